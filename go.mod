@@ -1,0 +1,25 @@
+module umbau
+
+go 1.26.0
+
+require (
+	github.com/bmatcuk/doublestar/v4 v4.10.4
+	github.com/goccy/go-yaml v1.19.2
+	github.com/mattn/go-isatty v0.0.24
+	github.com/spf13/cobra v1.10.2
+	github.com/stretchr/testify v1.12.1
+	github.com/vbauerster/mpb/v8 v8.16.2
+	golang.org/x/text v0.44.0
+)
+
+require (
+	github.com/VividCortex/ewma v1.2.0 // indirect
+	github.com/acarl005/stripansi v0.0.0-20180116102854-5a71ef0e047d // indirect
+	github.com/clipperhouse/uax29/v2 v2.7.0 // indirect
+	github.com/inconshreveable/mousetrap v1.1.0 // indirect
+	github.com/mattn/go-runewidth v0.0.30 // indirect
+	github.com/spf13/pflag v1.0.9 // indirect
+	github.com/vbauerster/cupwriter v0.0.5 // indirect
+	go.yaml.in/yaml/v3 v3.0.5 // indirect
+	golang.org/x/sys v0.48.0 // indirect
+)

@@ -1,0 +1,79 @@
+package cli
+
+import (
+	"github.com/spf13/cobra"
+
+	"umbau/internal/core/build"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/format"
+)
+
+func (a *app) buildCommand() *cobra.Command {
+	var dryRun, digests bool
+	cmd := &cobra.Command{
+		Use:   "build [PLAN]",
+		Short: "Run the plan: the fact table, the record, a summary that ties",
+		Long: `Run the plan (umbau.yaml in this folder, if none is named).
+
+The fact table and the record appear when every rule of the plan has held. When
+one stops the build nothing is delivered, earlier deliveries are untouched, and
+the record shows what was met; the message says what to add to the plan.
+
+Exit codes: 0 done; 1 could not (bad plan, unreadable input, disk); 2 wrong
+usage; 3 stopped by a rule of the plan.`,
+		Example: `  umbau build
+  umbau build plans/march.yaml
+  umbau build --dry-run      show the first rows and all that stands in the way
+  umbau build --json | jq .ties`,
+		Args: atMost(1),
+		ValidArgsFunction: func(_ *cobra.Command, args []string, _ string) ([]string, cobra.ShellCompDirective) {
+			if len(args) > 0 {
+				return nil, cobra.ShellCompDirectiveNoFileComp
+			}
+			return []string{"yaml", "yml"}, cobra.ShellCompDirectiveFilterFileExt
+		},
+		RunE: func(c *cobra.Command, args []string) error {
+			file := plan.DefaultFile
+			if len(args) > 0 {
+				file = args[0]
+			}
+			s, err := a.build(c, file, dryRun, digests)
+			if err != nil {
+				return err
+			}
+			a.exit = s.ExitCode()
+			switch {
+			case a.json:
+				_, err = a.out.Write(s.Document(Version, words(c)).JSON())
+			case a.exit != 0:
+				a.printStop(s)
+			case !a.quiet:
+				a.printSummary(s)
+			}
+			return err
+		},
+	}
+	cmd.Flags().BoolVar(&dryRun, "dry-run", false, "do everything but write: show the first rows, and what stands in the way")
+	cmd.Flags().BoolVar(&digests, "digests", false, "work out the SHA-256 of files over 1 MB too, for build.json (takes longer than the build)")
+	return cmd
+}
+
+// build runs a plan with a progress bar.
+func (a *app) build(c *cobra.Command, file string, dryRun, digests bool) (*build.Summary, error) {
+	p, err := readPlan(file)
+	if err != nil {
+		return nil, err
+	}
+	bar := a.progress("reading")
+	defer bar.stop()
+	return build.Run(c.Context(), p, build.Options{
+		Version: Version, Command: words(c), Workers: a.workers, DryRun: dryRun, Digests: digests,
+		Open: format.Open, NewEncoder: format.NewEncoder, Progress: bar.set,
+	})
+}
+
+// place1 is a list of one problem that concerns a file as a whole.
+func place1(what, file, message string) error {
+	return place.List{{What: what, Message: message, Count: 1, File: file}}
+}

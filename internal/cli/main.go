@@ -1,0 +1,143 @@
+// Package cli is the command line: one file a command, each from flags to the
+// core to what a person sees.
+package cli
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"os/signal"
+	"runtime"
+	"slices"
+	"strings"
+	"syscall"
+
+	"github.com/spf13/cobra"
+
+	"umbau/internal/core/build"
+	"umbau/internal/core/place"
+)
+
+// Version is the program's version; the release build sets it.
+var Version = "0.1.0"
+
+// app is what all commands share: the flags and where to print.
+type app struct {
+	out, err io.Writer
+	json     bool
+	quiet    bool
+	noColor  bool
+	workers  int
+	exit     int
+}
+
+// usageError is a mistake in the command line: exit 2.
+type usageError struct{ error }
+
+// Main runs the program and returns its exit code.
+func Main(args []string, out, errOut io.Writer) int {
+	a := &app{out: out, err: errOut}
+	root := a.root()
+	root.SetArgs(args)
+	root.SetOut(out)
+	root.SetErr(errOut)
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	cmd, err := root.ExecuteContextC(ctx)
+	if err == nil {
+		return a.exit
+	}
+	a.json = a.json || slices.Contains(args, "--json") // flags are not read when one of them is wrong
+	return a.fail(cmd, err)
+}
+
+// fail reports an error and returns the exit code for it.
+func (a *app) fail(cmd *cobra.Command, err error) int {
+	var list place.List
+	var usage usageError
+	code := 1
+	switch {
+	case errors.As(err, &list):
+	case errors.As(err, &usage) || strings.HasPrefix(err.Error(), "unknown command"):
+		code = 2
+		list = place.List{{What: "usage", Message: err.Error(), Count: 1}}
+	case errors.Is(err, context.Canceled):
+		list = place.List{{What: "interrupted", Message: "interrupted; nothing was delivered", Count: 1}}
+	default:
+		list = place.List{{What: "error", Message: err.Error(), Count: 1}}
+	}
+	if a.json {
+		a.printJSON(map[string]any{"umbau": Version, "command": words(cmd), "exit": code, "problems": build.Problems(list)})
+		return code
+	}
+	fmt.Fprintln(a.err, list.Error())
+	switch {
+	case code == 2:
+		fmt.Fprintf(a.err, "See %s --help.\n", cmd.CommandPath())
+	case len(list) > 0 && list[0].What == "plan" || len(list) > 1:
+		fmt.Fprintf(a.err, "%s; nothing was read or written.\n", countOf(len(list), "mistake"))
+	}
+	return code
+}
+
+func words(cmd *cobra.Command) string {
+	_, w, _ := strings.Cut(cmd.CommandPath(), " ")
+	return w
+}
+
+func (a *app) printJSON(v any) {
+	b, err := json.MarshalIndent(v, "", "  ")
+	if err != nil {
+		panic(err)
+	}
+	fmt.Fprintf(a.out, "%s\n", b)
+}
+
+func (a *app) root() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:   "umbau",
+		Short: "Rebuild raw sales extracts into one tidy fact table",
+		Long: `Umbau rebuilds raw sales extracts into one tidy fact table.
+
+A plan, umbau.yaml, says what comes in and what the finished table looks like.
+Every cell that is changed, every row that is left out and every name that is
+replaced is on record, and every amount can be added back to the extracts.`,
+		Example: `  umbau demo            see the whole job on made-up extracts
+  umbau build           run umbau.yaml in this folder
+  umbau build --dry-run show what it would do, write nothing`,
+		SilenceUsage:  true,
+		SilenceErrors: true,
+		Args:          cobra.NoArgs,
+		RunE:          func(c *cobra.Command, _ []string) error { return c.Help() },
+	}
+	f := cmd.PersistentFlags()
+	f.BoolVar(&a.json, "json", false, "print one JSON document on stdout and nothing else there")
+	f.BoolVarP(&a.quiet, "quiet", "q", false, "print nothing but errors")
+	f.BoolVar(&a.noColor, "no-color", false, "print without colours (NO_COLOR does the same)")
+	f.IntVar(&a.workers, "workers", 0, "how many cores to work on (default: all)")
+	cmd.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
+	cmd.PersistentPreRunE = func(c *cobra.Command, _ []string) error {
+		if a.workers < 0 || a.workers > 1024 {
+			return usageError{fmt.Errorf("--workers is a number from 1 to 1024, or 0 for all cores, not %d", a.workers)}
+		}
+		if a.workers > 0 {
+			runtime.GOMAXPROCS(a.workers)
+		}
+		return nil
+	}
+	cmd.AddCommand(a.buildCommand(), a.demoCommand(), a.schemaCommand(), a.versionCommand())
+	return cmd
+}
+
+// atMost is cobra's check of the number of arguments, as a usage error.
+func atMost(n int) cobra.PositionalArgs {
+	return func(c *cobra.Command, args []string) error {
+		if err := cobra.MaximumNArgs(n)(c, args); err != nil {
+			return usageError{err}
+		}
+		return nil
+	}
+}

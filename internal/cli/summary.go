@@ -1,0 +1,310 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"path"
+	"strconv"
+	"strings"
+	"text/tabwriter"
+	"unicode/utf8"
+
+	"github.com/mattn/go-isatty"
+
+	"umbau/internal/core/build"
+	"umbau/internal/core/names"
+	"umbau/internal/core/place"
+	"umbau/internal/core/record"
+	"umbau/internal/core/value"
+)
+
+// paint is a way to colour a text on a terminal.
+type paint string
+
+const (
+	bold  paint = "1"
+	good  paint = "32"
+	bad   paint = "31"
+	faint paint = "2"
+)
+
+// colored paints a text if w is a terminal that may have colours.
+func (a *app) colored(w io.Writer, p paint, s string) string {
+	f, ok := w.(*os.File)
+	if a.noColor || os.Getenv("NO_COLOR") != "" || os.Getenv("TERM") == "dumb" || !ok || !isatty.IsTerminal(f.Fd()) {
+		return s
+	}
+	return "\x1b[" + string(p) + "m" + s + "\x1b[0m"
+}
+
+// countOf writes a count with its noun: 1 row, 1,200 rows.
+func countOf(n int, noun string) string {
+	if n != 1 {
+		if strings.HasSuffix(noun, "y") {
+			noun = strings.TrimSuffix(noun, "y") + "ie"
+		}
+		noun += "s"
+	}
+	return grouped(strconv.Itoa(n)) + " " + noun
+}
+
+// grouped writes a number with commas between groups of three digits.
+func grouped(n string) string {
+	sign := ""
+	if strings.HasPrefix(n, "-") {
+		sign, n = "-", n[1:]
+	}
+	whole, places, _ := strings.Cut(n, ".")
+	for i := len(whole) - 3; i > 0; i -= 3 {
+		whole = whole[:i] + "," + whole[i:]
+	}
+	if places != "" {
+		whole += "." + places
+	}
+	return sign + whole
+}
+
+func amount(d value.Decimal) string { return grouped(d.String()) }
+
+// printSummary tells what a build has done, for ten seconds of reading.
+func (a *app) printSummary(s *build.Summary) {
+	w := a.out
+	headline := fmt.Sprintf("%s from %s", countOf(s.FactRows, "fact row"), countOf(len(s.Extracts), "extract"))
+	if s.DryRun {
+		fmt.Fprintf(w, "%s\n", a.colored(w, bold, "Dry run, nothing was written. The plan holds: "+headline+"."))
+		a.printHead(s)
+	} else {
+		var to []string
+		for _, d := range s.Deliveries {
+			to = append(to, d.Name)
+		}
+		fmt.Fprintf(w, "%s in %.2f s\n", a.colored(w, bold, "Delivered "+strings.Join(to, ", ")+": "+headline), s.Seconds)
+	}
+	a.printTies(w, s)
+	a.printAccount(w, s)
+}
+
+// printTies prints the account of each measure.
+func (a *app) printTies(w io.Writer, s *build.Summary) {
+	if len(s.Measures()) == 0 {
+		return
+	}
+	fmt.Fprintln(w)
+	t := tabwriter.NewWriter(w, 0, 0, 0, ' ', tabwriter.AlignRight)
+	fmt.Fprintln(t, "\t  read\t  + changed\t  = fact\t  + held\t  + left out\t")
+	for _, m := range s.Measures() {
+		f := s.Totals(m)
+		fmt.Fprintf(t, "  %s\t  %s\t  %s\t  %s\t  %s\t  %s\t\n", s.Plan.Columns[m].Name, amount(f.Read), amount(f.Changed), amount(f.Fact), amount(f.Held), amount(f.LeftOut))
+	}
+	t.Flush()
+	n := 0
+	for i := range s.Extracts {
+		n += len(s.Extracts[i].Measures)
+	}
+	fmt.Fprintln(w, a.colored(w, good, fmt.Sprintf("  It ties, in every extract, to the last digit (%s).", countOf(n, "account"))))
+}
+
+// printAccount prints what was changed, replaced, held and left out, and in
+// which file to see it.
+func (a *app) printAccount(w io.Writer, s *build.Summary) {
+	r := s.Rows()
+	t := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
+	line := func(what, figures, file string) {
+		where := ""
+		if s.Recorded && file != "" {
+			where = path.Join(s.Plan.Record, file)
+		}
+		fmt.Fprintf(t, "  %s\t%s\t%s\n", what, figures, where)
+	}
+	fmt.Fprintln(w)
+	line("changed", changedText(s), record.ChangesFile)
+	if text := namesText(s); text != "" {
+		line("names", text, record.NamesFile)
+	}
+	line("held", nothingOr(r.Held, countOf(r.Held, "fact row")+" to look at"), record.HeldFile)
+	var out []string
+	for _, c := range []struct {
+		n    int
+		noun string
+	}{{r.Blank, "blank row"}, {r.RepeatedHeader, "repeated header"}, {r.Skipped, "blank wide cell"}, {r.Dropped, "dropped fact row"}} {
+		if c.n > 0 {
+			out = append(out, countOf(c.n, c.noun))
+		}
+	}
+	line("left out", nothingOr(len(out), strings.Join(out, ", ")), record.LeftOutFile)
+	line("read", countOf(r.Read, "row")+" in "+countOf(len(s.Extracts), "extract"), record.RowsFile)
+	t.Flush()
+}
+
+func nothingOr(n int, text string) string {
+	if n == 0 {
+		return "nothing"
+	}
+	return text
+}
+
+func changedText(s *build.Summary) string {
+	if len(s.Changes) == 0 {
+		return "nothing"
+	}
+	total := 0
+	var parts []string
+	for i, c := range s.Changes {
+		total += c.Count
+		text := fmt.Sprintf("%s %s", grouped(strconv.Itoa(c.Count)), c.Kind)
+		if i == 0 || s.Changes[i-1].Column != c.Column {
+			text = c.Column + " " + text
+		}
+		parts = append(parts, text)
+	}
+	return countOf(total, "cell") + ": " + strings.Join(parts, ", ")
+}
+
+// namesText says how many spellings became how many names.
+func namesText(s *build.Summary) string {
+	type column struct {
+		spellings, unknown int
+		standards          map[string]bool
+	}
+	byColumn := map[int]*column{}
+	var order []int
+	for _, n := range s.Names.List {
+		c := byColumn[n.Column]
+		if c == nil {
+			c = &column{standards: map[string]bool{}}
+			byColumn[n.Column] = c
+			order = append(order, n.Column)
+		}
+		c.spellings++
+		if n.How == names.Unknown {
+			c.unknown++
+		}
+		if n.Standard != "" {
+			c.standards[n.Standard] = true
+		}
+	}
+	var parts []string
+	for _, i := range order {
+		c := byColumn[i]
+		text := fmt.Sprintf("%s %s became %s", s.Plan.Columns[i].Name, countOf(c.spellings, "spelling"), countOf(len(c.standards), "name"))
+		if c.unknown > 0 {
+			text += fmt.Sprintf(" (%d unknown)", c.unknown)
+		}
+		parts = append(parts, text)
+	}
+	return strings.Join(parts, ", ")
+}
+
+// printHead shows the first fact rows of a dry run.
+func (a *app) printHead(s *build.Summary) {
+	if len(s.Head) == 0 {
+		return
+	}
+	fmt.Fprintln(a.out)
+	t := tabwriter.NewWriter(a.out, 0, 0, 2, ' ', 0)
+	var header []string
+	for _, c := range s.Plan.Columns {
+		if c.Kept {
+			header = append(header, c.Name)
+		}
+	}
+	fmt.Fprintf(t, "  %s\n", strings.Join(header, "\t"))
+	for _, row := range s.Head {
+		for i, cell := range row {
+			row[i] = strings.Join(strings.Fields(place.Shorten(cell)), " ")
+		}
+		fmt.Fprintf(t, "  %s\n", strings.Join(row, "\t"))
+	}
+	t.Flush()
+	if s.FactRows > len(s.Head) {
+		fmt.Fprintf(a.out, "  … and %s more\n", grouped(strconv.Itoa(s.FactRows-len(s.Head))))
+	}
+}
+
+// printStop says what stands in the way, most important first.
+func (a *app) printStop(s *build.Summary) {
+	w := a.err
+	headline := "Stopped by the plan"
+	if s.ExitCode() == 1 {
+		headline = "Could not build"
+	}
+	n := len(s.Problems)
+	fmt.Fprintf(w, "%s\n", a.colored(w, bad, fmt.Sprintf("%s: nothing was delivered. %s in the way%s", headline, standing(n), ending(n))))
+	each := max(1, min(place.MostPlaces, 20/max(1, n)))
+	for i, p := range s.Problems {
+		if i == place.MostPlaces {
+			fmt.Fprintf(w, "\n… and %s\n", countOf(n-i, "more problem"))
+			break
+		}
+		fmt.Fprintln(w)
+		a.printProblem(s, p, each)
+	}
+	if s.Recorded {
+		fmt.Fprintf(w, "\nWhat was met is in %s; earlier deliveries are as they were.\n", s.Plan.Record)
+	}
+}
+
+func standing(n int) string {
+	if n == 1 {
+		return "1 thing stands"
+	}
+	return countOf(n, "thing") + " stand"
+}
+
+func ending(n int) string {
+	if n == 1 {
+		return "."
+	}
+	return ", most important first."
+}
+
+func (a *app) printProblem(s *build.Summary, p place.Problem, places int) {
+	w := a.err
+	count := ""
+	if p.Count > 1 {
+		count = grouped(strconv.Itoa(p.Count)) + " × "
+	}
+	text := p.Message
+	if len(p.Places) == 0 && p.File != "" {
+		text = p.Error()
+	}
+	fmt.Fprintf(w, "%s\n", a.colored(w, bold, count+capital(text)))
+	for i, at := range p.Places {
+		if i == places {
+			fmt.Fprintf(w, "    …\n")
+			break
+		}
+		where := at.String()
+		if i < len(p.Texts) && p.Texts[i] != "" && p.Texts[i] != at.Header {
+			where += ": " + strconv.Quote(place.Shorten(p.Texts[i]))
+			if p.What == "repeated grain" {
+				where = at.String() + ", " + p.Texts[i]
+			}
+		}
+		fmt.Fprintf(w, "    %s\n", where)
+	}
+	if p.Add != "" {
+		fmt.Fprintf(w, "  → add to %s: %s\n", addTo(s, p), a.colored(w, bold, p.Add))
+	}
+	if p.Advice != "" {
+		fmt.Fprintf(w, "  → %s\n", p.Advice)
+	}
+}
+
+// addTo says where in the plan a line belongs.
+func addTo(s *build.Summary, p place.Problem) string {
+	what := "the entry of extracts"
+	switch {
+	case p.What == "repeated grain":
+		what = "rows"
+	case p.Column != "" && !strings.HasPrefix(p.Add, "absent:"):
+		what = "column " + p.Column
+	}
+	return fmt.Sprintf("%s (%s, line %d)", what, s.Plan.File, p.Plan.Line)
+}
+
+func capital(s string) string {
+	r, n := utf8.DecodeRuneInString(s)
+	return strings.ToUpper(string(r)) + s[n:]
+}

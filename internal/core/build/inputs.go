@@ -1,0 +1,257 @@
+package build
+
+import (
+	"errors"
+	"io/fs"
+	"maps"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"github.com/bmatcuk/doublestar/v4"
+
+	"umbau/internal/core/pattern"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+)
+
+// input is one file that an entry of the plan brings in.
+type input struct {
+	entry  *plan.Entry
+	file   string // relative to the plan, with /
+	fields map[string]string
+	size   int64
+}
+
+// findInputs lists the files of all entries: entries as in the plan, files by
+// path in byte order.
+func findInputs(p *plan.Plan, dir string) ([]input, place.List) {
+	var inputs []input
+	var problems place.List
+	for _, e := range p.Entries {
+		files := map[string]bool{}
+		for _, g := range e.Files {
+			found, err := expand(dir, g)
+			if err != nil {
+				problems.Add(cannot(e, "files: %q is no glob: %v", g, err))
+				continue
+			}
+			kept := 0
+			for _, f := range found {
+				if !passedOver(f, g) && !excepted(f, e.Except) {
+					files[f] = true
+					kept++
+				}
+			}
+			if kept == 0 {
+				pr := cannot(e, "%q matches no file in %s", g, folderName(dir))
+				pr.What = "no file"
+				pr.Advice = "is the path relative to the plan, and are the files there?"
+				problems.Add(pr)
+			}
+		}
+		for _, f := range slices.Sorted(maps.Keys(files)) {
+			in := input{entry: e, file: f}
+			var problem *place.Problem
+			if in.size, problem = inspect(dir, f); problem == nil {
+				in.fields, problem = fieldsOf(e, f)
+			}
+			if problem != nil {
+				problem.Plan = e.Pos
+				problems.Add(*problem)
+				continue
+			}
+			inputs = append(inputs, in)
+		}
+	}
+	return inputs, problems
+}
+
+func cannot(e *plan.Entry, format string, args ...any) place.Problem {
+	return place.InPlan(e.Pos, "files", format, args...)
+}
+
+func folderName(dir string) string {
+	if dir == "" || dir == "." {
+		return "this folder"
+	}
+	return filepath.ToSlash(dir)
+}
+
+// expand finds what a glob matches, relative to dir. A path without wildcards
+// is itself, if something is there.
+func expand(dir, glob string) ([]string, error) {
+	glob = filepath.ToSlash(glob)
+	if !strings.ContainsAny(glob, `*?[{\`) {
+		if _, err := os.Lstat(at(dir, glob)); err != nil {
+			return nil, nil
+		}
+		return []string{path.Clean(glob)}, nil
+	}
+	if !doublestar.ValidatePattern(glob) {
+		return nil, doublestar.ErrBadPattern
+	}
+	found, err := doublestar.FilepathGlob(at(dir, glob), doublestar.WithNoFollow())
+	if err != nil {
+		return nil, err
+	}
+	for i, f := range found {
+		found[i] = relative(dir, f, glob)
+	}
+	if path.Base(glob) == "**" { // ** stands for folders too; what is in them is matched itself
+		found = slices.DeleteFunc(found, func(f string) bool {
+			info, err := os.Stat(at(dir, f))
+			return err == nil && info.IsDir()
+		})
+	}
+	return found, nil
+}
+
+// at is the path of a file that a plan in dir names.
+func at(dir, file string) string {
+	if filepath.IsAbs(file) {
+		return file
+	}
+	return filepath.Join(dir, filepath.FromSlash(file))
+}
+
+// relative is how the plan would name a file that its glob matched.
+func relative(dir, file, glob string) string {
+	if filepath.IsAbs(glob) {
+		return filepath.ToSlash(file)
+	}
+	if dir == "" {
+		dir = "."
+	}
+	r, err := filepath.Rel(dir, file)
+	if err != nil {
+		return filepath.ToSlash(file)
+	}
+	return filepath.ToSlash(r)
+}
+
+// passedOver reports whether a name in the path begins with a dot or ~$ and is
+// not written out in the glob.
+func passedOver(file, glob string) bool {
+	for _, name := range strings.Split(file, "/") {
+		hidden := strings.HasPrefix(name, ".") && name != ".." && name != "." || strings.HasPrefix(name, "~$")
+		if hidden && !slices.ContainsFunc(strings.Split(filepath.ToSlash(glob), "/"), func(g string) bool {
+			return strings.HasPrefix(g, name[:1]) && g != ".." && g != "."
+		}) {
+			return true
+		}
+	}
+	return false
+}
+
+func excepted(file string, globs []string) bool {
+	return slices.ContainsFunc(globs, func(g string) bool {
+		ok, _ := doublestar.Match(path.Clean(filepath.ToSlash(g)), file)
+		return ok
+	})
+}
+
+// inspect checks that an input is a file that can be read.
+func inspect(dir, file string) (int64, *place.Problem) {
+	info, err := os.Stat(at(dir, file))
+	what := ""
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		what = "a link to something that is not there"
+	case err != nil:
+		what = reason(err)
+	case info.IsDir():
+		what = "a folder, not a file; write " + file + "/* for the files in it, or leave it out with except"
+	case !info.Mode().IsRegular():
+		what = "no plain file (" + info.Mode().Type().String() + ")"
+	default:
+		return info.Size(), nil
+	}
+	p := place.At(place.Place{File: file}, "unreadable file", "%s", what)
+	return 0, &p
+}
+
+// reason is an error of the file system without the path, which the place says.
+func reason(err error) string {
+	var pe *fs.PathError
+	if errors.As(err, &pe) {
+		return pe.Err.Error()
+	}
+	return err.Error()
+}
+
+// endings are left out when a path is held against its pattern.
+var endings = []string{".gz", ".zst", ".zip", ".csv", ".tsv", ".txt", ".tab", ".xlsx", ".xlsm", ".ods"}
+
+func withoutEnding(file string) string {
+	for range 2 {
+		for _, e := range endings {
+			if strings.HasSuffix(strings.ToLower(file), e) && len(path.Base(file)) > len(e) {
+				file = file[:len(file)-len(e)]
+				break
+			}
+		}
+	}
+	return file
+}
+
+// fieldsOf reads the constants of an extract: what set says and what its path does.
+func fieldsOf(e *plan.Entry, file string) (map[string]string, *place.Problem) {
+	fields := map[string]string{}
+	for k, v := range e.Set {
+		fields[k] = v
+	}
+	if e.Path == nil {
+		return fields, nil
+	}
+	pieces, ok := fitPath(e.Path, file)
+	if !ok {
+		p := place.At(place.Place{File: file}, "path does not fit", "the path does not fit the pattern %q", e.Path).ByRule()
+		p.Advice = "let the pattern fit it, or leave the file out with except"
+		return nil, &p
+	}
+	for k, v := range pieces {
+		fields[k] = v
+	}
+	return fields, nil
+}
+
+// fitPath holds a pattern against the last segments of a path, as many as the
+// pattern has; the file's ending may be left out.
+func fitPath(p *pattern.Pattern, file string) (map[string]string, bool) {
+	segments := strings.Split(file, "/")
+	for n := min(strings.Count(p.String(), "/")+1, len(segments)); n > 0; n-- {
+		tail := strings.Join(segments[len(segments)-n:], "/")
+		for _, text := range []string{withoutEnding(tail), tail} {
+			if pieces, ok := p.Fit(text); ok && !crosses(pieces) {
+				return pieces, true
+			}
+		}
+	}
+	return nil, false
+}
+
+// crosses reports whether a piece holds the boundary of a folder.
+func crosses(pieces map[string]string) bool {
+	for _, v := range pieces {
+		if strings.Contains(v, "/") {
+			return true
+		}
+	}
+	return false
+}
+
+// wouldRead returns the entry that would take a path in as an extract, nil if
+// none would.
+func wouldRead(p *plan.Plan, file string) *plan.Entry {
+	for _, e := range p.Entries {
+		for _, g := range e.Files {
+			if ok, _ := doublestar.Match(path.Clean(filepath.ToSlash(g)), file); ok && !passedOver(file, g) && !excepted(file, e.Except) {
+				return e
+			}
+		}
+	}
+	return nil
+}

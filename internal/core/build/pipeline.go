@@ -1,0 +1,440 @@
+package build
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"runtime/debug"
+	"sync"
+
+	"umbau/internal/core/layout"
+	"umbau/internal/core/names"
+	"umbau/internal/core/place"
+	"umbau/internal/core/record"
+	"umbau/internal/core/table"
+	"umbau/internal/core/tie"
+	"umbau/internal/core/treat"
+)
+
+// job is one block on its way through the pipeline. The reader fills in the
+// upper half, a worker the lower; then it is done and used again.
+type job struct {
+	number  int
+	extract int
+	program *treat.Program
+	source  table.Source
+	block   table.Block
+	begin   int // the first row behind the header
+	buffer  []byte
+
+	done     chan struct{}
+	err      error
+	facts    [][]byte // by delivery
+	changes  []byte
+	held     []byte
+	leftOut  []byte
+	seen     []names.Seen
+	counts   []treat.Change // one of each kind of change, with …
+	numbers  []int          // … how many there are
+	accounts []tie.Account
+	rows     tie.Rows
+	problems place.List
+	grain    []seenRow
+	head     [][]string
+}
+
+// turns lets blocks hand over in their order.
+type turns struct {
+	mutex sync.Mutex
+	ready sync.Cond
+	next  int
+}
+
+func newTurns() *turns {
+	t := &turns{}
+	t.ready.L = &t.mutex
+	return t
+}
+
+// take runs do when all blocks before number have had their turn.
+func (t *turns) take(number int, do func()) {
+	t.mutex.Lock()
+	for t.next != number {
+		t.ready.Wait()
+	}
+	t.mutex.Unlock()
+	defer func() {
+		t.mutex.Lock()
+		t.next++
+		t.mutex.Unlock()
+		t.ready.Broadcast()
+	}()
+	do()
+}
+
+// pipeline reads all extracts and writes what becomes of them.
+func (r *run) pipeline() {
+	ahead := r.options.Workers + 2 // blocks under way
+	free := make(chan *job, ahead)
+	for range ahead {
+		free <- &job{done: make(chan struct{}, 1), facts: make([][]byte, max(1, len(r.deliveries)))}
+	}
+	jobs, ordered := make(chan *job, ahead), make(chan *job, ahead)
+	r.slots = make([][]string, len(r.inputs))
+	for _, in := range r.inputs {
+		r.summary.Extracts = append(r.summary.Extracts, record.Extract{File: in.file, Accounts: make([]tie.Account, len(r.plan.Columns))})
+	}
+	shared, order := treat.NewShared(r.plan), newTurns()
+	var workers sync.WaitGroup
+	for range r.options.Workers {
+		workers.Add(1)
+		go func() {
+			defer workers.Done()
+			w := r.newWorker(shared, order)
+			for j := range jobs {
+				w.work(j)
+				j.done <- struct{}{}
+			}
+		}()
+	}
+	reader := &reader{run: r, free: free, jobs: jobs, ordered: ordered}
+	go reader.readAll()
+	for i, d := range r.deliveries {
+		r.write(d, r.options.NewEncoder(r.plan.Deliveries[i].To, r.columns).Header(r.columnNames()))
+	}
+	for j := range ordered {
+		<-j.done
+		r.take(j)
+		free <- j
+	}
+	workers.Wait()
+	// What the reader met comes first; it stopped those extracts before a block.
+	problems := reader.problems
+	problems.Merge(r.summary.Problems)
+	r.summary.Problems = problems
+	r.summary.Inputs = append(reader.read, r.summary.Inputs...)
+}
+
+func (r *run) columnNames() []string {
+	var out []string
+	for _, i := range r.columns {
+		out = append(out, r.plan.Columns[i].Name)
+	}
+	return out
+}
+
+// reader reads the extracts one after another and deals out their blocks.
+type reader struct {
+	run      *run
+	free     chan *job
+	jobs     chan<- *job
+	ordered  chan<- *job
+	number   int
+	bytes    int64
+	all      int64
+	problems place.List
+	read     []FileInfo
+}
+
+func (rd *reader) readAll() {
+	defer close(rd.jobs)
+	defer close(rd.ordered)
+	for _, in := range rd.run.inputs {
+		rd.all += in.size
+	}
+	for i, in := range rd.run.inputs {
+		if rd.run.ctx.Err() != nil {
+			return
+		}
+		at := place.Place{File: in.file}
+		if err := rd.readExtract(i, in, at); err != nil {
+			rd.problems.Add(readProblem(at, err))
+		}
+	}
+}
+
+// readProblem turns an error of a source into a problem with its place.
+func readProblem(at place.Place, err error) place.Problem {
+	var row *table.RowError
+	if errors.As(err, &row) {
+		at.Row = row.Row
+		return place.At(at, "unreadable file", "%s", row.Text)
+	}
+	return place.At(at, "unreadable file", "the file cannot be read: %s", reason(err))
+}
+
+// counted hears how many bytes were read.
+type counted struct {
+	rd     *reader
+	in     io.Reader
+	digest *digest
+}
+
+func (c *counted) Read(b []byte) (int, error) {
+	n, err := c.in.Read(b)
+	c.digest.Write(b[:n])
+	c.rd.bytes += int64(n)
+	if p := c.rd.run.options.Progress; p != nil {
+		p(c.rd.bytes, c.rd.all)
+	}
+	return n, err
+}
+
+func (rd *reader) readExtract(extract int, in input, where place.Place) error {
+	f, err := os.Open(at(rd.run.dir, in.file))
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	count := &counted{rd: rd, in: f, digest: newDigest(rd.run.options.Digests)}
+	source, err := rd.run.options.Open(in.file, count)
+	if err != nil {
+		return err
+	}
+	var program *treat.Program
+	for rd.run.ctx.Err() == nil {
+		j := <-rd.free
+		j.block, err = source.Next(j.buffer)
+		if err != nil {
+			rd.free <- j
+			break
+		}
+		j.buffer = j.block.Data[:0]
+		j.begin = 0
+		if program == nil {
+			var stop bool
+			program, stop, err = rd.begin(extract, in, where, source, j)
+			if program == nil {
+				rd.free <- j
+			}
+			if err != nil || stop {
+				return err
+			}
+			if program == nil {
+				continue
+			}
+		}
+		j.extract, j.program, j.source, j.number = extract, program, source, rd.number
+		rd.number++
+		rd.jobs <- j
+		rd.ordered <- j
+	}
+	if err != io.EOF {
+		return err
+	}
+	rd.read = append(rd.read, FileInfo{Name: in.file, Bytes: count.digest.bytes, Digest: count.digest.sum()})
+	if program == nil {
+		p := place.At(where, "empty file", "the file is empty; it has no header").ByRule()
+		p.Advice = "was it saved? leave it out with except if it is meant to be empty"
+		rd.problems.Add(p)
+	}
+	return nil
+}
+
+// begin looks for the header in a block and makes the plan ready for the
+// extract. Without a header in the block it returns nil; stop says that the
+// extract cannot be used.
+func (rd *reader) begin(extract int, in input, where place.Place, source table.Source, j *job) (p *treat.Program, stop bool, err error) {
+	var rows table.Rows
+	if err := source.Split(j.block, &rows); err != nil {
+		return nil, true, err
+	}
+	at, ok := layout.FindHeader(&rows)
+	if !ok {
+		return nil, false, nil
+	}
+	j.begin = at + 1
+	lineup, problems := layout.LineUp(rd.run.plan, in.entry, layout.ReadHeader(&rows, at), in.fields, where)
+	if len(problems) > 0 {
+		rd.problems.Merge(problems)
+		return nil, true, nil
+	}
+	p = treat.NewProgram(rd.run.plan, lineup, rd.run.books)
+	rd.run.summary.Extracts[extract].Measures = p.Measures()
+	for _, s := range p.Slots {
+		rd.run.slots[extract] = append(rd.run.slots[extract], s.Header)
+	}
+	return p, false, nil
+}
+
+// worker turns blocks into rows of text.
+type worker struct {
+	run      *run
+	treat    *treat.Worker
+	record   record.Encoder
+	encoders []Encoder
+	shared   *treat.Shared
+	order    *turns
+	scratch  []byte
+}
+
+func (r *run) newWorker(shared *treat.Shared, order *turns) *worker {
+	w := &worker{run: r, treat: treat.NewWorker(r.plan), shared: shared, order: order}
+	for _, d := range r.plan.Deliveries[:len(r.deliveries)] {
+		w.encoders = append(w.encoders, r.options.NewEncoder(d.To, r.columns))
+	}
+	return w
+}
+
+// work does one block. A mistake in the program ends as an error of its block.
+func (w *worker) work(j *job) {
+	handed := false
+	hand := func(do func()) {
+		if !handed {
+			handed = true
+			w.order.take(j.number, do)
+		}
+	}
+	defer func() {
+		if p := recover(); p != nil {
+			j.err = fmt.Errorf("a mistake in the program: %v\n%s", p, debug.Stack())
+		}
+		hand(func() {})
+	}()
+	t := w.treat
+	if j.err = t.Read(j.program, j.source, j.block, j.begin); j.err != nil {
+		return
+	}
+	hand(func() { t.HandOver(w.shared) })
+	t.Decide()
+	w.encode(j)
+}
+
+// encode writes the block as text and copies its figures out of the worker.
+func (w *worker) encode(j *job) {
+	t := w.treat
+	for i, e := range w.encoders {
+		j.facts[i] = e.Encode(j.facts[i][:0], &t.Batch)
+	}
+	if !w.run.options.DryRun {
+		j.changes = w.record.Changes(j.changes[:0], t)
+		j.held = w.record.Held(j.held[:0], t)
+		j.leftOut = w.record.LeftOut(j.leftOut[:0], t)
+	}
+	j.seen = append(j.seen[:0], t.Names...)
+	j.accounts = append(j.accounts[:0], t.Accounts...)
+	j.rows, j.problems = t.Account, t.Problems
+	j.countChanges(t.Changes)
+	if w.run.grain != nil {
+		j.grain = w.run.grain.hashRows(j.grain[:0], t, j.extract, &w.scratch)
+	}
+	j.head = j.head[:0]
+	if w.run.options.DryRun {
+		j.head = w.run.firstRows(t)
+	}
+}
+
+func (j *job) countChanges(changes []treat.Change) {
+	j.counts, j.numbers = j.counts[:0], j.numbers[:0]
+next:
+	for _, c := range changes {
+		for i, k := range j.counts {
+			if k.Column == c.Column && k.Kind == c.Kind {
+				j.numbers[i]++
+				continue next
+			}
+		}
+		j.counts, j.numbers = append(j.counts, c), append(j.numbers, 1)
+	}
+}
+
+// take adds what a block brings to the whole, in the order of the blocks.
+func (r *run) take(j *job) {
+	e := &r.summary.Extracts[j.extract]
+	if j.err != nil {
+		r.fail(readProblem(place.Place{File: e.File, Sheet: e.Sheet}, j.err))
+		j.err = nil
+		return
+	}
+	for i, d := range r.deliveries {
+		r.write(d, j.facts[i])
+	}
+	r.write(r.record[record.ChangesFile], j.changes)
+	r.write(r.record[record.HeldFile], j.held)
+	r.write(r.record[record.LeftOutFile], j.leftOut)
+	for _, s := range j.seen {
+		r.summary.Names.Add(s)
+	}
+	for i := range j.counts {
+		r.summary.countChange(r.plan, j.counts[i], j.numbers[i])
+	}
+	for _, m := range j.program.Measures() {
+		e.Accounts[m].Merge(&j.accounts[m])
+	}
+	e.Rows.Merge(j.rows)
+	r.summary.Problems.Merge(j.problems)
+	if r.grain != nil {
+		r.grain.add(j.grain)
+	}
+	if r.options.DryRun && len(r.summary.Head) < headRows {
+		r.summary.Head = append(r.summary.Head, j.head[:min(len(j.head), headRows-len(r.summary.Head))]...)
+	}
+}
+
+// headRows is how many fact rows a dry run shows.
+const headRows = 10
+
+// firstRows returns the first fact rows of a block as texts.
+func (r *run) firstRows(t *treat.Worker) [][]string {
+	var head [][]string
+	b := &t.Batch
+	for at, f := range b.Fates {
+		if len(head) == headRows {
+			break
+		}
+		if f != table.Delivered {
+			continue
+		}
+		var row []string
+		for _, ci := range r.columns {
+			row = append(row, string(b.AppendText(nil, &b.Columns[ci], at/b.Slots, at%b.Slots)))
+		}
+		head = append(head, row)
+	}
+	return head
+}
+
+// checkGrain stops where a combination of the grain stands again.
+func (r *run) checkGrain() {
+	if r.grain == nil || r.summary.ExitCode() == 1 {
+		return
+	}
+	again := r.grain.repeats()
+	if len(again) == 0 {
+		return
+	}
+	p := place.Problem{What: "repeated grain", Count: len(again), Rule: true, Plan: r.plan.Rows.Pos, Add: "repeats: keep",
+		Message: "rows repeat the grain: each combination of " + joined(r.plan.Rows.Grain) + " may stand only once",
+		Advice:  "mend the extracts, or add the column that tells the rows apart to the grain"}
+	for _, a := range again[:min(len(again), place.MostPlaces)] {
+		p.Places = append(p.Places, r.placeOf(a.again))
+		p.Texts = append(p.Texts, "first "+r.placeOf(a.first).String())
+	}
+	r.summary.Repeats = len(again)
+	r.fail(p)
+}
+
+// placeOf turns a position back into a place.
+func (r *run) placeOf(position uint64) place.Place {
+	extract := int(position >> 42)
+	within := int(position & (1<<42 - 1))
+	e := &r.summary.Extracts[extract]
+	headers := r.slots[extract]
+	return place.Place{File: e.File, Sheet: e.Sheet, Row: within / len(headers), Header: headers[within%len(headers)]}
+}
+
+func joined(words []string) string {
+	if len(words) == 1 {
+		return words[0]
+	}
+	out := words[0]
+	for i, w := range words[1:] {
+		if i == len(words)-2 {
+			out += " and " + w
+		} else {
+			out += ", " + w
+		}
+	}
+	return out
+}

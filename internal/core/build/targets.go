@@ -1,0 +1,75 @@
+package build
+
+import (
+	"os"
+	"path"
+	"path/filepath"
+	"strings"
+
+	"umbau/internal/core/place"
+	"umbau/internal/core/record"
+)
+
+// checkTargets refuses outputs that would overwrite what the build reads, or
+// that the next build would take for extracts.
+func (r *run) checkTargets() bool {
+	sources := map[string]string{r.plan.File: "the plan"}
+	for _, in := range r.inputs {
+		sources[at(r.dir, in.file)] = "an extract"
+	}
+	for _, c := range r.plan.Columns {
+		if c.Book != "" {
+			sources[at(r.dir, c.Book)] = "a book"
+		}
+	}
+	before := len(r.summary.Problems)
+	real := map[string]string{}
+	for file, what := range sources {
+		real[resolved(file)] = what
+	}
+	check := func(to string, pos place.Pos) {
+		refuse := func(format string, args ...any) {
+			p := place.InPlan(pos, "output", format, args...)
+			p.File = r.plan.File
+			r.fail(p)
+		}
+		if what := real[resolved(at(r.dir, to))]; what != "" {
+			refuse("%s is %s of this build and would be overwritten; choose another path", to, what)
+			return
+		}
+		if e := wouldRead(r.plan, path.Clean(filepath.ToSlash(to))); e != nil {
+			refuse("%s fits the files of %s and would be read as an extract next time; choose another path, or add except: %s", to, e.Name, path.Dir(path.Clean(filepath.ToSlash(to)))+"/**")
+		}
+	}
+	for _, d := range r.plan.Deliveries {
+		check(d.To, d.Pos)
+		if resolved(at(r.dir, filepath.Dir(d.To))) == resolved(at(r.dir, r.plan.Record)) && record.Headers[filepath.Base(d.To)] != nil {
+			p := place.InPlan(d.Pos, "output", "%s is a file of the record; choose another path", d.To)
+			p.File = r.plan.File
+			r.fail(p)
+		}
+	}
+	for name := range record.Headers {
+		if name == record.ChangesFile || real[resolved(at(r.dir, filepath.Join(r.plan.Record, name)))] != "" {
+			check(filepath.ToSlash(filepath.Join(r.plan.Record, name)), r.plan.RecordPos)
+		}
+	}
+	return len(r.summary.Problems) == before
+}
+
+// resolved is a path without links and dots, as far as it is there.
+func resolved(file string) string {
+	if abs, err := filepath.Abs(file); err == nil {
+		file = abs
+	}
+	rest := ""
+	for dir := file; ; dir = filepath.Dir(dir) {
+		if real, err := filepath.EvalSymlinks(dir); err == nil {
+			return filepath.Join(real, rest)
+		}
+		if _, err := os.Lstat(dir); dir == filepath.Dir(dir) || strings.HasSuffix(dir, string(filepath.Separator)) && err == nil {
+			return file
+		}
+		rest = filepath.Join(filepath.Base(dir), rest)
+	}
+}

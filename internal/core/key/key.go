@@ -1,0 +1,178 @@
+// Package key has the one key by which headers, names, lookup keys and the
+// groups of control files are compared.
+//
+// Two texts are the same when their keys are. The key of a text is made so:
+//
+//   - Unicode compatibility forms are resolved (full width, ligatures; Unicode
+//     Standard Annex #15, form NFKC) and case is folded (Unicode 5.18, "ß" is "ss").
+//   - Accents and apostrophes are set aside; so are zero-width characters and
+//     soft hyphens.
+//   - A point, comma or slash between two digits stays; "%", "#", "&", "+" and
+//     symbols such as "€" are words of their own; all other punctuation is a space.
+//   - White space is squeezed to single spaces, none at the ends.
+//
+// So "  dock-LINE." is "Dock Line", "unit_price" is "Unit price", while
+// "Sales %" is not "Sales", "Dockline" is not "Dock Line", and "1.5 m", "15 m"
+// and "10 m" are three different things. Digits that compatibility would run
+// together ("10²", "1½") are kept apart.
+package key
+
+import (
+	"strings"
+	"unicode"
+
+	"golang.org/x/text/cases"
+	"golang.org/x/text/unicode/norm"
+)
+
+// Of returns the key of a text. A text of punctuation alone is its own key, so
+// that "*" and "!" are not the same; a blank text has the empty key.
+func Of(s string) string {
+	var k string
+	if ascii(s) {
+		k = ofASCII(s)
+	} else {
+		k = ofUnicode(s)
+	}
+	if k == "" {
+		return strings.TrimFunc(s, Invisible)
+	}
+	return k
+}
+
+// Same reports whether two texts have one key.
+func Same(a, b string) bool { return a == b || Of(a) == Of(b) }
+
+// Invisible reports whether a rune shows nothing: white space of any width,
+// zero-width characters and soft hyphens.
+func Invisible(r rune) bool {
+	return unicode.IsSpace(r) || r > 0x7f && unicode.Is(unicode.Cf, r)
+}
+
+func ascii(s string) bool {
+	for i := 0; i < len(s); i++ {
+		if s[i] >= 0x80 {
+			return false
+		}
+	}
+	return true
+}
+
+// ofASCII is ofUnicode for the plain texts that most names are.
+func ofASCII(s string) string {
+	b := builder{out: make([]byte, 0, len(s)+4)}
+	for i := 0; i < len(s); i++ {
+		c := s[i]
+		switch {
+		case c >= 'a' && c <= 'z', c >= '0' && c <= '9':
+			b.letter(c)
+		case c >= 'A' && c <= 'Z':
+			b.letter(c | 0x20)
+		case c == '\'' || c == '`':
+		case c == '.' || c == ',' || c == '/':
+			if i > 0 && digit(s[i-1]) && i+1 < len(s) && digit(s[i+1]) {
+				b.letter(c)
+			} else {
+				b.space = true
+			}
+		case strings.IndexByte("%#&+$<=>|~", c) >= 0:
+			b.word(string(rune(c)))
+		default:
+			b.space = true
+		}
+	}
+	return string(b.out)
+}
+
+func digit(c byte) bool { return c >= '0' && c <= '9' }
+
+// builder puts a key together; a pending space is written before the next letter.
+type builder struct {
+	out   []byte
+	space bool
+}
+
+func (b *builder) gap() {
+	if b.space && len(b.out) > 0 {
+		b.out = append(b.out, ' ')
+	}
+	b.space = false
+}
+
+func (b *builder) letter(c byte) {
+	b.gap()
+	b.out = append(b.out, c)
+}
+
+func (b *builder) word(s string) {
+	b.space = true
+	b.gap()
+	b.out = append(b.out, s...)
+	b.space = true
+}
+
+func ofUnicode(s string) string {
+	s = cases.Fold().String(norm.NFKC.String(apart(s)))
+	runes := []rune(norm.NFKD.String(s))
+	kept := runes[:0]
+	for _, r := range runes {
+		if accent(r) || apostrophe(r) || unicode.Is(unicode.Cf, r) {
+			continue
+		}
+		if r == '\u2044' { // the stroke of a vulgar fraction
+			r = '/'
+		}
+		kept = append(kept, r)
+	}
+	var b builder
+	for i, r := range kept {
+		switch {
+		case unicode.IsLetter(r), unicode.IsDigit(r), unicode.IsNumber(r), unicode.IsMark(r):
+			b.gap()
+			b.out = append(b.out, string(r)...)
+		case r == '.' || r == ',' || r == '/':
+			if i > 0 && unicode.IsDigit(kept[i-1]) && i+1 < len(kept) && unicode.IsDigit(kept[i+1]) {
+				b.letter(byte(r))
+			} else {
+				b.space = true
+			}
+		case strings.ContainsRune("%#&+", r), unicode.IsSymbol(r) && r != '^':
+			b.word(string(r))
+		default:
+			b.space = true
+		}
+	}
+	return norm.NFC.String(string(b.out))
+}
+
+// apart puts a space where compatibility forms would run digits together that
+// are not one number: after "10" in "10²", before "½" in "1½".
+func apart(s string) string {
+	var b strings.Builder
+	before := false // the last rune ends in a digit
+	special := false
+	for _, r := range s {
+		plain := unicode.IsDigit(r) // full-width digits are plain digits too
+		made := !plain && unicode.IsNumber(r) && strings.ContainsFunc(norm.NFKC.String(string(r)), unicode.IsDigit)
+		if before && made || special && plain {
+			b.WriteByte(' ')
+		}
+		b.WriteRune(r)
+		before, special = plain || made, made
+	}
+	return b.String()
+}
+
+// accent reports whether r is a combining diacritical mark. Marks of scripts in
+// which they are part of the letter stay.
+func accent(r rune) bool {
+	switch {
+	case r < 0x300:
+		return false
+	case r <= 0x36f, r >= 0x1ab0 && r <= 0x1aff, r >= 0x1dc0 && r <= 0x1dff, r >= 0x20d0 && r <= 0x20ff, r >= 0xfe20 && r <= 0xfe2f:
+		return true
+	}
+	return false
+}
+
+func apostrophe(r rune) bool { return strings.ContainsRune("'`´‘’‛ʼʹʻʽ′", r) }

@@ -1,0 +1,59 @@
+package key_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"umbau/internal/core/key"
+)
+
+func TestSame(t *testing.T) {
+	for _, pair := range [][2]string{
+		{"  dock-LINE.", "Dock Line"}, {"unit_price", "Unit price"}, {"Bouée Côtière", "BOUEE COTIERE"},
+		{"Skipper's Mug", "Skippers mug"}, {"Skipper’s Mug", "skippers mug"}, {"Ｄｏｃｋ　Ｌｉｎｅ", "dock line"},
+		{"Dock\u200b Line", "Dock Line"}, {"Größe", "GRÖSSE"}, {"ﬁd", "FID"}, {"Sales%", "sales %"}, {"A&B", "a & b"},
+		{"MONTH:", "Month"}, {"Price (€)", "price €"}, {"e\u0301tai", "étai"}, {"１.５ m", "1.5 m"}, {"Dock\u00a0Line", "dock line"},
+	} {
+		assert.Equal(t, key.Of(pair[0]), key.Of(pair[1]), "%q and %q", pair[0], pair[1])
+		assert.True(t, key.Same(pair[0], pair[1]))
+	}
+}
+
+func TestDifferent(t *testing.T) {
+	for _, pair := range [][2]string{
+		{"Sales %", "Sales"}, {"Dockline", "Dock Line"}, {"Line 10 m", "Line 15 m"}, {"Line 1.5 m", "Line 15 m"},
+		{"1,5", "1.5"}, {"1/2", "12"}, {"10²", "102"}, {"1½", "11/2"}, {"½", "12"}, {"*", "!"}, {"A+", "A"}, {"€", "$"}, {"①0", "10"},
+	} {
+		assert.NotEqual(t, key.Of(pair[0]), key.Of(pair[1]), "%q and %q", pair[0], pair[1])
+	}
+	assert.Empty(t, key.Of(" \t\u00a0\u200b"))
+}
+
+// The two paths agree on plain text.
+func FuzzOf(f *testing.F) {
+	for _, s := range []string{"Dock Line", "1.5 m", "a.b", "50%", "x'y", "--", "1,2,3", "Ångström ½"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		k := key.Of(s)
+		if len(s) < 200 { // a key is its own key
+			assert.Equal(t, k, key.Of(k), "key of %q", s)
+		}
+	})
+}
+
+func BenchmarkOf(b *testing.B) {
+	for b.Loop() {
+		key.Of("  dock-LINE 10 m.")
+	}
+}
+
+func ExampleOf() {
+	fmt.Println(key.Of("  dock-LINE 1.5 m."))
+	fmt.Println(key.Of("Sales%"))
+	// Output:
+	// dock line 1.5 m
+	// sales %
+}

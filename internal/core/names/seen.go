@@ -1,0 +1,36 @@
+package names
+
+// Seen is one distinct name of a column and what became of it.
+type Seen struct {
+	Column   int // of the plan
+	Text     string
+	Standard string
+	How      How
+	Cells    int // fact rows that have it
+}
+
+// Tally counts the names of a build, in the order in which they came. The zero
+// Tally is empty.
+type Tally struct {
+	List  []Seen
+	index map[name]int
+}
+
+type name struct {
+	column int
+	text   string
+}
+
+// Add counts a name.
+func (t *Tally) Add(s Seen) {
+	if t.index == nil {
+		t.index = map[name]int{}
+	}
+	k := name{s.Column, s.Text}
+	if i, ok := t.index[k]; ok {
+		t.List[i].Cells += s.Cells
+		return
+	}
+	t.index[k] = len(t.List)
+	t.List = append(t.List, s)
+}

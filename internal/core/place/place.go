@@ -1,0 +1,71 @@
+// Package place says where a thing stands and what is wrong with it there.
+//
+// A Place is a cell, row, sheet or file of an extract; a Pos is a line and
+// column of the plan. A Problem is one mistake or one thing that a rule stops,
+// with the first few places it was met at and the number of them all. A List
+// of problems is an error: everything wrong is reported at once.
+package place
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+)
+
+// Place is a spot in an extract, as a person sees it. File is relative to the
+// plan and uses "/". Row counts from 1 and is the line of a text file or the row
+// of a sheet; 0 means the whole file or sheet. Empty fields are left out.
+type Place struct {
+	File   string
+	Sheet  string
+	Row    int
+	Header string
+}
+
+// String writes the place for a message: raw/north.csv, sheet 2024, row 7, header "Dock Line".
+func (p Place) String() string {
+	parts := []string{p.Source()}
+	if p.Row > 0 {
+		parts = append(parts, "row "+strconv.Itoa(p.Row))
+	}
+	if p.Header != "" {
+		parts = append(parts, "header "+strconv.Quote(Shorten(p.Header)))
+	}
+	return strings.TrimPrefix(strings.Join(parts, ", "), ", ")
+}
+
+// Source names the extract alone: its file and, in a workbook, its sheet.
+func (p Place) Source() string {
+	if p.Sheet != "" {
+		return p.File + ", sheet " + p.Sheet
+	}
+	return p.File
+}
+
+// Pos is a position in the plan; lines and columns count from 1. The zero Pos
+// is no position.
+type Pos struct {
+	Line   int `json:"line"`
+	Column int `json:"column"`
+}
+
+// IsZero reports whether the position is not known.
+func (p Pos) IsZero() bool { return p.Line == 0 }
+
+// Before reports whether p stands before q.
+func (p Pos) Before(q Pos) bool {
+	if p.Line != q.Line {
+		return p.Line < q.Line
+	}
+	return p.Column < q.Column
+}
+
+// Shorten cuts a text that is too long for a message and says how long it was.
+func Shorten(s string) string {
+	const most = 60
+	r := []rune(s)
+	if len(r) <= most {
+		return s
+	}
+	return fmt.Sprintf("%s… (%d characters)", string(r[:most]), len(r))
+}

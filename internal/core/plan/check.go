@@ -1,0 +1,137 @@
+package plan
+
+import (
+	"fmt"
+	"path"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/pattern"
+	"umbau/internal/core/place"
+)
+
+// check looks at the plan as a whole: do its parts name each other rightly?
+func (r *reader) check(p *Plan) {
+	byKey := map[string]*Column{}
+	for _, c := range p.Columns {
+		k := key.Of(c.Name)
+		if k == "" {
+			r.fail(c.Pos, "a column needs a name")
+		} else if other := byKey[k]; other != nil {
+			r.fail(c.Pos, "the columns %s and %s would claim the same headers; give one of them another name", other.Name, c.Name)
+		}
+		byKey[k] = c
+	}
+	for _, e := range p.Entries {
+		r.checkEntry(p, e)
+	}
+	r.checkGrain(p)
+	r.checkDeliveries(p)
+	if !slices.ContainsFunc(p.Columns, func(c *Column) bool { return c.Kept }) && len(p.Columns) > 0 {
+		r.fail(p.Columns[0].Pos, "every column is a helper (keep: no); nothing would be delivered")
+	}
+}
+
+// column looks a column up by name and reports one that is not there.
+func (r *reader) columnNamed(p *Plan, name string, pos place.Pos, what string) *Column {
+	if c := p.Column(name); c != nil {
+		return c
+	}
+	var names []string
+	for _, c := range p.Columns {
+		names = append(names, c.Name)
+	}
+	r.fail(pos, "%s: the fact table has no column %q%s", what, place.Shorten(name), didYouMean(name, names))
+	return nil
+}
+
+func (r *reader) checkEntry(p *Plan, e *Entry) {
+	from := map[string]string{} // column → where its value comes from
+	claim := func(name, what string, pos place.Pos) {
+		if c := r.columnNamed(p, name, pos, what); c == nil {
+			return
+		}
+		if before, twice := from[name]; twice {
+			r.fail(pos, "column %s gets its value from two places: %s and %s", name, before, what)
+		}
+		from[name] = what
+	}
+	fields := func(pt *pattern.Pattern, what string, pos place.Pos) {
+		if pt == nil {
+			return
+		}
+		for _, f := range pt.Fields() {
+			if f == pattern.Keep {
+				r.fail(pos, "%s: the piece {} has no name here; write {column}, or * for text to pass over", what)
+				continue
+			}
+			claim(f, what, pos)
+			if c := p.Column(f); c != nil && (c.Kind == Year || c.Kind == Whole) {
+				pt.SetLimit(f, pattern.Digits)
+			}
+		}
+	}
+	fields(e.Path, "path", e.Pos)
+	for _, name := range sortedKeys(e.Set) {
+		claim(name, "set", e.Pos)
+	}
+	if u := e.Unpivot; u != nil {
+		fields(u.Header, "unpivot.header", u.Pos)
+		if u.Cell != "" {
+			claim(u.Cell, "unpivot.cell", u.Pos)
+		}
+	}
+	for _, name := range sortedKeys(e.Headers) {
+		r.columnNamed(p, name, e.Pos, "headers")
+	}
+	for _, g := range append(slices.Clone(e.Files), e.Except...) {
+		if g == "" {
+			r.fail(e.Pos, "files: an empty glob")
+		}
+	}
+}
+
+func sortedKeys[V any](m map[string]V) []string {
+	keys := make([]string, 0, len(m))
+	for k := range m {
+		keys = append(keys, k)
+	}
+	slices.Sort(keys)
+	return keys
+}
+
+func (r *reader) checkGrain(p *Plan) {
+	for i, name := range p.Rows.Grain {
+		r.columnNamed(p, name, p.Rows.Pos, "grain")
+		if slices.Contains(p.Rows.Grain[:i], name) {
+			r.fail(p.Rows.Pos, "grain names %s twice", name)
+		}
+	}
+}
+
+// laterFormats are endings of the plan language whose formats are not built yet.
+var laterFormats = []string{".csv.gz", ".tsv", ".jsonl", ".parquet", ".xlsx"}
+
+func (r *reader) checkDeliveries(p *Plan) {
+	if len(p.Deliveries) == 0 {
+		r.fail(place.Pos{Line: 1, Column: 1}, "deliver is an empty list; say where the fact table goes, such as - to: out/sales.csv")
+	}
+	seen := map[string]bool{}
+	for _, d := range p.Deliveries {
+		to := path.Clean(strings.ReplaceAll(d.To, "\\", "/"))
+		switch low := strings.ToLower(to); {
+		case d.To == "":
+			r.fail(d.Pos, "to is empty; it is a path such as out/sales.csv")
+		case seen[to]:
+			r.fail(d.Pos, "two deliveries go to %s", to)
+		case strings.HasSuffix(low, ".csv"):
+		case slices.ContainsFunc(laterFormats, func(f string) bool { return strings.HasSuffix(low, f) }),
+			strings.HasPrefix(low, "sqlite:"), strings.HasPrefix(low, "postgres:"):
+			r.notYet(d.Pos, fmt.Sprintf("a delivery to %q", place.Shorten(d.To)))
+		default:
+			r.fail(d.Pos, "to: %q does not end in .csv", place.Shorten(d.To))
+		}
+		seen[to] = true
+	}
+}

@@ -1,0 +1,109 @@
+package plan
+
+// shape is what may stand as the value of a key.
+type shape int
+
+const (
+	aText     shape = iota // one text
+	someTexts              // a text or a list of them
+	aPattern               // one pattern
+	somePatterns
+	aSwitch   // yes or no
+	aWord     // one of words
+	aCount    // a whole number
+	aVersion  // 1
+	aMap      // keys of its own
+	aList     // a list of maps with keys of its own
+	columns   // one entry a column of the fact table
+	perColumn // a text or a list of them for each column
+	aGapRule  // a value or one of words
+)
+
+// aKey is one key of the plan: what it is called, what stands there and what it
+// means.
+type aKey struct {
+	name  string
+	shape shape
+	means string
+	words []string // for aWord and aGapRule
+	keys  []aKey   // for aMap, aList, columns
+	need  bool
+	later bool // part of the plan language, not built yet
+}
+
+var planKeys = []aKey{
+	{name: "umbau", shape: aVersion, need: true, means: "Version of the plan format: 1."},
+	{name: "title", shape: aText, means: "What this table is called in summaries."},
+	{name: "extracts", shape: aList, keys: extractKeys, need: true, means: "What comes in: one entry for each way a delivery is laid out."},
+	{name: "fact", shape: columns, keys: columnKeys, need: true, means: "The finished table: one entry a column, in order."},
+	{name: "rows", shape: aMap, keys: rowsKeys, means: "What is asked of the rows of the fact table."},
+	{name: "deliver", shape: aList, keys: deliverKeys, need: true, means: "Where the fact table goes."},
+	{name: "record", shape: aText, means: "The folder in which a build writes what it read, changed, held, left out and compared. Default: record."},
+	{name: "calendar", later: true}, {name: "references", later: true}, {name: "ties", later: true},
+}
+
+var extractKeys = []aKey{
+	{name: "files", shape: someTexts, need: true, means: "Glob or list of globs, relative to the plan; ** for any folders."},
+	{name: "except", shape: someTexts, means: "Globs of files to pass over."},
+	{name: "name", shape: aText, means: "What messages call this entry. Default: its globs."},
+	{name: "path", shape: aPattern, means: "Pattern: fields read from the end of the file's path; the file's ending may be left out."},
+	{name: "set", shape: perColumn, means: "Constants of this entry, by column."},
+	{name: "headers", shape: perColumn, means: "This entry's own headers for a column, on top of the column's own list."},
+	{name: "unpivot", shape: aMap, keys: unpivotKeys, means: "Turns wide columns into rows."},
+	{name: "others", shape: aWord, words: []string{"stop", "drop"}, means: "A header nothing claims: stop (default) or drop."},
+	{name: "absent", shape: aWord, words: []string{"stop", "leave"}, means: "A header the table needs and an extract lacks: stop (default) or leave (empty; no gap rule applies)."},
+	{name: "sheet", later: true}, {name: "titles", later: true}, {name: "sheets", later: true}, {name: "except_sheets", later: true},
+	{name: "header", later: true}, {name: "area", later: true}, {name: "sections", later: true}, {name: "encoding", later: true},
+	{name: "delimiter", later: true}, {name: "numbers", later: true}, {name: "dates", later: true}, {name: "widen", later: true},
+	{name: "short_rows", later: true}, {name: "totals", later: true}, {name: "footnotes", later: true},
+}
+
+var unpivotKeys = []aKey{
+	{name: "columns", shape: somePatterns, means: "The wide columns: headers or patterns. Default: every header nothing else claims."},
+	{name: "header", shape: aPattern, means: "Pattern: the fields in the header. Default: {product}."},
+	{name: "cell", shape: aText, need: true, means: "The column the cell goes to."},
+	{name: "blanks", shape: aWord, words: []string{"keep", "skip"}, means: "A blank wide cell: keep it as a fact row, to which its gap rule applies (default), or skip it."},
+	{name: "itself", later: true},
+}
+
+var gapWords = []string{"leave", "drop", "hold", "stop"}
+
+var columnKeys = []aKey{
+	{name: "is", shape: aWord, words: kindNames, means: "What the column holds. Default: text."},
+	{name: "headers", shape: someTexts, means: "The headers it is known by; its own name always counts."},
+	{name: "book", shape: aText, means: "For names: the CSV file seen,standard that says which standard name each seen name stands for."},
+	{name: "unknown", shape: aGapRule, words: []string{"stop", "keep", "hold", "drop"}, means: "What a name that the book does not have gets: stop (default), keep, hold, drop, or any other text, which it then becomes."},
+	{name: "case", shape: aWord, words: []string{"lower", "upper", "title", "as seen"}, means: "How the text is written. Default: as seen."},
+	{name: "blanks", shape: aGapRule, words: gapWords, means: "What a blank cell gets: a value, leave, drop, hold or stop."},
+	{name: "nulls", shape: aGapRule, words: gapWords, means: "What a word for nothing (n/a, -) gets."},
+	{name: "texts", shape: aGapRule, words: gapWords, means: "What words get where the column wants a number or a date."},
+	{name: "unclear", shape: aGapRule, words: gapWords, means: "What a text with a digit in it gets that is no number or date of the expected form."},
+	{name: "errors", shape: aGapRule, words: gapWords, means: "What a spreadsheet error (#N/A) gets."},
+	{name: "gaps", shape: aGapRule, words: gapWords, means: "What all kinds of gap get that are not named, but unclear, which must be named itself."},
+	{name: "decimals", shape: aCount, means: "Exactly so many places; halves away from zero."},
+	{name: "add", shape: aSwitch, means: "no: a number that is not to be added up, such as a price."},
+	{name: "currency", shape: aText, means: "The currency a measure must be in. Default: the first one seen."},
+	{name: "keep", shape: aSwitch, means: "no: a helper column, not delivered."},
+	{name: "note", shape: aText, means: "What the column means."},
+	{name: "from", later: true}, {name: "formula", later: true}, {name: "lookup", later: true}, {name: "write", later: true},
+	{name: "value", later: true}, {name: "read", later: true}, {name: "null_words", later: true}, {name: "not_null_words", later: true},
+	{name: "mark", later: true}, {name: "by", later: true}, {name: "take", later: true}, {name: "missing", later: true}, {name: "repeats", later: true},
+}
+
+var rowsKeys = []aKey{
+	{name: "grain", shape: someTexts, means: "The columns of which each combination may stand only once."},
+	{name: "repeats", shape: aWord, words: []string{"stop", "keep"}, means: "A combination that stands again: stop (default) or keep."},
+	{name: "only", later: true}, {name: "zeros", later: true},
+}
+
+var deliverKeys = []aKey{
+	{name: "to", shape: aText, need: true, means: "A path; its ending says the format: .csv."},
+	{name: "table", later: true}, {name: "load", later: true}, {name: "origin", later: true},
+}
+
+// laterWords are words of the plan language that are not built yet.
+var laterWords = map[string][]string{
+	"is":      {"date", "quarter", "flag"},
+	"repeats": {"sum", "first", "last"},
+	"blanks":  {"above"}, "nulls": {"above"}, "texts": {"above"}, "unclear": {"above"}, "errors": {"above"}, "gaps": {"above"},
+}

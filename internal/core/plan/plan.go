@@ -1,0 +1,151 @@
+// Package plan reads the plan, the file that says what comes in, what the
+// finished table looks like, and where it goes.
+//
+// A plan is YAML. Read turns it into a checked Plan, or into all of its
+// mistakes at once, each with its line and column. The words a plan may use
+// stand in one table (keys.go) that the reader, the editor schema and the error
+// messages share; Schema writes it as JSON Schema.
+package plan
+
+import (
+	"umbau/internal/core/pattern"
+	"umbau/internal/core/place"
+	"umbau/internal/core/value"
+)
+
+// DefaultFile is the plan a command looks for in the current folder.
+const DefaultFile = "umbau.yaml"
+
+// DefaultRecord is the record folder of a plan that names none.
+const DefaultRecord = "record"
+
+// Plan is a plan without mistakes. All its paths are as written, relative to
+// the folder of the plan.
+type Plan struct {
+	File       string // the plan's path, as given
+	Title      string
+	Entries    []*Entry
+	Columns    []*Column
+	Rows       Rows
+	Deliveries []Delivery
+	Record     string
+	RecordPos  place.Pos
+}
+
+// Entry is one way in which extracts are laid out.
+type Entry struct {
+	Pos     place.Pos
+	Name    string   // what messages call it
+	Files   []string // globs
+	Except  []string
+	Path    *pattern.Pattern // nil when silent
+	Set     map[string]string
+	Headers map[string][]string // by column
+	Unpivot *Unpivot            // nil for a long table
+	Others  Remedy              // a header nothing claims: Stop or Drop
+	Absent  Remedy              // a header the table needs: Stop or Leave
+}
+
+// Unpivot turns wide columns into rows.
+type Unpivot struct {
+	Pos        place.Pos
+	Columns    []*pattern.Pattern // empty: every header nothing else claims
+	Header     *pattern.Pattern
+	Cell       string // the column the cell goes to
+	SkipBlanks bool
+}
+
+// Remedy is what a plan does about something.
+type Remedy uint8
+
+const (
+	Silent Remedy = iota // the plan does not say
+	Stop
+	Put   // put a value in its place
+	Leave // leave it empty
+	Drop  // leave the fact row out
+	Hold  // set the fact row aside
+	Keep  // keep it as it is
+)
+
+// Kind is what a column holds.
+type Kind uint8
+
+const (
+	Text Kind = iota
+	Name
+	Whole
+	Number
+	Month
+	Year
+)
+
+var kindNames = []string{"text", "name", "whole", "number", "month", "year"}
+
+// String returns the kind as a plan writes it.
+func (k Kind) String() string { return kindNames[k] }
+
+// Numeric reports whether the kind is a number to calculate with.
+func (k Kind) Numeric() bool { return k == Whole || k == Number }
+
+// Case is how a text is written.
+type Case uint8
+
+const (
+	AsSeen Case = iota
+	Lower
+	Upper
+	TitleCase
+)
+
+// Column is one column of the fact table.
+type Column struct {
+	Pos      place.Pos
+	Name     string
+	Kind     Kind
+	Headers  []string // besides its name
+	Book     string   // "" for none
+	BookPos  place.Pos
+	Unknown  Rule // what a name the book does not have gets
+	Case     Case
+	Gaps     [value.Gaps]Rule
+	Decimals int    // -1 for none
+	Add      bool   // a number that may be added up
+	Currency string // the currency a measure must be in; "" for the first seen
+	Kept     bool   // delivered
+	Note     string
+}
+
+// Measure reports whether the column's amounts are added up and tied.
+func (c *Column) Measure() bool { return c.Kind.Numeric() && c.Add }
+
+// Rule is a decision of the plan about a gap or a name.
+type Rule struct {
+	Pos    place.Pos // zero when silent
+	Remedy Remedy
+	Text   string        // the value to put, as written
+	Number value.Decimal // the same in a column of numbers
+}
+
+// Rows is what is asked of the rows of the fact table.
+type Rows struct {
+	Pos     place.Pos
+	Grain   []string // empty when silent
+	Repeats Remedy   // Stop or Keep
+}
+
+// Delivery is one place the fact table goes to.
+type Delivery struct {
+	Pos place.Pos
+	To  string
+}
+
+// Column returns the column of this name, nil when there is none.
+func (p *Plan) Column(name string) *Column {
+	for _, c := range p.Columns {
+		if c.Name == name {
+			return c
+		}
+	}
+	return nil
+}

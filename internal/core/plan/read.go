@@ -1,0 +1,498 @@
+package plan
+
+import (
+	"errors"
+	"slices"
+	"strconv"
+	"strings"
+
+	"umbau/internal/core/pattern"
+	"umbau/internal/core/place"
+	"umbau/internal/core/value"
+)
+
+// Read reads a plan. file is what messages call it. The error is a place.List
+// of all mistakes, in the order of their lines.
+func Read(file string, src []byte) (*Plan, error) {
+	root, problems := parse(src)
+	r := &reader{problems: problems}
+	p := &Plan{File: file}
+	if len(problems) == 0 {
+		r.plan(p, root)
+		if len(r.later) == 0 {
+			r.check(p)
+		}
+	}
+	r.problems.Merge(r.later)
+	for i := range r.problems {
+		r.problems[i].File = file
+	}
+	r.problems.SortByPlan()
+	if err := r.problems.Err(); err != nil {
+		return nil, err
+	}
+	return p, nil
+}
+
+// reader collects mistakes while it reads. What is not built yet is kept apart:
+// a plan that uses it is not checked further, for half of it may be about that.
+type reader struct {
+	problems place.List
+	later    place.List
+}
+
+func (r *reader) fail(pos place.Pos, format string, args ...any) {
+	r.problems.Add(place.InPlan(pos, "plan", format, args...))
+}
+
+func (r *reader) notYet(pos place.Pos, what string) {
+	r.later.Add(place.InPlan(pos, "not built yet", "%s is part of the plan language, but not built yet", what))
+}
+
+// mapOf checks that a node is a map with known keys and has the ones it needs,
+// and returns what stands under each key.
+func (r *reader) mapOf(n node, keys []aKey, what string) map[string]node {
+	if n.kind != mapping {
+		r.fail(n.pos, "%s is a map of keys and values, not %s", what, n.describe())
+		return nil
+	}
+	found := make(map[string]node, len(n.pairs))
+	for _, p := range n.pairs {
+		i := slices.IndexFunc(keys, func(k aKey) bool { return k.name == p.key })
+		switch {
+		case i < 0:
+			r.fail(p.pos, "%s has no key %q%s", what, place.Shorten(p.key), didYouMean(p.key, keyNames(keys)))
+		case keys[i].later:
+			r.notYet(p.pos, "the key "+p.key)
+		case p.value.kind == nothing:
+			r.fail(p.pos, "%s has no value", p.key)
+		default:
+			found[p.key] = p.value
+		}
+	}
+	for _, k := range keys {
+		if _, ok := found[k.name]; k.need && !ok && !slices.ContainsFunc(n.pairs, func(p aPair) bool { return p.key == k.name }) {
+			r.fail(n.pos, "%s needs the key %s: %s", what, k.name, k.means)
+		}
+	}
+	return found
+}
+
+func keyNames(keys []aKey) []string {
+	var names []string
+	for _, k := range keys {
+		if !k.later {
+			names = append(names, k.name)
+		}
+	}
+	return names
+}
+
+// didYouMean ends a message with the nearest known word, or with all of a few.
+func didYouMean(word string, known []string) string {
+	if near := place.Nearest(word, known); near != "" {
+		return "; did you mean " + near + "?"
+	}
+	if len(known) > 0 && len(known) <= 12 {
+		return "; known are " + strings.Join(known, ", ")
+	}
+	return ""
+}
+
+// text reads one text. Braces without quotes are a map to YAML; say so.
+func (r *reader) text(n node, key string) string {
+	if n.kind == scalar {
+		return n.text
+	}
+	if n.kind == mapping {
+		r.fail(n.pos, "%s is one text; put one with braces in quotes: \"{product}\"", key)
+	} else {
+		r.fail(n.pos, "%s is one text, not %s", key, n.describe())
+	}
+	return ""
+}
+
+// texts reads a text or a list of texts.
+func (r *reader) texts(n node, key string) []string {
+	var out []string
+	for _, item := range itemsOf(n) {
+		out = append(out, r.text(item, key))
+	}
+	if len(out) == 0 {
+		r.fail(n.pos, "%s is an empty list", key)
+	}
+	return out
+}
+
+func itemsOf(n node) []node {
+	if n.kind == list {
+		return n.items
+	}
+	return []node{n}
+}
+
+func (r *reader) word(n node, key string, words []string) string {
+	w := r.text(n, key)
+	if n.kind != scalar || slices.Contains(words, w) {
+		return w
+	}
+	if slices.Contains(laterWords[key], w) {
+		r.notYet(n.pos, key+": "+w)
+		return words[0]
+	}
+	near := place.Nearest(w, words)
+	if near != "" {
+		near = "; did you mean " + near + "?"
+	}
+	r.fail(n.pos, "%s: %s is none of %s%s", key, place.Shorten(w), strings.Join(words, ", "), near)
+	return words[0]
+}
+
+func (r *reader) yes(n node, key string) bool {
+	switch r.text(n, key) {
+	case "yes", "true":
+		return true
+	case "no", "false":
+	default:
+		if n.kind == scalar {
+			r.fail(n.pos, "%s is yes or no, not %s", key, n.describe())
+		}
+	}
+	return false
+}
+
+// pattern reads a pattern; a mistake in it is placed at its character.
+func (r *reader) pattern(n node, key string) *pattern.Pattern {
+	text := r.text(n, key)
+	p, err := pattern.Parse(text)
+	var bad *pattern.Error
+	if errors.As(err, &bad) {
+		pos := n.pos
+		pos.Column += bad.Offset
+		if n.quoted {
+			pos.Column++
+		}
+		r.fail(pos, "%s: %s", key, bad.Text)
+		return nil
+	}
+	return p
+}
+
+func (r *reader) plan(p *Plan, root node) {
+	top := r.mapOf(root, planKeys, "the plan")
+	if n, ok := top["umbau"]; ok && r.text(n, "umbau") != "1" {
+		r.fail(n.pos, "this program reads plans of version 1, not %s", n.describe())
+	}
+	if n, ok := top["title"]; ok {
+		p.Title = r.text(n, "title")
+	}
+	if n, ok := top["fact"]; ok {
+		r.fact(p, n)
+	}
+	if n, ok := top["extracts"]; ok {
+		for _, item := range itemsOf(n) {
+			p.Entries = append(p.Entries, r.entry(item))
+		}
+		if len(p.Entries) == 0 {
+			r.fail(n.pos, "extracts is an empty list; name the files that come in")
+		}
+	}
+	if n, ok := top["rows"]; ok {
+		r.rows(p, n)
+	}
+	if n, ok := top["deliver"]; ok {
+		for _, item := range itemsOf(n) {
+			m := r.mapOf(item, deliverKeys, "a delivery")
+			if to, ok := m["to"]; ok {
+				p.Deliveries = append(p.Deliveries, Delivery{Pos: to.pos, To: r.text(to, "to")})
+			}
+		}
+	}
+	p.Record = DefaultRecord
+	if n, ok := top["record"]; ok {
+		p.Record, p.RecordPos = r.text(n, "record"), n.pos
+	}
+}
+
+func (r *reader) entry(n node) *Entry {
+	m := r.mapOf(n, extractKeys, "an entry of extracts")
+	e := &Entry{Pos: n.pos, Others: Stop, Absent: Stop}
+	if v, ok := m["files"]; ok {
+		e.Files = r.texts(v, "files")
+		e.Pos = v.pos
+	}
+	if v, ok := m["except"]; ok {
+		e.Except = r.texts(v, "except")
+	}
+	e.Name = strings.Join(e.Files, ", ")
+	if v, ok := m["name"]; ok {
+		e.Name = r.text(v, "name")
+	}
+	if v, ok := m["path"]; ok {
+		e.Path = r.pattern(v, "path")
+	}
+	if v, ok := m["set"]; ok && r.perColumn(v, "set") {
+		e.Set = map[string]string{}
+		for _, p := range v.pairs {
+			e.Set[p.key] = r.text(p.value, p.key)
+		}
+	}
+	if v, ok := m["headers"]; ok && r.perColumn(v, "headers") {
+		e.Headers = map[string][]string{}
+		for _, p := range v.pairs {
+			e.Headers[p.key] = r.texts(p.value, p.key)
+		}
+	}
+	if v, ok := m["unpivot"]; ok {
+		e.Unpivot = r.unpivot(v)
+	}
+	if v, ok := m["others"]; ok && r.word(v, "others", []string{"stop", "drop"}) == "drop" {
+		e.Others = Drop
+	}
+	if v, ok := m["absent"]; ok && r.word(v, "absent", []string{"stop", "leave"}) == "leave" {
+		e.Absent = Leave
+	}
+	return e
+}
+
+func (r *reader) perColumn(n node, key string) bool {
+	if n.kind != mapping {
+		r.fail(n.pos, "%s is a map of columns, { column: … }, not %s", key, n.describe())
+		return false
+	}
+	return true
+}
+
+func (r *reader) unpivot(n node) *Unpivot {
+	m := r.mapOf(n, unpivotKeys, "unpivot")
+	u := &Unpivot{Pos: n.pos}
+	if v, ok := m["header"]; ok {
+		u.Header = r.pattern(v, "header")
+	} else {
+		u.Header, _ = pattern.Parse("{product}")
+	}
+	if v, ok := m["cell"]; ok {
+		u.Cell = r.text(v, "cell")
+		if strings.Contains(u.Cell, "{") {
+			r.notYet(v.pos, "a pattern under cell")
+		}
+	}
+	if v, ok := m["columns"]; ok {
+		for _, item := range itemsOf(v) {
+			if p := r.pattern(item, "columns"); p != nil {
+				u.Columns = append(u.Columns, p)
+			}
+		}
+	}
+	if v, ok := m["blanks"]; ok {
+		u.SkipBlanks = r.word(v, "blanks", []string{"keep", "skip"}) == "skip"
+	}
+	return u
+}
+
+func (r *reader) rows(p *Plan, n node) {
+	m := r.mapOf(n, rowsKeys, "rows")
+	p.Rows = Rows{Pos: n.pos, Repeats: Stop}
+	if v, ok := m["grain"]; ok {
+		p.Rows.Grain, p.Rows.Pos = r.texts(v, "grain"), v.pos
+	}
+	if v, ok := m["repeats"]; ok {
+		if r.word(v, "repeats", []string{"stop", "keep"}) == "keep" {
+			p.Rows.Repeats = Keep
+		}
+		if p.Rows.Grain == nil {
+			r.fail(v.pos, "repeats needs grain: the columns of which each combination may stand only once")
+		}
+	}
+}
+
+func (r *reader) fact(p *Plan, n node) {
+	if n.kind != mapping || len(n.pairs) == 0 {
+		r.fail(n.pos, "fact is a map with one entry a column, such as region: text, not %s", n.describe())
+		return
+	}
+	for _, pair := range n.pairs {
+		p.Columns = append(p.Columns, r.column(pair))
+	}
+}
+
+func (r *reader) column(pair aPair) *Column {
+	c := &Column{Pos: pair.pos, Name: pair.key, Decimals: -1, Add: true, Kept: true}
+	n := pair.value
+	if n.kind == scalar {
+		if strings.HasPrefix(n.text, "=") {
+			r.notYet(n.pos, "a formula")
+			return c
+		}
+		c.Kind = r.kind(n)
+		return c
+	}
+	if n.kind == nothing {
+		return c
+	}
+	m := r.mapOf(n, columnKeys, "column "+pair.key)
+	if v, ok := m["is"]; ok {
+		c.Kind = r.kind(v)
+	} else if _, ok := m["book"]; ok {
+		c.Kind = Name
+	}
+	if v, ok := m["headers"]; ok {
+		c.Headers = r.texts(v, "headers")
+	}
+	if v, ok := m["book"]; ok {
+		c.Book, c.BookPos = r.text(v, "book"), v.pos
+	}
+	if v, ok := m["case"]; ok {
+		c.Case = Case(slices.Index([]string{"as seen", "lower", "upper", "title"}, r.word(v, "case", []string{"as seen", "lower", "upper", "title"})))
+	}
+	if v, ok := m["decimals"]; ok {
+		c.Decimals = r.decimals(v, c)
+	}
+	if v, ok := m["add"]; ok {
+		c.Add = r.yes(v, "add")
+	}
+	if v, ok := m["keep"]; ok {
+		c.Kept = r.yes(v, "keep")
+	}
+	if v, ok := m["currency"]; ok {
+		c.Currency = r.currency(v)
+	}
+	if v, ok := m["note"]; ok {
+		c.Note = r.text(v, "note")
+	}
+	r.rules(c, m)
+	r.columnFits(c, m)
+	return c
+}
+
+func (r *reader) kind(n node) Kind {
+	w := r.word(n, "is", kindNames)
+	return Kind(max(0, slices.Index(kindNames, w)))
+}
+
+func (r *reader) decimals(n node, c *Column) int {
+	places, err := strconv.Atoi(r.text(n, "decimals"))
+	if n.kind == scalar && (err != nil || places < 0 || places > value.MaxPlaces) {
+		r.fail(n.pos, "decimals is a whole number from 0 to %d, not %s", value.MaxPlaces, n.describe())
+		return -1
+	}
+	return places
+}
+
+func (r *reader) currency(n node) string {
+	text := r.text(n, "currency")
+	_, code, ok := value.English.Number([]byte("1 " + text))
+	if n.kind == scalar && (!ok || code == "") {
+		r.fail(n.pos, "currency is an ISO code such as EUR, or a sign, not %s", n.describe())
+	}
+	return code
+}
+
+// gapKeys names the key of each kind of gap.
+var gapKeys = [value.Gaps]string{value.Blank: "blanks", value.Null: "nulls", value.Text: "texts", value.Unclear: "unclear", value.Error: "errors"}
+
+// GapKey is the key of a column under which the plan decides a kind of gap.
+func GapKey(g value.Gap) string { return gapKeys[g] }
+
+// rules reads the gap rules and the rule for unknown names.
+func (r *reader) rules(c *Column, m map[string]node) {
+	for g := value.Blank; g < value.Gaps; g++ {
+		if v, ok := m[gapKeys[g]]; ok {
+			c.Gaps[g] = r.rule(v, gapKeys[g], c)
+		} else if v, ok := m["gaps"]; ok && g != value.Unclear {
+			c.Gaps[g] = r.rule(v, "gaps", c)
+		}
+	}
+	if v, ok := m["unknown"]; ok {
+		text := r.text(v, "unknown")
+		c.Unknown = Rule{Pos: v.pos, Remedy: Put, Text: text}
+		if !v.quoted {
+			switch text {
+			case "stop":
+				c.Unknown.Remedy = Stop
+			case "keep":
+				c.Unknown.Remedy = Keep
+			case "hold":
+				c.Unknown.Remedy = Hold
+			case "drop":
+				c.Unknown.Remedy = Drop
+			}
+		}
+	}
+}
+
+// rule reads what a gap gets, checked against the kind of its column.
+func (r *reader) rule(n node, key string, c *Column) Rule {
+	text := r.text(n, key)
+	rule := Rule{Pos: n.pos, Remedy: Put, Text: text}
+	if !n.quoted {
+		switch {
+		case text == "leave":
+			rule.Remedy = Leave
+		case text == "drop":
+			rule.Remedy = Drop
+		case text == "hold":
+			rule.Remedy = Hold
+		case text == "stop":
+			rule.Remedy = Stop
+		case slices.Contains(laterWords[key], text):
+			r.notYet(n.pos, key+": "+text)
+		case strings.HasPrefix(text, "="):
+			r.notYet(n.pos, "a formula in a gap rule")
+			rule.Remedy = Leave
+		}
+	}
+	if rule.Remedy == Put && n.kind == scalar {
+		r.put(&rule, key, c)
+	}
+	return rule
+}
+
+// put checks that a gap value reads as its column's kind.
+func (r *reader) put(rule *Rule, key string, c *Column) {
+	ok := true
+	switch c.Kind {
+	case Whole, Number:
+		var coef value.Decimal
+		if coef, _, ok = value.English.Number([]byte(rule.Text)); ok {
+			if c.Decimals >= 0 {
+				coef, _ = coef.Rescale(c.Decimals)
+			}
+			rule.Number = coef.Shorten()
+			if c.Decimals >= 0 {
+				rule.Number = coef
+			}
+			if c.Kind == Whole && rule.Number.Places() > 0 {
+				ok = false
+			}
+		}
+	case Month:
+		rule.Text, ok = value.Month(rule.Text)
+	case Year:
+		rule.Text, ok = value.Year(rule.Text)
+	}
+	if !ok {
+		near := didYouMean(rule.Text, gapWords)
+		r.fail(rule.Pos, "%s: %q is no value of a %s column%s", key, place.Shorten(rule.Text), c.Kind, near)
+	}
+}
+
+// columnFits reports keys that do not go with the column's kind.
+func (r *reader) columnFits(c *Column, m map[string]node) {
+	bad := func(key string, ok bool, why string) {
+		if v, there := m[key]; there && !ok {
+			r.fail(v.pos, "%s %s; %s is a %s column", key, why, c.Name, c.Kind)
+		}
+	}
+	bad("book", c.Kind == Name || c.Kind == Text, "goes with is: name")
+	bad("case", c.Kind == Name || c.Kind == Text, "goes with texts and names")
+	bad("decimals", c.Kind == Number, "goes with is: number")
+	bad("add", c.Kind.Numeric(), "goes with numbers")
+	bad("currency", c.Kind.Numeric(), "goes with numbers")
+	if v, there := m["unknown"]; there && c.Book == "" {
+		r.fail(v.pos, "unknown needs a book: the file of the names that are known")
+	}
+	if c.Book != "" && c.Kind == Text {
+		r.fail(c.BookPos, "book goes with is: name; leave out is: text")
+	}
+}

@@ -1,0 +1,228 @@
+// Package record writes the record of a build: what was read, changed, held,
+// left out and compared, as comma text files.
+package record
+
+import (
+	"strconv"
+	"strings"
+
+	"umbau/internal/core/names"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/core/tie"
+	"umbau/internal/core/treat"
+)
+
+// The files of the record.
+const (
+	RowsFile    = "rows.csv"
+	ChangesFile = "changes.csv"
+	NamesFile   = "names.csv"
+	HeldFile    = "held.csv"
+	LeftOutFile = "left_out.csv"
+	TiesFile    = "ties.csv"
+	ChecksFile  = "checks.csv"
+	BuildFile   = "build.json"
+)
+
+// Headers has the header row of each text file of the record.
+var Headers = map[string][]string{
+	RowsFile:    append([]string{"file", "sheet"}, tie.RowsHeader...),
+	ChangesFile: {"file", "sheet", "row", "header", "column", "kind", "before", "after"},
+	NamesFile:   {"column", "seen", "standard", "how", "cells"},
+	HeldFile:    {"file", "sheet", "row", "header", "column", "reason", "cells"},
+	LeftOutFile: {"file", "sheet", "row", "header", "reason"},
+	TiesFile:    {"tie", "measure", "extracts", "changed", "fact", "held", "left_out", "difference"},
+	ChecksFile:  {"check", "file", "sheet", "row", "header", "group", "measure", "said", "have", "difference"},
+}
+
+// Extract is the account of one extract.
+type Extract struct {
+	File, Sheet string
+	Rows        tie.Rows
+	Accounts    []tie.Account // by column of the plan
+	Measures    []int         // the columns it has amounts of
+}
+
+// Name is what ties.csv calls the extract.
+func (e *Extract) Name() string {
+	if e.Sheet != "" {
+		return e.File + ", sheet " + e.Sheet
+	}
+	return e.File
+}
+
+// AppendRows appends the extract's line of rows.csv.
+func AppendRows(dst []byte, e *Extract) []byte {
+	line := []string{e.File, e.Sheet}
+	for _, n := range e.Rows.List() {
+		line = append(line, strconv.Itoa(n))
+	}
+	return table.AppendLine(dst, line...)
+}
+
+// AppendTies appends the extract's lines of ties.csv.
+func AppendTies(dst []byte, p *plan.Plan, e *Extract) []byte {
+	for _, m := range e.Measures {
+		t := e.Accounts[m].Totals()
+		dst = table.AppendLine(dst, e.Name(), p.Columns[m].Name, t.Read.String(), t.Changed.String(), t.Fact.String(),
+			t.Held.String(), t.LeftOut.String(), t.Difference.String())
+	}
+	return dst
+}
+
+// AppendNames appends names.csv without its header.
+func AppendNames(dst []byte, p *plan.Plan, t *names.Tally) []byte {
+	for _, s := range t.List {
+		dst = table.AppendLine(dst, p.Columns[s.Column].Name, s.Text, s.Standard, s.How.String(), strconv.Itoa(s.Cells))
+	}
+	return dst
+}
+
+// Encoder writes what a block adds to the record. Each worker has its own.
+type Encoder struct {
+	program *treat.Program
+	place   string   // file,sheet,
+	headers []string // by slot: the header, quoted
+	scratch []byte
+}
+
+// begin prepares what is the same for all lines of an extract.
+func (e *Encoder) begin(w *treat.Worker) {
+	if e.program == w.Program {
+		return
+	}
+	e.program = w.Program
+	at := w.Program.Lineup.Place
+	e.place = table.Quoted(at.File) + "," + table.Quoted(at.Sheet) + ","
+	e.headers = e.headers[:0]
+	for _, s := range w.Program.Slots {
+		e.headers = append(e.headers, table.Quoted(s.Header))
+	}
+}
+
+// row appends file, sheet and the number of a row of the batch.
+func (e *Encoder) row(dst []byte, w *treat.Worker, row int) []byte {
+	dst = append(dst, e.place...)
+	return strconv.AppendInt(dst, int64(w.Rows.Lines[w.Sorted.Used[row]]), 10)
+}
+
+// Changes appends the block's lines of changes.csv.
+func (e *Encoder) Changes(dst []byte, w *treat.Worker) []byte {
+	e.begin(w)
+	for _, c := range w.Changes {
+		spec, col := w.Program.Plan.Columns[c.Column], &w.Batch.Columns[c.Column]
+		dst = append(e.row(dst, w, int(c.Row)), ',')
+		slot := max(0, int(c.Slot))
+		if c.Slot >= 0 {
+			dst = append(dst, e.headers[slot]...)
+		} else {
+			dst = append(dst, table.Quoted(w.Program.LabelHeader(int(c.Column)))...)
+		}
+		dst = append(dst, ',')
+		dst = append(dst, table.Quoted(spec.Name)...)
+		dst = append(dst, ',')
+		dst = append(dst, c.KindName()...)
+		dst = append(dst, ',')
+		dst = table.AppendQuoted(dst, w.Rows.Text(c.Cell))
+		dst = append(dst, ',')
+		if col.Texts != nil {
+			dst = append(dst, col.Texts.Quoted[col.Codes[col.At(int(c.Row), slot, w.Batch.Slots)]]...)
+		} else {
+			dst = w.Batch.AppendNumber(dst, col, col.At(int(c.Row), slot, w.Batch.Slots))
+		}
+		dst = append(dst, '\n')
+	}
+	return dst
+}
+
+// Held appends the block's lines of held.csv.
+func (e *Encoder) Held(dst []byte, w *treat.Worker) []byte {
+	e.begin(w)
+	for _, g := range w.Gone {
+		if g.Fate != table.Held {
+			continue
+		}
+		row, slot := int(g.Index)/w.Batch.Slots, int(g.Index)%w.Batch.Slots
+		dst = append(e.row(dst, w, row), ',')
+		dst = append(dst, e.headers[slot]...)
+		dst = append(dst, ',')
+		dst = append(dst, table.Quoted(w.Program.Plan.Columns[g.Column].Name)...)
+		dst = append(dst, ',')
+		dst = append(dst, table.Quoted(g.Reason)...)
+		dst = append(dst, ',')
+		e.scratch = appendJSON(e.scratch[:0], w, row)
+		dst = table.AppendQuoted(dst, e.scratch)
+		dst = append(dst, '\n')
+	}
+	return dst
+}
+
+// appendJSON appends the cells of a row, as read, as a JSON array.
+func appendJSON(dst []byte, w *treat.Worker, row int) []byte {
+	dst = append(dst, '[')
+	for i, c := range w.Rows.Row(int(w.Sorted.Used[row])) {
+		if i > 0 {
+			dst = append(dst, ", "...)
+		}
+		dst = appendJSONText(dst, string(w.Rows.Text(c)))
+	}
+	return append(dst, ']')
+}
+
+func appendJSONText(dst []byte, s string) []byte {
+	const hex = "0123456789abcdef"
+	dst = append(dst, '"')
+	for _, r := range s {
+		switch {
+		case r == '"' || r == '\\':
+			dst = append(dst, '\\', byte(r))
+		case r == '\n':
+			dst = append(dst, `\n`...)
+		case r == '\r':
+			dst = append(dst, `\r`...)
+		case r == '\t':
+			dst = append(dst, `\t`...)
+		case r < ' ':
+			dst = append(dst, `\u00`...)
+			dst = append(dst, hex[r>>4], hex[r&15])
+		default:
+			dst = append(dst, string(r)...)
+		}
+	}
+	return append(dst, '"')
+}
+
+// LeftOut appends the block's lines of left_out.csv: rows that were not used
+// and fact rows that were skipped or dropped, as they follow each other.
+func (e *Encoder) LeftOut(dst []byte, w *treat.Worker) []byte {
+	e.begin(w)
+	out := w.Sorted.Out
+	upTo := func(row int) {
+		for len(out) > 0 && out[0].Row < row {
+			dst = append(dst, e.place...)
+			dst = strconv.AppendInt(dst, int64(w.Rows.Lines[out[0].Row]), 10)
+			dst = append(dst, ",,"...)
+			dst = append(dst, out[0].Reason.String()...)
+			dst = append(dst, '\n')
+			out = out[1:]
+		}
+	}
+	for _, g := range w.Gone {
+		if g.Fate == table.Held {
+			continue
+		}
+		row, slot := int(g.Index)/w.Batch.Slots, int(g.Index)%w.Batch.Slots
+		upTo(int(w.Sorted.Used[row]))
+		dst = append(e.row(dst, w, row), ',')
+		dst = append(dst, e.headers[slot]...)
+		dst = append(dst, ',')
+		dst = append(dst, g.Fate.String()...)
+		dst = append(dst, '\n')
+	}
+	upTo(w.Rows.Len())
+	return dst
+}
+
+// Line returns the header line of a file of the record.
+func Line(file string) string { return strings.Join(Headers[file], ",") + "\n" }

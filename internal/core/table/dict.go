@@ -1,0 +1,108 @@
+package table
+
+import (
+	"encoding/binary"
+	"math/bits"
+)
+
+// Dict gives each distinct text a code, from 0 in the order of their coming,
+// and keeps what the text becomes beside it. The zero Dict is not ready; use
+// NewDict. Codes are good until Clear.
+type Dict struct {
+	Seen   []string // the text, as read
+	Out    []string // what is delivered for it
+	Quoted []string // the same, quoted for text files where that is needed
+	slots  []slot   // open addressing, a power of two
+	size   int      // bytes of all texts
+}
+
+type slot struct {
+	hash uint64
+	code uint32
+	used bool
+}
+
+// NewDict returns an empty dictionary.
+func NewDict() *Dict { return &Dict{slots: make([]slot, 64)} }
+
+// Len returns the number of distinct texts.
+func (d *Dict) Len() int { return len(d.Seen) }
+
+// Full reports whether the dictionary has grown so large that it should be
+// cleared before the next batch: memory stays flat, whatever comes in.
+func (d *Dict) Full() bool { return len(d.Seen) > 1<<16 || d.size > 8<<20 }
+
+// Clear forgets all texts.
+func (d *Dict) Clear() { *d = *NewDict() }
+
+// Code returns the code of a text and whether it is new. Out and Quoted of a
+// new text are empty.
+func (d *Dict) Code(text []byte) (code uint32, fresh bool) {
+	h := Hash(text)
+	mask := uint64(len(d.slots) - 1)
+	for i := h & mask; ; i = (i + 1) & mask {
+		s := &d.slots[i]
+		if !s.used {
+			return d.add(text, h), true
+		}
+		if s.hash == h && d.Seen[s.code] == string(text) {
+			return s.code, false
+		}
+	}
+}
+
+func (d *Dict) add(text []byte, h uint64) uint32 {
+	code := uint32(len(d.Seen))
+	d.Seen = append(d.Seen, string(text))
+	d.Out = append(d.Out, "")
+	d.Quoted = append(d.Quoted, "")
+	d.size += len(text)
+	if 2*len(d.Seen) > len(d.slots) {
+		old := d.slots
+		d.slots = make([]slot, 2*len(old))
+		for _, s := range old {
+			if s.used {
+				d.place(s)
+			}
+		}
+	}
+	d.place(slot{h, code, true})
+	return code
+}
+
+func (d *Dict) place(s slot) {
+	mask := uint64(len(d.slots) - 1)
+	i := s.hash & mask
+	for d.slots[i].used {
+		i = (i + 1) & mask
+	}
+	d.slots[i] = s
+}
+
+// SetOut records what a text becomes.
+func (d *Dict) SetOut(code uint32, out string) {
+	d.Out[code] = out
+	d.Quoted[code] = Quoted(out)
+}
+
+// Hash is a 64-bit hash of a text, the same on every machine and in every run:
+// multiply and fold (the mixing step of W. Y. Wang's wyhash) over eight bytes
+// at a time.
+func Hash(b []byte) uint64 {
+	h := uint64(len(b)) ^ 0x9e3779b97f4a7c15
+	for len(b) >= 8 {
+		h = Mix(h ^ binary.LittleEndian.Uint64(b))
+		b = b[8:]
+	}
+	var last uint64
+	for i, c := range b {
+		last |= uint64(c) << (8 * i)
+	}
+	return Mix(h ^ last)
+}
+
+// Mix spreads the bits of a word over all of its bits.
+func Mix(x uint64) uint64 {
+	hi, lo := bits.Mul64(x^0xa0761d6478bd642f, 0xe7037ed1a0b428db)
+	return hi ^ lo ^ x>>32
+}

@@ -1,0 +1,358 @@
+package treat
+
+import (
+	"fmt"
+	"slices"
+
+	"umbau/internal/core/layout"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/core/tie"
+	"umbau/internal/core/value"
+)
+
+// Decide applies the rules, column by column in the plan's order: the first
+// drop or hold decides a fact row, and what stands in a row that is gone
+// changes and stops nothing. Then it draws up the accounts.
+func (w *Worker) Decide() {
+	for ci := range w.Program.Columns {
+		if w.Program.Columns[ci].spec.Kind.Numeric() {
+			w.decideNumbers(ci)
+		} else {
+			w.countNames(ci)
+			w.decideTexts(ci)
+		}
+	}
+	w.listGone()
+	for ci := range w.Program.Columns {
+		w.settle(ci)
+	}
+	w.sortChanges()
+	w.accountRows()
+	w.reportStops()
+}
+
+func (w *Worker) decideNumbers(ci int) {
+	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	for _, o := range s.odds {
+		i := int(o.at)
+		if !w.present(c.level, i) {
+			continue
+		}
+		if o.gap == value.NoGap {
+			rounded, _ := o.read.Rescale(c.spec.Decimals)
+			out.Set(i, rounded)
+			s.changed = append(s.changed, pending{at: o.at, cell: o.cell, read: o.read, some: true})
+			continue
+		}
+		rule := &c.spec.Gaps[o.gap]
+		switch rule.Remedy {
+		case plan.Put:
+			out.Set(i, rule.Number)
+			s.changed = append(s.changed, pending{at: o.at, kind: o.gap, cell: o.cell})
+		case plan.Leave:
+			if o.gap != value.Blank {
+				s.changed = append(s.changed, pending{at: o.at, kind: o.gap, cell: o.cell})
+			}
+		default:
+			w.end(ci, i, rule.Remedy, o.gap)
+		}
+	}
+}
+
+func (w *Worker) decideTexts(ci int) {
+	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	if !s.odd {
+		return
+	}
+	for i, code := range out.Codes {
+		in := &s.texts.info[code]
+		if !in.odd || !w.present(c.level, i) {
+			continue
+		}
+		remedy := c.spec.Unknown.Remedy
+		if in.gap != value.NoGap {
+			remedy = c.spec.Gaps[in.gap].Remedy
+		}
+		switch remedy {
+		case plan.Put, plan.Leave:
+			if cell, ok := w.cell(c, i); ok {
+				s.changed = append(s.changed, pending{at: int32(i), kind: in.gap, cell: cell})
+			}
+		default:
+			w.end(ci, i, remedy, in.gap)
+		}
+	}
+}
+
+// present reports whether a fact row that value i belongs to is still there.
+func (w *Worker) present(l table.Level, i int) bool {
+	if l == table.PerCell {
+		return w.Batch.Fates[i] == table.Delivered
+	}
+	found := false
+	w.factRows(l, i, func(f *table.Fate, _ int) {
+		found = found || *f == table.Delivered
+	})
+	return found
+}
+
+// factRows visits the fact rows that value i of a level belongs to.
+func (w *Worker) factRows(l table.Level, i int, visit func(f *table.Fate, at int)) {
+	b := &w.Batch
+	switch l {
+	case table.PerCell:
+		visit(&b.Fates[i], i)
+	case table.PerRow:
+		for at := i * b.Slots; at < (i+1)*b.Slots; at++ {
+			visit(&b.Fates[at], at)
+		}
+	case table.PerSlot:
+		for at := i; at < len(b.Fates); at += b.Slots {
+			visit(&b.Fates[at], at)
+		}
+	default:
+		for at := range b.Fates {
+			visit(&b.Fates[at], at)
+		}
+	}
+}
+
+// end takes the fact rows of value i out, or notes that it stops the build.
+func (w *Worker) end(ci, i int, remedy plan.Remedy, gap value.Gap) {
+	c := &w.Program.Columns[ci]
+	if remedy == plan.Silent || remedy == plan.Stop {
+		w.stop(ci, i, gap)
+		return
+	}
+	row := Row{Column: int32(ci), Fate: table.Dropped}
+	if remedy == plan.Hold {
+		row.Fate = table.Held
+		row.Reason = gap.String()
+		if gap == value.NoGap {
+			row.Reason = "unknown name " + w.textOf(ci, i)
+		}
+	}
+	w.factRows(c.level, i, func(f *table.Fate, at int) {
+		if *f == table.Delivered {
+			*f = row.Fate
+			row.Index = int32(at)
+			w.Gone = append(w.Gone, row)
+		}
+	})
+}
+
+// textOf is the text behind a value, trimmed.
+func (w *Worker) textOf(ci, i int) string {
+	c := &w.Program.Columns[ci]
+	if cell, ok := w.cell(c, i); ok {
+		return string(value.Trim(w.Rows.Text(cell)))
+	}
+	return w.field(c, i)
+}
+
+// stop is what stops the build in one column and for one reason.
+type stop struct {
+	column int
+	gap    value.Gap // NoGap: an unknown name
+	count  int
+	first  []int // values of the column
+	texts  []string
+}
+
+func (w *Worker) stop(ci, i int, gap value.Gap) {
+	k := slices.IndexFunc(w.stops, func(s stop) bool { return s.column == ci && s.gap == gap })
+	if k < 0 {
+		k = len(w.stops)
+		w.stops = append(w.stops, stop{column: ci, gap: gap})
+	}
+	s := &w.stops[k]
+	s.count += w.weight(ci, gap)
+	if len(s.first) >= place.MostPlaces {
+		return
+	}
+	text := w.textOf(ci, i)
+	if gap == value.NoGap && slices.Contains(s.texts, text) {
+		return
+	}
+	s.first, s.texts = append(s.first, i), append(s.texts, text)
+}
+
+// weight is how many cells a stop counts for: a name in a header stands in
+// every row below it.
+func (w *Worker) weight(ci int, gap value.Gap) int {
+	if gap == value.NoGap && w.Program.Columns[ci].level == table.PerSlot {
+		return w.Batch.Rows
+	}
+	return 1
+}
+
+func (w *Worker) reportStops() {
+	for _, s := range w.stops {
+		c := w.Program.Columns[s.column].spec
+		p := place.Problem{Count: s.count, Column: c.Name, Texts: s.texts, Rule: true, Plan: c.Pos}
+		for _, i := range s.first {
+			p.Places = append(p.Places, w.place(s.column, i))
+		}
+		if s.gap == value.NoGap {
+			p.What, p.Once = "unknown name", true
+			p.Message = fmt.Sprintf("names of column %s are not in the book %s", c.Name, c.Book)
+			p.Advice = "add a line seen,standard to the book for each"
+			p.Add = "unknown: hold"
+			if !c.Unknown.Pos.IsZero() {
+				p.Plan = c.Unknown.Pos
+			}
+		} else {
+			gapStop(&p, c, s.gap)
+		}
+		w.Problems.Add(p)
+	}
+}
+
+var gapMessages = [value.Gaps]string{
+	value.Blank:   "blank cells in column %s",
+	value.Null:    "words for nothing in column %s",
+	value.Text:    "words in column %s, which wants a %s",
+	value.Unclear: "cells of column %s that may be a %[2]s, but cannot be read for certain",
+	value.Error:   "spreadsheet errors in column %s",
+}
+
+// gapStop words the stop for a gap.
+func gapStop(p *place.Problem, c *plan.Column, gap value.Gap) {
+	p.What = gap.String() + " gap"
+	wants := c.Kind.String()
+	if c.Kind == plan.Whole {
+		wants = "whole number"
+	}
+	p.Message = fmt.Sprintf(gapMessages[gap], c.Name, wants)
+	if gap < value.Text || gap == value.Error {
+		p.Message = fmt.Sprintf(gapMessages[gap], c.Name)
+	}
+	if rule := c.Gaps[gap]; rule.Remedy == plan.Stop {
+		p.Plan = rule.Pos
+		p.Advice = fmt.Sprintf("the plan says %s: stop; mend the cells, or change the rule", plan.GapKey(gap))
+		return
+	}
+	put := "leave"
+	if c.Kind.Numeric() && gap < value.Text {
+		put = "0"
+	} else if gap >= value.Text {
+		put = "hold"
+	}
+	p.Add = plan.GapKey(gap) + ": " + put
+	p.Advice = "or a value, leave, drop, hold or stop"
+}
+
+// listGone puts the fact rows that are not delivered in order, skipped ones
+// among them.
+func (w *Worker) listGone() {
+	if w.Program.skip >= 0 {
+		for i, f := range w.Batch.Fates {
+			if f == table.Skipped {
+				w.Gone = append(w.Gone, Row{Index: int32(i), Fate: f, Column: -1})
+			}
+		}
+	}
+	slices.SortFunc(w.Gone, func(a, b Row) int { return int(a.Index - b.Index) })
+}
+
+// settle makes the changes of a column final and adds up its account. A number
+// in a fact row that is gone counts as it was read.
+func (w *Worker) settle(ci int) {
+	c, s, out, a := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci], &w.Accounts[ci]
+	numeric := c.spec.Kind.Numeric()
+	for _, p := range s.changed {
+		i := int(p.at)
+		if !w.present(c.level, i) {
+			if numeric {
+				out.Numbers[i] = table.Number{}
+				if p.some {
+					out.Set(i, p.read)
+				}
+			}
+			continue
+		}
+		if now, ok := w.number(out, i, numeric); ok {
+			a.Changed.Add(now)
+			if p.some {
+				a.Changed.Add(p.read.Neg())
+			}
+		}
+		row, slot := i, -1
+		if c.level == table.PerCell {
+			row, slot = i/w.Batch.Slots, i%w.Batch.Slots
+		}
+		if c.fromCells() {
+			w.Changes = append(w.Changes, Change{Row: int32(row), Slot: int32(slot), Column: int32(ci), Kind: p.kind, Cell: p.cell})
+		}
+	}
+	if c.measure {
+		w.addUp(out, a)
+	}
+}
+
+func (w *Worker) number(out *table.Column, i int, numeric bool) (value.Decimal, bool) {
+	if !numeric {
+		return value.Decimal{}, false
+	}
+	return out.Decimal(i)
+}
+
+// addUp sums the numbers of a measure by the fate of their fact rows. A measure
+// has one number a fact row.
+func (w *Worker) addUp(out *table.Column, a *tie.Account) {
+	sums := [...]*value.Sum{table.Delivered: &a.Fact, table.Skipped: &a.LeftOut, table.Dropped: &a.LeftOut, table.Held: &a.Held}
+	for i, f := range w.Batch.Fates {
+		n := &out.Numbers[i]
+		switch n.Form {
+		case table.Copy, table.Print:
+			sums[f].AddSmall(n.Coef, int(n.Places))
+		case table.Large:
+			sums[f].Add(out.Wide[n.Coef])
+		}
+	}
+}
+
+// sortChanges puts changes of several columns in the order of the fact table.
+func (w *Worker) sortChanges() {
+	before := func(a, b Change) int {
+		if a.Row != b.Row {
+			return int(a.Row - b.Row)
+		}
+		return int(a.Slot - b.Slot)
+	}
+	if !slices.IsSortedFunc(w.Changes, before) {
+		slices.SortStableFunc(w.Changes, before)
+	}
+}
+
+func (w *Worker) accountRows() {
+	r := &w.Account
+	r.Used = len(w.Sorted.Used)
+	for _, o := range w.Sorted.Out {
+		switch o.Reason {
+		case layout.BlankRow:
+			r.Blank++
+		case layout.RepeatedHeader:
+			r.RepeatedHeader++
+		}
+	}
+	r.Read = r.Used + len(w.Sorted.Out)
+	r.Made = len(w.Batch.Fates)
+	for _, g := range w.Gone {
+		switch g.Fate {
+		case table.Skipped:
+			r.Skipped++
+		case table.Dropped:
+			r.Dropped++
+		case table.Held:
+			r.Held++
+		}
+	}
+	for _, f := range w.Batch.Fates {
+		if f == table.Delivered {
+			r.Fact++
+		}
+	}
+}

@@ -1,0 +1,201 @@
+package treat
+
+import (
+	"slices"
+
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/core/value"
+)
+
+// odd is a number cell that needs a decision: a gap, or a number that must be
+// rounded.
+type odd struct {
+	at   int32
+	gap  value.Gap // NoGap for a rounding
+	cell table.Cell
+	read value.Decimal // of a rounding: the number as read
+}
+
+// money is a number cell that names its currency.
+type money struct {
+	at       int32
+	currency string
+	cell     table.Cell
+}
+
+// pending is a change that is made if its fact row is delivered.
+type pending struct {
+	at   int32
+	kind value.Gap
+	cell table.Cell
+	read value.Decimal
+	some bool // there was a number before
+}
+
+// readNumbers reads a column of numbers.
+func (w *Worker) readNumbers(ci int) {
+	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
+	n := w.size(c.level)
+	out.Level, out.Texts, out.Codes, out.Wide = c.level, nil, out.Codes[:0], out.Wide[:0]
+	out.Numbers = resized(out.Numbers, n)
+	switch {
+	case !c.fromCells():
+		for i := range n {
+			out.Numbers[i] = table.Number{}
+			if text := w.field(c, i); text != "" {
+				w.readNumber(ci, i, table.Cell{}, []byte(text))
+			}
+		}
+	case c.level == table.PerRow:
+		i := 0
+		for _, row := range w.Sorted.Used {
+			cells := w.Rows.Cells[w.Rows.Starts[row]:]
+			w.readCells(ci, i, cells[c.source.Index:c.source.Index+1])
+			i++
+		}
+	default:
+		w.readWide(ci)
+	}
+}
+
+// readWide reads the wide cells of all rows. Slots that stand side by side are
+// read in one go.
+func (w *Worker) readWide(ci int) {
+	slots := w.Program.Slots
+	first, last := slots[0].Index, slots[len(slots)-1].Index
+	together := last-first+1 == len(slots)
+	i := 0
+	for _, row := range w.Sorted.Used {
+		cells := w.Rows.Cells[w.Rows.Starts[row]:]
+		if together {
+			w.readCells(ci, i, cells[first:last+1])
+			i += len(slots)
+			continue
+		}
+		for _, s := range slots {
+			w.readCells(ci, i, cells[s.Index:s.Index+1])
+			i++
+		}
+	}
+}
+
+// readCells reads cells into the column from value i on.
+func (w *Worker) readCells(ci, i int, cells []table.Cell) {
+	c := &w.Program.Columns[ci]
+	decimals := c.spec.Decimals
+	if c.spec.Kind == plan.Whole {
+		decimals = 0
+	}
+	sum := &w.Accounts[ci].Read
+	data := w.Rows.Data
+	numbers := w.Batch.Columns[ci].Numbers[i : i+len(cells)]
+	for j, cell := range cells {
+		coef, places, neat, ok := value.PlainAt(data, cell.Off, cell.End)
+		if !ok || places > value.MaxPlaces {
+			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End])
+			continue
+		}
+		if places == decimals {
+			sum.AddSmall(coef, places)
+			n := table.Number{Coef: coef, Off: cell.Off, Len: uint8(cell.End - cell.Off), Places: uint8(places), Form: table.Print}
+			if neat {
+				n.Form = table.Copy
+			}
+			numbers[j] = n
+			continue
+		}
+		w.put(ci, i+j, cell, value.NewDecimal(coef, places))
+	}
+}
+
+// readNumber reads one cell the long way: dressed numbers, large ones, gaps.
+func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte) {
+	if len(text) == 0 {
+		w.gap(ci, i, cell, value.Blank)
+		return
+	}
+	if text = value.Trim(text); len(text) == 0 {
+		w.gap(ci, i, cell, value.Blank)
+		return
+	}
+	s := &w.columns[ci]
+	if c := text[0]; c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' { // most likely words, and few different ones
+		code, fresh := s.gaps.Code(text)
+		if fresh {
+			kind := value.NoGap
+			if _, _, ok := value.English.Number(text); !ok {
+				kind = value.GapOf(string(text))
+			}
+			s.gapKinds = append(s.gapKinds, kind)
+		}
+		if kind := s.gapKinds[code]; kind != value.NoGap {
+			w.gap(ci, i, cell, kind)
+			return
+		}
+	}
+	d, currency, ok := value.English.Number(text)
+	if !ok {
+		w.gap(ci, i, cell, value.GapOf(string(text)))
+		return
+	}
+	if currency != "" && w.Program.Columns[ci].measure {
+		s.currencies = append(s.currencies, money{int32(i), currency, cell})
+	}
+	w.put(ci, i, cell, d)
+}
+
+// gap notes that value i has no number.
+func (w *Worker) gap(ci, i int, cell table.Cell, kind value.Gap) {
+	w.Batch.Columns[ci].Numbers[i] = table.Number{}
+	s := &w.columns[ci]
+	s.odds = append(s.odds, odd{at: int32(i), gap: kind, cell: cell})
+}
+
+// put takes a number in, as its column wants it.
+func (w *Worker) put(ci, i int, cell table.Cell, d value.Decimal) {
+	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
+	short := d.Shorten()
+	switch {
+	case c.spec.Kind == plan.Whole && short.Places() > 0:
+		w.gap(ci, i, cell, value.Unclear)
+		return
+	case c.spec.Decimals < 0:
+		out.Set(i, short)
+	case short.Places() > c.spec.Decimals:
+		s := &w.columns[ci]
+		s.odds = append(s.odds, odd{at: int32(i), cell: cell, read: d})
+		out.Set(i, d)
+	default:
+		fixed, _ := short.Rescale(c.spec.Decimals)
+		out.Set(i, fixed)
+	}
+	w.Accounts[ci].Read.Add(short)
+}
+
+// settleCurrency takes the first currency of a measure as its own; numbers in
+// another are unclear.
+func (w *Worker) settleCurrency(ci int, own *string) {
+	s, out := &w.columns[ci], &w.Batch.Columns[ci]
+	found := false
+	for _, m := range s.currencies {
+		if w.Program.skip >= 0 && w.Batch.Columns[ci].Level == table.PerCell && w.Batch.Fates[m.at] == table.Skipped {
+			continue
+		}
+		if *own == "" {
+			*own = m.currency
+		}
+		if m.currency == *own {
+			continue
+		}
+		found = true
+		d, _ := out.Decimal(int(m.at))
+		w.Accounts[ci].Read.Add(d.Neg())
+		out.Numbers[m.at] = table.Number{}
+		s.odds = slices.DeleteFunc(s.odds, func(o odd) bool { return o.at == m.at })
+		s.odds = append(s.odds, odd{at: m.at, gap: value.Unclear, cell: m.cell})
+	}
+	if found {
+		slices.SortFunc(s.odds, func(a, b odd) int { return int(a.at - b.at) })
+	}
+}

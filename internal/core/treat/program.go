@@ -1,0 +1,131 @@
+// Package treat applies the rules of the plan to the columns of a batch: gaps,
+// decimals, names.
+//
+// A Program is a plan made ready for one extract. Each Worker runs programs
+// over blocks of rows in three steps: Read cuts a block into columns, HandOver
+// settles what depends on the rows before it, Decide applies the rules in the
+// plan's order. Blocks are read and decided by many workers at once; they hand
+// over one after another, in the order of the fact table.
+//
+// Each distinct text is worked on once, when a worker's dictionary first meets
+// it. A number takes the short way from bytes to decimal; only what is odd (a
+// gap, a rounding, a name to be held) is put on a list and looked at again.
+package treat
+
+import (
+	"umbau/internal/core/layout"
+	"umbau/internal/core/names"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/shape"
+	"umbau/internal/core/table"
+	"umbau/internal/core/value"
+)
+
+// Program is a plan made ready for one extract.
+type Program struct {
+	Plan    *plan.Plan
+	Lineup  *layout.Lineup
+	Slots   []shape.Slot // never empty: one without a header where nothing is unpivoted
+	Columns []column
+	skip    int // the column whose blank wide cells are skipped, -1 for none
+}
+
+// column is one column of the plan in one extract.
+type column struct {
+	spec    *plan.Column
+	book    *names.Book
+	source  layout.Source
+	level   table.Level
+	measure bool // its amounts are tied
+	firsts  bool // a name decided by its first spelling
+}
+
+// fromCells reports whether the values are cells of the extract, not its
+// constants or headers.
+func (c *column) fromCells() bool {
+	return c.source.From == layout.Label || c.source.From == layout.WideCell
+}
+
+// NewProgram makes a plan ready for an extract; books are by column of the plan.
+func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) *Program {
+	pr := &Program{Plan: p, Lineup: l, Slots: l.Slots, skip: -1}
+	if l.Entry.Unpivot == nil {
+		pr.Slots = []shape.Slot{{Index: -1}}
+	}
+	for i, spec := range p.Columns {
+		c := column{spec: spec, book: books[i], source: l.Sources[i]}
+		switch c.source.From {
+		case layout.Label:
+			c.level = table.PerRow
+		case layout.Piece:
+			c.level = table.PerSlot
+		case layout.WideCell:
+			c.level = table.PerCell
+			if l.Entry.Unpivot.SkipBlanks {
+				pr.skip = i
+			}
+		}
+		c.measure = spec.Measure() && c.fromCells()
+		c.firsts = spec.Kind == plan.Name && (spec.Book == "" || spec.Unknown.Remedy == plan.Keep)
+		pr.Columns = append(pr.Columns, c)
+	}
+	return pr
+}
+
+// Measures returns the columns of the plan whose amounts the extract has.
+func (p *Program) Measures() []int {
+	var m []int
+	for i := range p.Columns {
+		if p.Columns[i].measure {
+			m = append(m, i)
+		}
+	}
+	return m
+}
+
+// Shared is what passes from block to block in the order of the fact table.
+// One goroutine at a time uses it.
+type Shared struct {
+	firsts     []*names.FirstSpellings // by column
+	currencies []string                // by column: the one currency of the measure, once it is known
+}
+
+// NewShared returns the state before the first block.
+func NewShared(p *plan.Plan) *Shared {
+	s := &Shared{}
+	for _, c := range p.Columns {
+		s.firsts = append(s.firsts, names.NewFirstSpellings())
+		s.currencies = append(s.currencies, c.Currency)
+	}
+	return s
+}
+
+// Change is a cell of a delivered fact row that got another value.
+type Change struct {
+	Row    int32 // index of the extract row in the batch
+	Slot   int32 // -1 where the cell is no wide one
+	Column int32
+	Kind   value.Gap // NoGap for a rounding
+	Cell   table.Cell
+}
+
+// KindName names the kind of a change as the record does.
+func (c Change) KindName() string {
+	if c.Kind == value.NoGap {
+		return "rounding"
+	}
+	return c.Kind.String()
+}
+
+// Row is one fact row that is not delivered: its index in the batch and why.
+type Row struct {
+	Index  int32
+	Fate   table.Fate
+	Column int32  // whose rule decided, -1 where none did
+	Reason string // for a held row
+}
+
+// LabelHeader is the header of the cells that a column takes its values from.
+func (p *Program) LabelHeader(ci int) string {
+	return p.Lineup.Header.Name(p.Columns[ci].source.Index)
+}

@@ -1,0 +1,240 @@
+package treat
+
+import (
+	"strings"
+
+	"golang.org/x/text/cases"
+	"golang.org/x/text/language"
+
+	"umbau/internal/core/layout"
+	"umbau/internal/core/names"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/core/value"
+)
+
+// texts is a worker's dictionary of one column: what each distinct text is and
+// becomes.
+type texts struct {
+	*table.Dict
+	info []textInfo
+}
+
+type textInfo struct {
+	text  string // trimmed
+	gap   value.Gap
+	odd   bool // needs a decision wherever it stands
+	open  bool // a name whose first spelling is not known yet
+	name  bool // counted among the names
+	how   names.How
+	cells int // of the block at hand
+}
+
+// readTexts gives each value of a column of texts its code.
+func (w *Worker) readTexts(ci int) {
+	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	s.texts = w.dict(ci)
+	n := w.size(c.level)
+	out.Level, out.Texts, out.Numbers = c.level, s.texts.Dict, nil
+	out.Codes = resized(out.Codes, n)
+	for i := range n {
+		var text []byte
+		if cell, ok := w.cell(c, i); ok {
+			text = w.Rows.Text(cell)
+		} else {
+			text = []byte(w.field(c, i))
+		}
+		code, fresh := s.texts.Code(text)
+		if fresh {
+			s.texts.learn(c, code)
+		}
+		out.Codes[i] = code
+		s.odd = s.odd || s.texts.info[code].odd
+	}
+}
+
+// dict returns the dictionary of a column, emptied when it has grown large.
+func (w *Worker) dict(ci int) *texts {
+	k := dictKey{w.Program.Lineup.Entry, ci}
+	d := w.dicts[k]
+	if d == nil || d.Full() {
+		d = &texts{Dict: table.NewDict()}
+		w.dicts[k] = d
+	}
+	return d
+}
+
+// learn works out what a new text becomes.
+func (d *texts) learn(c *column, code uint32) {
+	in := textInfo{text: string(value.Trim([]byte(d.Seen[code])))}
+	out := in.text
+	ok := true
+	switch {
+	case !c.fromCells() && in.text == "": // an absent column or piece is empty, without a rule
+		d.info = append(d.info, in)
+		return
+	case c.fromCells():
+		in.gap = value.TextGap(in.text)
+	}
+	if in.gap == value.NoGap {
+		switch c.spec.Kind {
+		case plan.Month:
+			out, ok = value.Month(in.text)
+		case plan.Year:
+			out, ok = value.Year(in.text)
+		}
+		if !ok {
+			in.gap = value.GapOf(in.text)
+		}
+	}
+	switch {
+	case in.gap != value.NoGap:
+		rule := c.spec.Gaps[in.gap]
+		out = ""
+		if rule.Remedy == plan.Put {
+			out = rule.Text
+		}
+		in.odd = rule.Remedy != plan.Leave || in.gap != value.Blank
+	case c.spec.Kind == plan.Name:
+		in.name = true
+		out = d.standard(c, &in)
+	}
+	if in.gap == value.NoGap {
+		out = cased(c.spec.Case, out)
+	}
+	d.info = append(d.info, in)
+	d.SetOut(code, out)
+}
+
+// standard looks a name up in its book.
+func (d *texts) standard(c *column, in *textInfo) string {
+	if c.book != nil {
+		if standard, how, ok := c.book.Find(in.text); ok {
+			in.how = how
+			return standard
+		}
+		in.how = names.Unknown
+	}
+	switch {
+	case c.firsts:
+		in.open = true
+	case c.spec.Unknown.Remedy == plan.Put:
+		return c.spec.Unknown.Text
+	default:
+		in.odd = true
+	}
+	return ""
+}
+
+// titled makes a text's words begin with a capital letter. Casers keep state;
+// each call has its own.
+func cased(c plan.Case, s string) string {
+	switch c {
+	case plan.Lower:
+		return strings.ToLower(s)
+	case plan.Upper:
+		return strings.ToUpper(s)
+	case plan.TitleCase:
+		return cases.Title(language.Und).String(s)
+	}
+	return s
+}
+
+// takeFirsts decides names by their first spelling, in the order in which
+// their fact rows stand.
+func (w *Worker) takeFirsts(ci int, first *names.FirstSpellings) {
+	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	take := func(i int) {
+		code := out.Codes[i]
+		in := &s.texts.info[code]
+		if !in.open {
+			return
+		}
+		in.open = false
+		standard, how := first.Take(in.text)
+		if c.book == nil {
+			in.how = how
+		}
+		s.texts.SetOut(code, cased(c.spec.Case, standard))
+	}
+	b := &w.Batch
+	if c.level == table.PerRow || c.level == table.PerCell && w.Program.skip < 0 {
+		for i := range out.Codes {
+			if c.level == table.PerCell || w.alive(i) > 0 {
+				take(i)
+			}
+		}
+		return
+	}
+	for row := range b.Rows {
+		for slot := range b.Slots {
+			if b.Fates[row*b.Slots+slot] != table.Skipped {
+				take(out.At(row, slot, b.Slots))
+			}
+		}
+	}
+}
+
+// alive counts the fact rows of a row that are not skipped.
+func (w *Worker) alive(row int) int {
+	b := &w.Batch
+	if w.Program.skip < 0 {
+		return b.Slots
+	}
+	n := 0
+	for _, f := range b.Fates[row*b.Slots : (row+1)*b.Slots] {
+		if f != table.Skipped {
+			n++
+		}
+	}
+	return n
+}
+
+// countNames counts in how many fact rows each name stands, those not skipped.
+func (w *Worker) countNames(ci int) {
+	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	if c.spec.Kind != plan.Name || c.source.From == layout.Absent {
+		return
+	}
+	count := func(i, cells int) {
+		code := out.Codes[i]
+		in := &s.texts.info[code]
+		if !in.name || cells == 0 {
+			return
+		}
+		if in.cells == 0 {
+			s.touched = append(s.touched, code)
+		}
+		in.cells += cells
+	}
+	b := &w.Batch
+	switch c.level {
+	case table.PerExtract, table.PerSlot:
+		for slot := range b.Slots {
+			cells := b.Rows
+			if w.Program.skip >= 0 {
+				for row := range b.Rows {
+					if b.Fates[row*b.Slots+slot] == table.Skipped {
+						cells--
+					}
+				}
+			}
+			count(out.At(0, slot, b.Slots), cells)
+		}
+	case table.PerRow:
+		for row := range b.Rows {
+			count(row, w.alive(row))
+		}
+	case table.PerCell:
+		for i, f := range b.Fates {
+			if f != table.Skipped {
+				count(i, 1)
+			}
+		}
+	}
+	for _, code := range s.touched {
+		in := &s.texts.info[code]
+		w.Names = append(w.Names, names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out[code], How: in.how, Cells: in.cells})
+		in.cells = 0
+	}
+}

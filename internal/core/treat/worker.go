@@ -1,0 +1,192 @@
+package treat
+
+import (
+	"umbau/internal/core/layout"
+	"umbau/internal/core/names"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/core/tie"
+	"umbau/internal/core/value"
+)
+
+// Worker runs programs over blocks. It keeps its dictionaries from block to
+// block; all else that it holds is of the block at hand and good until the next
+// Read.
+type Worker struct {
+	Program *Program
+	Rows    table.Rows
+	Sorted  layout.Sorted
+	Batch   table.Batch
+
+	Changes  []Change // in the order of the fact table
+	Gone     []Row    // fact rows not delivered, in the order of the fact table
+	Names    []names.Seen
+	Accounts []tie.Account // by column; only those of measures are filled
+	Account  tie.Rows
+	Problems place.List
+
+	sorter  layout.Sorter
+	dicts   map[dictKey]*texts
+	columns []columnState
+	stops   []stop
+}
+
+type dictKey struct {
+	entry  *plan.Entry
+	column int
+}
+
+// columnState is what a worker knows of one column in the block at hand.
+type columnState struct {
+	texts      *texts
+	touched    []uint32 // codes of names that the block has, in their order
+	odd        bool     // a text of the block needs a decision
+	odds       []odd    // numbers that need one
+	currencies []money
+	changed    []pending
+	gaps       *table.Dict // texts that are no numbers …
+	gapKinds   []value.Gap // … and which gap each is
+}
+
+// NewWorker returns a worker for a plan.
+func NewWorker(p *plan.Plan) *Worker {
+	return &Worker{dicts: map[dictKey]*texts{}, columns: make([]columnState, len(p.Columns)), Accounts: make([]tie.Account, len(p.Columns)),
+		Batch: table.Batch{Columns: make([]table.Column, len(p.Columns))}}
+}
+
+// Read cuts a block of an extract into rows and columns. begin is the index of
+// the first row behind the header, where the block holds it. It returns what
+// is wrong with the raw text, or with its rows.
+func (w *Worker) Read(p *Program, src table.Source, b table.Block, begin int) error {
+	w.Program = p
+	w.reset()
+	if err := src.Split(b, &w.Rows); err != nil {
+		return err
+	}
+	w.Problems = w.sorter.Sort(p.Lineup, &w.Rows, begin, &w.Sorted)
+	w.Batch.Data = w.Rows.Data
+	w.Batch.Rows, w.Batch.Slots = len(w.Sorted.Used), len(p.Slots)
+	w.Batch.Fates = resized(w.Batch.Fates, w.Batch.Rows*w.Batch.Slots)
+	clear(w.Batch.Fates)
+	for i := range p.Columns {
+		if p.Columns[i].spec.Kind.Numeric() {
+			w.readNumbers(i)
+		} else {
+			w.readTexts(i)
+		}
+	}
+	w.skipBlanks()
+	return nil
+}
+
+func (w *Worker) reset() {
+	w.Rows.Reset()
+	w.Sorted.Used, w.Sorted.Out = w.Sorted.Used[:0], w.Sorted.Out[:0]
+	w.Changes, w.Gone, w.Names = w.Changes[:0], w.Gone[:0], w.Names[:0]
+	w.Problems, w.Account = nil, tie.Rows{}
+	w.stops = w.stops[:0]
+	clear(w.Accounts)
+	for i := range w.columns {
+		s := &w.columns[i]
+		s.touched, s.odds, s.currencies, s.changed, s.odd = s.touched[:0], s.odds[:0], s.currencies[:0], s.changed[:0], false
+		if s.gaps == nil || s.gaps.Full() {
+			s.gaps, s.gapKinds = table.NewDict(), s.gapKinds[:0]
+		}
+	}
+}
+
+// resized returns s with n elements, whose values do not matter.
+func resized[T any](s []T, n int) []T {
+	if cap(s) < n {
+		return make([]T, n, n+n/4)
+	}
+	return s[:n]
+}
+
+// size is how many values a column of this level has in the block.
+func (w *Worker) size(l table.Level) int {
+	switch l {
+	case table.PerRow:
+		return w.Batch.Rows
+	case table.PerSlot:
+		return w.Batch.Slots
+	case table.PerCell:
+		return w.Batch.Rows * w.Batch.Slots
+	}
+	return 1
+}
+
+// cell returns the raw cell behind value i of a column; ok is false for
+// constants and headers.
+func (w *Worker) cell(c *column, i int) (cell table.Cell, ok bool) {
+	row, index := i, c.source.Index
+	if c.level == table.PerCell {
+		row, index = i/w.Batch.Slots, w.Program.Slots[i%w.Batch.Slots].Index
+	}
+	if !c.fromCells() {
+		return cell, false
+	}
+	return w.Rows.Cells[int(w.Rows.Starts[w.Sorted.Used[row]])+index], true
+}
+
+// field returns the text of a constant or of a piece of a header.
+func (w *Worker) field(c *column, i int) string {
+	if c.source.From == layout.Piece {
+		return w.Program.Slots[i].Pieces[c.spec.Name]
+	}
+	return c.source.Text
+}
+
+// Place returns where value i of a column stands.
+func (w *Worker) place(ci, i int) place.Place {
+	c := &w.Program.Columns[ci]
+	at := w.Program.Lineup.Place
+	switch c.source.From {
+	case layout.Label:
+		at.Row = w.Rows.Lines[w.Sorted.Used[i]]
+		at.Header = w.Program.Lineup.Header.Name(c.source.Index)
+	case layout.WideCell:
+		at.Row = w.Rows.Lines[w.Sorted.Used[i/w.Batch.Slots]]
+		at.Header = w.Program.Slots[i%w.Batch.Slots].Header
+	case layout.Piece:
+		at.Row = w.Program.Lineup.Header.Row
+		at.Header = w.Program.Slots[i].Header
+	}
+	return at
+}
+
+// skipBlanks passes over the fact rows of blank wide cells, if the plan says so.
+func (w *Worker) skipBlanks() {
+	ci := w.Program.skip
+	if ci < 0 {
+		return
+	}
+	s := &w.columns[ci]
+	for _, o := range s.odds {
+		if o.gap == value.Blank {
+			w.Batch.Fates[o.at] = table.Skipped
+		}
+	}
+	if s.texts != nil {
+		for i, code := range w.Batch.Columns[ci].Codes {
+			if s.texts.info[code].gap == value.Blank {
+				w.Batch.Fates[i] = table.Skipped
+			}
+		}
+	}
+}
+
+// HandOver settles what depends on the blocks before: first spellings, and the
+// one currency of each measure. Blocks hand over in the order of the fact table.
+func (w *Worker) HandOver(s *Shared) {
+	for ci := range w.Program.Columns {
+		c := &w.Program.Columns[ci]
+		if c.firsts {
+			w.takeFirsts(ci, s.firsts[ci])
+		}
+		if len(w.columns[ci].currencies) > 0 {
+			w.settleCurrency(ci, &s.currencies[ci])
+		}
+	}
+}

@@ -1,0 +1,168 @@
+package value
+
+import (
+	"strings"
+	"unicode"
+
+	"umbau/internal/core/key"
+)
+
+// Date is a calendar day, or a month or year where the smaller parts are 0.
+type Date struct{ Year, Month, Day int }
+
+// monthNames gives the number of a month by the key of its name in English,
+// German, French, Spanish, Italian, Portuguese or Dutch, in full and short.
+var monthNames = func() map[string]int {
+	names := map[string]int{}
+	for i, line := range []string{
+		"january jan januar jänner janvier janv enero ene gennaio gen janeiro januari",
+		"february feb februar février févr fév febrero febbraio fevereiro fev februari",
+		"march mar märz mär mrz mars marzo março maart mrt",
+		"april apr avril avr abril abr aprile",
+		"may mai mayo maggio mag maio mei",
+		"june jun juni juin junio giugno giu junho",
+		"july jul juli juillet juil julio luglio lug julho",
+		"august aug août aout agosto ago augustus",
+		"september sep sept septembre septiembre setiembre set settembre sett setembro",
+		"october oct oktober okt octobre octubre ottobre ott outubro out",
+		"november nov novembre noviembre novembro",
+		"december dec dezember dez décembre déc diciembre dic dicembre dezembro",
+	} {
+		for _, n := range strings.Fields(line) {
+			names[key.Of(n)] = i + 1
+		}
+	}
+	return names
+}()
+
+// ReadDate reads a date that can be read in one way only: ISO 8601 (2024-12-31,
+// 2024-12, a time after it set aside), or with the name of the month
+// (31-Dec-2024, 5 March 2024, March 5, 2024, Dec 2024). It returns false for
+// every other text, and for days that no calendar has.
+func ReadDate(text string) (Date, bool) {
+	if len(text) > 64 {
+		return Date{}, false
+	}
+	if d, ok := isoDate(text); ok {
+		return d, d.valid()
+	}
+	return namedDate(text)
+}
+
+// isoDate reads YYYY-MM or YYYY-MM-DD.
+func isoDate(text string) (Date, bool) {
+	if len(text) < 7 || text[4] != '-' {
+		return Date{}, false
+	}
+	d := Date{Year: number(text[:4]), Month: number(text[5:7])}
+	if len(text) == 7 {
+		return d, d.Year > 0 && d.Month > 0
+	}
+	if len(text) < 10 || text[7] != '-' {
+		return Date{}, false
+	}
+	d.Day = number(text[8:10])
+	return d, d.Year > 0 && d.Month > 0 && d.Day > 0 && (len(text) == 10 || clock(text[10:]))
+}
+
+// clock reports whether a text is a time of day after a date: T10:30, 10:30:15.5Z.
+func clock(text string) bool {
+	rest, found := strings.CutPrefix(text, "T")
+	if !found {
+		rest = strings.TrimLeft(text, " ")
+		if rest == text {
+			return false
+		}
+	}
+	return len(rest) >= 5 && number(rest[:2]) >= 0 && rest[2] == ':' && number(rest[3:5]) >= 0 &&
+		strings.Trim(rest[5:], "0123456789:.+-Z") == ""
+}
+
+// number reads decimal digits; -1 when there are others.
+func number(s string) int {
+	n := 0
+	for _, c := range []byte(s) {
+		if c < '0' || c > '9' {
+			return -1
+		}
+		n = n*10 + int(c-'0')
+	}
+	return n
+}
+
+// namedDate reads a date with the name of its month.
+func namedDate(text string) (Date, bool) {
+	words := strings.FieldsFunc(text, func(r rune) bool {
+		return unicode.IsSpace(r) || r == '-' || r == '/' || r == '.' || r == ',' || r == '–'
+	})
+	var d Date
+	var figures []string
+	nameAt := -1
+	for _, w := range words {
+		if w[0] >= '0' && w[0] <= '9' {
+			figures = append(figures, w)
+			continue
+		}
+		if low := strings.ToLower(w); low == "de" || low == "di" {
+			continue
+		}
+		m := monthNames[key.Of(w)]
+		if m == 0 || d.Month != 0 {
+			return Date{}, false
+		}
+		d.Month, nameAt = m, len(figures)
+	}
+	if d.Month == 0 || len(figures) == 0 || len(figures) > 2 || nameAt == 2 {
+		return Date{}, false
+	}
+	last := figures[len(figures)-1]
+	if d.Year = number(last); len(last) != 4 || d.Year < 1 {
+		return Date{}, false
+	}
+	if len(figures) == 2 {
+		if d.Day = number(figures[0]); d.Day < 1 || len(figures[0]) > 2 {
+			return Date{}, false
+		}
+	}
+	return d, d.valid()
+}
+
+// valid reports whether the calendar has this date.
+func (d Date) valid() bool {
+	if d.Month < 1 || d.Month > 12 || d.Day < 0 {
+		return false
+	}
+	days := [...]int{31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31}[d.Month-1]
+	if d.Month == 2 && d.Year%4 == 0 && (d.Year%100 != 0 || d.Year%400 == 0) {
+		days = 29
+	}
+	return d.Day <= days
+}
+
+// Month reads a text as a month and writes it as 2024-07; a day in it is set aside.
+func Month(text string) (string, bool) {
+	d, ok := ReadDate(text)
+	if !ok {
+		return "", false
+	}
+	return string(appendPadded(append(appendPadded(nil, d.Year, 4), '-'), d.Month, 2)), true
+}
+
+// Year reads a text as a year of four digits; month and day in it are set aside.
+func Year(text string) (string, bool) {
+	if len(text) == 4 && number(text) > 0 {
+		return text, true
+	}
+	d, ok := ReadDate(text)
+	if !ok {
+		return "", false
+	}
+	return string(appendPadded(nil, d.Year, 4)), true
+}
+
+func appendPadded(dst []byte, n, width int) []byte {
+	for unit := int(powers[width-1]); unit > 0; unit /= 10 {
+		dst = append(dst, byte('0'+n/unit%10))
+	}
+	return dst
+}

@@ -1,0 +1,101 @@
+// Package value reads one raw cell: as a number, a month or a year, or as a gap
+// of one of five kinds. Decimal arithmetic is exact; nothing here ever passes
+// through a binary float.
+package value
+
+import (
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"umbau/internal/core/key"
+)
+
+// Gap is why a cell has no usable value.
+type Gap uint8
+
+const (
+	NoGap   Gap = iota
+	Blank       // empty, or white space only
+	Null        // a word for nothing, such as n/a
+	Text        // words where a number or a date is wanted
+	Unclear     // the same with a digit in it: it may be money
+	Error       // a spreadsheet error, such as #N/A
+	Gaps        // how many kinds there are, NoGap among them
+)
+
+var gapNames = [Gaps]string{"", "blank", "null", "text", "unclear", "error"}
+
+// String returns the kind as the record calls it: "blank", "null", …
+func (g Gap) String() string { return gapNames[g] }
+
+var nullWords = wordSet("null", "n/a", "n.a.", "na", "nil", "none", "nan", "-", "--", "–", "—", ".", "?")
+
+var errorWords = wordSet("#n/a", "#div/0!", "#value!", "#ref!", "#name?", "#num!", "#null!", "#spill!", "#calc!")
+
+func wordSet(words ...string) map[string]bool {
+	set := make(map[string]bool, len(words))
+	for _, w := range words {
+		set[w] = true
+	}
+	return set
+}
+
+// longestWord is the most bytes a null or error word takes in any case.
+const longestWord = 12
+
+// TextGap tells whether a trimmed text is a gap in a column of texts: Blank,
+// Null, Error, or NoGap for every other text.
+func TextGap(text string) Gap {
+	if text == "" {
+		return Blank
+	}
+	if len(text) > longestWord {
+		return NoGap
+	}
+	low := strings.ToLower(text)
+	switch {
+	case nullWords[low]:
+		return Null
+	case errorWords[low]:
+		return Error
+	}
+	return NoGap
+}
+
+// GapOf tells which gap a trimmed text is that does not read as the number or
+// date its column wants. It never returns NoGap.
+func GapOf(text string) Gap {
+	if g := TextGap(text); g != NoGap {
+		return g
+	}
+	if strings.ContainsFunc(text, unicode.IsNumber) {
+		return Unclear
+	}
+	return Text
+}
+
+// Trim cuts white space of any width and zero-width characters from both ends.
+func Trim(b []byte) []byte {
+	for len(b) > 0 {
+		if c := b[0]; c > ' ' && c < utf8.RuneSelf {
+			break
+		}
+		r, n := utf8.DecodeRune(b)
+		if !key.Invisible(r) {
+			break
+		}
+		b = b[n:]
+	}
+	for len(b) > 0 {
+		if c := b[len(b)-1]; c > ' ' && c < utf8.RuneSelf {
+			break
+		}
+		r, n := utf8.DecodeLastRune(b)
+		if !key.Invisible(r) {
+			break
+		}
+		b = b[:len(b)-n]
+	}
+	return b
+}

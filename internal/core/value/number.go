@@ -1,0 +1,191 @@
+package value
+
+import (
+	"bytes"
+	"math/big"
+	"unicode"
+	"unicode/utf8"
+)
+
+// Style is how numbers are written: by example, 1,234.56.
+type Style struct {
+	Example string
+	Point   rune // the decimal sign
+	Group   rune // between groups of three digits
+}
+
+// English is the style of 1,234.56, read where a plan names no other.
+var English = Style{Example: "1,234.56", Point: '.', Group: ','}
+
+// MostDigits is the most digits a number may have; a longer one is unclear.
+const MostDigits = 1000
+
+// Plain reads the plain numbers that most cells hold: digits with at most one
+// point between them and at most one minus before, 18 digits at most. It
+// returns the number as coef × 10^-places. neat says that the text is already
+// what a delivery with exactly that many places has: no needless zero before,
+// no -0. ok is false for every other text, number or not.
+func Plain(b []byte) (coef int64, places int, neat, ok bool) {
+	negative := false
+	if len(b) > 0 && b[0] == '-' {
+		negative = true
+		b = b[1:]
+	}
+	if len(b) == 0 || len(b) > MaxPlaces+1 {
+		return 0, 0, false, false
+	}
+	point := -1
+	var n uint64
+	for i, c := range b {
+		if d := c - '0'; d <= 9 {
+			n = n*10 + uint64(d)
+		} else if c == '.' && point < 0 && i > 0 && i < len(b)-1 {
+			point = i
+		} else {
+			return 0, 0, false, false
+		}
+	}
+	whole := len(b)
+	if point >= 0 {
+		places = len(b) - 1 - point
+		whole = point
+	} else if len(b) > MaxPlaces {
+		return 0, 0, false, false
+	}
+	neat = whole == 1 || b[0] != '0'
+	coef = int64(n)
+	if negative {
+		coef = -coef
+		neat = neat && n != 0
+	}
+	return coef, places, neat, true
+}
+
+// dress is what may stand beside the digits of a number.
+type dress struct {
+	minus, plus, open, closed, percent bool
+	currency                           string
+}
+
+// Number reads a number as a person writes it: digits in the style, and beside
+// them in any order at most one sign (-, − or +, before or after), a pair of
+// parentheses for a minus, one currency sign or ISO 4217 code, a percent sign
+// and spaces. Digits may be missing on one side of the decimal sign; groups
+// have three digits, and a number with groups does not begin with 0. It returns
+// the currency as its code, or its sign where that stands for several, and
+// false for every other text.
+func (s Style) Number(b []byte) (d Decimal, currency string, ok bool) {
+	b = Trim(b)
+	var w dress
+	first := bytes.IndexAny(b, "0123456789")
+	if first < 0 {
+		return d, "", false
+	}
+	last := bytes.LastIndexAny(b, "0123456789") + 1
+	if r, n := utf8.DecodeLastRune(b[:first]); r == s.Point { // .5
+		first -= n
+	}
+	if r, n := utf8.DecodeRune(b[last:]); r == s.Point { // 5.
+		last += n
+	}
+	if !w.read(b[:first]) || w.closed || !w.read(b[last:]) || w.open != w.closed {
+		return d, "", false
+	}
+	if d, ok = s.digits(b[first:last]); !ok {
+		return d, "", false
+	}
+	if w.minus || w.open {
+		d = d.Neg()
+	}
+	if w.percent {
+		d.places += 2
+	}
+	return d, w.currency, true
+}
+
+// read takes in what stands on one side of the digits.
+func (w *dress) read(b []byte) bool {
+	for len(b) > 0 {
+		r, n := utf8.DecodeRune(b)
+		switch {
+		case unicode.IsSpace(r) || r == '\u2060' || r == '\ufeff':
+		case r == '-' || r == '−':
+			if w.minus || w.plus || w.open {
+				return false
+			}
+			w.minus = true
+		case r == '+':
+			if w.minus || w.plus || w.open {
+				return false
+			}
+			w.plus = true
+		case r == '(':
+			if w.open || w.minus || w.plus {
+				return false
+			}
+			w.open = true
+		case r == ')':
+			if !w.open || w.closed {
+				return false
+			}
+			w.closed = true
+		case r == '%':
+			if w.percent {
+				return false
+			}
+			w.percent = true
+		default:
+			code, size := currencyAt(b)
+			if size == 0 || w.currency != "" {
+				return false
+			}
+			w.currency, n = code, size
+		}
+		b = b[n:]
+	}
+	return true
+}
+
+// digits reads the digits themselves, with groups and decimal sign.
+func (s Style) digits(b []byte) (Decimal, bool) {
+	plain := make([]byte, 0, 24)
+	places, point, group, groups := 0, false, 0, 0
+	for len(b) > 0 {
+		r, n := utf8.DecodeRune(b)
+		b = b[n:]
+		switch {
+		case r >= '0' && r <= '9':
+			plain = append(plain, byte(r))
+			if point {
+				places++
+			} else {
+				group++
+			}
+		case r == s.Point && !point:
+			if groups > 0 && group != 3 {
+				return Decimal{}, false
+			}
+			point = true
+		case r == s.Group && !point:
+			if group == 0 || groups == 0 && group > 3 || groups > 0 && group != 3 || plain[0] == '0' {
+				return Decimal{}, false
+			}
+			group = 0
+			groups++
+		default:
+			return Decimal{}, false
+		}
+	}
+	if groups > 0 && !point && group != 3 || len(plain) == 0 || len(plain) > MostDigits {
+		return Decimal{}, false
+	}
+	if len(plain) > MaxPlaces {
+		wide, ok := new(big.Int).SetString(string(plain), 10)
+		return newWide(wide, places), ok
+	}
+	var n int64
+	for _, c := range plain {
+		n = n*10 + int64(c-'0')
+	}
+	return Decimal{coef: n, places: places}, true
+}

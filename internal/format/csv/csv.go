@@ -1,0 +1,317 @@
+// Package csv reads and writes comma text files.
+//
+// What it reads is RFC 4180 and what people make of it: rows end with LF or
+// CRLF, also mixed, the last one with or without; a byte order mark at the
+// beginning is passed over. A cell may stand in quotes, spaces around them set
+// aside; within quotes a comma and a line break are text and two quotes are one.
+// A quote in the middle of a cell without quotes is text (2" rope). It is an
+// error when a quote is never closed, when text follows a closing quote, when
+// the file holds a NUL byte or is no UTF-8, or when one row is longer than
+// MostRow.
+package csv
+
+import (
+	"bytes"
+	"encoding/binary"
+	"fmt"
+	"io"
+	"math/bits"
+	"unicode/utf8"
+
+	"umbau/internal/core/table"
+)
+
+// BlockSize is the size of the blocks that a file is read in, in bytes: small
+// enough that a block and all that is made of it stay in a processor's cache.
+const BlockSize = 64 << 10
+
+// MostRow is the longest row, in bytes.
+const MostRow = 64 << 20
+
+// Reader reads one comma text file, block by block.
+type Reader struct {
+	in    io.Reader
+	rest  []byte // read, but part of the next block
+	line  int    // of the first row in rest
+	ended bool
+	begun bool
+}
+
+// NewReader returns a reader of the file.
+func NewReader(in io.Reader) *Reader { return &Reader{in: in, line: 1} }
+
+// Next implements table.Source.
+func (r *Reader) Next(buf []byte) (table.Block, error) {
+	buf = append(buf[:0], r.rest...)
+	r.rest = r.rest[:0]
+	var ends rowEnds
+	for {
+		if !r.ended {
+			var err error
+			if buf, err = r.fill(buf); err != nil {
+				return table.Block{}, err
+			}
+		}
+		ends.scan(buf, r.ended)
+		if ends.last > 0 && !r.ended || r.ended && !ends.open {
+			break
+		}
+		if r.ended || len(buf) > MostRow {
+			return table.Block{}, r.tooLong(buf, &ends)
+		}
+	}
+	if r.ended {
+		ends.last = len(buf)
+	}
+	if ends.last == 0 {
+		return table.Block{}, io.EOF
+	}
+	r.rest = append(r.rest, buf[ends.last:]...)
+	b := table.Block{Data: buf[:ends.last], Line: r.line}
+	r.line += bytes.Count(b.Data, []byte{'\n'})
+	return b, nil
+}
+
+// fill reads about another block behind buf.
+func (r *Reader) fill(buf []byte) ([]byte, error) {
+	want := max(BlockSize, 2*len(buf))
+	if cap(buf) < want+table.BlockSlack {
+		buf = append(make([]byte, 0, want+want/4+table.BlockSlack), buf...)
+	}
+	n, err := io.ReadFull(r.in, buf[len(buf):want])
+	buf = buf[:len(buf)+n]
+	if !r.begun {
+		r.begun = true
+		if rest, ok := bytes.CutPrefix(buf, []byte("\ufeff")); ok {
+			buf = buf[:copy(buf, rest)]
+		}
+	}
+	if err == io.EOF || err == io.ErrUnexpectedEOF {
+		r.ended = true
+		err = nil
+	}
+	return buf, err
+}
+
+// tooLong says why no row ends.
+func (r *Reader) tooLong(buf []byte, ends *rowEnds) error {
+	if ends.open {
+		line := r.line + bytes.Count(buf[:ends.openedAt], []byte{'\n'})
+		return &table.RowError{Row: line, Text: "a quote opens here and is never closed; close it, or double a quote that is meant as text"}
+	}
+	return &table.RowError{Row: r.line, Text: fmt.Sprintf("a row longer than %d MB; this is no table", MostRow>>20)}
+}
+
+// rowEnds finds row ends outside quotes; it goes on where it stopped when the
+// data has grown.
+type rowEnds struct {
+	at       int // scanned so far
+	last     int // just behind the last row end
+	open     bool
+	openedAt int
+}
+
+func (e *rowEnds) scan(data []byte, ended bool) {
+	for e.at < len(data) {
+		quote := bytes.IndexByte(data[e.at:], '"')
+		if e.open {
+			if quote < 0 {
+				e.at = len(data)
+				return
+			}
+			p := e.at + quote
+			if p+1 == len(data) && !ended {
+				e.at = p
+				return
+			}
+			if p+1 < len(data) && data[p+1] == '"' {
+				e.at = p + 2
+				continue
+			}
+			e.open, e.at = false, p+1
+			continue
+		}
+		outside := data[e.at:]
+		if quote >= 0 {
+			outside = outside[:quote]
+		}
+		if k := bytes.LastIndexByte(outside, '\n'); k >= 0 {
+			e.last = e.at + k + 1
+		}
+		if quote < 0 {
+			e.at = len(data)
+			return
+		}
+		p := e.at + quote
+		if opens(data, p) {
+			e.open, e.openedAt = true, p
+		}
+		e.at = p + 1
+	}
+}
+
+// opens reports whether the quote at p begins a cell: only spaces stand between
+// it and the cell's beginning.
+func opens(data []byte, p int) bool {
+	for p > 0 && (data[p-1] == ' ' || data[p-1] == '\t') {
+		p--
+	}
+	return p == 0 || data[p-1] == ',' || data[p-1] == '\n'
+}
+
+const (
+	ones  = 0x0101010101010101
+	highs = 0x8080808080808080
+)
+
+// matches marks the bytes of w that equal those of pattern; the lowest mark is
+// exact.
+func matches(w, pattern uint64) uint64 {
+	x := w ^ pattern
+	return (x - ones) &^ x & highs
+}
+
+// Split implements table.Source.
+func (r *Reader) Split(b table.Block, rows *table.Rows) error {
+	if bytes.IndexByte(b.Data, 0) >= 0 || !utf8.Valid(b.Data) {
+		return notText(b)
+	}
+	n := len(b.Data)
+	if cap(b.Data) < n+table.BlockSlack {
+		b.Data = append(make([]byte, 0, n+table.BlockSlack), b.Data...)
+	}
+	data := b.Data[: n+table.BlockSlack : cap(b.Data)]
+	data[n] = '\n' // the last row may lack its end
+	s := splitter{data: data, n: n, line: b.Line, cells: rows.Cells}
+	for at := 0; at < n; {
+		rows.Starts = append(rows.Starts, uint32(len(s.cells)))
+		rows.Lines = append(rows.Lines, s.line)
+		var err error
+		if at, err = s.row(at); err != nil {
+			return err
+		}
+		s.line++
+	}
+	rows.Starts = append(rows.Starts, uint32(len(s.cells)))
+	rows.Cells = s.cells
+	rows.Data = append(data, s.extra...)
+	return nil
+}
+
+// splitter cuts the rows of a block.
+type splitter struct {
+	data  []byte // BlockSlack bytes more than n
+	n     int
+	line  int
+	cells []table.Cell
+	extra []byte // texts that are not in data as they are meant
+}
+
+// row cuts one row and returns where the next begins.
+func (s *splitter) row(at int) (int, error) {
+	data, cells := s.data, s.cells
+	for {
+		end := at
+		if c := data[at]; c == '"' || c == ' ' || c == '\t' {
+			if open := s.quote(at); open >= 0 {
+				s.cells = cells
+				var err error
+				if end, err = s.quoted(open); err != nil {
+					return 0, err
+				}
+				cells = s.cells
+				if data[end] == '\n' {
+					return end + 1, nil
+				}
+				at = end + 1
+				continue
+			}
+		}
+		for {
+			w := binary.LittleEndian.Uint64(data[end:])
+			if m := matches(w, ones*',') | matches(w, ones*'\n'); m != 0 {
+				end += bits.TrailingZeros64(m) >> 3
+				break
+			}
+			end += 8
+		}
+		if data[end] == ',' {
+			cells = append(cells, table.Cell{Off: uint32(at), End: uint32(end)})
+			at = end + 1
+			continue
+		}
+		last := end
+		if last > at && data[last-1] == '\r' {
+			last--
+		}
+		s.cells = append(cells, table.Cell{Off: uint32(at), End: uint32(last)})
+		return end + 1, nil
+	}
+}
+
+// quote returns where the quote is that opens the cell at at, -1 if none does.
+func (s *splitter) quote(at int) int {
+	for s.data[at] == ' ' || s.data[at] == '\t' {
+		at++
+	}
+	if s.data[at] == '"' && at < s.n {
+		return at
+	}
+	return -1
+}
+
+// quoted cuts a cell whose quote opens at open and returns the comma or line
+// feed that ends it.
+func (s *splitter) quoted(open int) (int, error) {
+	begin, line := open+1, s.line
+	at, doubled := begin, false
+	for {
+		i := bytes.IndexByte(s.data[at:s.n], '"')
+		if i < 0 {
+			return 0, &table.RowError{Row: line, Text: "a quote opens here and is never closed; close it, or double a quote that is meant as text"}
+		}
+		at += i
+		if at+1 < s.n && s.data[at+1] == '"' {
+			at, doubled = at+2, true
+			continue
+		}
+		break
+	}
+	text := s.data[begin:at]
+	s.line += bytes.Count(text, []byte{'\n'})
+	cell := table.Cell{Off: uint32(begin), End: uint32(at)}
+	if doubled {
+		cell.Off = uint32(len(s.data) + len(s.extra))
+		s.extra = append(s.extra, bytes.ReplaceAll(text, []byte(`""`), []byte(`"`))...)
+		cell.End = uint32(len(s.data) + len(s.extra))
+	}
+	s.cells = append(s.cells, cell)
+	for at++; s.data[at] == ' ' || s.data[at] == '\t' || s.data[at] == '\r'; at++ {
+	}
+	if s.data[at] != ',' && s.data[at] != '\n' {
+		return 0, &table.RowError{Row: s.line, Text: fmt.Sprintf("text follows a closing quote: %s; put the whole cell in quotes and double those within", snippet(s.data[begin-1:s.n], at-begin+1))}
+	}
+	return at, nil
+}
+
+// snippet shows the cell around a mistake.
+func snippet(b []byte, at int) string {
+	b = b[max(0, at-20):min(len(b), at+10)]
+	if i := bytes.IndexByte(b, '\n'); i > 0 {
+		b = b[:i]
+	}
+	return string(bytes.ToValidUTF8(b, nil))
+}
+
+// notText says which row of a block is no text.
+func notText(b table.Block) error {
+	what, at := "a NUL byte; this is no text file, or one in another encoding", bytes.IndexByte(b.Data, 0)
+	for i := 0; i < len(b.Data) && at < 0; {
+		r, n := utf8.DecodeRune(b.Data[i:])
+		if r == utf8.RuneError && n == 1 {
+			what, at = fmt.Sprintf("the byte %#x is no UTF-8; save the file as UTF-8", b.Data[i]), i
+		}
+		i += n
+	}
+	return &table.RowError{Row: b.Line + bytes.Count(b.Data[:at], []byte{'\n'}), Text: what}
+}
