@@ -135,9 +135,11 @@ func (r *run) readBooks() {
 }
 
 func (r *run) readBook(file string) (*names.Book, error) {
-	if info, err := os.Stat(at(r.dir, file)); err != nil {
+	info, err := os.Stat(at(r.dir, file))
+	if err != nil {
 		return nil, err
-	} else if !info.Mode().IsRegular() {
+	}
+	if !info.Mode().IsRegular() {
 		return nil, errors.New("it is no plain file")
 	}
 	f, err := os.Open(at(r.dir, file))
@@ -145,8 +147,8 @@ func (r *run) readBook(file string) (*names.Book, error) {
 		return nil, err
 	}
 	defer f.Close()
-	d := newDigest(r.options.Digests)
-	b, err := names.ReadBook(filepath.ToSlash(file), io.TeeReader(f, d))
+	d := newDigested(f, info.Size(), r.options.Digests)
+	b, err := names.ReadBook(filepath.ToSlash(file), d)
 	if err == nil {
 		r.summary.Inputs = append(r.summary.Inputs, FileInfo{Name: filepath.ToSlash(file), Bytes: d.bytes, Digest: d.sum()})
 	}
@@ -160,7 +162,7 @@ func (r *run) openOutputs() {
 		err := r.folders.make(filepath.Dir(full))
 		var o *output
 		if err == nil {
-			o, err = createOutput(full, r.options.Digests)
+			o, err = createOutput(full)
 		}
 		if err != nil {
 			p := place.At(place.Place{File: filepath.ToSlash(shown)}, "output", "the file cannot be written: %s", reason(err))
@@ -249,7 +251,7 @@ func (r *run) publish() {
 	s.Recorded = true
 	if s.ExitCode() == 0 {
 		for i, d := range r.deliveries {
-			s.Deliveries = append(s.Deliveries, FileInfo{Name: filepath.ToSlash(s.Plan.Deliveries[i].To), Rows: s.FactRows, Bytes: d.bytes, Digest: d.digest.sum()})
+			s.Deliveries = append(s.Deliveries, FileInfo{Name: filepath.ToSlash(s.Plan.Deliveries[i].To), Rows: s.FactRows, Bytes: d.bytes, Digest: digestOf(d.temp, d.bytes, r.options.Digests)})
 		}
 	}
 	last := r.record[record.BuildFile]

@@ -5,6 +5,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"hash"
+	"io"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -19,14 +20,13 @@ type output struct {
 	temp   string
 	file   *os.File
 	bytes  int64
-	digest *digest
 }
 
 var outputs atomic.Int64
 
 // createOutput begins a file beside its target. A link is followed, so that it
 // stays a link.
-func createOutput(target string, all bool) (*output, error) {
+func createOutput(target string) (*output, error) {
 	if real, err := filepath.EvalSymlinks(target); err == nil {
 		target = real
 	}
@@ -35,7 +35,7 @@ func createOutput(target string, all bool) (*output, error) {
 		return nil, &fs.PathError{Op: "create", Path: target, Err: errors.New("it is there already and no plain file")}
 	}
 	name := ".umbau-" + strconv.Itoa(os.Getpid()) + "-" + strconv.FormatInt(outputs.Add(1), 10) + ".tmp"
-	o := &output{target: target, temp: filepath.Join(filepath.Dir(target), name), digest: newDigest(all)}
+	o := &output{target: target, temp: filepath.Join(filepath.Dir(target), name)}
 	if o.file, err = os.OpenFile(o.temp, os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o666); err != nil {
 		return nil, err
 	}
@@ -50,7 +50,6 @@ func createOutput(target string, all bool) (*output, error) {
 
 // Write appends to the file.
 func (o *output) Write(b []byte) (int, error) {
-	o.digest.Write(b)
 	n, err := o.file.Write(b)
 	o.bytes += int64(n)
 	return n, err
@@ -78,27 +77,53 @@ func (o *output) abandon() {
 // asked for. Beyond it, working out SHA-256 would take longer than the build.
 const DigestLimit = 1 << 20
 
-// digest works out the SHA-256 of a file as it passes by; unless all is set it
-// gives up at DigestLimit.
-type digest struct {
-	hash  hash.Hash
-	bytes int64
-	all   bool
+// digestOf returns the SHA-256 of a file in hexadecimal, nil for one that is
+// too large, unless all is set, or cannot be read.
+func digestOf(file string, bytes int64, all bool) *string {
+	if bytes > DigestLimit && !all {
+		return nil
+	}
+	f, err := os.Open(file)
+	if err != nil {
+		return nil
+	}
+	defer f.Close()
+	h := sha256.New()
+	if _, err := io.Copy(h, f); err != nil {
+		return nil
+	}
+	sum := hex.EncodeToString(h.Sum(nil))
+	return &sum
 }
 
-func newDigest(all bool) *digest { return &digest{hash: sha256.New(), all: all} }
+// digested hashes what is read through it, up to DigestLimit or all of it.
+type digested struct {
+	in    io.Reader
+	hash  hash.Hash // nil when there will be no digest
+	bytes int64
+}
 
-func (d *digest) Write(b []byte) (int, error) {
-	d.bytes += int64(len(b))
-	if d.all || d.bytes <= DigestLimit {
-		d.hash.Write(b)
+// newDigested begins the digest of a file whose size is known.
+func newDigested(in io.Reader, size int64, all bool) *digested {
+	d := &digested{in: in}
+	if size <= DigestLimit || all {
+		d.hash = sha256.New()
 	}
-	return len(b), nil
+	return d
+}
+
+func (d *digested) Read(b []byte) (int, error) {
+	n, err := d.in.Read(b)
+	d.bytes += int64(n)
+	if d.hash != nil {
+		d.hash.Write(b[:n])
+	}
+	return n, err
 }
 
 // sum returns the digest in hexadecimal, nil where there is none.
-func (d *digest) sum() *string {
-	if !d.all && d.bytes > DigestLimit {
+func (d *digested) sum() *string {
+	if d.hash == nil {
 		return nil
 	}
 	s := hex.EncodeToString(d.hash.Sum(nil))

@@ -164,16 +164,14 @@ func readProblem(at place.Place, err error) place.Problem {
 	return place.At(at, "unreadable file", "the file cannot be read: %s", reason(err))
 }
 
-// counted hears how many bytes were read.
+// counted tells the progress how many bytes were read.
 type counted struct {
-	rd     *reader
-	in     io.Reader
-	digest *digest
+	rd *reader
+	in io.Reader
 }
 
 func (c *counted) Read(b []byte) (int, error) {
 	n, err := c.in.Read(b)
-	c.digest.Write(b[:n])
 	c.rd.bytes += int64(n)
 	if p := c.rd.run.options.Progress; p != nil {
 		p(c.rd.bytes, c.rd.all)
@@ -187,8 +185,8 @@ func (rd *reader) readExtract(extract int, in input, where place.Place) error {
 		return err
 	}
 	defer f.Close()
-	count := &counted{rd: rd, in: f, digest: newDigest(rd.run.options.Digests)}
-	source, err := rd.run.options.Open(in.file, count)
+	digested := newDigested(&counted{rd, f}, in.size, rd.run.options.Digests)
+	source, err := rd.run.options.Open(in.file, digested)
 	if err != nil {
 		return err
 	}
@@ -223,7 +221,7 @@ func (rd *reader) readExtract(extract int, in input, where place.Place) error {
 	if err != io.EOF {
 		return err
 	}
-	rd.read = append(rd.read, FileInfo{Name: in.file, Bytes: count.digest.bytes, Digest: count.digest.sum()})
+	rd.read = append(rd.read, FileInfo{Name: in.file, Bytes: digested.bytes, Digest: digested.sum()})
 	if program == nil {
 		p := place.At(where, "empty file", "the file is empty; it has no header").ByRule()
 		p.Advice = "was it saved? leave it out with except if it is meant to be empty"

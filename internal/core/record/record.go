@@ -84,6 +84,8 @@ type Encoder struct {
 	program *treat.Program
 	place   string   // file,sheet,
 	headers []string // by slot: the header, quoted
+	columns []string // by column of the plan: the header of a label, quoted
+	names   []string // the names of the columns, quoted
 	scratch []byte
 }
 
@@ -99,6 +101,11 @@ func (e *Encoder) begin(w *treat.Worker) {
 	for _, s := range w.Program.Slots {
 		e.headers = append(e.headers, table.Quoted(s.Header))
 	}
+	e.columns, e.names = e.columns[:0], e.names[:0]
+	for i, c := range w.Program.Plan.Columns {
+		e.columns = append(e.columns, table.Quoted(w.Program.LabelHeader(i)))
+		e.names = append(e.names, table.Quoted(c.Name))
+	}
 }
 
 // row appends file, sheet and the number of a row of the batch.
@@ -111,16 +118,16 @@ func (e *Encoder) row(dst []byte, w *treat.Worker, row int) []byte {
 func (e *Encoder) Changes(dst []byte, w *treat.Worker) []byte {
 	e.begin(w)
 	for _, c := range w.Changes {
-		spec, col := w.Program.Plan.Columns[c.Column], &w.Batch.Columns[c.Column]
+		col := &w.Batch.Columns[c.Column]
 		dst = append(e.row(dst, w, int(c.Row)), ',')
 		slot := max(0, int(c.Slot))
 		if c.Slot >= 0 {
 			dst = append(dst, e.headers[slot]...)
 		} else {
-			dst = append(dst, table.Quoted(w.Program.LabelHeader(int(c.Column)))...)
+			dst = append(dst, e.columns[c.Column]...)
 		}
 		dst = append(dst, ',')
-		dst = append(dst, table.Quoted(spec.Name)...)
+		dst = append(dst, e.names[c.Column]...)
 		dst = append(dst, ',')
 		dst = append(dst, c.KindName()...)
 		dst = append(dst, ',')
@@ -147,7 +154,7 @@ func (e *Encoder) Held(dst []byte, w *treat.Worker) []byte {
 		dst = append(e.row(dst, w, row), ',')
 		dst = append(dst, e.headers[slot]...)
 		dst = append(dst, ',')
-		dst = append(dst, table.Quoted(w.Program.Plan.Columns[g.Column].Name)...)
+		dst = append(dst, e.names[g.Column]...)
 		dst = append(dst, ',')
 		dst = append(dst, table.Quoted(g.Reason)...)
 		dst = append(dst, ',')

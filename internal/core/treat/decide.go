@@ -35,28 +35,22 @@ func (w *Worker) Decide() {
 
 func (w *Worker) decideNumbers(ci int) {
 	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
-	for _, o := range s.odds {
-		i := int(o.at)
+	for _, g := range s.gapCells {
+		i := int(g.at)
 		if !w.present(c.level, i) {
 			continue
 		}
-		if o.gap == value.NoGap {
-			rounded, _ := o.read.Rescale(c.spec.Decimals)
-			out.Set(i, rounded)
-			s.changed = append(s.changed, pending{at: o.at, cell: o.cell, read: o.read, some: true})
-			continue
-		}
-		rule := &c.spec.Gaps[o.gap]
+		rule := &c.spec.Gaps[g.kind]
 		switch rule.Remedy {
 		case plan.Put:
 			out.Set(i, rule.Number)
-			s.changed = append(s.changed, pending{at: o.at, kind: o.gap, cell: o.cell})
+			s.changed = append(s.changed, g)
 		case plan.Leave:
-			if o.gap != value.Blank {
-				s.changed = append(s.changed, pending{at: o.at, kind: o.gap, cell: o.cell})
+			if g.kind != value.Blank {
+				s.changed = append(s.changed, g)
 			}
 		default:
-			w.end(ci, i, rule.Remedy, o.gap)
+			w.end(ci, i, rule.Remedy, g.kind)
 		}
 	}
 }
@@ -78,7 +72,7 @@ func (w *Worker) decideTexts(ci int) {
 		switch remedy {
 		case plan.Put, plan.Leave:
 			if cell, ok := w.cell(c, i); ok {
-				s.changed = append(s.changed, pending{at: int32(i), kind: in.gap, cell: cell})
+				s.changed = append(s.changed, gapCell{int32(i), in.gap, cell})
 			}
 		default:
 			w.end(ci, i, remedy, in.gap)
@@ -258,45 +252,50 @@ func (w *Worker) listGone() {
 }
 
 // settle makes the changes of a column final and adds up its account. A number
-// in a fact row that is gone counts as it was read.
+// in a fact row that is gone counts as it was read: a gap as none, a number that
+// would have been rounded as itself.
 func (w *Worker) settle(ci int) {
 	c, s, out, a := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci], &w.Accounts[ci]
 	numeric := c.spec.Kind.Numeric()
-	for _, p := range s.changed {
-		i := int(p.at)
-		if !w.present(c.level, i) {
-			if numeric {
-				out.Numbers[i] = table.Number{}
-				if p.some {
-					out.Set(i, p.read)
-				}
+	for _, g := range s.changed {
+		i := int(g.at)
+		switch there := w.present(c.level, i); {
+		case there && numeric:
+			if d, ok := out.Decimal(i); ok {
+				a.Changed.Add(d)
 			}
+			fallthrough
+		case there:
+			w.change(c, ci, i, g.kind, g.cell)
+		case numeric:
+			out.Numbers[i] = table.Number{}
+		}
+	}
+	for _, r := range s.rounded {
+		i := int(r.at)
+		if !w.present(c.level, i) {
 			continue
 		}
-		if now, ok := w.number(out, i, numeric); ok {
-			a.Changed.Add(now)
-			if p.some {
-				a.Changed.Add(p.read.Neg())
-			}
-		}
-		row, slot := i, -1
-		if c.level == table.PerCell {
-			row, slot = i/w.Batch.Slots, i%w.Batch.Slots
-		}
-		if c.fromCells() {
-			w.Changes = append(w.Changes, Change{Row: int32(row), Slot: int32(slot), Column: int32(ci), Kind: p.kind, Cell: p.cell})
-		}
+		to, _ := r.read.Rescale(c.spec.Decimals)
+		out.Set(i, to)
+		a.Changed.Add(to.Sub(r.read))
+		w.change(c, ci, i, value.NoGap, r.cell)
 	}
 	if c.measure {
 		w.addUp(out, a)
 	}
 }
 
-func (w *Worker) number(out *table.Column, i int, numeric bool) (value.Decimal, bool) {
-	if !numeric {
-		return value.Decimal{}, false
+// change lists a change of value i, if it is a cell of the extract.
+func (w *Worker) change(c *column, ci, i int, kind value.Gap, cell table.Cell) {
+	if !c.fromCells() {
+		return
 	}
-	return out.Decimal(i)
+	row, slot := i, -1
+	if c.level == table.PerCell {
+		row, slot = i/w.Batch.Slots, i%w.Batch.Slots
+	}
+	w.Changes = append(w.Changes, Change{Row: int32(row), Slot: int32(slot), Column: int32(ci), Kind: kind, Cell: cell})
 }
 
 // addUp sums the numbers of a measure by the fate of their fact rows. A measure

@@ -8,13 +8,18 @@ import (
 	"umbau/internal/core/value"
 )
 
-// odd is a number cell that needs a decision: a gap, or a number that must be
-// rounded.
-type odd struct {
+// gapCell is a cell in a column of numbers that holds none.
+type gapCell struct {
 	at   int32
-	gap  value.Gap // NoGap for a rounding
+	kind value.Gap
 	cell table.Cell
-	read value.Decimal // of a rounding: the number as read
+}
+
+// rounded is a number with more places than its column has.
+type rounded struct {
+	at   int32
+	cell table.Cell
+	read value.Decimal
 }
 
 // money is a number cell that names its currency.
@@ -22,15 +27,6 @@ type money struct {
 	at       int32
 	currency string
 	cell     table.Cell
-}
-
-// pending is a change that is made if its fact row is delivered.
-type pending struct {
-	at   int32
-	kind value.Gap
-	cell table.Cell
-	read value.Decimal
-	some bool // there was a number before
 }
 
 // readNumbers reads a column of numbers.
@@ -149,7 +145,7 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte) {
 func (w *Worker) gap(ci, i int, cell table.Cell, kind value.Gap) {
 	w.Batch.Columns[ci].Numbers[i] = table.Number{}
 	s := &w.columns[ci]
-	s.odds = append(s.odds, odd{at: int32(i), gap: kind, cell: cell})
+	s.gapCells = append(s.gapCells, gapCell{int32(i), kind, cell})
 }
 
 // put takes a number in, as its column wants it.
@@ -164,7 +160,7 @@ func (w *Worker) put(ci, i int, cell table.Cell, d value.Decimal) {
 		out.Set(i, short)
 	case short.Places() > c.spec.Decimals:
 		s := &w.columns[ci]
-		s.odds = append(s.odds, odd{at: int32(i), cell: cell, read: d})
+		s.rounded = append(s.rounded, rounded{int32(i), cell, d})
 		out.Set(i, d)
 	default:
 		fixed, _ := short.Rescale(c.spec.Decimals)
@@ -192,10 +188,10 @@ func (w *Worker) settleCurrency(ci int, own *string) {
 		d, _ := out.Decimal(int(m.at))
 		w.Accounts[ci].Read.Add(d.Neg())
 		out.Numbers[m.at] = table.Number{}
-		s.odds = slices.DeleteFunc(s.odds, func(o odd) bool { return o.at == m.at })
-		s.odds = append(s.odds, odd{at: m.at, gap: value.Unclear, cell: m.cell})
+		s.rounded = slices.DeleteFunc(s.rounded, func(r rounded) bool { return r.at == m.at })
+		s.gapCells = append(s.gapCells, gapCell{m.at, value.Unclear, m.cell})
 	}
 	if found {
-		slices.SortFunc(s.odds, func(a, b odd) int { return int(a.at - b.at) })
+		slices.SortFunc(s.gapCells, func(a, b gapCell) int { return int(a.at - b.at) })
 	}
 }

@@ -125,7 +125,11 @@ type Row struct {
 	Reason string // for a held row
 }
 
-// LabelHeader is the header of the cells that a column takes its values from.
+// LabelHeader is the header of the label cells that a column takes its values
+// from, "" for a column that takes them from elsewhere.
 func (p *Program) LabelHeader(ci int) string {
+	if p.Columns[ci].source.From != layout.Label {
+		return ""
+	}
 	return p.Lineup.Header.Name(p.Columns[ci].source.Index)
 }

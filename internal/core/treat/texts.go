@@ -39,9 +39,13 @@ func (w *Worker) readTexts(ci int) {
 	out.Codes = resized(out.Codes, n)
 	for i := range n {
 		var text []byte
-		if cell, ok := w.cell(c, i); ok {
+		switch c.level {
+		case table.PerRow:
+			text = w.Rows.Text(w.Rows.Cells[int(w.Rows.Starts[w.Sorted.Used[i]])+c.source.Index])
+		case table.PerCell:
+			cell, _ := w.cell(c, i)
 			text = w.Rows.Text(cell)
-		} else {
+		default:
 			text = []byte(w.field(c, i))
 		}
 		code, fresh := s.texts.Code(text)
@@ -126,8 +130,8 @@ func (d *texts) standard(c *column, in *textInfo) string {
 	return ""
 }
 
-// titled makes a text's words begin with a capital letter. Casers keep state;
-// each call has its own.
+// cased writes a text in the case its column wants. Casers keep state; each call
+// has its own.
 func cased(c plan.Case, s string) string {
 	switch c {
 	case plan.Lower:
@@ -158,9 +162,9 @@ func (w *Worker) takeFirsts(ci int, first *names.FirstSpellings) {
 		s.texts.SetOut(code, cased(c.spec.Case, standard))
 	}
 	b := &w.Batch
-	if c.level == table.PerRow || c.level == table.PerCell && w.Program.skip < 0 {
+	if w.Program.skip < 0 { // fact rows come in the order of the codes
 		for i := range out.Codes {
-			if c.level == table.PerCell || w.alive(i) > 0 {
+			if b.Rows > 0 {
 				take(i)
 			}
 		}

@@ -42,9 +42,10 @@ type columnState struct {
 	texts      *texts
 	touched    []uint32 // codes of names that the block has, in their order
 	odd        bool     // a text of the block needs a decision
-	odds       []odd    // numbers that need one
+	gapCells   []gapCell
+	rounded    []rounded
 	currencies []money
-	changed    []pending
+	changed    []gapCell   // gaps that get a value, if their fact row is delivered
 	gaps       *table.Dict // texts that are no numbers …
 	gapKinds   []value.Gap // … and which gap each is
 }
@@ -89,7 +90,7 @@ func (w *Worker) reset() {
 	clear(w.Accounts)
 	for i := range w.columns {
 		s := &w.columns[i]
-		s.touched, s.odds, s.currencies, s.changed, s.odd = s.touched[:0], s.odds[:0], s.currencies[:0], s.changed[:0], false
+		s.touched, s.gapCells, s.rounded, s.currencies, s.changed, s.odd = s.touched[:0], s.gapCells[:0], s.rounded[:0], s.currencies[:0], s.changed[:0], false
 		if s.gaps == nil || s.gaps.Full() {
 			s.gaps, s.gapKinds = table.NewDict(), s.gapKinds[:0]
 		}
@@ -163,9 +164,9 @@ func (w *Worker) skipBlanks() {
 		return
 	}
 	s := &w.columns[ci]
-	for _, o := range s.odds {
-		if o.gap == value.Blank {
-			w.Batch.Fates[o.at] = table.Skipped
+	for _, g := range s.gapCells {
+		if g.kind == value.Blank {
+			w.Batch.Fates[g.at] = table.Skipped
 		}
 	}
 	if s.texts != nil {

@@ -195,12 +195,21 @@ func AppendFixed(dst []byte, coef int64, places int) []byte {
 		dst = append(append(dst, digits[:len(digits)-places]...), '.')
 		return append(dst, digits[len(digits)-places:]...)
 	}
-	unit := uint64(powers[places])
-	dst = strconv.AppendUint(dst, m/unit, 10)
-	dst = append(dst, '.')
-	part := m % unit
-	for p := places - 1; p > 0 && part < uint64(powers[p]); p-- {
-		dst = append(dst, '0')
+	var digits [24]byte // from the end: places, point, whole
+	at := len(digits)
+	for n := 0; n < places; n++ {
+		at--
+		digits[at] = byte('0' + m%10)
+		m /= 10
 	}
-	return strconv.AppendUint(dst, part, 10)
+	at--
+	digits[at] = '.'
+	for {
+		at--
+		digits[at] = byte('0' + m%10)
+		if m /= 10; m == 0 {
+			break
+		}
+	}
+	return append(dst, digits[at:]...)
 }

@@ -1,6 +1,8 @@
 package csv
 
 import (
+	"slices"
+
 	"umbau/internal/core/table"
 )
 
@@ -15,14 +17,15 @@ type Encoder struct {
 	columns []int // the columns of the batch that are delivered
 	pieces  []piece
 	buffer  []byte // texts of the row and slot pieces
-	spans   []span // by piece; for slot pieces by piece and slot
+	spans   []span // of slot pieces, by slot
 }
 
 // piece is a run of neighbouring columns of one level.
 type piece struct {
 	level   table.Level // PerRow, PerSlot or PerCell
 	columns []int
-	first   int // of its spans
+	first   int  // of its spans, in a piece of slots
+	row     span // of the row at hand, in a piece of rows
 }
 
 type span struct{ begin, end int }
@@ -37,38 +40,81 @@ func (e *Encoder) Header(names []string) []byte { return table.AppendLine(nil, n
 func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
 	e.plan(b)
 	rowsFrom := len(e.buffer)
+	n := len(dst)
+	dst = dst[:cap(dst)]
 	for row := range b.Rows {
 		e.buffer = e.buffer[:rowsFrom]
 		for i := range e.pieces {
 			if p := &e.pieces[i]; p.level == table.PerRow {
-				e.spans[p.first] = e.write(b, p, row, 0)
+				p.row = e.write(b, p, row, 0)
 			}
 		}
-		for slot := range b.Slots {
-			at := row*b.Slots + slot
-			if b.Fates[at] != table.Delivered {
+		e.buffer = slices.Grow(e.buffer, stride)
+		fates := b.Fates[row*b.Slots : (row+1)*b.Slots]
+		for slot, fate := range fates {
+			if fate != table.Delivered {
 				continue
 			}
 			for i := range e.pieces {
-				p := &e.pieces[i]
-				switch p.level {
+				switch p := &e.pieces[i]; p.level {
 				case table.PerRow:
-					s := e.spans[p.first]
-					dst = append(dst, e.buffer[s.begin:s.end]...)
+					dst, n = e.copy(dst, n, p.row)
 				case table.PerSlot:
-					s := e.spans[p.first+slot]
-					dst = append(dst, e.buffer[s.begin:s.end]...)
+					dst, n = e.copy(dst, n, e.spans[p.first+slot])
 				default:
-					for _, ci := range p.columns {
-						dst = e.cell(dst, b, ci, at)
-						dst = append(dst, ',')
-					}
+					dst, n = e.cells(dst, n, b, p, row*b.Slots+slot)
 				}
 			}
-			dst[len(dst)-1] = '\n'
+			dst[n-1] = '\n'
 		}
 	}
+	return dst[:n]
+}
+
+// stride is how many bytes are copied at a time; what is copied too much is
+// written over by what follows.
+const stride = 32
+
+// room makes sure that size bytes and a stride fit behind dst[:n].
+func room(dst []byte, n, size int) []byte {
+	if n+size+stride > len(dst) {
+		dst = slices.Grow(dst[:n], max(size+stride, len(dst)/2))
+		dst = dst[:cap(dst)]
+	}
 	return dst
+}
+
+// copy appends a part of the buffer behind dst[:n].
+func (e *Encoder) copy(dst []byte, n int, s span) ([]byte, int) {
+	size := s.end - s.begin
+	dst = room(dst, n, size)
+	to, from := dst[n:n+size+stride], e.buffer[s.begin:s.end+stride]
+	for i := 0; i < size; i += stride {
+		*(*[stride]byte)(to[i:]) = *(*[stride]byte)(from[i:])
+	}
+	return dst, n + size
+}
+
+// cells appends the cells of a fact row, a comma behind each.
+func (e *Encoder) cells(dst []byte, n int, b *table.Batch, p *piece, at int) ([]byte, int) {
+	for _, ci := range p.columns {
+		c := &b.Columns[ci]
+		dst = room(dst, n, stride)
+		if c.Texts == nil {
+			if x := &c.Numbers[at]; x.Form == table.Copy && int(x.Off)+stride <= len(b.Data) {
+				*(*[stride]byte)(dst[n:]) = *(*[stride]byte)(b.Data[x.Off:])
+				n += int(x.Len)
+				dst[n] = ','
+				n++
+				continue
+			}
+		}
+		dst = e.cell(dst[:n], b, ci, at)
+		dst = append(dst, ',')
+		n = len(dst)
+		dst = dst[:cap(dst)]
+	}
+	return dst, n
 }
 
 // plan groups the columns into pieces, and writes those of the slots.
@@ -91,10 +137,7 @@ func (e *Encoder) plan(b *table.Batch) {
 	for i := range e.pieces {
 		p := &e.pieces[i]
 		p.first = len(e.spans)
-		switch p.level {
-		case table.PerRow:
-			e.spans = append(e.spans, span{})
-		case table.PerSlot:
+		if p.level == table.PerSlot {
 			for slot := range b.Slots {
 				e.spans = append(e.spans, e.write(b, p, 0, slot))
 			}

@@ -1,0 +1,169 @@
+package format_test
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/build"
+	"umbau/internal/core/layout"
+	"umbau/internal/core/names"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/core/treat"
+	"umbau/internal/format"
+	"umbau/internal/format/csv"
+)
+
+// wide makes a text file with one product a column: most cells plain amounts,
+// some blank, words, grouped or without decimals, as regions send them.
+func wide(seed uint64, rows, products int) []byte {
+	r := rand.New(rand.NewPCG(seed, 1))
+	var b bytes.Buffer
+	b.WriteString("Branch,Clerk,Month")
+	for p := range products {
+		fmt.Fprintf(&b, ",Product %03d", p)
+	}
+	b.WriteByte('\n')
+	for range rows {
+		fmt.Fprintf(&b, "Branch %d,Clerk %d,2024-%02d", r.IntN(40), r.IntN(200), 1+r.IntN(12))
+		for range products {
+			b.WriteByte(',')
+			switch k := r.IntN(100); {
+			case k < 85:
+				fmt.Fprintf(&b, "%d.%02d", r.IntN(1000), r.IntN(100))
+			case k < 91:
+			case k < 93:
+				b.WriteString([]string{"n/a", "tbc", "-"}[r.IntN(3)])
+			case k < 95:
+				fmt.Fprintf(&b, "\"%d,%03d.%02d\"", 1+r.IntN(99), r.IntN(1000), r.IntN(100))
+			default:
+				fmt.Fprintf(&b, "%d", r.IntN(1000))
+			}
+		}
+		b.WriteByte('\n')
+	}
+	return b.Bytes()
+}
+
+const widePlan = `umbau: 1
+extracts:
+  - files: "*_*.csv"
+    path: "{region}_{year}"
+    unpivot: { header: "{product}", cell: amount }
+fact:
+  region: text
+  year: year
+  branch: text
+  clerk: text
+  month: month
+  product: name
+  amount: { is: number, decimals: 2, blanks: 0, nulls: 0, texts: 0 }
+deliver:
+  - to: out/sales.csv
+`
+
+// setUp writes extracts and plan into a folder and reads the plan.
+func setUp(b testing.TB, text string, files map[string][]byte) *plan.Plan {
+	dir := b.TempDir()
+	for name, data := range files {
+		require.NoError(b, os.WriteFile(filepath.Join(dir, name), data, 0o666))
+	}
+	p, err := plan.Read(filepath.Join(dir, "umbau.yaml"), []byte(text))
+	require.NoError(b, err)
+	return p
+}
+
+func run(b testing.TB, p *plan.Plan, workers int) *build.Summary {
+	s, err := build.Run(context.Background(), p, build.Options{Workers: workers, Open: format.Open, NewEncoder: format.NewEncoder})
+	require.NoError(b, err)
+	require.Empty(b, s.Problems)
+	return s
+}
+
+// BenchmarkBuild is the whole: wide text files to one fact table, record on.
+func BenchmarkBuild(b *testing.B) {
+	files, size := map[string][]byte{}, 0
+	for i := range 4 {
+		data := wide(uint64(i), 20_000, 12)
+		files[fmt.Sprintf("r%d_2024.csv", i)] = data
+		size += len(data)
+	}
+	p := setUp(b, widePlan, files)
+	for _, workers := range []int{1, 2} {
+		b.Run(fmt.Sprintf("workers=%d", workers), func(b *testing.B) {
+			b.SetBytes(int64(size))
+			for b.Loop() {
+				run(b, p, workers)
+			}
+		})
+	}
+}
+
+// BenchmarkRead cuts text into cells.
+func BenchmarkRead(b *testing.B) {
+	data := wide(1, 5_000, 12)
+	b.SetBytes(int64(len(data)))
+	var rows table.Rows
+	buf := make([]byte, 0)
+	for b.Loop() {
+		r := csv.NewReader(bytes.NewReader(data))
+		for {
+			block, err := r.Next(buf)
+			if err == io.EOF {
+				break
+			}
+			buf = block.Data[:0]
+			rows.Reset()
+			require.NoError(b, r.Split(block, &rows))
+		}
+	}
+}
+
+// block makes one block of wide text ready for a worker.
+func block(b *testing.B) (p *treat.Program, src table.Source, data table.Block) {
+	plan := setUp(b, widePlan, nil)
+	src = csv.NewReader(bytes.NewReader(wide(1, 600, 12)))
+	data, err := src.Next(nil)
+	require.NoError(b, err)
+	var rows table.Rows
+	require.NoError(b, src.Split(data, &rows))
+	l, problems := layout.LineUp(plan, plan.Entries[0], layout.ReadHeader(&rows, 0), map[string]string{"region": "r", "year": "2024"}, place.Place{})
+	require.Empty(b, problems)
+	return treat.NewProgram(plan, l, make([]*names.Book, len(plan.Columns))), src, data
+}
+
+// BenchmarkTreat reads the cells of a block into columns and applies the rules.
+func BenchmarkTreat(b *testing.B) {
+	p, src, data := block(b)
+	b.SetBytes(int64(len(data.Data)))
+	w := treat.NewWorker(p.Plan)
+	for b.Loop() {
+		require.NoError(b, w.Read(p, src, data, 1))
+		w.HandOver(treat.NewShared(p.Plan))
+		w.Decide()
+	}
+}
+
+// BenchmarkWrite writes the fact rows of a block as text.
+func BenchmarkWrite(b *testing.B) {
+	p, src, data := block(b)
+	b.SetBytes(int64(len(data.Data)))
+	w := treat.NewWorker(p.Plan)
+	require.NoError(b, w.Read(p, src, data, 1))
+	w.HandOver(treat.NewShared(p.Plan))
+	w.Decide()
+	e := csv.NewEncoder([]int{0, 1, 2, 3, 4, 5, 6})
+	var out []byte
+	for b.Loop() {
+		out = e.Encode(out[:0], &w.Batch)
+	}
+}
