@@ -1,8 +1,6 @@
 package csv
 
 import (
-	"slices"
-
 	"umbau/internal/core/table"
 )
 
@@ -10,25 +8,24 @@ import (
 // quotes only where needed, nothing for a missing value. Each worker has its
 // own.
 //
-// Neighbouring columns that do not change within an extract row are put
-// together once a row, those that depend on the wide column only once a batch;
-// for each fact row these pieces are copied and only the cells are written.
+// A fact row is a row of steps. Neighbouring columns that do not change within
+// an extract row are one step, put together once a row; those that depend on the
+// wide column are one step, put together once a batch; for each fact row these
+// texts are copied, and only the cells are written.
 type Encoder struct {
 	columns []int // the columns of the batch that are delivered
-	pieces  []piece
-	buffer  []byte // texts of the row and slot pieces
-	spans   []span // of slot pieces, by slot
+	steps   []step
+	buffer  []byte // the texts of the slots, then those of the row at hand
 }
 
-// piece is a run of neighbouring columns of one level.
-type piece struct {
+// step is one part of a fact row, a comma behind each of its cells.
+type step struct {
 	level   table.Level // PerRow, PerSlot or PerCell
-	columns []int
-	first   int  // of its spans, in a piece of slots
-	row     span // of the row at hand, in a piece of rows
+	columns []int       // one in a step of cells
+	text    []byte      // PerRow: of the row at hand
+	texts   [][]byte    // PerSlot: of each slot
+	cells   *table.Column
 }
-
-type span struct{ begin, end int }
 
 // NewEncoder returns an encoder for these columns of the batches.
 func NewEncoder(columns []int) *Encoder { return &Encoder{columns: columns} }
@@ -39,130 +36,91 @@ func (e *Encoder) Header(names []string) []byte { return table.AppendLine(nil, n
 // Encode appends the delivered fact rows of a batch.
 func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
 	e.plan(b)
-	rowsFrom := len(e.buffer)
-	n := len(dst)
-	dst = dst[:cap(dst)]
+	slotsEnd := len(e.buffer)
 	for row := range b.Rows {
-		e.buffer = e.buffer[:rowsFrom]
-		for i := range e.pieces {
-			if p := &e.pieces[i]; p.level == table.PerRow {
-				p.row = e.write(b, p, row, 0)
+		e.buffer = e.buffer[:slotsEnd]
+		for i := range e.steps {
+			if s := &e.steps[i]; s.level == table.PerRow {
+				s.text = e.write(b, s, row, 0)
 			}
 		}
-		e.buffer = slices.Grow(e.buffer, stride)
-		fates := b.Fates[row*b.Slots : (row+1)*b.Slots]
-		for slot, fate := range fates {
-			if fate != table.Delivered {
-				continue
-			}
-			for i := range e.pieces {
-				switch p := &e.pieces[i]; p.level {
-				case table.PerRow:
-					dst, n = e.copy(dst, n, p.row)
-				case table.PerSlot:
-					dst, n = e.copy(dst, n, e.spans[p.first+slot])
-				default:
-					dst, n = e.cells(dst, n, b, p, row*b.Slots+slot)
-				}
-			}
-			dst[n-1] = '\n'
-		}
-	}
-	return dst[:n]
-}
-
-// stride is how many bytes are copied at a time; what is copied too much is
-// written over by what follows.
-const stride = 32
-
-// room makes sure that size bytes and a stride fit behind dst[:n].
-func room(dst []byte, n, size int) []byte {
-	if n+size+stride > len(dst) {
-		dst = slices.Grow(dst[:n], max(size+stride, len(dst)/2))
-		dst = dst[:cap(dst)]
+		dst = e.row(dst, b, row)
 	}
 	return dst
 }
 
-// copy appends a part of the buffer behind dst[:n].
-func (e *Encoder) copy(dst []byte, n int, s span) ([]byte, int) {
-	size := s.end - s.begin
-	dst = room(dst, n, size)
-	to, from := dst[n:n+size+stride], e.buffer[s.begin:s.end+stride]
-	for i := 0; i < size; i += stride {
-		*(*[stride]byte)(to[i:]) = *(*[stride]byte)(from[i:])
-	}
-	return dst, n + size
-}
-
-// cells appends the cells of a fact row, a comma behind each.
-func (e *Encoder) cells(dst []byte, n int, b *table.Batch, p *piece, at int) ([]byte, int) {
-	for _, ci := range p.columns {
-		c := &b.Columns[ci]
-		dst = room(dst, n, stride)
-		if c.Texts == nil {
-			if x := &c.Numbers[at]; x.Form == table.Copy && int(x.Off)+stride <= len(b.Data) {
-				*(*[stride]byte)(dst[n:]) = *(*[stride]byte)(b.Data[x.Off:])
-				n += int(x.Len)
-				dst[n] = ','
-				n++
-				continue
+// row appends the fact rows of one extract row.
+func (e *Encoder) row(dst []byte, b *table.Batch, row int) []byte {
+	data := b.Data
+	at := row * b.Slots
+	for slot, fate := range b.Fates[at : at+b.Slots] {
+		if fate != table.Delivered {
+			continue
+		}
+		for i := range e.steps {
+			s := &e.steps[i]
+			switch s.level {
+			case table.PerRow:
+				dst = append(dst, s.text...)
+			case table.PerSlot:
+				dst = append(dst, s.texts[slot]...)
+			default:
+				if s.cells.Numbers == nil {
+					dst = append(dst, s.cells.Texts.Quoted[s.cells.Codes[at+slot]]...)
+				} else if x := &s.cells.Numbers[at+slot]; x.Form == table.Copy {
+					dst = append(dst, data[x.Off:x.Off+uint32(x.Len)+1]...) // the byte behind becomes the comma
+					dst[len(dst)-1] = ','
+					continue
+				} else {
+					dst = b.AppendNumber(dst, s.cells, at+slot)
+				}
+				dst = append(dst, ',')
 			}
 		}
-		dst = e.cell(dst[:n], b, ci, at)
-		dst = append(dst, ',')
-		n = len(dst)
-		dst = dst[:cap(dst)]
+		dst[len(dst)-1] = '\n'
 	}
-	return dst, n
+	return dst
 }
 
-// plan groups the columns into pieces, and writes those of the slots.
+// plan groups the columns into steps, and writes the texts of the slots.
 func (e *Encoder) plan(b *table.Batch) {
-	e.pieces, e.buffer, e.spans = e.pieces[:0], e.buffer[:0], e.spans[:0]
+	e.steps, e.buffer = e.steps[:0], e.buffer[:0]
 	for _, ci := range e.columns {
 		level := b.Columns[ci].Level
-		if level == table.PerExtract {
+		last := len(e.steps) - 1
+		if level == table.PerExtract { // goes with its neighbour
 			level = table.PerRow
-			if len(e.pieces) > 0 && e.pieces[len(e.pieces)-1].level == table.PerSlot {
+			if last >= 0 && e.steps[last].level == table.PerSlot {
 				level = table.PerSlot
 			}
 		}
-		if n := len(e.pieces); n > 0 && e.pieces[n-1].level == level {
-			e.pieces[n-1].columns = append(e.pieces[n-1].columns, ci)
+		if level != table.PerCell && last >= 0 && e.steps[last].level == level {
+			e.steps[last].columns = append(e.steps[last].columns, ci)
 			continue
 		}
-		e.pieces = append(e.pieces, piece{level: level, columns: []int{ci}})
+		e.steps = append(e.steps, step{level: level, columns: []int{ci}, cells: &b.Columns[ci]})
 	}
-	for i := range e.pieces {
-		p := &e.pieces[i]
-		p.first = len(e.spans)
-		if p.level == table.PerSlot {
+	for i := range e.steps {
+		if s := &e.steps[i]; s.level == table.PerSlot {
 			for slot := range b.Slots {
-				e.spans = append(e.spans, e.write(b, p, 0, slot))
+				s.texts = append(s.texts, e.write(b, s, 0, slot))
 			}
 		}
 	}
 }
 
-// write puts a piece of a row or a slot into the buffer, a comma behind each cell.
-func (e *Encoder) write(b *table.Batch, p *piece, row, slot int) span {
-	s := span{begin: len(e.buffer)}
-	for _, ci := range p.columns {
-		e.buffer = e.cell(e.buffer, b, ci, b.Columns[ci].At(row, slot, b.Slots))
+// write puts the text of a step of a row or a slot into the buffer.
+func (e *Encoder) write(b *table.Batch, s *step, row, slot int) []byte {
+	begin := len(e.buffer)
+	for _, ci := range s.columns {
+		c := &b.Columns[ci]
+		at := c.At(row, slot, b.Slots)
+		if c.Numbers == nil {
+			e.buffer = append(e.buffer, c.Texts.Quoted[c.Codes[at]]...)
+		} else {
+			e.buffer = b.AppendNumber(e.buffer, c, at)
+		}
 		e.buffer = append(e.buffer, ',')
 	}
-	s.end = len(e.buffer)
-	return s
-}
-
-func (e *Encoder) cell(dst []byte, b *table.Batch, ci, at int) []byte {
-	c := &b.Columns[ci]
-	if c.Texts != nil {
-		return append(dst, c.Texts.Quoted[c.Codes[at]]...)
-	}
-	if n := &c.Numbers[at]; n.Form == table.Copy {
-		return append(dst, b.Data[n.Off:n.Off+uint32(n.Len)]...)
-	}
-	return b.AppendNumber(dst, c, at)
+	return e.buffer[begin:]
 }
