@@ -113,15 +113,20 @@ func blankRow(rows *table.Rows, i int) bool {
 }
 
 // repeatsHeader reports whether a row is the header once more, by the key. The
-// first column settles it for nearly all rows, once for each distinct text.
+// first column settles it for nearly all rows: by its first letter, or once for
+// each distinct text.
 func (s *Sorter) repeatsHeader(rows *table.Rows, cells []table.Cell) bool {
 	h := &s.lineup.Header
 	if s.lineup.first >= len(cells) {
 		return false
 	}
-	code, fresh := s.first.Code(rows.Text(cells[s.lineup.first]))
+	text, want := rows.Text(cells[s.lineup.first]), h.Keys[s.lineup.first]
+	if want != "" && len(text) > 0 && letter(text[0]) != 0 && letter(text[0]) != want[0] {
+		return false
+	}
+	code, fresh := s.first.Code(text)
 	if fresh {
-		s.likely = append(s.likely, key.Of(s.first.Seen[code]) == h.Keys[s.lineup.first])
+		s.likely = append(s.likely, key.Of(s.first.Seen[code]) == want)
 	}
 	if !s.likely[code] || len(cells) < len(h.Keys) {
 		return false
@@ -133,4 +138,16 @@ func (s *Sorter) repeatsHeader(rows *table.Rows, cells []table.Cell) bool {
 		}
 	}
 	return true
+}
+
+// letter returns what an ASCII letter or digit at the beginning of a text is at
+// the beginning of its key, 0 for any other byte.
+func letter(c byte) byte {
+	switch {
+	case c >= 'A' && c <= 'Z':
+		return c | 0x20
+	case c >= 'a' && c <= 'z' || c >= '0' && c <= '9':
+		return c
+	}
+	return 0
 }

@@ -91,6 +91,16 @@ func (c *Column) Decimal(i int) (d value.Decimal, ok bool) {
 	return d, false
 }
 
+// AddTo adds number i, if there is one.
+func (c *Column) AddTo(s *value.Sum, i int) {
+	switch n := &c.Numbers[i]; n.Form {
+	case Print, Copy:
+		s.AddSmall(n.Coef, int(n.Places))
+	case Large:
+		s.Add(c.Wide[n.Coef])
+	}
+}
+
 // Set puts a number at index i.
 func (c *Column) Set(i int, d value.Decimal) {
 	if coef, places, ok := d.Small(); ok {

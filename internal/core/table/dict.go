@@ -87,18 +87,28 @@ func (d *Dict) SetOut(code uint32, out string) {
 
 // Hash is a 64-bit hash of a text, the same on every machine and in every run:
 // multiply and fold (the mixing step of W. Y. Wang's wyhash) over eight bytes
-// at a time.
+// at a time, the last ones once more where they are fewer than eight.
 func Hash(b []byte) uint64 {
 	h := uint64(len(b)) ^ 0x9e3779b97f4a7c15
-	for len(b) >= 8 {
-		h = Mix(h ^ binary.LittleEndian.Uint64(b))
-		b = b[8:]
+	if len(b) < 8 {
+		return Mix(h ^ few(b))
 	}
-	var last uint64
-	for i, c := range b {
-		last |= uint64(c) << (8 * i)
+	for rest := b; len(rest) > 8; rest = rest[8:] {
+		h = Mix(h ^ binary.LittleEndian.Uint64(rest))
 	}
-	return Mix(h ^ last)
+	return Mix(h ^ binary.LittleEndian.Uint64(b[len(b)-8:]))
+}
+
+// few puts up to seven bytes into one word.
+func few(b []byte) uint64 {
+	n := len(b)
+	switch {
+	case n >= 4:
+		return uint64(binary.LittleEndian.Uint32(b)) | uint64(binary.LittleEndian.Uint32(b[n-4:]))<<32
+	case n > 0:
+		return uint64(b[0]) | uint64(b[n/2])<<8 | uint64(b[n-1])<<16
+	}
+	return 0
 }
 
 // Mix spreads the bits of a word over all of its bits.

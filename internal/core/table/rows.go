@@ -13,6 +13,7 @@ package table
 type Cell struct{ Off, End uint32 }
 
 // Rows are raw rows as a format reads them, each with cells of its own number.
+// BlockSlack bytes of Data stand behind all cells.
 type Rows struct {
 	Data   []byte
 	Cells  []Cell
@@ -43,7 +44,7 @@ type Block struct {
 }
 
 // BlockSlack is the room behind the data of a block.
-const BlockSlack = 16
+const BlockSlack = 64
 
 // Source reads one extract. Next is called by one goroutine; Split, which cuts a
 // block into rows, by many at once on blocks of their own.

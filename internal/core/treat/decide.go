@@ -8,7 +8,6 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
-	"umbau/internal/core/tie"
 	"umbau/internal/core/value"
 )
 
@@ -282,7 +281,7 @@ func (w *Worker) settle(ci int) {
 		w.change(c, ci, i, value.NoGap, r.cell)
 	}
 	if c.measure {
-		w.addUp(out, a)
+		w.addUp(ci)
 	}
 }
 
@@ -300,17 +299,27 @@ func (w *Worker) change(c *column, ci, i int, kind value.Gap, cell table.Cell) {
 
 // addUp sums the numbers of a measure by the fate of their fact rows. A measure
 // has one number a fact row.
-func (w *Worker) addUp(out *table.Column, a *tie.Account) {
-	sums := [...]*value.Sum{table.Delivered: &a.Fact, table.Skipped: &a.LeftOut, table.Dropped: &a.LeftOut, table.Held: &a.Held}
-	for i, f := range w.Batch.Fates {
-		n := &out.Numbers[i]
-		switch n.Form {
-		case table.Copy, table.Print:
-			sums[f].AddSmall(n.Coef, int(n.Places))
-		case table.Large:
-			sums[f].Add(out.Wide[n.Coef])
+func (w *Worker) addUp(ci int) {
+	out, a := &w.Batch.Columns[ci], &w.Accounts[ci]
+	numbers := out.Numbers
+	if len(w.Gone) > 0 {
+		sums := [...]*value.Sum{table.Delivered: &a.Fact, table.Skipped: &a.LeftOut, table.Dropped: &a.LeftOut, table.Held: &a.Held}
+		for i, f := range w.Batch.Fates {
+			out.AddTo(sums[f], i)
+		}
+		return
+	}
+	places := uint8(max(0, w.Program.Columns[ci].spec.Decimals))
+	var usual value.Sum128
+	for i := range numbers {
+		n := &numbers[i]
+		if n.Places == places && (n.Form == table.Copy || n.Form == table.Print) {
+			usual.Add(n.Coef)
+		} else {
+			out.AddTo(&a.Fact, i)
 		}
 	}
+	a.Fact.Add128(usual, int(places))
 }
 
 // sortChanges puts changes of several columns in the order of the fact table.
@@ -349,9 +358,5 @@ func (w *Worker) accountRows() {
 			r.Held++
 		}
 	}
-	for _, f := range w.Batch.Fates {
-		if f == table.Delivered {
-			r.Fact++
-		}
-	}
+	r.Fact = r.Made - len(w.Gone)
 }

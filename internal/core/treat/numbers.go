@@ -76,41 +76,45 @@ func (w *Worker) readWide(ci int) {
 	}
 }
 
-// readCells reads cells into the column from value i on.
+// readCells reads cells into the column from value i on. A plain number with the
+// places that its column has takes the short way.
 func (w *Worker) readCells(ci, i int, cells []table.Cell) {
 	c := &w.Program.Columns[ci]
 	decimals := c.spec.Decimals
 	if c.spec.Kind == plan.Whole {
 		decimals = 0
 	}
-	sum := &w.Accounts[ci].Read
+	var sum value.Sum128
 	data := w.Rows.Data
 	numbers := w.Batch.Columns[ci].Numbers[i : i+len(cells)]
 	for j, cell := range cells {
+		if cell.Off == cell.End {
+			w.gap(ci, i+j, cell, value.Blank)
+			continue
+		}
 		coef, places, neat, ok := value.PlainAt(data, cell.Off, cell.End)
-		if !ok || places > value.MaxPlaces {
-			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End])
-			continue
-		}
-		if places == decimals {
-			sum.AddSmall(coef, places)
-			n := table.Number{Coef: coef, Off: cell.Off, Len: uint8(cell.End - cell.Off), Places: uint8(places), Form: table.Print}
-			if neat {
-				n.Form = table.Copy
+		if !ok || places != decimals {
+			if ok {
+				w.put(ci, i+j, cell, value.NewDecimal(coef, places))
+			} else {
+				w.readNumber(ci, i+j, cell, data[cell.Off:cell.End])
 			}
-			numbers[j] = n
 			continue
 		}
-		w.put(ci, i+j, cell, value.NewDecimal(coef, places))
+		sum.Add(coef)
+		n := &numbers[j]
+		n.Coef, n.Off, n.Len, n.Places, n.Form = coef, cell.Off, uint8(cell.End-cell.Off), uint8(places), table.Print
+		if neat {
+			n.Form = table.Copy
+		}
+	}
+	if decimals >= 0 {
+		w.Accounts[ci].Read.Add128(sum, decimals)
 	}
 }
 
 // readNumber reads one cell the long way: dressed numbers, large ones, gaps.
 func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte) {
-	if len(text) == 0 {
-		w.gap(ci, i, cell, value.Blank)
-		return
-	}
 	if text = value.Trim(text); len(text) == 0 {
 		w.gap(ci, i, cell, value.Blank)
 		return

@@ -5,21 +5,40 @@ import (
 	"math/bits"
 )
 
+// Sum128 adds whole numbers in 128 bits, which 2^64 numbers cannot overflow.
+type Sum128 struct {
+	hi int64
+	lo uint64
+}
+
+// Add adds a number.
+func (s *Sum128) Add(n int64) {
+	lo, carry := bits.Add64(s.lo, uint64(n), 0)
+	s.hi += n>>63 + int64(carry)
+	s.lo = lo
+}
+
 // Sum adds decimals exactly. The zero Sum is empty and ready to use. It keeps
 // one 128-bit total for each number of places, so that adding a number of at
 // most 18 places is two instructions and never rounds.
 type Sum struct {
-	hi   [MaxPlaces + 1]int64
-	lo   [MaxPlaces + 1]uint64
+	at   [MaxPlaces + 1]Sum128
 	used uint32 // bit p: something was added at p places
 	wide *Decimal
 }
 
 // AddSmall adds coef × 10^-places; places is at most MaxPlaces.
 func (s *Sum) AddSmall(coef int64, places int) {
-	lo, carry := bits.Add64(s.lo[places], uint64(coef), 0)
-	s.lo[places] = lo
-	s.hi[places] += coef>>63 + int64(carry)
+	s.at[places].Add(coef)
+	s.used |= 1 << places
+}
+
+// Add128 adds a sum of coefficients with so many places, at most MaxPlaces.
+func (s *Sum) Add128(t Sum128, places int) {
+	own := &s.at[places]
+	lo, carry := bits.Add64(own.lo, t.lo, 0)
+	own.lo = lo
+	own.hi += t.hi + int64(carry)
 	s.used |= 1 << places
 }
 
@@ -29,6 +48,12 @@ func (s *Sum) Add(d Decimal) {
 		s.AddSmall(coef, places)
 		return
 	}
+	s.addWide(d)
+}
+
+// addWide is apart so that its argument, which it keeps, does not make that of
+// Add escape.
+func (s *Sum) addWide(d Decimal) {
 	if s.wide != nil {
 		d = s.wide.Add(d)
 	}
@@ -37,15 +62,10 @@ func (s *Sum) Add(d Decimal) {
 
 // Merge adds all that another sum holds.
 func (s *Sum) Merge(t *Sum) {
-	for p := range s.lo {
-		if t.used&(1<<p) == 0 {
-			continue
-		}
-		lo, carry := bits.Add64(s.lo[p], t.lo[p], 0)
-		s.lo[p] = lo
-		s.hi[p] += t.hi[p] + int64(carry)
+	for used := t.used; used != 0; used &= used - 1 {
+		p := bits.TrailingZeros32(used)
+		s.Add128(t.at[p], p)
 	}
-	s.used |= t.used
 	if t.wide != nil {
 		s.Add(*t.wide)
 	}
@@ -54,12 +74,12 @@ func (s *Sum) Merge(t *Sum) {
 // Total returns the sum, with the places of the longest number added.
 func (s *Sum) Total() Decimal {
 	var total Decimal
-	for p := range s.lo {
+	for p, at := range s.at {
 		if s.used&(1<<p) == 0 {
 			continue
 		}
-		c := new(big.Int).Lsh(big.NewInt(s.hi[p]), 64)
-		c.Add(c, new(big.Int).SetUint64(s.lo[p]))
+		c := new(big.Int).Lsh(big.NewInt(at.hi), 64)
+		c.Add(c, new(big.Int).SetUint64(at.lo))
 		total = total.Add(newWide(c, p))
 	}
 	if s.wide != nil {

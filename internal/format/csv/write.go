@@ -1,6 +1,8 @@
 package csv
 
 import (
+	"slices"
+
 	"umbau/internal/core/table"
 )
 
@@ -11,7 +13,8 @@ import (
 // A fact row is a row of steps. Neighbouring columns that do not change within
 // an extract row are one step, put together once a row; those that depend on the
 // wide column are one step, put together once a batch; for each fact row these
-// texts are copied, and only the cells are written.
+// texts are copied, and only the cells are written. Texts are copied sixteen
+// bytes at a time, beyond their end: what follows is written over it.
 type Encoder struct {
 	columns []int // the columns of the batch that are delivered
 	steps   []step
@@ -22,10 +25,21 @@ type Encoder struct {
 type step struct {
 	level   table.Level // PerRow, PerSlot or PerCell
 	columns []int       // one in a step of cells
-	text    []byte      // PerRow: of the row at hand
-	texts   [][]byte    // PerSlot: of each slot
+	text    []byte      // PerRow: of the row at hand, and what stands behind
+	len     int         // of the text; PerSlot: of the longest
+	texts   []span      // PerSlot: of each slot
 	cells   *table.Column
+	numbers []table.Number // of the cells
 }
+
+// span is a text in the buffer.
+type span struct{ off, len int }
+
+const (
+	stride = 16
+	// room is what a plain number takes at most, with its comma.
+	room = 64
+)
 
 // NewEncoder returns an encoder for these columns of the batches.
 func NewEncoder(columns []int) *Encoder { return &Encoder{columns: columns} }
@@ -39,47 +53,81 @@ func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
 	slotsEnd := len(e.buffer)
 	for row := range b.Rows {
 		e.buffer = e.buffer[:slotsEnd]
+		most := stride // that one fact row needs, texts of cells aside
 		for i := range e.steps {
-			if s := &e.steps[i]; s.level == table.PerRow {
-				s.text = e.write(b, s, row, 0)
+			s := &e.steps[i]
+			switch s.level {
+			case table.PerRow:
+				t := e.write(b, s, row, 0)
+				s.text, s.len = e.buffer[t.off:cap(e.buffer)], t.len
+				most += s.len
+			case table.PerSlot:
+				most += s.len
+			default:
+				most += room
 			}
 		}
-		dst = e.row(dst, b, row)
+		dst = e.row(slices.Grow(dst, most*b.Slots+stride), b, row)
 	}
 	return dst
 }
 
-// row appends the fact rows of one extract row.
+// row appends the fact rows of one extract row. There is room for all but the
+// texts of cells.
 func (e *Encoder) row(dst []byte, b *table.Batch, row int) []byte {
-	data := b.Data
+	out, end := dst[:cap(dst)], len(dst)
+	steps, texts := e.steps, e.buffer[:cap(e.buffer)]
 	at := row * b.Slots
 	for slot, fate := range b.Fates[at : at+b.Slots] {
 		if fate != table.Delivered {
 			continue
 		}
-		for i := range e.steps {
-			s := &e.steps[i]
-			switch s.level {
-			case table.PerRow:
-				dst = append(dst, s.text...)
-			case table.PerSlot:
-				dst = append(dst, s.texts[slot]...)
+		for i := range steps {
+			s := &steps[i]
+			var text []byte
+			var n int // bytes of the text, and a comma
+			switch {
+			case s.level == table.PerRow:
+				text, n = s.text, s.len
+			case s.level == table.PerSlot:
+				t := s.texts[slot]
+				text, n = texts[t.off:], t.len
+			case s.numbers != nil && s.numbers[at+slot].Form == table.Copy:
+				x := &s.numbers[at+slot]
+				text, n = b.Data[x.Off:], int(x.Len)+1
 			default:
-				if s.cells.Numbers == nil {
-					dst = append(dst, s.cells.Texts.Quoted[s.cells.Codes[at+slot]]...)
-				} else if x := &s.cells.Numbers[at+slot]; x.Form == table.Copy {
-					dst = append(dst, data[x.Off:x.Off+uint32(x.Len)+1]...) // the byte behind becomes the comma
-					dst[len(dst)-1] = ','
-					continue
-				} else {
-					dst = b.AppendNumber(dst, s.cells, at+slot)
-				}
-				dst = append(dst, ',')
+				out, end = e.odd(out, end, b, s, at+slot, cap(dst)-len(dst))
+				continue
 			}
+			to := out[end:]
+			*(*[stride]byte)(to) = *(*[stride]byte)(text)
+			for k := stride; k < n; k += stride {
+				*(*[stride]byte)(to[k:]) = *(*[stride]byte)(text[k:])
+			}
+			end += n
+			out[end-1] = ','
 		}
-		dst[len(dst)-1] = '\n'
+		out[end-1] = '\n'
 	}
-	return dst
+	return out[:end]
+}
+
+// odd appends a cell that is not copied as it stands, which may be of any
+// length, and makes the room for the rest of the extract row again.
+func (e *Encoder) odd(out []byte, end int, b *table.Batch, s *step, i, room int) ([]byte, int) {
+	before := cap(out)
+	out = out[:end]
+	if s.numbers == nil {
+		out = append(out, s.cells.Texts.Quoted[s.cells.Codes[i]]...)
+	} else {
+		out = b.AppendNumber(out, s.cells, i)
+	}
+	out = append(out, ',')
+	end = len(out)
+	if s.numbers == nil || s.numbers[i].Form == table.Large || cap(out) != before {
+		out = slices.Grow(out, room)
+	}
+	return out[:cap(out)], end
 }
 
 // plan groups the columns into steps, and writes the texts of the slots.
@@ -98,19 +146,21 @@ func (e *Encoder) plan(b *table.Batch) {
 			e.steps[last].columns = append(e.steps[last].columns, ci)
 			continue
 		}
-		e.steps = append(e.steps, step{level: level, columns: []int{ci}, cells: &b.Columns[ci]})
+		e.steps = append(e.steps, step{level: level, columns: []int{ci}, cells: &b.Columns[ci], numbers: b.Columns[ci].Numbers})
 	}
 	for i := range e.steps {
 		if s := &e.steps[i]; s.level == table.PerSlot {
 			for slot := range b.Slots {
-				s.texts = append(s.texts, e.write(b, s, 0, slot))
+				t := e.write(b, s, 0, slot)
+				s.texts = append(s.texts, t)
+				s.len = max(s.len, t.len)
 			}
 		}
 	}
 }
 
 // write puts the text of a step of a row or a slot into the buffer.
-func (e *Encoder) write(b *table.Batch, s *step, row, slot int) []byte {
+func (e *Encoder) write(b *table.Batch, s *step, row, slot int) span {
 	begin := len(e.buffer)
 	for _, ci := range s.columns {
 		c := &b.Columns[ci]
@@ -122,5 +172,6 @@ func (e *Encoder) write(b *table.Batch, s *step, row, slot int) []byte {
 		}
 		e.buffer = append(e.buffer, ',')
 	}
-	return e.buffer[begin:]
+	e.buffer = slices.Grow(e.buffer, stride)
+	return span{begin, len(e.buffer) - begin}
 }
