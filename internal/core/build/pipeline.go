@@ -75,7 +75,7 @@ func (t *turns) take(number int, do func()) {
 
 // pipeline reads all extracts and writes what becomes of them.
 func (r *run) pipeline() {
-	ahead := r.options.Workers + 0 // blocks under way
+	ahead := r.options.Workers + 2 // blocks under way
 	free := make(chan *job, ahead)
 	for range ahead {
 		free <- &job{done: make(chan struct{}, 1), facts: make([][]byte, max(1, len(r.deliveries)))}

@@ -14,7 +14,7 @@ import (
 // an extract row are one step, put together once a row; those that depend on the
 // wide column are one step, put together once a batch; for each fact row these
 // texts are copied, and only the cells are written. Texts are copied sixteen
-// bytes at a time, beyond their end: what follows is written over it.
+// bytes at a time, beyond their end; what follows is written over that.
 type Encoder struct {
 	columns []int // the columns of the batch that are delivered
 	steps   []step
@@ -36,9 +36,10 @@ type step struct {
 type span struct{ off, len int }
 
 const (
-	stride = 16
+	// slack is how far lay may read and write beyond the end of a text.
+	slack = table.BlockSlack
 	// room is what a plain number takes at most, with its comma.
-	room = 64
+	room = 32
 )
 
 // NewEncoder returns an encoder for these columns of the batches.
@@ -53,7 +54,7 @@ func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
 	slotsEnd := len(e.buffer)
 	for row := range b.Rows {
 		e.buffer = e.buffer[:slotsEnd]
-		most := stride // that one fact row needs, texts of cells aside
+		most := slack // that one fact row needs, texts of cells aside
 		for i := range e.steps {
 			s := &e.steps[i]
 			switch s.level {
@@ -67,7 +68,7 @@ func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
 				most += room
 			}
 		}
-		dst = e.row(slices.Grow(dst, most*b.Slots+stride), b, row)
+		dst = e.row(slices.Grow(dst, most*b.Slots+slack), b, row)
 	}
 	return dst
 }
@@ -99,17 +100,30 @@ func (e *Encoder) row(dst []byte, b *table.Batch, row int) []byte {
 				out, end = e.odd(out, end, b, s, at+slot, cap(dst)-len(dst))
 				continue
 			}
-			to := out[end:]
-			*(*[stride]byte)(to) = *(*[stride]byte)(text)
-			for k := stride; k < n; k += stride {
-				*(*[stride]byte)(to[k:]) = *(*[stride]byte)(text[k:])
-			}
+			lay(out[end:], text, n)
 			end += n
 			out[end-1] = ','
 		}
 		out[end-1] = '\n'
 	}
 	return out[:end]
+}
+
+// lay copies n bytes, and up to slack bytes of what stands behind them.
+func lay(dst, src []byte, n int) {
+	d, s := (*[slack]byte)(dst), (*[slack]byte)(src)
+	*(*[16]byte)(d[:16]) = *(*[16]byte)(s[:16])
+	if n <= 16 {
+		return
+	}
+	*(*[16]byte)(d[16:32]) = *(*[16]byte)(s[16:32])
+	if n <= 32 {
+		return
+	}
+	*(*[32]byte)(d[32:64]) = *(*[32]byte)(s[32:64])
+	if n > slack {
+		copy(dst[slack:n], src[slack:n])
+	}
 }
 
 // odd appends a cell that is not copied as it stands, which may be of any
@@ -172,6 +186,6 @@ func (e *Encoder) write(b *table.Batch, s *step, row, slot int) span {
 		}
 		e.buffer = append(e.buffer, ',')
 	}
-	e.buffer = slices.Grow(e.buffer, stride)
+	e.buffer = slices.Grow(e.buffer, slack)
 	return span{begin, len(e.buffer) - begin}
 }
