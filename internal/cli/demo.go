@@ -1,5 +1,230 @@
 package cli
 
-import "github.com/spf13/cobra"
+import (
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"text/tabwriter"
 
-func (a *app) demoCommand() *cobra.Command { return &cobra.Command{Use: "demo", Hidden: true} }
+	"github.com/spf13/cobra"
+
+	"umbau/internal/core/build"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/record"
+	"umbau/internal/demo"
+)
+
+func (a *app) demoCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "demo [DIR]",
+		Short: "See the whole job on made-up extracts, and keep them to play with",
+		Long: `Write the extracts, the book of names and the plan of a made-up ship chandlery
+into DIR (a new temporary folder, if none is named), build from them and tell
+what came in, what was wrong with it, what the plan decided and that it ties.
+
+Everything stays in DIR: umbau build in it does the same again.`,
+		Example: `  umbau demo
+  umbau demo try && cd try && umbau build`,
+		Args: atMost(1),
+		ValidArgsFunction: func(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
+			return nil, cobra.ShellCompDirectiveFilterDirs
+		},
+		RunE: func(c *cobra.Command, args []string) error {
+			dir, err := writeDemo(args)
+			if err != nil {
+				return err
+			}
+			tell := !a.json && !a.quiet
+			if tell {
+				a.tellBeginning(dir)
+			}
+			s, err := a.build(c, filepath.Join(dir, plan.DefaultFile), false, false)
+			if err != nil {
+				return err
+			}
+			a.exit = s.ExitCode()
+			switch {
+			case a.json:
+				a.printJSON(demoDoc{Folder: dir, Document: s.Document(Version, words(c))})
+			case a.exit != 0:
+				a.printStop(s)
+			case tell:
+				return a.tellEnd(dir, s)
+			}
+			return nil
+		},
+	}
+}
+
+// demoDoc is what demo prints for a machine.
+type demoDoc struct {
+	*build.Document
+	Folder string `json:"folder"`
+}
+
+// writeDemo writes the demo into the folder that is named, or a new one.
+func writeDemo(args []string) (dir string, err error) {
+	if len(args) > 0 {
+		dir = args[0]
+	} else if dir, err = os.MkdirTemp("", "umbau-demo-"); err != nil {
+		return "", err
+	}
+	err = demo.Write(dir)
+	var changed *demo.ChangedError
+	var path *os.PathError
+	switch {
+	case errors.As(err, &changed):
+		return "", place1("demo", changed.File, "this is there already and is not the demo's; name an empty folder: umbau demo DIR")
+	case errors.As(err, &path):
+		return "", place1("demo", path.Path, path.Err.Error()+"; name a folder that can be written: umbau demo DIR")
+	}
+	return dir, err
+}
+
+func (a *app) heading(s string) { fmt.Fprintf(a.out, "\n%s\n", a.colored(a.out, bold, s)) }
+
+// tellBeginning shows what came in.
+func (a *app) tellBeginning(dir string) {
+	fmt.Fprintf(a.out, "%s\n", a.colored(a.out, bold, "Halyard & Moss, a ship chandlery, sells on four coasts. Wanted: one table of all sales that can be added up."))
+	a.heading("What came in: one file a coast and year, one product a column, typed by hand")
+	for _, name := range []string{"raw/Amber Bay_2023.csv", "raw/Lakes_2025.csv"} {
+		fmt.Fprintf(a.out, "  %s\n", name)
+		data, err := os.ReadFile(filepath.Join(dir, filepath.FromSlash(name)))
+		if err != nil {
+			continue
+		}
+		for _, line := range strings.SplitN(string(data), "\n", 5)[:4] {
+			line = strings.TrimPrefix(line, "\ufeff")
+			if len(line) > 100 {
+				line = line[:100] + "…"
+			}
+			fmt.Fprintf(a.out, "    %s\n", a.colored(a.out, faint, line))
+		}
+	}
+}
+
+// tellEnd says what was wrong and what became of it.
+func (a *app) tellEnd(dir string, s *build.Summary) error {
+	w := a.out
+	changed, err := troubles(filepath.Join(dir, s.Plan.Record, record.ChangesFile), "kind")
+	if err != nil {
+		return err
+	}
+	held, err := troubles(filepath.Join(dir, s.Plan.Record, record.HeldFile), "reason")
+	if err != nil {
+		return err
+	}
+	a.heading("What was wrong with it, and what the plan decided")
+	t := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
+	for _, c := range namesOf(s) {
+		fmt.Fprintf(t, "  %s\t%s\tone spelling each\n", countOf(c.spellings, "spelling"), "of "+countOf(c.names, c.column))
+	}
+	for _, k := range changed {
+		fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(k.count, k.what), k.example(), "became "+k.first["after"])
+	}
+	for _, k := range held {
+		fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(k.count, "fact row"), k.what+": "+k.place(), "held, for a person to look at")
+	}
+	r := s.Rows()
+	fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(r.Blank, "blank row"), "and "+countOf(r.RepeatedHeader, "repeated header row"), "left out")
+	t.Flush()
+
+	a.heading(fmt.Sprintf("What came out: %s from %s with %s, and it ties", countOf(s.FactRows, "fact row"), countOf(len(s.Extracts), "extract"), countOf(r.Read, "row")))
+	a.printTies(w, s)
+
+	a.heading("What to open, in " + dir)
+	t = tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
+	fmt.Fprintf(t, "  umbau.yaml\tthe plan, with comments\n")
+	fmt.Fprintf(t, "  %s\tthe fact table\n", s.Deliveries[0].Name)
+	fmt.Fprintf(t, "  %s/%s\teach of the %s: where, what it was, what it is now\n", s.Plan.Record, record.ChangesFile, countOf(countChanges(s), "changed cell"))
+	fmt.Fprintf(t, "  %s/%s\tthe %s held, with all their cells\n", s.Plan.Record, record.HeldFile, countOf(r.Held, "fact row"))
+	t.Flush()
+
+	a.heading("What to try next")
+	t = tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
+	fmt.Fprintf(t, "  cd %s\n", shellQuoted(dir))
+	for _, n := range s.Names.List {
+		if n.How.String() == "unknown" {
+			fmt.Fprintf(t, "  echo '%s,Bilge Pump' >> names/product.csv\tdecide the unknown name,\n  umbau build\tand its %s are held no longer\n", n.Text, countOf(n.Cells, "fact row"))
+			break
+		}
+	}
+	fmt.Fprintf(t, "  umbau build --dry-run\tafter you take a line such as errors: hold out of umbau.yaml\n")
+	t.Flush()
+	return nil
+}
+
+func countChanges(s *build.Summary) int {
+	n := 0
+	for _, c := range s.Changes {
+		n += c.Count
+	}
+	return n
+}
+
+// trouble is one kind of thing that the record lists.
+type trouble struct {
+	what  string
+	count int
+	first map[string]string // its first line, by column
+}
+
+func (t trouble) place() string {
+	return fmt.Sprintf("%s, row %s, %s", t.first["file"], t.first["row"], strings.Join(strings.Fields(t.first["header"]), " "))
+}
+
+func (t trouble) example() string {
+	if t.first["before"] == "" {
+		return t.place()
+	}
+	return fmt.Sprintf("%q in %s", place.Shorten(t.first["before"]), t.place())
+}
+
+// troubles reads a file of the record, kind by kind as a column of it says.
+func troubles(file, by string) ([]trouble, error) {
+	f, err := os.Open(file)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	r := csv.NewReader(f)
+	header, err := r.Read()
+	if err != nil {
+		return nil, err
+	}
+	var list []trouble
+	index := map[string]int{}
+	for {
+		cells, err := r.Read()
+		if err == io.EOF {
+			return list, nil
+		}
+		if err != nil {
+			return nil, err
+		}
+		line := map[string]string{}
+		for i, h := range header {
+			line[h] = cells[i]
+		}
+		i, ok := index[line[by]]
+		if !ok {
+			i = len(list)
+			index[line[by]] = i
+			list = append(list, trouble{what: line[by], first: line})
+		}
+		list[i].count++
+	}
+}
+
+// shellQuoted writes a path so that a shell takes it as it is.
+func shellQuoted(s string) string {
+	if !strings.ContainsAny(s, " '\"$&()*;<>?[]`|~#!\\") {
+		return s
+	}
+	return "'" + strings.ReplaceAll(s, "'", `'\''`) + "'"
+}

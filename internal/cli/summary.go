@@ -41,10 +41,14 @@ func (a *app) colored(w io.Writer, p paint, s string) string {
 // countOf writes a count with its noun: 1 row, 1,200 rows.
 func countOf(n int, noun string) string {
 	if n != 1 {
-		if strings.HasSuffix(noun, "y") {
-			noun = strings.TrimSuffix(noun, "y") + "ie"
+		switch {
+		case strings.HasSuffix(noun, "y"):
+			noun = strings.TrimSuffix(noun, "y") + "ies"
+		case strings.HasSuffix(noun, "ch"):
+			noun += "es"
+		default:
+			noun += "s"
 		}
-		noun += "s"
 	}
 	return grouped(strconv.Itoa(n)) + " " + noun
 }
@@ -161,33 +165,41 @@ func changedText(s *build.Summary) string {
 	return countOf(total, "cell") + ": " + strings.Join(parts, ", ")
 }
 
+// nameCount is how many spellings a column came in, and how many names they are.
+type nameCount struct {
+	column                    string
+	spellings, unknown, names int
+}
+
+func namesOf(s *build.Summary) []nameCount {
+	var out []nameCount
+	for i, c := range s.Plan.Columns {
+		n := nameCount{column: c.Name}
+		standards := map[string]bool{}
+		for _, seen := range s.Names.List {
+			if seen.Column != i {
+				continue
+			}
+			n.spellings++
+			if seen.How == names.Unknown {
+				n.unknown++
+			}
+			if seen.Standard != "" {
+				standards[seen.Standard] = true
+			}
+		}
+		if n.names = len(standards); n.spellings > 0 {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
 // namesText says how many spellings became how many names.
 func namesText(s *build.Summary) string {
-	type column struct {
-		spellings, unknown int
-		standards          map[string]bool
-	}
-	byColumn := map[int]*column{}
-	var order []int
-	for _, n := range s.Names.List {
-		c := byColumn[n.Column]
-		if c == nil {
-			c = &column{standards: map[string]bool{}}
-			byColumn[n.Column] = c
-			order = append(order, n.Column)
-		}
-		c.spellings++
-		if n.How == names.Unknown {
-			c.unknown++
-		}
-		if n.Standard != "" {
-			c.standards[n.Standard] = true
-		}
-	}
 	var parts []string
-	for _, i := range order {
-		c := byColumn[i]
-		text := fmt.Sprintf("%s %s became %s", s.Plan.Columns[i].Name, countOf(c.spellings, "spelling"), countOf(len(c.standards), "name"))
+	for _, c := range namesOf(s) {
+		text := fmt.Sprintf("%s %s became %s", c.column, countOf(c.spellings, "spelling"), countOf(c.names, "name"))
 		if c.unknown > 0 {
 			text += fmt.Sprintf(" (%d unknown)", c.unknown)
 		}

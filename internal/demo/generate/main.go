@@ -1,0 +1,246 @@
+// Generate writes the files of the demo: go generate ./internal/demo.
+package main
+
+import (
+	"bytes"
+	"fmt"
+	"log"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+)
+
+func main() {
+	log.SetFlags(0)
+	if len(os.Args) != 2 {
+		log.Fatal("usage: generate FOLDER")
+	}
+	for name, data := range files() {
+		to := filepath.Join(os.Args[1], filepath.FromSlash(name))
+		if err := os.MkdirAll(filepath.Dir(to), 0o777); err != nil {
+			log.Fatal(err)
+		}
+		if err := os.WriteFile(to, data, 0o666); err != nil {
+			log.Fatal(err)
+		}
+	}
+}
+
+// seed makes every run give the same bytes.
+const seed = 20231
+
+type coast struct {
+	name     string
+	branches []string
+	// how this coast sends its extracts
+	mark, crlf bool
+	month      string // a layout of package time for March 2024
+	groups     bool   // writes 1,234.50
+}
+
+var coasts = []coast{
+	{name: "Skerries", branches: []string{"Gannet Quay", "Holm", "Northwick"}, month: "iso"},
+	{name: "Amber Bay", branches: []string{"Amber Harbour", "Saltby", "Quarry Head"}, mark: true, month: "short", groups: true},
+	{name: "Long Sound", branches: []string{"Ferry Point", "Sound End", "Marram"}, crlf: true, month: "iso"},
+	{name: "Lakes", branches: []string{"Upper Lock", "Lakeside", "Millbridge"}, month: "long", groups: true},
+}
+
+// product has a name, what else people type for it, and a usual amount.
+type product struct {
+	name   string
+	typed  []string
+	amount int
+}
+
+var products = []product{
+	{"Anchor Chain", []string{"Anchor Chian", "Anchorchain"}, 1900},
+	{"Bilge Pump", []string{"Bilgepump"}, 950},
+	{"Brass Cleat", []string{"Brass Cleet"}, 320},
+	{"Deck Brush", []string{"Deckbrush"}, 140},
+	{"Dock Line", []string{"Dockline", "Dock Lines"}, 610},
+	{"Marine Rope 10 mm", []string{"Marine Rope 10mm"}, 780},
+	{"Marine Rope 15 mm", []string{"Marine Rope 15mm"}, 1150},
+	{"Oilskin Jacket", []string{"Oilskin Jkt", "Oil Skin Jacket"}, 1350},
+	{"Signal Flag", []string{"Sig. Flag"}, 95},
+}
+
+// surprise is a header of the last extract that no book knows.
+const surprise = "Bilge pmup"
+
+func files() map[string][]byte {
+	r := rand.New(rand.NewPCG(seed, 1))
+	out := map[string][]byte{"umbau.yaml": []byte(planText), "names/product.csv": book()}
+	for _, year := range []int{2023, 2024, 2025} {
+		for _, c := range coasts {
+			out[fmt.Sprintf("raw/%s_%d.csv", c.name, year)] = extract(r, c, year)
+		}
+	}
+	return out
+}
+
+// book lists each standard name and what is typed for it, so far.
+func book() []byte {
+	var b bytes.Buffer
+	b.WriteString("seen,standard\n")
+	for _, p := range products {
+		fmt.Fprintf(&b, "%s,%s\n", p.name, p.name)
+		for _, t := range p.typed {
+			fmt.Fprintf(&b, "%s,%s\n", t, p.name)
+		}
+	}
+	return b.Bytes()
+}
+
+// extract makes one file: a row for each branch and month, a column for each
+// product.
+func extract(r *rand.Rand, c coast, year int) []byte {
+	order := r.Perm(len(products))
+	header := []string{spelt(r, "Branch", "Outlet", "Branch name"), spelt(r, "Month", "Period")}
+	labels := []string{"branch", "month"}
+	if r.IntN(2) == 0 {
+		slices.Reverse(header)
+		slices.Reverse(labels)
+	}
+	for _, p := range order {
+		h := spelt(r, products[p].name, products[p].typed...)
+		if c.name == "Lakes" && year == 2025 && products[p].name == "Bilge Pump" {
+			h = surprise
+		}
+		header = append(header, h)
+	}
+	lines := []string{line(header)}
+	for month := 1; month <= 12; month++ {
+		for i, b := range c.branches {
+			cells := []string{branch(r, b, month, i), monthText(c.month, year, month)}
+			if labels[0] == "month" {
+				slices.Reverse(cells)
+			}
+			for _, p := range order {
+				cells = append(cells, amount(r, c, products[p], month, year))
+			}
+			lines = append(lines, line(cells))
+		}
+		switch {
+		case month == 6 && r.IntN(2) == 0: // a page ends here
+			lines = append(lines, strings.Repeat(",", len(header)-1), line(header))
+		case month%4 == 0 && r.IntN(2) == 0:
+			lines = append(lines, strings.Repeat(",", len(header)-1))
+		}
+	}
+	return text(c, lines, year)
+}
+
+// text joins lines as a coast sends them.
+func text(c coast, lines []string, year int) []byte {
+	end := "\n"
+	if c.crlf {
+		end = "\r\n"
+	}
+	s := strings.Join(lines, end) + end
+	if c.mark {
+		s = "\ufeff" + s
+	}
+	if c.name == "Lakes" && year == 2025 {
+		s = strings.TrimSuffix(s, end)
+	}
+	return []byte(s)
+}
+
+// spelt writes a header as people do.
+func spelt(r *rand.Rand, name string, others ...string) string {
+	switch r.IntN(9) {
+	case 0:
+		return strings.ToUpper(name)
+	case 1:
+		return strings.ToLower(name)
+	case 2:
+		return " " + strings.ReplaceAll(name, " ", "  ")
+	case 3:
+		return name + "."
+	case 4:
+		return strings.ReplaceAll(strings.ToLower(name), " ", "-")
+	case 5, 6:
+		if len(others) > 0 {
+			return others[r.IntN(len(others))]
+		}
+	}
+	return name
+}
+
+func branch(r *rand.Rand, name string, month, i int) string {
+	if month > 2 && r.IntN(12) == 0 {
+		return []string{strings.ToUpper(name), strings.ToLower(name) + " ", "  " + name}[i]
+	}
+	return name
+}
+
+var months = []string{"January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"}
+
+func monthText(style string, year, month int) string {
+	switch style {
+	case "short":
+		return fmt.Sprintf("%s %d", months[month-1][:3], year)
+	case "long":
+		return fmt.Sprintf("%s %d", months[month-1], year)
+	}
+	return fmt.Sprintf("%d-%02d", year, month)
+}
+
+var (
+	nulls   = []string{"n/a", "-", "none", "N/A", "--"}
+	words   = []string{"closed", "out of stock", "see note", "stocktaking"}
+	unclear = []string{"12 pcs", "1,23", "3.4.5", "$120.00", "approx. 90"}
+	broken  = []string{"#N/A", "#DIV/0!", "#REF!", "#VALUE!"}
+)
+
+// amount makes one cell: mostly a plain amount, and all that can be wrong with it.
+func amount(r *rand.Rand, c coast, p product, month, year int) string {
+	season := 100 + 60*min(month, 13-month)/6
+	cents := p.amount * season * (70 + r.IntN(60)) / 100
+	cents += cents * (year - 2023) * 6 / 100
+	pick := func(of []string) string { return of[r.IntN(len(of))] }
+	switch k := r.IntN(1000); {
+	case k < 45:
+		return ""
+	case k < 60:
+		return pick(nulls)
+	case k < 68:
+		return pick(words)
+	case k < 72:
+		return pick(unclear)
+	case k < 76:
+		return pick(broken)
+	case k < 86:
+		return "(" + digits(cents/20, false) + ")" // goods that came back
+	case k < 100:
+		return "€ " + digits(cents, c.groups)
+	case k < 108:
+		return digits(cents, c.groups) + " EUR"
+	case k < 112:
+		return digits(cents, false) + "5"
+	case k < 140:
+		return fmt.Sprint(cents / 100)
+	}
+	return digits(cents, c.groups)
+}
+
+func digits(cents int, groups bool) string {
+	whole := fmt.Sprint(cents / 100)
+	if groups && len(whole) > 3 {
+		whole = whole[:len(whole)-3] + "," + whole[len(whole)-3:]
+	}
+	return fmt.Sprintf("%s.%02d", whole, cents%100)
+}
+
+func line(cells []string) string {
+	out := make([]string, len(cells))
+	for i, c := range cells {
+		if strings.ContainsAny(c, ",\"\n") {
+			c = `"` + strings.ReplaceAll(c, `"`, `""`) + `"`
+		}
+		out[i] = c
+	}
+	return strings.Join(out, ",")
+}

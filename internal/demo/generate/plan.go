@@ -1,0 +1,48 @@
+package main
+
+const planText = `# The plan of Halyard & Moss, a ship chandlery on four coasts. It describes the
+# finished table, column by column; how to get there is worked out from it.
+# Build with: umbau build
+
+umbau: 1                        # version of the plan format
+title: Halyard & Moss sales, all coasts
+
+extracts:                       # what comes in: one entry for each way of delivery
+  - files: raw/*.csv            # Skerries_2023.csv, Amber Bay_2024.csv, ...
+    path: "{region}_{year}"     # two columns of the table stand in the file's name
+    unpivot:                    # every header that nothing else claims is a product:
+      header: "{product}"       # the header goes to the column product,
+      cell: amount              # the cell below it to the column amount
+
+fact:                           # the finished table, one entry for each column
+  region: text
+  year:   year
+  branch:                       # typed by hand: GANNET QUAY is Gannet Quay
+    is: name
+    headers: [Outlet, Branch name]   # what some coasts call it
+  month:
+    is: month                   # 2024-03, Mar 2024 and March 2024 are all 2024-03
+    headers: [Period]
+  product:
+    is: name
+    book: names/product.csv     # which standard name each seen name stands for
+    unknown: hold               # a name that is not in the book: set its rows aside
+  amount:
+    is: number
+    decimals: 2                 # exactly; roundings are counted
+    currency: EUR               # a cell in another currency is unclear
+    blanks: 0                   # nothing sold
+    nulls: 0                    # n/a, none, -
+    texts: 0                    # "closed", "out of stock"
+    unclear: hold               # "1,23", "12 pcs": it may be money, a person must look
+    errors: hold                # "#N/A" is no zero: the grand total would lie
+    note: Net sales in euro
+
+rows:
+  grain: [region, branch, month, product]   # each combination may stand only once
+  repeats: stop
+
+deliver:
+  - to: out/sales.csv           # appears whole, when every rule has held
+record: out/record              # what was read, changed, held, left out and compared
+`
