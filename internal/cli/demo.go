@@ -150,7 +150,7 @@ func (a *app) tellEnd(dir string, s *build.Summary) error {
 	fmt.Fprintf(t, "  cd %s\n", shellQuoted(dir))
 	for _, n := range s.Names.List {
 		if n.How.String() == "unknown" {
-			fmt.Fprintf(t, "  echo '%s,Bilge Pump' >> names/product.csv\tdecide the unknown name,\n  umbau build\tand its %s are held no longer\n", n.Text, countOf(n.Cells, "fact row"))
+			fmt.Fprintf(t, "  echo '%s,Bilge Pump' >> names/product.csv\tdecide the unknown name,\n  umbau build\tand its %s are held for their name no longer\n", n.Text, countOf(n.Cells, "fact row"))
 			break
 		}
 	}

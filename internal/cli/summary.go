@@ -296,6 +296,9 @@ func (a *app) printProblem(s *build.Summary, p place.Problem, places int) {
 		}
 		fmt.Fprintf(w, "    %s\n", where)
 	}
+	if len(p.Places) == 0 && p.File == "" && !p.Plan.IsZero() {
+		fmt.Fprintf(w, "    %s, line %d\n", s.Plan.File, p.Plan.Line)
+	}
 	if p.Add != "" {
 		fmt.Fprintf(w, "  → add to %s: %s\n", addTo(s, p), a.colored(w, bold, p.Add))
 	}

@@ -287,15 +287,29 @@ func (l *lining) missing() {
 	}
 	for _, c := range l.absent {
 		p := l.stop("", "missing header", "no header for column %s", c.Name)
-		p.Column, p.Plan, p.Add = c.Name, c.Pos, "absent: leave"
+		p.Column, p.Plan, p.Add = c.Name, l.entry.Pos, "absent: leave"
 		for i, h := range l.header.Texts {
 			if l.claimed[i] == nil && h != "" && place.Nearest(key.Of(c.Name), []string{l.header.Keys[i]}) != "" {
-				p.Add = "headers: [" + flow(h) + "]"
+				p.Plan, p.Add = c.Pos, "headers: ["+flow(h)+"]"
 				break
 			}
 		}
-		p.Advice = "name the header it has here in the column's headers, or add absent: leave to the entry of extracts"
+		p.Advice = fmt.Sprintf("which of its headers is it: %s? Name that in headers: [...] of the column; leave it empty with absent: leave in the entry of extracts", l.some())
 	}
+}
+
+// some lists the first headers of the extract that nothing but unpivot claims.
+func (l *lining) some() string {
+	var out []string
+	for i, h := range l.header.Texts {
+		if l.claimed[i] == nil && h != "" {
+			out = append(out, place.Shorten(h))
+		}
+	}
+	if len(out) > 6 {
+		out = append(out[:6], "…")
+	}
+	return strings.Join(out, ", ")
 }
 
 // besideWide stops for measures that would be added once a wide cell.

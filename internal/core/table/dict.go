@@ -89,7 +89,7 @@ func (d *Dict) SetOut(code uint32, out string) {
 // multiply and fold (the mixing step of W. Y. Wang's wyhash) over eight bytes
 // at a time, the last ones once more where they are fewer than eight.
 func Hash(b []byte) uint64 {
-	h := uint64(len(b)) ^ 0x9e3779b97f4a7c15
+	h := uint64(len(b)+1) * 0x9e3779b97f4a7c15
 	if len(b) < 8 {
 		return Mix(h ^ few(b))
 	}

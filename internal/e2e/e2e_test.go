@@ -1,0 +1,96 @@
+// Package e2e drives the built program on files in temporary folders. Each
+// script in testdata is one story: files below, commands above.
+package e2e
+
+import (
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
+	"testing"
+
+	"github.com/rogpeppe/go-internal/testscript"
+
+	"umbau/internal/cli"
+)
+
+func TestMain(m *testing.M) {
+	testscript.Main(m, map[string]func(){
+		"umbau": func() { os.Exit(cli.Main(os.Args[1:], os.Stdout, os.Stderr)) },
+	})
+}
+
+func TestScripts(t *testing.T) {
+	testscript.Run(t, testscript.Params{
+		Dir:                 "testdata",
+		RequireExplicitExec: true,
+		RequireUniqueNames:  true,
+		Cmds: map[string]func(*testscript.TestScript, bool, []string){
+			"ends":   ends,
+			"bytes":  writeBytes,
+			"fifo":   fifo,
+			"empty":  empty,
+			"repeat": repeat,
+		},
+		Condition: func(c string) (bool, error) { return c == "root" && os.Getuid() == 0, nil },
+	})
+}
+
+// ends CODE COMMAND... runs a command that must end with this exit code.
+func ends(ts *testscript.TestScript, neg bool, args []string) {
+	if neg || len(args) < 2 {
+		ts.Fatalf("usage: ends CODE COMMAND...")
+	}
+	err := ts.Exec(args[1], args[2:]...)
+	code := 0
+	if exit, ok := err.(*exec.ExitError); ok {
+		code = exit.ExitCode()
+	} else if err != nil {
+		ts.Fatalf("%v", err)
+	}
+	if strconv.Itoa(code) != args[0] {
+		ts.Fatalf("exit code %d, not %s", code, args[0])
+	}
+}
+
+// bytes FILE QUOTED writes a file with the escapes of a Go string.
+func writeBytes(ts *testscript.TestScript, _ bool, args []string) {
+	text, err := strconv.Unquote(`"` + args[1] + `"`)
+	ts.Check(err)
+	write(ts, args[0], text)
+}
+
+func write(ts *testscript.TestScript, file, text string) {
+	ts.Check(os.MkdirAll(filepath.Dir(ts.MkAbs(file)), 0o777))
+	ts.Check(os.WriteFile(ts.MkAbs(file), []byte(text), 0o666))
+}
+
+// repeat FILE BEFORE TEXT COUNT AFTER writes a text many times over.
+func repeat(ts *testscript.TestScript, _ bool, args []string) {
+	n, err := strconv.Atoi(args[3])
+	ts.Check(err)
+	unquote := func(s string) string {
+		s, err := strconv.Unquote(`"` + s + `"`)
+		ts.Check(err)
+		return s
+	}
+	write(ts, args[0], unquote(args[1])+strings.Repeat(unquote(args[2]), n)+unquote(args[4]))
+}
+
+// fifo FILE makes a named pipe.
+func fifo(ts *testscript.TestScript, _ bool, args []string) {
+	ts.Check(syscall.Mkfifo(ts.MkAbs(args[0]), 0o666))
+}
+
+// empty DIR fails unless the folder is absent or has no file in it, at any depth.
+func empty(ts *testscript.TestScript, _ bool, args []string) {
+	err := filepath.WalkDir(ts.MkAbs(args[0]), func(path string, d os.DirEntry, err error) error {
+		if err == nil && !d.IsDir() {
+			ts.Fatalf("%s is there", path)
+		}
+		return nil
+	})
+	ts.Check(err)
+}
