@@ -1,0 +1,215 @@
+package plan
+
+import (
+	"encoding/json"
+	"errors"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/place"
+	"umbau/internal/core/value"
+)
+
+const full = `umbau: 1
+title: Sales
+extracts:
+  - files: [raw/*.csv, "more/**/*.csv"]
+    except: raw/old*
+    name: coasts
+    path: "{region}_{year}"
+    set: { source: coast }
+    headers: { branch: Outlet }
+    unpivot: { header: "{product}", cell: amount, columns: ["P *", Buoy], blanks: skip }
+    others: drop
+    absent: leave
+fact:
+  region: text
+  source: text
+  year: year
+  branch: { headers: [Outlet, Branch name], blanks: Unassigned }
+  month: month
+  product: { is: name, book: names.csv, unknown: hold, case: title }
+  price: { is: number, add: no, keep: no, gaps: leave, unclear: stop }
+  amount: { is: number, decimals: 2, currency: EUR, gaps: 0, unclear: hold, errors: drop, note: in euro }
+rows: { grain: [region, branch], repeats: keep }
+deliver: { to: out/s.csv }
+record: out/record
+`
+
+func TestRead(t *testing.T) {
+	p, err := Read("umbau.yaml", []byte(full))
+	require.NoError(t, err)
+	require.Equal(t, "Sales", p.Title)
+	require.Equal(t, "out/record", p.Record)
+	require.Equal(t, []string{"region", "branch"}, p.Rows.Grain)
+	require.Equal(t, Keep, p.Rows.Repeats)
+
+	e := p.Entries[0]
+	require.Equal(t, []string{"raw/*.csv", "more/**/*.csv"}, e.Files)
+	require.Equal(t, []string{"raw/old*"}, e.Except)
+	require.Equal(t, "coasts", e.Name)
+	require.Equal(t, map[string]string{"source": "coast"}, e.Set)
+	require.Equal(t, map[string][]string{"branch": {"Outlet"}}, e.Headers)
+	require.True(t, e.Unpivot.SkipBlanks)
+	require.Len(t, e.Unpivot.Columns, 2)
+	require.Equal(t, Drop, e.Others)
+	require.Equal(t, Leave, e.Absent)
+	require.Equal(t, place.Pos{Line: 4, Column: 12}, e.Pos, "where its files are named")
+
+	branch := p.Column("branch")
+	require.Equal(t, Put, branch.Gaps[value.Blank].Remedy)
+	require.Equal(t, "Unassigned", branch.Gaps[value.Blank].Text)
+	require.Equal(t, Silent, branch.Gaps[value.Null].Remedy)
+	product := p.Column("product")
+	require.Equal(t, Hold, product.Unknown.Remedy)
+	require.Equal(t, TitleCase, product.Case)
+	price := p.Column("price")
+	require.False(t, price.Measure())
+	require.False(t, price.Kept)
+	require.Equal(t, -1, price.Decimals)
+	amount := p.Column("amount")
+	require.True(t, amount.Measure())
+	require.Equal(t, 2, amount.Decimals)
+	var remedies []Remedy
+	for _, g := range []value.Gap{value.Blank, value.Null, value.Text, value.Unclear, value.Error} {
+		remedies = append(remedies, amount.Gaps[g].Remedy)
+	}
+	require.Equal(t, []Remedy{Put, Put, Put, Hold, Drop}, remedies)
+	require.Equal(t, "0.00", amount.Gaps[value.Blank].Number.String())
+}
+
+// One plan, one mistake each.
+func TestMistakes(t *testing.T) {
+	for _, test := range []struct{ old, new, want string }{
+		{"title: Sales", "titel: Sales", `2:1: the plan has no key "titel"; did you mean title?`},
+		{"umbau: 1", "umbau: 3", "1:8:"},
+		{"umbau: 1", "title: Twice", "title"},
+		{"    except: raw/old*", "    except: { a: 1 }", "5:13:"},
+		{"{region}_{year}", "{region}{region}", "7:20: path: the piece {region} stands twice"},
+		{"{region}_{year}", "{coast}_{year}", `coast`},
+		{"set: { source: coast }", "set: { sauce: coast }", "sauce"},
+		{"cell: amount", "cell: amuont", "did you mean amount?"},
+		{"cell: amount, ", "", "cell"},
+		{"blanks: skip", "blanks: skipp", "did you mean skip?"},
+		{"others: drop", "others: hold", "stop, drop"},
+		{"  month: month", "  month: moth", "did you mean month?"},
+		{"  month: month", "  month: date", "not built yet"},
+		{"  month: month", "  month: =year", "not built yet"},
+		{"  month: month", "  month: { is: month, from: year }", "not built yet"},
+		{"  month: month", "  region: text", "twice"},
+		{"case: title", "case: Title Case", "title"},
+		{"unknown: hold, ", "unknown: , ", "unknown"},
+		{"book: names.csv, ", "", "book"},
+		{"decimals: 2", "decimals: 2.5", "decimals is a whole number from 0 to 18"},
+		{"decimals: 2", "decimals: 99", "decimals is a whole number from 0 to 18"},
+		{"gaps: 0,", "gaps: nothing,", "nothing"},
+		{"gaps: 0,", "gaps: above,", "not built yet"},
+		{"add: no", "add: maybe", "yes or no"},
+		{"grain: [region, branch]", "grain: [region, brunch]", "did you mean branch?"},
+		{"repeats: keep", "repeats: sum", "not built yet"},
+		{"out/s.csv", "out/s.txt", "out/s.txt"},
+		{"deliver: { to: out/s.csv }", "", "deliver"},
+		{"record: out/record", "record: [a, b]", "record"},
+		{"record: out/record", "calendar: {}", "not built yet"},
+		{"is: number, decimals: 2", "is: text, decimals: 2", "decimals"},
+	} {
+		t.Run(test.new, func(t *testing.T) {
+			text := strings.Replace(full, test.old, test.new, 1)
+			require.NotEqual(t, full, text)
+			_, err := Read("umbau.yaml", []byte(text))
+			require.Error(t, err)
+			require.Contains(t, err.Error(), test.want)
+			var list place.List
+			require.True(t, errors.As(err, &list))
+			for _, p := range list {
+				require.Contains(t, []string{"plan", "not built yet"}, p.What)
+				require.Equal(t, "umbau.yaml", p.File)
+			}
+		})
+	}
+}
+
+func TestHostile(t *testing.T) {
+	for name, test := range map[string]struct{ text, want string }{
+		"tab":        {"umbau: 1\n\tfact: x\n", "2:1: "},
+		"levels":     {"umbau: " + strings.Repeat("[", 10_000), "levels"},
+		"flow maps":  {strings.Repeat("{a: ", 10_000), "levels"},
+		"indented":   {deep(500), "levels"},
+		"binary":     {"\x7fELF\x00\xff\xfe", "1:"},
+		"large":      {"title: " + strings.Repeat("x", 2<<20), "1"},
+		"a list":     {"- 1\n- 2\n", "1:1"},
+		"a word":     {"hello\n", "1:1"},
+		"bomb":       {"a: &a [x, x]\nb: &b [*a, *a]\n" + bomb(), "alias"},
+		"self alias": {"a: &a [*a]\n", "levels"},
+		"documents":  {"umbau: 1\n---\numbau: 1\n", "document"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			_, err := Read("umbau.yaml", []byte(test.text))
+			require.Error(t, err)
+			require.Contains(t, err.Error(), test.want)
+			require.Less(t, len(err.Error()), 4000)
+		})
+	}
+}
+
+func deep(levels int) string {
+	var b strings.Builder
+	for i := range levels {
+		b.WriteString(strings.Repeat(" ", i) + "a:\n")
+	}
+	return b.String()
+}
+
+func bomb() string {
+	var b strings.Builder
+	for c := 'c'; c < 'z'; c++ {
+		b.WriteString(string(c) + ": &" + string(c) + " [*" + string(c-1) + ", *" + string(c-1) + "]\n")
+	}
+	return b.String()
+}
+
+// Values are taken as they are written: no number, date or switch is made of a
+// text.
+func TestTextsStayTexts(t *testing.T) {
+	text := strings.NewReplacer("source: coast }", "source: 007 }", "blanks: Unassigned", "blanks: 2024-01-31", "title: Sales", "title: ~").Replace(full)
+	p, err := Read("umbau.yaml", []byte(text))
+	require.NoError(t, err)
+	require.Equal(t, "007", p.Entries[0].Set["source"])
+	require.Equal(t, "2024-01-31", p.Column("branch").Gaps[value.Blank].Text)
+}
+
+func TestSchema(t *testing.T) {
+	var s struct {
+		Schema     string `json:"$schema"`
+		Properties map[string]any
+	}
+	require.NoError(t, json.Unmarshal(Schema(), &s))
+	require.Contains(t, s.Schema, "json-schema.org")
+	for _, k := range []string{"umbau", "title", "extracts", "fact", "rows", "deliver", "record"} {
+		require.Contains(t, s.Properties, k)
+	}
+}
+
+// FuzzRead: no plan panics, and every mistake has its place.
+func FuzzRead(f *testing.F) {
+	f.Add([]byte(full))
+	f.Add([]byte("umbau: 1\n\tfact: x\n"))
+	f.Add([]byte("a: &a [*a]"))
+	f.Add([]byte("fact: {a: =b, c: {is: month, book: x}}\nextracts: {files: 3}"))
+	f.Fuzz(func(t *testing.T, src []byte) {
+		p, err := Read("umbau.yaml", src)
+		if err == nil {
+			require.NotEmpty(t, p.Columns)
+			require.NotEmpty(t, p.Entries)
+			return
+		}
+		var list place.List
+		require.ErrorAs(t, err, &list)
+		for _, p := range list {
+			require.Equal(t, "umbau.yaml", p.File)
+			require.NotEmpty(t, p.Message)
+		}
+	})
+}

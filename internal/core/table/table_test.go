@@ -1,0 +1,108 @@
+package table
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/value"
+)
+
+func TestDict(t *testing.T) {
+	d := NewDict()
+	for i := range 5000 {
+		code, fresh := d.Code(fmt.Appendf(nil, "name %d", i))
+		require.True(t, fresh)
+		require.Equal(t, uint32(i), code)
+		d.SetOut(code, fmt.Sprintf("%d, %d", i, i))
+	}
+	for i := range 5000 {
+		code, fresh := d.Code(fmt.Appendf(nil, "name %d", i))
+		require.False(t, fresh)
+		require.Equal(t, uint32(i), code)
+		require.Equal(t, fmt.Sprintf(`"%d, %d"`, i, i), d.Quoted[code])
+	}
+	require.Equal(t, 5000, d.Len())
+	require.False(t, d.Full())
+	d.Code(make([]byte, 9<<20))
+	require.True(t, d.Full(), "by the bytes it holds")
+	d.Clear()
+	_, fresh := d.Code([]byte("name 1"))
+	require.True(t, fresh)
+}
+
+// The grain check takes equal hashes for equal texts, so that short texts that
+// differ little must not meet.
+func TestHashTellsTextsApart(t *testing.T) {
+	seen := map[uint64]string{}
+	add := func(s string) {
+		h := Hash([]byte(s))
+		if other, ok := seen[h]; ok {
+			t.Fatalf("%q and %q have one hash", s, other)
+		}
+		seen[h] = s
+	}
+	add("")
+	for i := range 200_000 {
+		add(fmt.Sprint(i))
+		add(fmt.Sprintf("%07d", i))
+		add(fmt.Sprintf("2024-%06d", i))
+		add(fmt.Sprintf("Branch %d Buoy", i))
+	}
+}
+
+func TestQuoted(t *testing.T) {
+	for s, want := range map[string]string{
+		"":         "",
+		"Buoy":     "Buoy",
+		"a,b":      `"a,b"`,
+		`2" rope`:  `"2"" rope"`,
+		"a\nb":     "\"a\nb\"",
+		"a\rb":     "\"a\rb\"",
+		" spaces ": " spaces ",
+	} {
+		require.Equal(t, want, Quoted(s))
+		require.Equal(t, want, string(AppendQuoted(nil, []byte(s))))
+	}
+	require.Equal(t, "a,\"b,c\",\n", string(AppendLine(nil, "a", "b,c", "")))
+}
+
+func TestBatch(t *testing.T) {
+	d := NewDict()
+	for _, w := range []string{"x", "y", "z"} {
+		c, _ := d.Code([]byte(w))
+		d.SetOut(c, w+w)
+	}
+	b := &Batch{Rows: 2, Slots: 3, Data: []byte("12.50"), Columns: []Column{
+		{Level: PerExtract, Codes: []uint32{2}, Texts: d},
+		{Level: PerRow, Codes: []uint32{0, 1}, Texts: d},
+		{Level: PerSlot, Codes: []uint32{0, 1, 2}, Texts: d},
+		{Level: PerCell, Numbers: make([]Number, 6)},
+	}}
+	numbers := &b.Columns[3]
+	numbers.Numbers[0] = Number{Coef: 1250, Places: 2, Len: 5, Form: Copy}
+	numbers.Set(1, value.NewDecimal(-5, 1))
+	large, _, ok := value.English.Number([]byte("123456789012345678901234567890.5"))
+	require.True(t, ok)
+	numbers.Set(5, large)
+
+	texts := func(row, slot int) (out []string) {
+		for i := range b.Columns {
+			out = append(out, string(b.AppendText(nil, &b.Columns[i], row, slot)))
+		}
+		return out
+	}
+	require.Equal(t, []string{"zz", "xx", "xx", "12.50"}, texts(0, 0))
+	require.Equal(t, []string{"zz", "xx", "yy", "-0.5"}, texts(0, 1))
+	require.Equal(t, []string{"zz", "yy", "zz", "123456789012345678901234567890.5"}, texts(1, 2))
+	require.Equal(t, []string{"zz", "yy", "xx", ""}, texts(1, 0))
+
+	var sum value.Sum
+	for i := range numbers.Numbers {
+		numbers.AddTo(&sum, i)
+	}
+	require.Equal(t, "123456789012345678901234567902.50", sum.Total().String())
+	_, ok = numbers.Decimal(2)
+	require.False(t, ok)
+}
