@@ -1,0 +1,69 @@
+// Package internal has only this test of the house as a whole.
+package internal
+
+import (
+	"go/parser"
+	"go/token"
+	"io/fs"
+	"os"
+	"path"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// floors orders the rooms from the ground up: a room may use those on lower
+// floors only. A new room gets its floor here.
+var floors = [][]string{
+	{"core/place", "core/key"},
+	{"core/value", "core/pattern"},
+	{"core/table", "core/plan"},
+	{"core/names", "core/shape", "core/tie"},
+	{"core/layout"},
+	{"core/treat"},
+	{"core/record"},
+	{"core/build"},
+	{"format/csv", "demo"},
+	{"format"},
+	{"cli"},
+	{"e2e", "demo/generate"},
+}
+
+// The core has no terminal, no flags and no files of its own format.
+var barred = []string{"github.com/spf13/", "github.com/mattn/", "github.com/vbauerster/", "flag"}
+
+func TestImportsRunDownwards(t *testing.T) {
+	floor := map[string]int{}
+	for i, rooms := range floors {
+		for _, r := range rooms {
+			floor[r] = i
+		}
+	}
+	err := filepath.WalkDir(".", func(file string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(file, ".go") || strings.HasSuffix(file, "_test.go") {
+			return err
+		}
+		src, err := os.ReadFile(file)
+		require.NoError(t, err)
+		f, err := parser.ParseFile(token.NewFileSet(), file, src, parser.ImportsOnly)
+		require.NoError(t, err)
+		room := filepath.ToSlash(filepath.Dir(file))
+		own, ok := floor[room]
+		require.True(t, ok, "%s has no floor", room)
+		for _, imp := range f.Imports {
+			name := strings.Trim(imp.Path.Value, `"`)
+			if other, ok := strings.CutPrefix(name, "umbau/internal/"); ok {
+				require.Less(t, floor[other], own, "%s imports %s", file, other)
+			}
+			for _, b := range barred {
+				if strings.HasPrefix(room, "core/") {
+					require.False(t, strings.HasPrefix(name, b) || path.Clean(name) == b, "%s imports %s", file, name)
+				}
+			}
+		}
+		return nil
+	})
+	require.NoError(t, err)
+}
