@@ -18,6 +18,7 @@ require (
 	github.com/acarl005/stripansi v0.0.0-20180116102854-5a71ef0e047d // indirect
 	github.com/clipperhouse/uax29/v2 v2.7.0 // indirect
 	github.com/inconshreveable/mousetrap v1.1.0 // indirect
+	github.com/klauspost/compress v1.20.4 // indirect
 	github.com/mattn/go-runewidth v0.0.30 // indirect
 	github.com/spf13/pflag v1.0.9 // indirect
 	github.com/vbauerster/cupwriter v0.0.5 // indirect

@@ -69,7 +69,7 @@ func (a *app) build(c *cobra.Command, file string, dryRun, digests bool) (*build
 	defer bar.stop()
 	return build.Run(c.Context(), p, build.Options{
 		Version: Version, Command: words(c), Workers: a.workers, DryRun: dryRun, Digests: digests,
-		Open: format.Open, NewEncoder: format.NewEncoder, Progress: bar.set,
+		File: (&format.Reader{}).File, NewEncoder: format.NewEncoder, Progress: bar.set,
 	})
 }
 

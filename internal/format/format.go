@@ -3,16 +3,17 @@
 package format
 
 import (
+	"bytes"
 	"io"
+	"os"
+	"path"
 	"strings"
 
 	"umbau/internal/core/build"
 	"umbau/internal/core/table"
 	"umbau/internal/format/csv"
+	"umbau/internal/format/packed"
 )
-
-// Open returns a source for the text of an extract.
-func Open(_ string, in io.Reader) (table.Source, error) { return csv.NewReader(in), nil }
 
 // NewEncoder returns an encoder for a delivery, by the ending of its path.
 func NewEncoder(to string, columns []int) build.Encoder {
@@ -21,4 +22,176 @@ func NewEncoder(to string, columns []int) build.Encoder {
 		return csv.NewEncoder(columns)
 	}
 	return nil // the plan allows no other ending
+}
+
+// Reader looks into files of extracts. The zero Reader is ready.
+type Reader struct {
+	Unpack packed.Limit // how much one file may unpack to; zero for the default
+}
+
+func (r *Reader) limit() packed.Limit {
+	if r.Unpack == (packed.Limit{}) {
+		return packed.DefaultLimit
+	}
+	return r.Unpack
+}
+
+// workbook opens a workbook for its sheets.
+type workbook func(in io.ReaderAt, size int64) ([]table.Table, error)
+
+// workbooks are the formats of workbooks: how to know one by the names of its
+// members.
+var workbooks = []struct {
+	has  string
+	open workbook
+}{}
+
+// headLen is how many bytes tell a format.
+const headLen = 8
+
+// File looks into a file. What it is shows in its first bytes; an ending that
+// says otherwise is an error.
+func (r *Reader) File(name string) (*table.File, error) {
+	f, err := os.Open(name)
+	if err != nil {
+		return nil, err
+	}
+	info, err := f.Stat()
+	head := make([]byte, headLen)
+	if err == nil {
+		var n int
+		n, err = io.ReadFull(f, head)
+		head = head[:n]
+		if err == io.EOF || err == io.ErrUnexpectedEOF {
+			err = nil
+		}
+	}
+	if err == nil {
+		err = disguised(name, head)
+	}
+	if err != nil {
+		f.Close()
+		return nil, err
+	}
+	if packed.KindOf(head) != packed.Zip {
+		f.Close()
+		return &table.File{Tables: []table.Table{r.text(name, info.Size())}}, nil
+	}
+	tables, err := r.archive(f, info.Size(), name)
+	if err != nil {
+		f.Close()
+		return nil, err
+	}
+	return &table.File{Tables: tables, Close: f.Close}, nil
+}
+
+// endingOf is the last ending of a name, in lower case.
+func endingOf(name string) string { return strings.ToLower(path.Ext(name)) }
+
+// disguised reports a file that is not what its ending says.
+func disguised(name string, head []byte) error {
+	is := func(text, advice string) error { return &table.FileError{Text: text, Advice: advice} }
+	ending := endingOf(name)
+	book := ending == ".xlsx" || ending == ".xlsm" || ending == ".ods"
+	kind := packed.KindOf(head)
+	switch {
+	case bytes.HasPrefix(head, []byte("\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1")):
+		return is("this is an old binary workbook, or one locked with a password", "save it as .xlsx, without a password")
+	case len(head) == 0: // named where it is read
+		return nil
+	case book && kind == packed.Plain:
+		return is("this is no workbook; it looks like a text file", "give it the ending .csv, or save it as a workbook")
+	case book && kind != packed.Zip:
+		return is("this is no workbook but a packed file", "give it the ending that it is")
+	case ending == ".gz" && kind != packed.Gzip, ending == ".zst" && kind != packed.Zstandard, ending == ".zip" && kind != packed.Zip:
+		return is("this is no "+ending+" archive", "give it the ending that it is, or pack it again")
+	}
+	return nil
+}
+
+// archive lists the tables in a zip archive, which may be a workbook.
+func (r *Reader) archive(in io.ReaderAt, size int64, name string) ([]table.Table, error) {
+	members, err := packed.Members(in, size)
+	if err != nil {
+		return nil, err
+	}
+	for _, w := range workbooks {
+		for _, m := range members {
+			if m.Name == w.has {
+				return w.open(in, size)
+			}
+		}
+	}
+	if ending := endingOf(name); ending == ".xlsx" || ending == ".xlsm" || ending == ".ods" {
+		return nil, &table.FileError{Text: "this is no workbook but another archive", Advice: "give it the ending .zip, or save it as a workbook"}
+	}
+	var tables []table.Table
+	for _, m := range members {
+		more, err := r.member(m)
+		if err != nil {
+			return nil, err
+		}
+		tables = append(tables, more...)
+	}
+	if len(tables) == 0 {
+		return nil, &table.FileError{Text: "there is no file in the archive", Advice: "pack the extracts again"}
+	}
+	return tables, nil
+}
+
+// mostInMemory is the size of a workbook within an archive.
+const mostInMemory = 512 << 20
+
+// member lists the tables of one member of an archive.
+func (r *Reader) member(m packed.Member) ([]table.Table, error) {
+	in, err := m.Open(r.limit())
+	if err != nil {
+		return nil, inMember(m.Name, err)
+	}
+	defer in.Close()
+	head := make([]byte, headLen)
+	n, err := io.ReadFull(in, head)
+	if err != nil && err != io.EOF && err != io.ErrUnexpectedEOF {
+		return nil, inMember(m.Name, err)
+	}
+	head = head[:n]
+	if err := disguised(m.Name, head); err != nil {
+		return nil, inMember(m.Name, err)
+	}
+	if packed.KindOf(head) != packed.Zip {
+		open := func() (io.ReadCloser, error) { return m.Open(r.limit()) }
+		t := table.Table{Member: m.Name, Size: m.Size}
+		t.Open = func(how table.Reading) (table.Source, error) {
+			s, err := r.openText(open, m.Size, how)
+			return s, inMember(m.Name, err)
+		}
+		return []table.Table{t}, nil
+	}
+	data, err := io.ReadAll(io.LimitReader(io.MultiReader(bytes.NewReader(head), in), mostInMemory+1))
+	if err == nil && len(data) > mostInMemory {
+		err = &table.FileError{Text: "a workbook of more than 512 MB in an archive", Advice: "take it out of the archive"}
+	}
+	if err != nil {
+		return nil, inMember(m.Name, err)
+	}
+	tables, err := r.archive(bytes.NewReader(data), int64(len(data)), m.Name)
+	for i := range tables {
+		tables[i].Member = path.Join(m.Name, tables[i].Member)
+	}
+	return tables, inMember(m.Name, err)
+}
+
+// inMember says which member of an archive an error is in.
+func inMember(name string, err error) error {
+	if e, ok := err.(*table.FileError); ok {
+		return &table.FileError{Member: path.Join(name, e.Member), Text: e.Text, Advice: e.Advice}
+	}
+	return err
+}
+
+// text is the table in a text file, which may be compressed.
+func (r *Reader) text(name string, size int64) table.Table {
+	return table.Table{Size: size, Open: func(how table.Reading) (table.Source, error) {
+		return r.openText(func() (io.ReadCloser, error) { return os.Open(name) }, size, how)
+	}}
 }

@@ -83,7 +83,7 @@ func setUp(b testing.TB, text string, files map[string][]byte) *plan.Plan {
 }
 
 func run(b testing.TB, p *plan.Plan, workers int) *build.Summary {
-	s, err := build.Run(context.Background(), p, build.Options{Workers: workers, Open: format.Open, NewEncoder: format.NewEncoder})
+	s, err := build.Run(context.Background(), p, build.Options{Workers: workers, File: (&format.Reader{}).File, NewEncoder: format.NewEncoder})
 	require.NoError(b, err)
 	require.Empty(b, s.Problems)
 	return s
@@ -115,7 +115,7 @@ func BenchmarkRead(b *testing.B) {
 	var rows table.Rows
 	buf := make([]byte, 0)
 	for b.Loop() {
-		r := csv.NewReader(bytes.NewReader(data))
+		r := csv.NewReader(bytes.NewReader(data), 0)
 		for {
 			block, err := r.Next(buf)
 			if err == io.EOF {
@@ -129,14 +129,15 @@ func BenchmarkRead(b *testing.B) {
 }
 
 // block makes one block of wide text ready for a worker.
-func block(b *testing.B) (p *treat.Program, src table.Source, data table.Block) {
+func block(b *testing.B) (p *treat.Program, src table.Splitter, data table.Block) {
 	plan := setUp(b, widePlan, nil)
-	src = csv.NewReader(bytes.NewReader(wide(1, 600, 12)))
-	data, err := src.Next(nil)
+	reader := csv.NewReader(bytes.NewReader(wide(1, 600, 12)), 0)
+	src = reader
+	data, err := reader.Next(nil)
 	require.NoError(b, err)
 	var rows table.Rows
 	require.NoError(b, src.Split(data, &rows))
-	l, problems := layout.LineUp(plan, plan.Entries[0], layout.ReadHeader(&rows, 0), map[string]string{"region": "r", "year": "2024"}, place.Place{})
+	l, problems := layout.LineUp(plan, plan.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "r", "year": "2024"}, place.Place{})
 	require.Empty(b, problems)
 	return treat.NewProgram(plan, l, make([]*names.Book, len(plan.Columns))), src, data
 }
@@ -147,7 +148,7 @@ func BenchmarkTreat(b *testing.B) {
 	b.SetBytes(int64(len(data.Data)))
 	w := treat.NewWorker(p.Plan)
 	for b.Loop() {
-		require.NoError(b, w.Read(p, src, data, 1))
+		require.NoError(b, w.Read(p, src, treat.Block{Block: data, Begin: 1}))
 		w.HandOver(treat.NewShared(p.Plan))
 		w.Decide()
 	}
@@ -158,7 +159,7 @@ func BenchmarkWrite(b *testing.B) {
 	p, src, data := block(b)
 	b.SetBytes(int64(len(data.Data)))
 	w := treat.NewWorker(p.Plan)
-	require.NoError(b, w.Read(p, src, data, 1))
+	require.NoError(b, w.Read(p, src, treat.Block{Block: data, Begin: 1}))
 	w.HandOver(treat.NewShared(p.Plan))
 	w.Decide()
 	e := csv.NewEncoder([]int{0, 1, 2, 3, 4, 5, 6})

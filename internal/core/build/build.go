@@ -11,12 +11,12 @@ package build
 import (
 	"context"
 	"errors"
-	"io"
 	"os"
 	"path/filepath"
 	"runtime"
 	"time"
 
+	"umbau/internal/core/layout"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -39,8 +39,8 @@ type Options struct {
 	Workers int    // how many blocks are worked on at once; 0 for one a core
 	DryRun  bool   // deliver and record nothing
 	Digests bool   // work out SHA-256 of files of any size
-	// Open returns a source for the text of an extract.
-	Open func(file string, in io.Reader) (table.Source, error)
+	// File looks into a file of extracts.
+	File func(name string) (*table.File, error)
 	// NewEncoder returns an encoder for a delivery.
 	NewEncoder func(to string, columns []int) Encoder
 	// Progress, if not nil, hears how many bytes of the extracts were read.
@@ -79,6 +79,7 @@ type run struct {
 	summary *Summary
 
 	inputs     []input
+	files      []*table.File
 	books      []*names.Book // by column
 	columns    []int         // those delivered
 	deliveries []*output
@@ -86,17 +87,17 @@ type run struct {
 	folders    folders
 	grain      *grain
 	slots      [][]string // the wide headers of each extract, for the grain
-	failed     error      // of writing
-	done       bool       // published
+	headers    []layout.Header
+	totals     totals // of the extract at hand
+	failed     error  // of writing
+	done       bool   // published
 }
 
 func (r *run) fail(p place.Problem) { r.summary.Problems.Add(p) }
 
 // prepare finds all that the build needs, before any work is done.
 func (r *run) prepare() {
-	inputs, problems := findInputs(r.plan, r.dir)
-	r.inputs = inputs
-	r.summary.Problems.Merge(problems)
+	r.findInputs()
 	r.readBooks()
 	for i, c := range r.plan.Columns {
 		if c.Kept {
@@ -147,10 +148,9 @@ func (r *run) readBook(file string) (*names.Book, error) {
 		return nil, err
 	}
 	defer f.Close()
-	d := newDigested(f, info.Size(), r.options.Digests)
-	b, err := names.ReadBook(filepath.ToSlash(file), d)
+	b, err := names.ReadBook(filepath.ToSlash(file), f)
 	if err == nil {
-		r.summary.Inputs = append(r.summary.Inputs, FileInfo{Name: filepath.ToSlash(file), Bytes: d.bytes, Digest: d.sum()})
+		r.summary.Inputs = append(r.summary.Inputs, FileInfo{Name: filepath.ToSlash(file), Bytes: info.Size()})
 	}
 	return b, err
 }
@@ -231,6 +231,10 @@ func (r *run) conclude() {
 			}
 		}
 	}
+	for i := range s.Inputs {
+		in := &s.Inputs[i]
+		in.Digest = digestOf(at(r.dir, in.Name), in.Bytes, r.options.Digests)
+	}
 	s.sortChanges()
 	sortProblems(s.Problems)
 }
@@ -299,8 +303,13 @@ func (r *run) appear(finished []*output, last *output) {
 	r.done = true
 }
 
-// cleanUp removes what is not published.
+// cleanUp closes what was read and removes what is not published.
 func (r *run) cleanUp() {
+	for _, f := range r.files {
+		if f.Close != nil {
+			f.Close()
+		}
+	}
 	for i, o := range r.deliveries {
 		if !r.done || i >= len(r.summary.Deliveries) {
 			o.abandon()

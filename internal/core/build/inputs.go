@@ -15,58 +15,155 @@ import (
 	"umbau/internal/core/pattern"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
 )
 
-// input is one file that an entry of the plan brings in.
+// input is one extract that an entry of the plan brings in.
 type input struct {
 	entry  *plan.Entry
-	file   string // relative to the plan, with /
+	path   string // of the file, relative to the plan, with /
+	file   string // the same, with the member of an archive
+	sheet  string
 	fields map[string]string
-	size   int64
+	table  table.Table
 }
 
-// findInputs lists the files of all entries: entries as in the plan, files by
-// path in byte order.
-func findInputs(p *plan.Plan, dir string) ([]input, place.List) {
-	var inputs []input
-	var problems place.List
-	for _, e := range p.Entries {
-		files := map[string]bool{}
+func (in *input) place() place.Place { return place.Place{File: in.file, Sheet: in.sheet} }
+
+// findInputs lists the extracts of all entries: entries as in the plan, files by
+// path in byte order, members and sheets as they stand in their file.
+func (r *run) findInputs() {
+	opened := map[string]*table.File{}
+	for _, e := range r.plan.Entries {
+		files := map[string]string{} // the file, and the glob for its members
 		for _, g := range e.Files {
-			found, err := expand(dir, g)
+			g, members := archiveGlob(g)
+			found, err := expand(r.dir, g)
 			if err != nil {
-				problems.Add(cannot(e, "files: %q is no glob: %v", g, err))
+				r.fail(cannot(e, "files: %q is no glob: %v", g, err))
 				continue
 			}
 			kept := 0
 			for _, f := range found {
 				if !passedOver(f, g) && !excepted(f, e.Except) {
-					files[f] = true
+					files[f] = members
 					kept++
 				}
 			}
 			if kept == 0 {
-				pr := cannot(e, "%q matches no file in %s", g, folderName(dir))
+				pr := cannot(e, "%q matches no file in %s", g, folderName(r.dir))
 				pr.What = "no file"
 				pr.Advice = "is the path relative to the plan, and are the files there?"
-				problems.Add(pr)
+				r.fail(pr)
 			}
 		}
 		for _, f := range slices.Sorted(maps.Keys(files)) {
-			in := input{entry: e, file: f}
-			var problem *place.Problem
-			if in.size, problem = inspect(dir, f); problem == nil {
-				in.fields, problem = fieldsOf(e, f)
+			file, ok := opened[f]
+			if !ok {
+				file = r.lookInto(e, f)
+				opened[f] = file
 			}
-			if problem != nil {
-				problem.Plan = e.Pos
-				problems.Add(*problem)
-				continue
+			if file != nil {
+				r.addTables(e, f, files[f], file)
 			}
-			inputs = append(inputs, in)
 		}
 	}
-	return inputs, problems
+}
+
+// archiveGlob parts a glob for members of archives, such as all.zip/*.csv.
+func archiveGlob(glob string) (file, members string) {
+	if i := strings.Index(strings.ToLower(glob), ".zip/"); i >= 0 {
+		return glob[:i+4], glob[i+5:]
+	}
+	return glob, ""
+}
+
+// lookInto finds the tables in a file; nil where it cannot be read.
+func (r *run) lookInto(e *plan.Entry, name string) *table.File {
+	size, problem := inspect(r.dir, name)
+	if problem == nil {
+		file, err := r.options.File(at(r.dir, name))
+		if err == nil {
+			r.files = append(r.files, file)
+			r.summary.Inputs = append(r.summary.Inputs, FileInfo{Name: name, Bytes: size})
+			return file
+		}
+		p := readProblem(place.Place{File: name}, err)
+		problem = &p
+	}
+	problem.Plan = e.Pos
+	r.fail(*problem)
+	return nil
+}
+
+// addTables takes the tables of a file that an entry wants.
+func (r *run) addTables(e *plan.Entry, name, members string, file *table.File) {
+	var before string // the file or member whose path was looked at last
+	var fields map[string]string
+	used, sheets := 0, []string{}
+	for _, t := range file.Tables {
+		in := input{entry: e, path: name, file: path.Join(name, t.Member), sheet: t.Sheet, table: t}
+		if t.Member != "" {
+			if ok, _ := doublestar.Match(members, t.Member); members != "" && !ok || excepted(in.file, e.Except) {
+				continue
+			}
+		}
+		if in.file != before {
+			before = in.file
+			var problem *place.Problem
+			if fields, problem = fieldsOf(e, in.file); problem != nil {
+				problem.Plan = e.Pos
+				r.fail(*problem)
+				used++
+			}
+		}
+		if fields == nil {
+			continue
+		}
+		sheets = append(sheets, t.Sheet)
+		if t.Sheet != "" && !wantsSheet(e, t) {
+			continue
+		}
+		used++
+		in.fields = maps.Clone(fields)
+		if e.Sheet != nil && t.Sheet != "" {
+			pieces, ok := e.Sheet.Fit(t.Sheet)
+			if !ok {
+				p := place.At(in.place(), "sheet does not fit", "the sheet's name does not fit the pattern %q", e.Sheet).ByRule()
+				p.Plan, p.Advice = e.Pos, "let the pattern fit it, or leave the sheet out with except_sheets"
+				r.fail(p)
+				continue
+			}
+			maps.Copy(in.fields, pieces)
+		}
+		r.inputs = append(r.inputs, in)
+	}
+	if used == 0 {
+		p := place.At(place.Place{File: name}, "no sheet", "no sheet or member of the file is wanted").ByRule()
+		p.Plan, p.Advice = e.Pos, "it has "+place.Shorten(strings.Join(sheets, ", "))+"; name one with sheets, or leave the file out with except"
+		r.fail(p)
+	}
+}
+
+// wantsSheet reports whether an entry takes a sheet: a hidden one only when it is
+// named without a wildcard.
+func wantsSheet(e *plan.Entry, t table.Table) bool {
+	fits := func(list []*pattern.Pattern) (any, plain bool) {
+		for _, p := range list {
+			if p.Fits(t.Sheet) {
+				any, plain = true, plain || p.Literal()
+			}
+		}
+		return any, plain
+	}
+	if except, _ := fits(e.ExceptSheets); except {
+		return false
+	}
+	wanted, plain := fits(e.Sheets)
+	if t.Hidden {
+		return plain
+	}
+	return wanted || len(e.Sheets) == 0
 }
 
 func cannot(e *plan.Entry, format string, args ...any) place.Problem {

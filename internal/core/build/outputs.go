@@ -4,7 +4,6 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
-	"hash"
 	"io"
 	"io/fs"
 	"os"
@@ -94,40 +93,6 @@ func digestOf(file string, bytes int64, all bool) *string {
 	}
 	sum := hex.EncodeToString(h.Sum(nil))
 	return &sum
-}
-
-// digested hashes what is read through it, up to DigestLimit or all of it.
-type digested struct {
-	in    io.Reader
-	hash  hash.Hash // nil when there will be no digest
-	bytes int64
-}
-
-// newDigested begins the digest of a file whose size is known.
-func newDigested(in io.Reader, size int64, all bool) *digested {
-	d := &digested{in: in}
-	if size <= DigestLimit || all {
-		d.hash = sha256.New()
-	}
-	return d
-}
-
-func (d *digested) Read(b []byte) (int, error) {
-	n, err := d.in.Read(b)
-	d.bytes += int64(n)
-	if d.hash != nil {
-		d.hash.Write(b[:n])
-	}
-	return n, err
-}
-
-// sum returns the digest in hexadecimal, nil where there is none.
-func (d *digested) sum() *string {
-	if d.hash == nil {
-		return nil
-	}
-	s := hex.EncodeToString(d.hash.Sum(nil))
-	return &s
 }
 
 // folders are those made for outputs; remove takes back the empty ones.

@@ -4,8 +4,10 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"os"
+	"maps"
+	"path"
 	"runtime/debug"
+	"strings"
 	"sync"
 
 	"umbau/internal/core/layout"
@@ -24,8 +26,7 @@ type job struct {
 	extract int
 	program *treat.Program
 	source  table.Source
-	block   table.Block
-	begin   int // the first row behind the header
+	block   treat.Block
 	buffer  []byte
 
 	done     chan struct{}
@@ -40,6 +41,10 @@ type job struct {
 	accounts []tie.Account
 	rows     tie.Rows
 	problems place.List
+	totals   []treat.Total
+	sums     []treat.Sums
+	checked  []tie.Check
+	notes    []note
 	grain    []seenRow
 	head     [][]string
 }
@@ -82,8 +87,9 @@ func (r *run) pipeline() {
 	}
 	jobs, ordered := make(chan *job, ahead), make(chan *job, ahead)
 	r.slots = make([][]string, len(r.inputs))
+	r.headers = make([]layout.Header, len(r.inputs))
 	for _, in := range r.inputs {
-		r.summary.Extracts = append(r.summary.Extracts, record.Extract{File: in.file, Accounts: make([]tie.Account, len(r.plan.Columns))})
+		r.summary.Extracts = append(r.summary.Extracts, record.Extract{File: in.file, Sheet: in.sheet, Accounts: make([]tie.Account, len(r.plan.Columns))})
 	}
 	shared, order := treat.NewShared(r.plan), newTurns()
 	var workers sync.WaitGroup
@@ -113,7 +119,6 @@ func (r *run) pipeline() {
 	problems := reader.problems
 	problems.Merge(r.summary.Problems)
 	r.summary.Problems = problems
-	r.summary.Inputs = append(reader.read, r.summary.Inputs...)
 }
 
 func (r *run) columnNames() []string {
@@ -134,22 +139,21 @@ type reader struct {
 	bytes    int64
 	all      int64
 	problems place.List
-	read     []FileInfo
 }
 
 func (rd *reader) readAll() {
 	defer close(rd.jobs)
 	defer close(rd.ordered)
 	for _, in := range rd.run.inputs {
-		rd.all += in.size
+		rd.all += in.table.Size
 	}
-	for i, in := range rd.run.inputs {
+	for i := range rd.run.inputs {
 		if rd.run.ctx.Err() != nil {
 			return
 		}
-		at := place.Place{File: in.file}
-		if err := rd.readExtract(i, in, at); err != nil {
-			rd.problems.Add(readProblem(at, err))
+		in := &rd.run.inputs[i]
+		if err := rd.readExtract(i, in); err != nil {
+			rd.problems.Add(readProblem(in.place(), err))
 		}
 	}
 }
@@ -157,103 +161,184 @@ func (rd *reader) readAll() {
 // readProblem turns an error of a source into a problem with its place.
 func readProblem(at place.Place, err error) place.Problem {
 	var row *table.RowError
-	if errors.As(err, &row) {
+	var file *table.FileError
+	switch {
+	case errors.As(err, &row):
 		at.Row = row.Row
 		return place.At(at, "unreadable file", "%s", row.Text)
+	case errors.As(err, &file):
+		if !strings.HasSuffix(at.File, "/"+file.Member) {
+			at.File = path.Join(at.File, file.Member)
+		}
+		p := place.At(at, "unreadable file", "%s", file.Text)
+		p.Advice = file.Advice
+		return p
 	}
 	return place.At(at, "unreadable file", "the file cannot be read: %s", reason(err))
 }
 
-// counted tells the progress how many bytes were read.
-type counted struct {
-	rd *reader
-	in io.Reader
-}
-
-func (c *counted) Read(b []byte) (int, error) {
-	n, err := c.in.Read(b)
-	c.rd.bytes += int64(n)
-	if p := c.rd.run.options.Progress; p != nil {
-		p(c.rd.bytes, c.rd.all)
+// count tells the progress how many bytes were read.
+func (rd *reader) count(n int) {
+	rd.bytes += int64(n)
+	if p := rd.run.options.Progress; p != nil {
+		p(rd.bytes, rd.all)
 	}
-	return n, err
 }
 
-func (rd *reader) readExtract(extract int, in input, where place.Place) error {
-	f, err := os.Open(at(rd.run.dir, in.file))
+// readExtract deals out the blocks of an extract. One is always held back, so
+// that the last one is known.
+func (rd *reader) readExtract(extract int, in *input) error {
+	e := in.entry
+	source, err := in.table.Open(table.Reading{Encoding: e.Encoding, Delimiter: e.Delimiter, Count: rd.count})
 	if err != nil {
 		return err
 	}
-	defer f.Close()
-	digested := newDigested(&counted{rd, f}, in.size, rd.run.options.Digests)
-	source, err := rd.run.options.Open(in.file, digested)
-	if err != nil {
-		return err
-	}
-	var program *treat.Program
-	for rd.run.ctx.Err() == nil {
-		j := <-rd.free
-		j.block, err = source.Next(j.buffer)
-		if err != nil {
-			rd.free <- j
-			break
-		}
-		j.buffer = j.block.Data[:0]
-		j.begin = 0
-		if program == nil {
-			var stop bool
-			program, stop, err = rd.begin(extract, in, where, source, j)
-			if program == nil {
-				rd.free <- j
-			}
-			if err != nil || stop {
-				return err
-			}
-			if program == nil {
-				continue
-			}
-		}
-		j.extract, j.program, j.source, j.number = extract, program, source, rd.number
-		rd.number++
-		rd.jobs <- j
-		rd.ordered <- j
-	}
-	if err != io.EOF {
-		return err
-	}
-	rd.read = append(rd.read, FileInfo{Name: in.file, Bytes: digested.bytes, Digest: digested.sum()})
-	if program == nil {
-		p := place.At(where, "empty file", "the file is empty; it has no header").ByRule()
+	defer source.Close()
+	held, err := rd.next(source)
+	if err == io.EOF {
+		p := place.At(in.place(), "empty file", "the file is empty; it has no header").ByRule()
 		p.Advice = "was it saved? leave it out with except if it is meant to be empty"
+		if in.sheet != "" {
+			p.Message, p.Advice = "the sheet is empty; it has no header", "leave it out with except_sheets if it is meant to be empty"
+		}
+		p.Plan = e.Pos
 		rd.problems.Add(p)
+		return nil
 	}
+	if err != nil {
+		return err
+	}
+	program, err := rd.begin(extract, in, source, held)
+	if program == nil {
+		rd.free <- held
+		return err
+	}
+	for rd.run.ctx.Err() == nil {
+		j, err := rd.next(source)
+		held.extract, held.program, held.source, held.number = extract, program, source, rd.number
+		held.block.Last = err != nil
+		rd.number++
+		rd.jobs <- held
+		rd.ordered <- held
+		if err == io.EOF {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		held = j
+	}
+	rd.free <- held
 	return nil
 }
 
-// begin looks for the header in a block and makes the plan ready for the
-// extract. Without a header in the block it returns nil; stop says that the
-// extract cannot be used.
-func (rd *reader) begin(extract int, in input, where place.Place, source table.Source, j *job) (p *treat.Program, stop bool, err error) {
-	var rows table.Rows
-	if err := source.Split(j.block, &rows); err != nil {
-		return nil, true, err
+// next reads a block into a free job.
+func (rd *reader) next(source table.Source) (*job, error) {
+	j := <-rd.free
+	b, err := source.Next(j.buffer)
+	if err != nil {
+		rd.free <- j
+		return nil, err
 	}
-	at, ok := layout.FindHeader(&rows)
+	j.buffer = b.Data[:0]
+	j.block = treat.Block{Block: b}
+	return j, nil
+}
+
+// mostHead is how many bytes are looked at for the header at most.
+const mostHead = 16 << 20
+
+// begin looks for the header in the first blocks, which it joins to one, and
+// makes the plan ready for the extract. It returns nil where the extract cannot
+// be used.
+func (rd *reader) begin(extract int, in *input, source table.Source, j *job) (*treat.Program, error) {
+	p, e := rd.run.plan, in.entry
+	finder := layout.NewFinder(p, e)
+	var rows, within table.Rows
+	var at int
+	for {
+		rows.Reset()
+		if err := source.Split(j.block.Block, &rows); err != nil {
+			return nil, err
+		}
+		within = rows
+		layout.Crop(&within, e.Area)
+		if e.Header.None {
+			break
+		}
+		var sure bool
+		at, sure = finder.Find(&within)
+		if sure || len(j.block.Data) > mostHead {
+			break
+		}
+		more, err := source.Next(nil)
+		if err == io.EOF {
+			break
+		}
+		if err != nil {
+			return nil, err
+		}
+		n := len(j.block.Data)
+		j.block.Data = append(j.block.Data[:n:n], more.Data...)
+	}
+	header, ok := rd.header(in, &within, at)
 	if !ok {
-		return nil, false, nil
+		return nil, nil
 	}
-	j.begin = at + 1
-	lineup, problems := layout.LineUp(rd.run.plan, in.entry, layout.ReadHeader(&rows, at), in.fields, where)
+	j.block.Begin = 0
+	for j.block.Begin < rows.Len() && rows.Lines[j.block.Begin] <= header.Row {
+		j.block.Begin++
+	}
+	fields := maps.Clone(in.fields)
+	titles, problems := layout.Titles(e, &rows, max(0, j.block.Begin-1), in.place())
+	maps.Copy(fields, titles)
+	lineup, more := layout.LineUp(p, e, header, fields, in.place())
+	problems.Merge(more)
 	if len(problems) > 0 {
 		rd.problems.Merge(problems)
-		return nil, true, nil
+		return nil, nil
 	}
-	p = treat.NewProgram(rd.run.plan, lineup, rd.run.books)
-	rd.run.summary.Extracts[extract].Measures = p.Measures()
-	for _, s := range p.Slots {
+	program := treat.NewProgram(p, lineup, rd.run.books)
+	rd.run.summary.Extracts[extract].Measures = program.Measures()
+	rd.run.headers[extract] = lineup.Header
+	for _, s := range program.Slots {
 		rd.run.slots[extract] = append(rd.run.slots[extract], s.Header)
 	}
-	return p, false, nil
+	return program, nil
+}
+
+// header reads the header row that was found, and reports one that was not.
+func (rd *reader) header(in *input, rows *table.Rows, at int) (layout.Header, bool) {
+	e := in.entry
+	first := 0
+	if e.Area != nil {
+		first = e.Area.FirstColumn
+	}
+	if e.Header.None {
+		width := 0
+		for i := range rows.Len() {
+			width = max(width, len(rows.Row(i)))
+		}
+		return layout.Lettered(width, first), true
+	}
+	if at < 0 {
+		p := place.At(in.place(), "no header", "there is no header row").ByRule()
+		if e.Header.Row > 0 {
+			p = place.At(in.place(), "no header", "row %d, which the plan says is the header, is blank or not there", e.Header.Row).ByRule()
+		} else if e.Area == nil {
+			p = place.At(in.place(), "empty file", "the file is empty; it has no header").ByRule()
+		}
+		p.Plan, p.Advice = e.Pos, "leave it out with except if it is meant to be empty"
+		rd.problems.Add(p)
+		return layout.Header{}, false
+	}
+	h := layout.ReadHeader(rows, at, first)
+	raw := len(rows.Row(at))
+	if in.sheet != "" || e.FillShort {
+		raw = 1 << 14
+	}
+	h.Widen(min(raw, layout.ClaimedLetters(rd.run.plan, e, first)))
+	return h, true
 }
 
 // worker turns blocks into rows of text.
@@ -291,7 +376,7 @@ func (w *worker) work(j *job) {
 		hand(func() {})
 	}()
 	t := w.treat
-	if j.err = t.Read(j.program, j.source, j.block, j.begin); j.err != nil {
+	if j.err = t.Read(j.program, j.source, j.block); j.err != nil {
 		return
 	}
 	hand(func() { t.HandOver(w.shared) })
@@ -313,6 +398,13 @@ func (w *worker) encode(j *job) {
 	j.seen = append(j.seen[:0], t.Names...)
 	j.accounts = append(j.accounts[:0], t.Accounts...)
 	j.rows, j.problems = t.Account, t.Problems
+	j.copyTotals(t)
+	j.notes = j.notes[:0]
+	for _, o := range t.Sorted.Out {
+		if o.Reason == layout.Footnote {
+			j.notes = append(j.notes, note{t.Rows.Lines[o.Row], layout.OnlyText(&t.Rows, o.Row)})
+		}
+	}
 	j.countChanges(t.Changes)
 	if w.run.grain != nil {
 		j.grain = w.run.grain.hashRows(j.grain[:0], t, j.extract, &w.scratch)
@@ -362,6 +454,10 @@ func (r *run) take(j *job) {
 	}
 	e.Rows.Merge(j.rows)
 	r.summary.Problems.Merge(j.problems)
+	r.checkTotals(j)
+	for _, n := range j.notes {
+		r.summary.addNote(e, n)
+	}
 	if r.grain != nil {
 		r.grain.add(j.grain)
 	}

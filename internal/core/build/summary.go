@@ -15,19 +15,22 @@ import (
 
 // Summary is what a build has done, for a person or a machine to read.
 type Summary struct {
-	Plan       *plan.Plan
-	Problems   place.List // most important first; none when all went well
-	Extracts   []record.Extract
-	Names      names.Tally
-	Changes    []ChangeCount
-	Deliveries []FileInfo
-	Inputs     []FileInfo
-	Recorded   bool // the record was written
-	DryRun     bool
-	FactRows   int
-	Head       [][]string // of a dry run: header and first rows of the fact table
-	Repeats    int        // fact rows that repeat the grain
-	Seconds    float64
+	Plan         *plan.Plan
+	Problems     place.List // most important first; none when all went well
+	Extracts     []record.Extract
+	Names        names.Tally
+	Changes      []ChangeCount
+	Checks       Checks
+	Footnotes    []Note // the first of them
+	FootnoteRows int
+	Deliveries   []FileInfo
+	Inputs       []FileInfo
+	Recorded     bool // the record was written
+	DryRun       bool
+	FactRows     int
+	Head         [][]string // of a dry run: header and first rows of the fact table
+	Repeats      int        // fact rows that repeat the grain
+	Seconds      float64
 }
 
 // ChangeCount counts the changes of one kind in one column.
@@ -105,9 +108,9 @@ func (s *Summary) sortChanges() {
 
 // urgency orders what stops a build: what could not be read, what the extracts
 // lack, what no longer agrees, names, gaps.
-var urgency = []string{"unreadable file", "no file", "files", "book", "output", "empty file", "path does not fit", "missing header", "header twice",
+var urgency = []string{"unreadable file", "no file", "files", "book", "output", "empty file", "no sheet", "no header", "path does not fit", "sheet does not fit", "title", "missing header", "header twice",
 	"two headers for one column", "value from two places", "unexpected header", "header does not fit", "number beside wide columns", "cell without a header",
-	"short row", "account", "repeated grain", "unknown name", "error gap", "unclear gap", "text gap", "null gap", "blank gap"}
+	"short row", "account", "total", "repeated grain", "unknown name", "error gap", "unclear gap", "text gap", "null gap", "blank gap"}
 
 func sortProblems(l place.List) {
 	rank := func(p place.Problem) int {
@@ -237,6 +240,7 @@ func Problems(l place.List) []ProblemDoc {
 func (s *Summary) Document(version, command string) *Document {
 	d := &Document{Umbau: version, Command: command, Exit: s.ExitCode(), Problems: Problems(s.Problems), Extracts: []extractDoc{},
 		Fact: factDoc{Rows: s.FactRows, Columns: []columnDoc{}}, Ties: []tieDoc{}, Changes: []ChangeCount{},
+		Checks:     checksDoc{s.Checks.TotalRows, s.Checks.TotalColumns, s.Checks.Controls, s.Checks.Broken},
 		Deliveries: []deliveryDoc{}, Inputs: []inputDoc{}, Seconds: s.Seconds}
 	if s.Recorded {
 		d.Record = &s.Plan.Record

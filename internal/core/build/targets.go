@@ -15,7 +15,7 @@ import (
 func (r *run) checkTargets() bool {
 	sources := map[string]string{r.plan.File: "the plan"}
 	for _, in := range r.inputs {
-		sources[at(r.dir, in.file)] = "an extract"
+		sources[at(r.dir, in.path)] = "an extract"
 	}
 	for _, c := range r.plan.Columns {
 		if c.Book != "" {

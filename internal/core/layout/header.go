@@ -3,14 +3,9 @@
 package layout
 
 import (
-	"fmt"
 	"slices"
-	"strings"
 
 	"umbau/internal/core/key"
-	"umbau/internal/core/place"
-	"umbau/internal/core/plan"
-	"umbau/internal/core/shape"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
@@ -18,7 +13,8 @@ import (
 // Header is the header row of an extract. Blank headers behind the last filled
 // one are not part of it.
 type Header struct {
-	Row   int      // its number, as a person sees it
+	Row   int      // its number, as a person sees it; 0 where there is none
+	First int      // the letter of the first column, as an index: not 0 in an area
 	Texts []string // trimmed
 	Keys  []string // the same by the key; "" for a blank one
 }
@@ -28,118 +24,11 @@ func (h *Header) Name(i int) string {
 	if h.Texts[i] != "" {
 		return h.Texts[i]
 	}
-	return Letter(i)
+	return h.Letter(i)
 }
 
-// FindHeader returns the index of the header row: the first that is not blank.
-func FindHeader(rows *table.Rows) (int, bool) {
-	for i := range rows.Len() {
-		if !blankRow(rows, i) {
-			return i, true
-		}
-	}
-	return 0, false
-}
-
-// ReadHeader reads row i as the header.
-func ReadHeader(rows *table.Rows, i int) Header {
-	h := Header{Row: rows.Lines[i]}
-	for _, c := range rows.Row(i) {
-		h.Texts = append(h.Texts, string(value.Trim(rows.Text(c))))
-	}
-	for len(h.Texts) > 0 && h.Texts[len(h.Texts)-1] == "" {
-		h.Texts = h.Texts[:len(h.Texts)-1]
-	}
-	for _, t := range h.Texts {
-		h.Keys = append(h.Keys, key.Of(t))
-	}
-	return h
-}
-
-// From says where a column of the fact table gets its values in an extract.
-type From uint8
-
-const (
-	Absent   From = iota // nowhere: empty, and no rule applies
-	Constant             // one text for the whole extract
-	Label                // a cell of each row
-	Piece                // a piece of each wide header
-	WideCell             // the wide cells
-)
-
-// Source is where one column of the fact table comes from in an extract.
-type Source struct {
-	From  From
-	Text  string // of a Constant
-	Index int    // of a Label: which cell of the row
-}
-
-// Lineup says how the rows of one extract become columns.
-type Lineup struct {
-	Entry   *plan.Entry
-	Place   place.Place // the extract: file and sheet
-	Header  Header
-	Sources []Source     // by column of the plan
-	Slots   []shape.Slot // the wide columns; none where nothing is unpivoted
-	blank   []int        // columns without a header: their cells must be blank
-	first   int          // the column by which a repeated header is suspected
-}
-
-// LineUp matches the headers of an extract with the columns of the plan.
-// fields are the constants of the extract, from its path and from set. What
-// does not match is returned as problems, decided by rules.
-func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, at place.Place) (*Lineup, place.List) {
-	l := &lining{plan: p, entry: e, header: h, at: at, claimed: make([]*plan.Column, len(h.Texts)),
-		out: &Lineup{Entry: e, Place: at, Header: h, Sources: make([]Source, len(p.Columns))}}
-	l.twice()
-	for i, c := range p.Columns {
-		l.out.Sources[i] = l.source(c, fields)
-	}
-	l.wide()
-	l.unclaimed()
-	l.missing()
-	l.besideWide()
-	l.out.first = l.firstFilled()
-	return l.out, l.problems
-}
-
-// lining is a line-up in the making.
-type lining struct {
-	plan     *plan.Plan
-	entry    *plan.Entry
-	header   Header
-	at       place.Place
-	claimed  []*plan.Column // by header
-	absent   []*plan.Column
-	out      *Lineup
-	problems place.List
-}
-
-// stop reports a problem of the extract's headers.
-func (l *lining) stop(header, what, format string, args ...any) *place.Problem {
-	at := l.at
-	at.Row, at.Header = l.header.Row, header
-	p := place.At(at, what, format, args...).ByRule()
-	p.Plan = l.entry.Pos
-	l.problems = append(l.problems, p)
-	return &l.problems[len(l.problems)-1]
-}
-
-// twice stops where two headers are the same by the key.
-func (l *lining) twice() {
-	first := map[string]int{}
-	for i, k := range l.header.Keys {
-		if k == "" {
-			continue
-		}
-		if j, ok := first[k]; ok {
-			p := l.stop(l.header.Texts[i], "header twice", "the header stands twice, in columns %s and %s (%q and %q)", Letter(j), Letter(i), l.header.Texts[j], l.header.Texts[i])
-			p.Advice = "rename one of them in the extract"
-			continue
-		}
-		first[k] = i
-	}
-}
+// Letter is the letter of column i in its sheet.
+func (h *Header) Letter(i int) string { return Letter(h.First + i) }
 
 // Letter names column i as a spreadsheet does: A, B, … Z, AA.
 func Letter(i int) string {
@@ -151,185 +40,40 @@ func Letter(i int) string {
 	return string(b)
 }
 
-// source finds where a column comes from, and claims its header.
-func (l *lining) source(c *plan.Column, fields map[string]string) Source {
-	index := l.find(c)
-	text, constant := fields[c.Name]
-	piece := l.entry.Unpivot != nil && l.entry.Unpivot.Header.Has(c.Name)
-	if index >= 0 && (constant || piece) {
-		from := "the path or set"
-		if piece {
-			from = "the wide headers"
-		}
-		p := l.stop(l.header.Texts[index], "value from two places", "column %s comes from %s, and the extract has a column of that name too", c.Name, from)
-		p.Column = c.Name
-		p.Advice = "give one of them another name in the plan"
+// ReadHeader reads row i as the header; first is the index of its first column
+// in the sheet.
+func ReadHeader(rows *table.Rows, i, first int) Header {
+	h := Header{Row: rows.Lines[i], First: first}
+	for _, c := range rows.Row(i) {
+		h.Texts = append(h.Texts, string(value.Trim(rows.Text(c))))
 	}
-	switch {
-	case constant:
-		return Source{From: Constant, Text: text}
-	case piece:
-		return Source{From: Piece}
-	case l.entry.Unpivot != nil && l.entry.Unpivot.Cell == c.Name:
-		return Source{From: WideCell}
-	case index >= 0:
-		l.claimed[index] = c
-		return Source{From: Label, Index: index}
+	for len(h.Texts) > 0 && h.Texts[len(h.Texts)-1] == "" {
+		h.Texts = h.Texts[:len(h.Texts)-1]
 	}
-	if l.entry.Path == nil || !l.entry.Path.Has(c.Name) { // an absent bracket of the path leaves it empty
-		l.absent = append(l.absent, c)
-	}
-	return Source{From: Absent}
+	h.setKeys()
+	return h
 }
 
-// find returns the header that a column claims, -1 if there is none.
-func (l *lining) find(c *plan.Column) int {
-	if l.entry.Unpivot != nil && l.entry.Unpivot.Cell == c.Name {
-		return -1
+// Lettered is the header of a table that has none: letters.
+func Lettered(columns, first int) Header {
+	h := Header{First: first}
+	for i := range columns {
+		h.Texts = append(h.Texts, Letter(first+i))
 	}
-	keys := []string{key.Of(c.Name)}
-	for _, h := range slices.Concat(c.Headers, l.entry.Headers[c.Name]) {
-		keys = append(keys, key.Of(h))
-	}
-	found := -1
-	for i, k := range l.header.Keys {
-		if k == "" {
-			k = key.Of(Letter(i)) // a column without a header is called by its letter
-			if !slices.Contains(keys[1:], k) {
-				continue
-			}
-		}
-		if !slices.Contains(keys, k) || found >= 0 && l.header.Keys[found] == k {
-			continue
-		}
-		if found >= 0 {
-			p := l.stop(l.header.Texts[i], "two headers for one column", "column %s claims both %q and %q", c.Name, l.header.Texts[found], l.header.Texts[i])
-			p.Column, p.Plan = c.Name, c.Pos
-			p.Advice = "take one of them out of the column's headers"
-			continue
-		}
-		found = i
-	}
-	return found
+	h.setKeys()
+	return h
 }
 
-// wide finds the wide columns.
-func (l *lining) wide() {
-	u := l.entry.Unpivot
-	if u == nil {
-		return
-	}
-	free := func(i int) bool { return l.claimed[i] == nil && l.header.Keys[i] != "" }
-	slots, unfit, missing := shape.Wide(u, l.header.Texts, free)
-	l.out.Slots = slots
-	for _, h := range unfit {
-		p := l.stop(h, "header does not fit", "the wide header does not fit the pattern %q", u.Header)
-		p.Plan = u.Pos
-		p.Advice = "claim it in a column's headers, leave it out of unpivot.columns, or let the pattern fit it"
-	}
-	if l.entry.Absent == plan.Stop {
-		for _, m := range missing {
-			p := l.stop("", "missing header", "no header fits %q of unpivot.columns", m)
-			p.Plan, p.Add = u.Pos, "absent: leave"
-		}
-		if len(slots)+len(unfit)+len(missing) == 0 {
-			p := l.stop("", "missing header", "there is no wide column: the plan claims every header of the extract for something else")
-			p.Plan = u.Pos
-		}
+func (h *Header) setKeys() {
+	h.Keys = h.Keys[:0]
+	for _, t := range h.Texts {
+		h.Keys = append(h.Keys, key.Of(t))
 	}
 }
 
-// unclaimed deals with headers that nothing claims.
-func (l *lining) unclaimed() {
-	wide := map[int]bool{}
-	for _, s := range l.out.Slots {
-		wide[s.Index] = true
+// Widen adds blank headers until there are so many columns.
+func (h *Header) Widen(columns int) {
+	for len(h.Texts) < columns {
+		h.Texts, h.Keys = append(h.Texts, ""), append(h.Keys, "")
 	}
-	for i, h := range l.header.Texts {
-		if l.claimed[i] != nil || wide[i] || l.entry.Others == plan.Drop {
-			continue
-		}
-		if l.header.Keys[i] == "" {
-			l.out.blank = append(l.out.blank, i)
-			continue
-		}
-		if l.reported(h) {
-			continue
-		}
-		p := l.stop(h, "unexpected header", "nothing in the plan claims the header")
-		p.Add = "others: drop"
-		var names []string
-		for _, c := range l.absent {
-			names = append(names, c.Name)
-		}
-		if len(names) > 0 {
-			p.Advice = fmt.Sprintf("if it is column %s, add to that column: headers: [%s]", strings.Join(names, " or "), flow(h))
-		}
-	}
-}
-
-// flow writes a text as a value inside brackets of a plan.
-func flow(s string) string {
-	if strings.ContainsAny(s, ",:[]{}#&*!|>'\"%@`\\\n") || strings.TrimSpace(s) != s {
-		return fmt.Sprintf("%q", s)
-	}
-	return s
-}
-
-func (l *lining) reported(header string) bool {
-	return slices.ContainsFunc(l.problems, func(p place.Problem) bool { return p.Places[0].Header == header })
-}
-
-// missing stops for columns that found no header.
-func (l *lining) missing() {
-	if l.entry.Absent == plan.Leave {
-		return
-	}
-	for _, c := range l.absent {
-		p := l.stop("", "missing header", "no header for column %s", c.Name)
-		p.Column, p.Plan, p.Add = c.Name, l.entry.Pos, "absent: leave"
-		for i, h := range l.header.Texts {
-			if l.claimed[i] == nil && h != "" && place.Nearest(key.Of(c.Name), []string{l.header.Keys[i]}) != "" {
-				p.Plan, p.Add = c.Pos, "headers: ["+flow(h)+"]"
-				break
-			}
-		}
-		p.Advice = fmt.Sprintf("which of its headers is it: %s? Name that in headers: [...] of the column; leave it empty with absent: leave in the entry of extracts", l.some())
-	}
-}
-
-// some lists the first headers of the extract that nothing but unpivot claims.
-func (l *lining) some() string {
-	var out []string
-	for i, h := range l.header.Texts {
-		if l.claimed[i] == nil && h != "" {
-			out = append(out, place.Shorten(h))
-		}
-	}
-	if len(out) > 6 {
-		out = append(out[:6], "…")
-	}
-	return strings.Join(out, ", ")
-}
-
-// besideWide stops for measures that would be added once a wide cell.
-func (l *lining) besideWide() {
-	if len(l.out.Slots) == 0 {
-		return
-	}
-	for i, c := range l.plan.Columns {
-		if s := l.out.Sources[i]; s.From == Label && c.Measure() {
-			p := l.stop(l.header.Texts[s.Index], "number beside wide columns", "column %s stands beside wide columns and would be added once for each of them", c.Name)
-			p.Column, p.Plan, p.Add = c.Name, c.Pos, "add: no"
-		}
-	}
-}
-
-func (l *lining) firstFilled() int {
-	for i, c := range l.claimed {
-		if c != nil && l.header.Keys[i] != "" {
-			return i
-		}
-	}
-	return max(0, slices.IndexFunc(l.header.Keys, func(k string) bool { return k != "" }))
 }

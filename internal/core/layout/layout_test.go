@@ -38,15 +38,102 @@ const wide = `unpivot: { header: "{product}", cell: amount }`
 
 func lineUp(t *testing.T, entry, fact, header string, fields map[string]string) (*Lineup, place.List) {
 	p := planOf(t, entry, fact)
-	return LineUp(p, p.Entries[0], ReadHeader(rowsOf(header), 0), fields, place.Place{File: "a.csv"})
+	return LineUp(p, p.Entries[0], ReadHeader(rowsOf(header), 0, 0), fields, place.Place{File: "a.csv"})
 }
 
-func TestFindHeader(t *testing.T) {
-	at, ok := FindHeader(rowsOf("", " | ", "Month|Buoy", "1|2"))
-	require.True(t, ok)
-	require.Equal(t, 2, at)
-	_, ok = FindHeader(rowsOf("", " | "))
-	require.False(t, ok)
+func TestFind(t *testing.T) {
+	for _, test := range []struct {
+		name, entry string
+		lines       []string
+		want        int
+		sure        bool
+	}{
+		{"first filled", wide, []string{"", " | ", "Month|Buoy", "1|2"}, 2, true},
+		{"under titles", wide, []string{"Sales of all coasts|", "Month: March|2024", "", "Buoy|MONTH.", "1|2"}, 3, true},
+		{"nothing claimed: two filled cells", wide, []string{"Sales||", "|Zeitraum|Buoy", "1|2|3"}, 1, false},
+		{"one column only", wide, []string{"Buoy", "1"}, 0, false},
+		{"most headers", wide + ", headers: { month: Period }", []string{"Period", "a|b", "Period|Buoy", "Month|Period"}, 0, true},
+		{"a number", wide + ", header: 3", []string{"Month|Buoy", "1|2", "Month|Oar", "1|2"}, 2, true},
+		{"a number too far", wide + ", header: 9", []string{"Month|Buoy", "1|2"}, -1, false},
+		{"nothing", wide, []string{"", " | "}, -1, false},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			p := planOf(t, test.entry, "month: month, product: name, amount: number")
+			at, sure := NewFinder(p, p.Entries[0]).Find(rowsOf(test.lines...))
+			require.Equal(t, test.want, at)
+			require.Equal(t, test.sure, sure)
+		})
+	}
+}
+
+func TestTitles(t *testing.T) {
+	rows := rowsOf("Coast:|Lakes|", "|Year 2024|", "printed|2024-05-01|", "Month|Buoy")
+	for _, test := range []struct{ titles, problem, want string }{
+		{`"Coast: {coast}"`, "", "Lakes"},
+		{`"Year {year}"`, "", "2024"},
+		{`["Year {year}", "Coast: {coast}"]`, "", "Lakes 2024"},
+		{`"Land: {coast}"`, "no line above", ""},
+		{`"* {coast}"`, "different things", ""},
+	} {
+		p := planOf(t, wide+", titles: "+test.titles, "coast: text, year: year, month: month, product: name, amount: number")
+		fields, problems := Titles(p.Entries[0], rows, 3, place.Place{File: "a.csv"})
+		if test.problem != "" {
+			require.Len(t, problems, 1, test.titles)
+			require.Contains(t, problems[0].Message, test.problem)
+			continue
+		}
+		require.Empty(t, problems)
+		require.Equal(t, test.want, strings.TrimSpace(fields["coast"]+" "+fields["year"]))
+	}
+}
+
+func TestCropAndPad(t *testing.T) {
+	rows := rowsOf("a|b|c|d", "1|2|3|4", "", "5|6", "7|8|9|10")
+	Crop(rows, &plan.Area{FirstColumn: 1, LastColumn: 2, FirstRow: 2, LastRow: 4})
+	Pad(rows, 2)
+	require.Equal(t, []int{2, 3, 4}, rows.Lines)
+	var texts []string
+	for i := range rows.Len() {
+		for _, c := range rows.Row(i) {
+			texts = append(texts, string(rows.Text(c)))
+		}
+		texts = append(texts, "/")
+	}
+	require.Equal(t, []string{"2", "3", "/", "/", "6", "", "/"}, texts)
+}
+
+// Rows with a single filled cell are sections, footnotes or rows like others, or
+// wait for what comes.
+func TestSingleCells(t *testing.T) {
+	lines := []string{"Month|Buoy|Oar", "Ropes||", "1|5|", "Paints||", "2|x|", "3||7", "Printed in May||", "||", "Source: ledger||"}
+	for _, test := range []struct {
+		name, entry string
+		last        bool
+		used        []int32
+		out         []LeftOut
+		headings    []Heading
+		tail        int
+	}{
+		{"footnotes", wide, true, []int32{1, 2, 3, 4, 5}, []LeftOut{{6, Footnote}, {7, BlankRow}, {8, Footnote}}, nil, 9},
+		{"kept", wide + ", footnotes: keep", true, []int32{1, 2, 3, 4, 5, 6, 8}, []LeftOut{{7, BlankRow}}, nil, 9},
+		{"sections", wide + ", sections: family", true, []int32{2, 4, 5}, []LeftOut{{1, SectionRow}, {3, SectionRow}, {6, Footnote}, {7, BlankRow}, {8, Footnote}},
+			[]Heading{{0, "Ropes"}, {1, "Paints"}}, 9},
+		{"more to come", wide, false, []int32{1, 2, 3, 4, 5}, nil, nil, 6},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			l, problems := lineUp(t, test.entry, "family: text, month: { is: text, headers: [Month] }, product: name, amount: number", lines[0], nil)
+			if test.entry != wide+", sections: family" {
+				problems = nil // family has no header here
+			}
+			require.Empty(t, problems)
+			var out Sorted
+			require.Empty(t, (&Sorter{}).Sort(l, rowsOf(lines...), 1, test.last, &out))
+			require.Equal(t, test.used, out.Used)
+			require.ElementsMatch(t, test.out, out.Out)
+			require.ElementsMatch(t, test.headings, out.Headings)
+			require.Equal(t, test.tail, out.Tail)
+		})
+	}
 }
 
 func TestLineUp(t *testing.T) {
@@ -99,7 +186,7 @@ func TestSort(t *testing.T) {
 	rows := rowsOf("Month|Buoy||Oar", "1|2||3", "| ||", "", "month|BUOY.||oar|", "Month|5||6", "1|2", "1|2|x|3", "1|2||3|x", "1|2||3| ")
 	var s Sorter
 	var out Sorted
-	stray := s.Sort(l, rows, 1, &out)
+	stray := s.Sort(l, rows, 1, true, &out)
 	require.Equal(t, []int32{1, 5, 9}, out.Used)
 	require.Equal(t, []LeftOut{{2, BlankRow}, {3, BlankRow}, {4, RepeatedHeader}}, out.Out)
 	require.Len(t, stray, 2)

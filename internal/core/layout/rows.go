@@ -3,6 +3,7 @@ package layout
 import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
@@ -12,10 +13,13 @@ type Reason uint8
 
 const (
 	BlankRow Reason = iota
+	SectionRow
+	Footnote
 	RepeatedHeader
+	TotalRow
 )
 
-var reasonNames = [...]string{"blank", "repeated header"}
+var reasonNames = [...]string{"blank", "section", "footnote", "repeated header", "total"}
 
 // String returns the reason as the record calls it.
 func (r Reason) String() string { return reasonNames[r] }
@@ -28,39 +32,93 @@ type LeftOut struct {
 
 // Sorted are the rows of a block: which are used, which are left out and why.
 type Sorted struct {
-	Used []int32
-	Out  []LeftOut
+	Used     []int32
+	Out      []LeftOut
+	Headings []Heading
+	Tail     int // the first row that only rows to come can decide; their number where there is none
+}
+
+// Heading is the text of a section row, which heads the used rows from number
+// Used on.
+type Heading struct {
+	Used int
+	Text string
 }
 
 // Sorter sorts the rows of the blocks of one extract after another; each worker
 // has its own.
+//
+// Rows with a single filled cell need a look ahead: where rows with a measure
+// follow they are section rows, if the plan has those, or rows like others; below
+// the last row with a measure they are footnotes. What follows may be in the
+// next block. Then the rows from the first such one on are the tail, which the
+// next block takes over.
 type Sorter struct {
-	lineup *Lineup
-	first  *table.Dict // texts of the first column …
-	likely []bool      // … and whether each is that of the header
+	lineup  *Lineup
+	first   *table.Dict // texts of the first column …
+	likely  []bool      // … and whether each is that of the header
+	singles []int       // rows of the block with a single filled cell
 }
 
-// Sort sorts the rows from index begin on into out. Rows that are used but too
-// short, or too long, are problems.
-func (s *Sorter) Sort(l *Lineup, rows *table.Rows, begin int, out *Sorted) place.List {
+// Sort sorts the rows from index begin on into out. last says that no more rows
+// will come. Rows that are used but too short, or too long, are problems.
+func (s *Sorter) Sort(l *Lineup, rows *table.Rows, begin int, last bool, out *Sorted) place.List {
 	if s.lineup != l || s.first.Full() {
 		s.lineup, s.first, s.likely = l, table.NewDict(), s.likely[:0]
 	}
-	out.Used, out.Out = out.Used[:0], out.Out[:0]
+	s.singles = s.singles[:0]
+	out.Tail = rows.Len()
+	problems := s.pass(rows, begin, true, 0, last, out)
+	if len(s.singles) == 0 || !l.Measures() {
+		return problems
+	}
+	deepest := LastMeasure(l, rows, begin)
+	if !last {
+		for _, i := range s.singles {
+			if i > deepest {
+				out.Tail = i
+				break
+			}
+		}
+	}
+	if l.Entry.Sections == "" && (!last || l.Entry.Footnotes == plan.Keep) && out.Tail == rows.Len() {
+		return problems
+	}
+	return s.pass(rows, begin, false, deepest, last, out)
+}
+
+// pass sorts the rows up to the tail. The first pass notes those with a single
+// filled cell; the second knows the last row with a measure and decides them.
+func (s *Sorter) pass(rows *table.Rows, begin int, first bool, deepest int, last bool, out *Sorted) place.List {
+	l := s.lineup
+	out.Used, out.Out, out.Headings = out.Used[:0], out.Out[:0], out.Headings[:0]
 	var problems place.List
 	width := len(l.Header.Texts)
-	for i := begin; i < rows.Len(); i++ {
+	for i := begin; i < out.Tail; i++ {
 		cells := rows.Row(i)
-		switch {
-		case blankRow(rows, i):
+		switch filledCells(rows, i, 2) {
+		case 0:
 			out.Out = append(out.Out, LeftOut{i, BlankRow})
 			continue
+		case 1:
+			if first {
+				s.singles = append(s.singles, i)
+			} else if text := OnlyText(rows, i); i < deepest && l.Entry.Sections != "" && value.IsLabel(text) {
+				out.Out = append(out.Out, LeftOut{i, SectionRow})
+				out.Headings = append(out.Headings, Heading{len(out.Used), text})
+				continue
+			} else if i > deepest && last && l.Entry.Footnotes != plan.Keep {
+				out.Out = append(out.Out, LeftOut{i, Footnote})
+				continue
+			}
+		}
+		switch {
 		case s.repeatsHeader(rows, cells):
 			out.Out = append(out.Out, LeftOut{i, RepeatedHeader})
 			continue
 		case len(cells) < width:
 			p := l.problem(rows, i, -1, "short row", "the row has fewer cells than the header")
-			p.Advice = "is a cell or a delimiter missing?"
+			p.Add, p.Advice = "short_rows: fill", "is a cell or a delimiter missing?"
 			problems.Add(p)
 			continue
 		case len(cells) > width || len(l.blank) > 0:
@@ -76,11 +134,41 @@ func (s *Sorter) Sort(l *Lineup, rows *table.Rows, begin int, out *Sorted) place
 	return problems
 }
 
+// LastMeasure returns the last row from begin on that has a measure, begin - 1 if
+// there is none: a number, or what may be one, in a column of a measure.
+func LastMeasure(l *Lineup, rows *table.Rows, begin int) int {
+	for i := rows.Len() - 1; i >= begin; i-- {
+		for j, c := range rows.Row(i) {
+			if j >= len(l.measure) || !l.measure[j] || c.End == c.Off {
+				continue
+			}
+			text := value.Trim(rows.Text(c))
+			if _, _, ok := value.English.Number(text); ok {
+				return i
+			}
+			if g := value.GapOf(string(text)); g == value.Unclear || g == value.Error {
+				return i
+			}
+		}
+	}
+	return begin - 1
+}
+
+// OnlyText is the text of the only filled cell of a row.
+func OnlyText(rows *table.Rows, i int) string {
+	for _, c := range rows.Row(i) {
+		if text := value.Trim(rows.Text(c)); len(text) > 0 {
+			return string(text)
+		}
+	}
+	return ""
+}
+
 func (l *Lineup) problem(rows *table.Rows, i, column int, what, message string) place.Problem {
 	at := l.Place
 	at.Row = rows.Lines[i]
 	if column >= 0 {
-		at.Header = "column " + Letter(column)
+		at.Header = "column " + l.Header.Letter(column)
 	}
 	p := place.At(at, what, "%s", message).ByRule()
 	p.Plan = l.Entry.Pos
@@ -103,21 +191,14 @@ func (l *Lineup) strayCell(rows *table.Rows, cells []table.Cell) int {
 }
 
 // blankRow reports whether no cell of the row shows anything.
-func blankRow(rows *table.Rows, i int) bool {
-	for _, c := range rows.Row(i) {
-		if c.End > c.Off && len(value.Trim(rows.Data[c.Off:c.End])) > 0 {
-			return false
-		}
-	}
-	return true
-}
+func blankRow(rows *table.Rows, i int) bool { return filledCells(rows, i, 1) == 0 }
 
 // repeatsHeader reports whether a row is the header once more, by the key. The
 // first column settles it for nearly all rows: by its first letter, or once for
 // each distinct text.
 func (s *Sorter) repeatsHeader(rows *table.Rows, cells []table.Cell) bool {
 	h := &s.lineup.Header
-	if s.lineup.first >= len(cells) {
+	if s.lineup.first >= len(cells) || h.Row == 0 {
 		return false
 	}
 	text, want := rows.Text(cells[s.lineup.first]), h.Keys[s.lineup.first]

@@ -73,6 +73,16 @@ func (r *reader) checkEntry(p *Plan, e *Entry) {
 		}
 	}
 	fields(e.Path, "path", e.Pos)
+	fields(e.Sheet, "sheet", e.Pos)
+	for _, t := range e.Titles {
+		fields(t, "titles", e.Pos)
+	}
+	if e.Sections != "" {
+		claim(e.Sections, "sections", e.Pos)
+		if c := p.Column(e.Sections); c != nil && c.Kind.Numeric() {
+			r.fail(e.Pos, "sections: the text of section rows cannot go to %s, which is a %s column", c.Name, c.Kind)
+		}
+	}
 	for _, name := range sortedKeys(e.Set) {
 		claim(name, "set", e.Pos)
 	}

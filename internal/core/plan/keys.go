@@ -52,10 +52,19 @@ var extractKeys = []aKey{
 	{name: "unpivot", shape: aMap, keys: unpivotKeys, means: "Turns wide columns into rows."},
 	{name: "others", shape: aWord, words: []string{"stop", "drop"}, means: "A header nothing claims: stop (default) or drop."},
 	{name: "absent", shape: aWord, words: []string{"stop", "leave"}, means: "A header the table needs and an extract lacks: stop (default) or leave (empty; no gap rule applies)."},
-	{name: "sheet", later: true}, {name: "titles", later: true}, {name: "sheets", later: true}, {name: "except_sheets", later: true},
-	{name: "header", later: true}, {name: "area", later: true}, {name: "sections", later: true}, {name: "encoding", later: true},
-	{name: "delimiter", later: true}, {name: "numbers", later: true}, {name: "dates", later: true}, {name: "widen", later: true},
-	{name: "short_rows", later: true}, {name: "totals", later: true}, {name: "footnotes", later: true},
+	{name: "sheets", shape: somePatterns, means: "Which sheets of a workbook: names or patterns. A hidden sheet only when named without a wildcard. Default: all visible ones."},
+	{name: "except_sheets", shape: somePatterns, means: "Which sheets to pass over."},
+	{name: "sheet", shape: aPattern, means: "Pattern: fields read from the sheet's name."},
+	{name: "titles", shape: somePatterns, means: "Patterns: fields read from the lines above the table."},
+	{name: "header", shape: aText, means: "The header row: auto (default), a row number, or none: columns are then called by their letters."},
+	{name: "area", shape: aText, means: "Only this part of a sheet or file: A5:M11, or A5:M, open below."},
+	{name: "sections", shape: aText, means: "The column that takes the text of section rows: rows whose only filled cell is a label."},
+	{name: "encoding", shape: aWord, words: Encodings, means: "How a text file is encoded. Default: found out."},
+	{name: "delimiter", shape: aText, means: "What parts the cells of a text file: comma, semicolon, tab or pipe, or the character itself. Default: found out."},
+	{name: "short_rows", shape: aWord, words: []string{"stop", "fill"}, means: "A row of a text file with fewer cells than the header: stop (default) or fill with blanks."},
+	{name: "totals", shape: aWord, words: []string{"tie", "drop", "keep"}, means: "Total rows and total columns: tie (default: leave out and compare with the rows they total), drop or keep."},
+	{name: "footnotes", shape: aWord, words: []string{"drop", "keep"}, means: "Rows with a single filled cell below the table: drop (default) or keep."},
+	{name: "numbers", later: true}, {name: "dates", later: true}, {name: "widen", later: true},
 }
 
 var unpivotKeys = []aKey{
@@ -66,7 +75,7 @@ var unpivotKeys = []aKey{
 	{name: "itself", later: true},
 }
 
-var gapWords = []string{"leave", "drop", "hold", "stop"}
+var gapWords = []string{"leave", "above", "drop", "hold", "stop"}
 
 var columnKeys = []aKey{
 	{name: "is", shape: aWord, words: kindNames, means: "What the column holds. Default: text."},
@@ -74,7 +83,7 @@ var columnKeys = []aKey{
 	{name: "book", shape: aText, means: "For names: the CSV file seen,standard that says which standard name each seen name stands for."},
 	{name: "unknown", shape: aGapRule, words: []string{"stop", "keep", "hold", "drop"}, means: "What a name that the book does not have gets: stop (default), keep, hold, drop, or any other text, which it then becomes."},
 	{name: "case", shape: aWord, words: []string{"lower", "upper", "title", "as seen"}, means: "How the text is written. Default: as seen."},
-	{name: "blanks", shape: aGapRule, words: gapWords, means: "What a blank cell gets: a value, leave, drop, hold or stop."},
+	{name: "blanks", shape: aGapRule, words: gapWords, means: "What a blank cell gets: a value, leave, above (the last value above it), drop, hold or stop."},
 	{name: "nulls", shape: aGapRule, words: gapWords, means: "What a word for nothing (n/a, -) gets."},
 	{name: "texts", shape: aGapRule, words: gapWords, means: "What words get where the column wants a number or a date."},
 	{name: "unclear", shape: aGapRule, words: gapWords, means: "What a text with a digit in it gets that is no number or date of the expected form."},
@@ -105,5 +114,4 @@ var deliverKeys = []aKey{
 var laterWords = map[string][]string{
 	"is":      {"date", "quarter", "flag"},
 	"repeats": {"sum", "first", "last"},
-	"blanks":  {"above"}, "nulls": {"above"}, "texts": {"above"}, "unclear": {"above"}, "errors": {"above"}, "gaps": {"above"},
 }

@@ -44,7 +44,34 @@ type Entry struct {
 	Unpivot *Unpivot            // nil for a long table
 	Others  Remedy              // a header nothing claims: Stop or Drop
 	Absent  Remedy              // a header the table needs: Stop or Leave
+
+	Sheets       []*pattern.Pattern // empty: all visible ones
+	ExceptSheets []*pattern.Pattern
+	Sheet        *pattern.Pattern // nil when silent
+	Titles       []*pattern.Pattern
+	Header       Header
+	Area         *Area  // nil for all
+	Sections     string // the column that takes the text of section rows, "" for none
+	Encoding     string // "" to be found out
+	Delimiter    string // "" to be found out
+	FillShort    bool   // fill short rows with blanks
+	Totals       Remedy // Tie, Drop or Keep
+	Footnotes    Remedy // Drop or Keep
 }
+
+// Header says which row is the header: that of a number, none, or, with the zero
+// Header, the one that is found.
+type Header struct {
+	Row  int
+	None bool
+}
+
+// Area is a part of a sheet: columns from 0, rows from 1. The last row 0 is open
+// below.
+type Area struct{ FirstColumn, LastColumn, FirstRow, LastRow int }
+
+// Encodings are the encodings of text files, as a plan writes them.
+var Encodings = []string{"utf-8", "utf-16le", "utf-16be", "windows-1252", "iso-8859-15"}
 
 // Unpivot turns wide columns into rows.
 type Unpivot struct {
@@ -66,6 +93,8 @@ const (
 	Drop  // leave the fact row out
 	Hold  // set the fact row aside
 	Keep  // keep it as it is
+	Tie   // leave it out, and compare it with what it totals
+	Above // put the last value above it in its place
 )
 
 // Kind is what a column holds.

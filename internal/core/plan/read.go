@@ -2,6 +2,7 @@ package plan
 
 import (
 	"errors"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -252,7 +253,115 @@ func (r *reader) entry(n node) *Entry {
 	if v, ok := m["absent"]; ok && r.word(v, "absent", []string{"stop", "leave"}) == "leave" {
 		e.Absent = Leave
 	}
+	r.sheets(e, m)
+	r.layout(e, m)
 	return e
+}
+
+// sheets reads which sheets of workbooks an entry takes, and how text files are
+// written.
+func (r *reader) sheets(e *Entry, m map[string]node) {
+	if v, ok := m["sheets"]; ok {
+		e.Sheets = r.patterns(v, "sheets")
+	}
+	if v, ok := m["except_sheets"]; ok {
+		e.ExceptSheets = r.patterns(v, "except_sheets")
+	}
+	if v, ok := m["sheet"]; ok {
+		e.Sheet = r.pattern(v, "sheet")
+	}
+	if v, ok := m["encoding"]; ok {
+		e.Encoding = r.word(v, "encoding", Encodings)
+	}
+	if v, ok := m["delimiter"]; ok {
+		e.Delimiter = r.text(v, "delimiter")
+		if !slices.Contains([]string{"comma", "semicolon", "tab", "pipe", ",", ";", "\t", "|"}, e.Delimiter) && v.kind == scalar {
+			r.fail(v.pos, "delimiter: %s is none of comma, semicolon, tab, pipe", v.describe())
+		}
+	}
+}
+
+// layout reads how the tables of an entry are laid out.
+func (r *reader) layout(e *Entry, m map[string]node) {
+	if v, ok := m["titles"]; ok {
+		e.Titles = r.patterns(v, "titles")
+	}
+	if v, ok := m["header"]; ok {
+		e.Header = r.header(v)
+	}
+	if v, ok := m["area"]; ok {
+		e.Area = r.area(v)
+	}
+	if v, ok := m["sections"]; ok {
+		e.Sections = r.text(v, "sections")
+	}
+	if v, ok := m["short_rows"]; ok {
+		e.FillShort = r.word(v, "short_rows", []string{"stop", "fill"}) == "fill"
+	}
+	e.Totals, e.Footnotes = Tie, Drop
+	if v, ok := m["totals"]; ok {
+		e.Totals = map[string]Remedy{"tie": Tie, "drop": Drop, "keep": Keep}[r.word(v, "totals", []string{"tie", "drop", "keep"})]
+	}
+	if v, ok := m["footnotes"]; ok && r.word(v, "footnotes", []string{"drop", "keep"}) == "keep" {
+		e.Footnotes = Keep
+	}
+}
+
+func (r *reader) patterns(n node, key string) []*pattern.Pattern {
+	var out []*pattern.Pattern
+	for _, item := range itemsOf(n) {
+		if p := r.pattern(item, key); p != nil {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+func (r *reader) header(n node) Header {
+	if n.kind == list {
+		r.notYet(n.pos, "a list of header rows")
+		return Header{}
+	}
+	switch text := r.text(n, "header"); text {
+	case "auto":
+	case "none":
+		return Header{None: true}
+	default:
+		if row, err := strconv.Atoi(text); err == nil && row > 0 && row <= 1<<30 {
+			return Header{Row: row}
+		}
+		if n.kind == scalar {
+			r.fail(n.pos, "header is auto, none or the number of a row, not %s", n.describe())
+		}
+	}
+	return Header{}
+}
+
+var areaForm = regexp.MustCompile(`^([A-Za-z]{1,3})([1-9][0-9]{0,6}):([A-Za-z]{1,3})([1-9][0-9]{0,6})?$`)
+
+// area reads A5:M11, or A5:M which is open below.
+func (r *reader) area(n node) *Area {
+	m := areaForm.FindStringSubmatch(r.text(n, "area"))
+	if m == nil {
+		r.fail(n.pos, "area is a part of a sheet such as A5:M11, or A5:M where it is open below, not %s", n.describe())
+		return nil
+	}
+	a := &Area{FirstColumn: columnOf(m[1]), LastColumn: columnOf(m[3])}
+	a.FirstRow, _ = strconv.Atoi(m[2])
+	a.LastRow, _ = strconv.Atoi(m[4])
+	if a.LastColumn < a.FirstColumn || a.LastRow > 0 && a.LastRow < a.FirstRow {
+		r.fail(n.pos, "area: %s ends before it begins", n.describe())
+	}
+	return a
+}
+
+// columnOf is the index of the column that letters name: 0 for A, 26 for AA.
+func columnOf(letters string) int {
+	n := 0
+	for _, c := range strings.ToUpper(letters) {
+		n = n*26 + int(c-'A') + 1
+	}
+	return n - 1
 }
 
 func (r *reader) perColumn(n node, key string) bool {
@@ -278,11 +387,7 @@ func (r *reader) unpivot(n node) *Unpivot {
 		}
 	}
 	if v, ok := m["columns"]; ok {
-		for _, item := range itemsOf(v) {
-			if p := r.pattern(item, "columns"); p != nil {
-				u.Columns = append(u.Columns, p)
-			}
-		}
+		u.Columns = r.patterns(v, "columns")
 	}
 	if v, ok := m["blanks"]; ok {
 		u.SkipBlanks = r.word(v, "blanks", []string{"keep", "skip"}) == "skip"
@@ -429,6 +534,8 @@ func (r *reader) rule(n node, key string, c *Column) Rule {
 		switch {
 		case text == "leave":
 			rule.Remedy = Leave
+		case text == "above":
+			rule.Remedy = Above
 		case text == "drop":
 			rule.Remedy = Drop
 		case text == "hold":

@@ -71,6 +71,12 @@ func AppendTies(dst []byte, p *plan.Plan, e *Extract) []byte {
 	return dst
 }
 
+// AppendCheck appends a line of checks.csv.
+func AppendCheck(dst []byte, p *plan.Plan, e *Extract, c tie.Check) []byte {
+	return table.AppendLine(dst, c.Kind.String(), e.File, e.Sheet, strconv.Itoa(c.Row), c.Header, "", p.Columns[c.Column].Name,
+		c.Said.String(), c.Have.String(), c.Difference().String())
+}
+
 // AppendNames appends names.csv without its header.
 func AppendNames(dst []byte, p *plan.Plan, t *names.Tally) []byte {
 	for _, s := range t.List {

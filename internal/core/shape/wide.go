@@ -17,39 +17,58 @@ type Slot struct {
 
 // Wide finds the wide columns among headers, in their order: those that
 // unpivot.columns names, or all free ones where it is silent. free tells whether
-// nothing else claims a header. Headers that the pattern does not fit are
-// returned as unfit, entries of unpivot.columns that no header fits as missing.
-func Wide(u *plan.Unpivot, headers []string, free func(int) bool) (slots []Slot, unfit, missing []string) {
+// nothing else claims a header, isTotal whether a text is a total word. Headers
+// of total columns are returned apart, unless a plain entry names them; those
+// that the pattern does not fit as unfit; entries of unpivot.columns that no
+// header fits as missing.
+func Wide(u *plan.Unpivot, headers []string, free func(int) bool, isTotal func(string) bool) (slots, totals []Slot, unfit, missing []string) {
 	found := make([]bool, len(u.Columns))
 	for i, h := range headers {
-		if !free(i) || !chosen(u, h, found) {
+		if !free(i) {
 			continue
 		}
-		pieces, ok := u.Header.Fit(h)
-		if !ok {
+		in, plain := chosen(u, h, found)
+		pieces, fit := u.Header.Fit(h)
+		total := !plain && (isTotal(h) || in && fit && anyTotal(pieces, isTotal))
+		switch {
+		case total:
+			totals = append(totals, Slot{Index: i, Header: h, Pieces: pieces})
+		case !in:
+		case !fit:
 			unfit = append(unfit, h)
-			continue
+		default:
+			slots = append(slots, Slot{Index: i, Header: h, Pieces: pieces})
 		}
-		slots = append(slots, Slot{Index: i, Header: h, Pieces: pieces})
 	}
 	for i, p := range u.Columns {
 		if !found[i] {
 			missing = append(missing, p.String())
 		}
 	}
-	return slots, unfit, missing
+	return slots, totals, unfit, missing
 }
 
-// chosen reports whether a header is a wide column. A plain entry is compared
-// by the key, a pattern as it stands; each that chooses is marked as found.
-func chosen(u *plan.Unpivot, header string, found []bool) bool {
-	any := len(u.Columns) == 0
-	for i, p := range u.Columns {
-		if fits(p, header) {
-			found[i], any = true, true
+func anyTotal(pieces map[string]string, isTotal func(string) bool) bool {
+	for _, p := range pieces {
+		if isTotal(p) {
+			return true
 		}
 	}
-	return any
+	return false
+}
+
+// chosen reports whether a header is a wide column, and whether a plain entry
+// names it. A plain entry is compared by the key, a pattern as it stands; each
+// that chooses is marked as found.
+func chosen(u *plan.Unpivot, header string, found []bool) (in, plain bool) {
+	in = len(u.Columns) == 0
+	for i, p := range u.Columns {
+		if fits(p, header) {
+			found[i], in = true, true
+			plain = plain || p.Literal()
+		}
+	}
+	return in, plain
 }
 
 func fits(p *pattern.Pattern, header string) bool {

@@ -17,13 +17,24 @@ type Cell struct{ Off, End uint32 }
 type Rows struct {
 	Data   []byte
 	Cells  []Cell
-	Starts []uint32 // row i has Cells[Starts[i]:Starts[i+1]]
-	Lines  []int    // the number of each row that a person sees
+	Starts []uint32   // row i has Cells[Starts[i]:Starts[i+1]]
+	Lines  []int      // the number of each row that a person sees
+	Kinds  []CellKind // of each cell; none where all are texts
 }
+
+// CellKind is what a sheet says of a cell.
+type CellKind uint8
+
+const (
+	TextCell   CellKind = iota
+	NumberCell          // written 1234.56, however its column's numbers are
+	DateCell            // written 2024-01-31, with a time where it has one
+	OtherCell           // an error or a truth value
+)
 
 // Reset empties the rows for another use.
 func (r *Rows) Reset() {
-	r.Cells, r.Starts, r.Lines = r.Cells[:0], r.Starts[:0], r.Lines[:0]
+	r.Cells, r.Starts, r.Lines, r.Kinds = r.Cells[:0], r.Starts[:0], r.Lines[:0], r.Kinds[:0]
 }
 
 // Len returns how many rows there are.
@@ -35,31 +46,10 @@ func (r *Rows) Row(i int) []Cell { return r.Cells[r.Starts[i]:r.Starts[i+1]] }
 // Text returns the text of a cell.
 func (r *Rows) Text(c Cell) []byte { return r.Data[c.Off:c.End] }
 
-// Block is a part of an extract, cut at a row end. Line is the number of its
-// first row. Data has at least BlockSlack bytes of capacity behind its end,
-// which a splitter may overwrite.
-type Block struct {
-	Data []byte
-	Line int
+// Kind returns the kind of cell j of row i.
+func (r *Rows) Kind(i, j int) CellKind {
+	if len(r.Kinds) == 0 {
+		return TextCell
+	}
+	return r.Kinds[int(r.Starts[i])+j]
 }
-
-// BlockSlack is the room behind the data of a block.
-const BlockSlack = 64
-
-// Source reads one extract. Next is called by one goroutine; Split, which cuts a
-// block into rows, by many at once on blocks of their own.
-type Source interface {
-	// Next reads the next block into buf, which it may replace by a larger
-	// one. It returns io.EOF, and no data, at the end.
-	Next(buf []byte) (Block, error)
-	// Split appends the rows of a block to rows.
-	Split(b Block, rows *Rows) error
-}
-
-// RowError is what is wrong with the raw text of one row.
-type RowError struct {
-	Row  int
-	Text string
-}
-
-func (e *RowError) Error() string { return e.Text }

@@ -42,6 +42,33 @@ func (a *Account) Totals() Totals {
 	return t
 }
 
+// CheckKind is what a compared figure came from.
+type CheckKind uint8
+
+const (
+	TotalRow CheckKind = iota
+	TotalColumn
+	Control
+)
+
+var checkNames = [...]string{"total row", "total column", "control"}
+
+// String returns the kind as the record calls it.
+func (k CheckKind) String() string { return checkNames[k] }
+
+// Check is one figure that came with an extract, and what it was compared with.
+type Check struct {
+	Kind   CheckKind
+	Row    int
+	Header string
+	Column int // the measure, a column of the plan
+	Said   value.Decimal
+	Have   value.Decimal
+}
+
+// Difference is what was said less what there is.
+func (c Check) Difference() value.Decimal { return c.Said.Sub(c.Have) }
+
 // Rows is the account of the rows of one extract. Read = Blank + RepeatedHeader
 // + Total + Footnote + Section + Used; Made = Skipped + Dropped + Held +
 // Filtered + Zero + Repeated + Fact.

@@ -15,6 +15,8 @@ import (
 // drop or hold decides a fact row, and what stands in a row that is gone
 // changes and stops nothing. Then it draws up the accounts.
 func (w *Worker) Decide() {
+	w.addSums()
+	w.tieColumns()
 	for ci := range w.Program.Columns {
 		if w.Program.Columns[ci].spec.Kind.Numeric() {
 			w.decideNumbers(ci)
@@ -115,7 +117,7 @@ func (w *Worker) factRows(l table.Level, i int, visit func(f *table.Fate, at int
 // end takes the fact rows of value i out, or notes that it stops the build.
 func (w *Worker) end(ci, i int, remedy plan.Remedy, gap value.Gap) {
 	c := &w.Program.Columns[ci]
-	if remedy == plan.Silent || remedy == plan.Stop {
+	if remedy == plan.Silent || remedy == plan.Stop || remedy == plan.Above {
 		w.stop(ci, i, gap)
 		return
 	}
@@ -222,7 +224,11 @@ func gapStop(p *place.Problem, c *plan.Column, gap value.Gap) {
 	if gap < value.Text || gap == value.Error {
 		p.Message = fmt.Sprintf(gapMessages[gap], c.Name)
 	}
-	if rule := c.Gaps[gap]; rule.Remedy == plan.Stop {
+	if rule := c.Gaps[gap]; rule.Remedy == plan.Above {
+		p.Plan, p.Message = rule.Pos, fmt.Sprintf("%s cells of column %s have no value above them to take", gap, c.Name)
+		p.Advice = "fill them in the extract, or choose another rule"
+		return
+	} else if rule.Remedy == plan.Stop {
 		p.Plan = rule.Pos
 		p.Advice = fmt.Sprintf("the plan says %s: stop; mend the cells, or change the rule", plan.GapKey(gap))
 		return
@@ -344,6 +350,12 @@ func (w *Worker) accountRows() {
 			r.Blank++
 		case layout.RepeatedHeader:
 			r.RepeatedHeader++
+		case layout.SectionRow:
+			r.Section++
+		case layout.Footnote:
+			r.Footnote++
+		case layout.TotalRow:
+			r.Total++
 		}
 	}
 	r.Read = r.Used + len(w.Sorted.Out)

@@ -93,15 +93,18 @@ func (w *Worker) readCells(ci, i int, cells []table.Cell) {
 			continue
 		}
 		coef, places, neat, ok := value.PlainAt(data, cell.Off, cell.End)
-		if !ok || places != decimals {
-			if ok {
-				w.put(ci, i+j, cell, value.NewDecimal(coef, places))
-			} else {
-				w.readNumber(ci, i+j, cell, data[cell.Off:cell.End])
-			}
+		switch {
+		case !ok:
+			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End])
+			continue
+		case places == decimals:
+			sum.Add(coef)
+		case decimals < 0 && (places == 0 || data[cell.End-1] != '0'): // no longer than it must be
+			w.Accounts[ci].Read.AddSmall(coef, places)
+		default:
+			w.put(ci, i+j, cell, value.NewDecimal(coef, places))
 			continue
 		}
-		sum.Add(coef)
 		n := &numbers[j]
 		n.Coef, n.Off, n.Len, n.Places, n.Form = coef, cell.Off, uint8(cell.End-cell.Off), uint8(places), table.Print
 		if neat {

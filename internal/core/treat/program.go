@@ -13,6 +13,8 @@
 package treat
 
 import (
+	"slices"
+
 	"umbau/internal/core/layout"
 	"umbau/internal/core/names"
 	"umbau/internal/core/plan"
@@ -28,6 +30,7 @@ type Program struct {
 	Slots   []shape.Slot // never empty: one without a header where nothing is unpivoted
 	Columns []column
 	skip    int // the column whose blank wide cells are skipped, -1 for none
+	fill    bool
 }
 
 // column is one column of the plan in one extract.
@@ -46,16 +49,20 @@ func (c *column) fromCells() bool {
 	return c.source.From == layout.Label || c.source.From == layout.WideCell
 }
 
+// gapped reports whether a value may be a gap: constants and headers never are.
+func (c *column) gapped() bool { return c.fromCells() || c.source.From == layout.Section }
+
 // NewProgram makes a plan ready for an extract; books are by column of the plan.
+// A sheet fills its short rows with blanks, a text file only if the plan says so.
 func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) *Program {
-	pr := &Program{Plan: p, Lineup: l, Slots: l.Slots, skip: -1}
+	pr := &Program{Plan: p, Lineup: l, Slots: l.Slots, skip: -1, fill: l.Place.Sheet != "" || l.Entry.FillShort}
 	if l.Entry.Unpivot == nil {
 		pr.Slots = []shape.Slot{{Index: -1}}
 	}
 	for i, spec := range p.Columns {
 		c := column{spec: spec, book: books[i], source: l.Sources[i]}
 		switch c.source.From {
-		case layout.Label:
+		case layout.Label, layout.Section:
 			c.level = table.PerRow
 		case layout.Piece:
 			c.level = table.PerSlot
@@ -83,11 +90,30 @@ func (p *Program) Measures() []int {
 	return m
 }
 
+// MeasureAt returns the measure that column i of the extract feeds.
+func (p *Program) MeasureAt(i int) int {
+	for ci := range p.Columns {
+		c := &p.Columns[ci]
+		if c.measure && (c.source.From == layout.WideCell && slices.ContainsFunc(p.Slots, func(s shape.Slot) bool { return s.Index == i }) ||
+			c.source.From == layout.Label && c.source.Index == i) {
+			return ci
+		}
+	}
+	return -1
+}
+
 // Shared is what passes from block to block in the order of the fact table.
 // One goroutine at a time uses it.
 type Shared struct {
 	firsts     []*names.FirstSpellings // by column
 	currencies []string                // by column: the one currency of the measure, once it is known
+
+	// Of the extract at hand:
+	program *Program
+	tail    *table.Rows              // rows that only later ones can decide
+	heading string                   // the text of the last section row
+	texts   map[int][]*string        // by column and slot: the last text above
+	numbers map[int][]*value.Decimal // the same of columns of numbers
 }
 
 // NewShared returns the state before the first block.
@@ -98,6 +124,14 @@ func NewShared(p *plan.Plan) *Shared {
 		s.currencies = append(s.currencies, c.Currency)
 	}
 	return s
+}
+
+// begin forgets the extract before, when another one begins.
+func (s *Shared) begin(p *Program) {
+	if s.program != p {
+		s.program, s.tail, s.heading = p, nil, ""
+		s.texts, s.numbers = map[int][]*string{}, map[int][]*value.Decimal{}
+	}
 }
 
 // Change is a cell of a delivered fact row that got another value.

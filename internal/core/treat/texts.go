@@ -25,36 +25,63 @@ type textInfo struct {
 	gap   value.Gap
 	odd   bool // needs a decision wherever it stands
 	open  bool // a name whose first spelling is not known yet
+	total totalSays
 	name  bool // counted among the names
 	how   names.How
 	cells int // of the block at hand
 }
 
-// readTexts gives each value of a column of texts its code.
-func (w *Worker) readTexts(ci int) {
+// readTexts gives each value of a column of texts its code. It reports whether
+// one of them says total.
+func (w *Worker) readTexts(ci int) (total bool) {
 	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
 	s.texts = w.dict(ci)
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Numbers = c.level, s.texts.Dict, nil
 	out.Codes = resized(out.Codes, n)
 	for i := range n {
-		var text []byte
-		switch c.level {
-		case table.PerRow:
-			text = w.Rows.Text(w.Rows.Cells[int(w.Rows.Starts[w.Sorted.Used[i]])+c.source.Index])
-		case table.PerCell:
-			cell, _ := w.cell(c, i)
-			text = w.Rows.Text(cell)
-		default:
-			text = []byte(w.field(c, i))
-		}
-		code, fresh := s.texts.Code(text)
-		if fresh {
-			s.texts.learn(c, code)
-		}
+		code := s.texts.code(c, w.textAt(c, i))
 		out.Codes[i] = code
-		s.odd = s.odd || s.texts.info[code].odd
+		in := &s.texts.info[code]
+		s.odd = s.odd || in.odd
+		total = total || in.total.among
 	}
+	return total && c.source.From == layout.Label
+}
+
+// textAt is the raw text behind value i of a column.
+func (w *Worker) textAt(c *column, i int) []byte {
+	switch c.source.From {
+	case layout.Label:
+		return w.Rows.Text(w.Rows.Cells[int(w.Rows.Starts[w.Sorted.Used[i]])+c.source.Index])
+	case layout.WideCell:
+		cell, _ := w.cell(c, i)
+		return w.Rows.Text(cell)
+	case layout.Section:
+		return []byte(w.heading(i))
+	}
+	return []byte(w.field(c, i))
+}
+
+// heading is the text of the last section row of the block above used row i.
+func (w *Worker) heading(i int) string {
+	text := ""
+	for _, h := range w.Sorted.Headings {
+		if h.Used > i {
+			break
+		}
+		text = h.Text
+	}
+	return text
+}
+
+// code returns the code of a text, learned when it is new.
+func (d *texts) code(c *column, text []byte) uint32 {
+	code, fresh := d.Code(text)
+	if fresh {
+		d.learn(c, code)
+	}
+	return code
 }
 
 // dict returns the dictionary of a column, emptied when it has grown large.
@@ -74,11 +101,12 @@ func (d *texts) learn(c *column, code uint32) {
 	out := in.text
 	ok := true
 	switch {
-	case !c.fromCells() && in.text == "": // an absent column or piece is empty, without a rule
+	case !c.gapped() && in.text == "": // an absent column or piece is empty, without a rule
 		d.info = append(d.info, in)
 		return
-	case c.fromCells():
+	case c.gapped():
 		in.gap = value.TextGap(in.text)
+		in.total = saysTotal(in.text)
 	}
 	if in.gap == value.NoGap {
 		switch c.spec.Kind {

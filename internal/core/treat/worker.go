@@ -24,9 +24,16 @@ type Worker struct {
 	Names    []names.Seen
 	Accounts []tie.Account // by column; only those of measures are filled
 	Account  tie.Rows
+	Totals   []Total     // total rows, and
+	Sums     []Sums      // what stands between them: one more than there are totals
+	Checks   []tie.Check // of total columns
 	Problems place.List
 
+	begin   int  // of the rows behind the header
+	last    bool // no more rows of the extract will come
 	sorter  layout.Sorter
+	spare   [][]value.Sum       // for Sums
+	dropped map[int]*totalTexts // by column of the extract that nothing claims
 	dicts   map[dictKey]*texts
 	columns []columnState
 	stops   []stop
@@ -52,39 +59,73 @@ type columnState struct {
 
 // NewWorker returns a worker for a plan.
 func NewWorker(p *plan.Plan) *Worker {
-	return &Worker{dicts: map[dictKey]*texts{}, columns: make([]columnState, len(p.Columns)), Accounts: make([]tie.Account, len(p.Columns)),
+	return &Worker{dicts: map[dictKey]*texts{}, dropped: map[int]*totalTexts{}, columns: make([]columnState, len(p.Columns)), Accounts: make([]tie.Account, len(p.Columns)),
 		Batch: table.Batch{Columns: make([]table.Column, len(p.Columns))}}
 }
 
-// Read cuts a block of an extract into rows and columns. begin is the index of
-// the first row behind the header, where the block holds it. It returns what
-// is wrong with the raw text, or with its rows.
-func (w *Worker) Read(p *Program, src table.Source, b table.Block, begin int) error {
-	w.Program = p
-	w.reset()
-	if err := src.Split(b, &w.Rows); err != nil {
+// Block is one block of an extract for a worker: its raw text, the index of the
+// first row behind the header where the block holds it, and whether it is the
+// last one.
+type Block struct {
+	table.Block
+	Begin int
+	Last  bool
+}
+
+// Read cuts a block into rows and columns. It returns what is wrong with the raw
+// text, or with its rows.
+func (w *Worker) Read(p *Program, src table.Splitter, b Block) error {
+	w.Program, w.last = p, b.Last
+	w.Rows.Reset()
+	if err := src.Split(b.Block, &w.Rows); err != nil {
 		return err
 	}
-	w.Problems = w.sorter.Sort(p.Lineup, &w.Rows, begin, &w.Sorted)
+	if a := p.Lineup.Entry.Area; a != nil {
+		b.Begin = 0
+		layout.Crop(&w.Rows, a)
+		for b.Begin < w.Rows.Len() && w.Rows.Lines[b.Begin] <= p.Lineup.Header.Row {
+			b.Begin++
+		}
+	}
+	if p.fill {
+		layout.Pad(&w.Rows, len(p.Lineup.Header.Texts))
+	}
+	w.begin = b.Begin
+	w.load()
+	return nil
+}
+
+// load turns the rows of the block into columns.
+func (w *Worker) load() {
+	w.reset()
+	w.Problems = w.sorter.Sort(w.Program.Lineup, &w.Rows, w.begin, w.last, &w.Sorted)
 	w.Batch.Data = w.Rows.Data
-	w.Batch.Rows, w.Batch.Slots = len(w.Sorted.Used), len(p.Slots)
+	w.Batch.Slots = len(w.Program.Slots)
+	w.Batch.Rows = len(w.Sorted.Used)
+	total := false
+	for i := range w.Program.Columns {
+		if !w.Program.Columns[i].spec.Kind.Numeric() && w.Program.Columns[i].level == table.PerRow {
+			total = w.readTexts(i) || total
+		}
+	}
+	if total || len(w.Program.Lineup.Dropped) > 0 {
+		w.takeTotals()
+	}
 	w.Batch.Fates = resized(w.Batch.Fates, w.Batch.Rows*w.Batch.Slots)
 	clear(w.Batch.Fates)
-	for i := range p.Columns {
-		if p.Columns[i].spec.Kind.Numeric() {
+	for i := range w.Program.Columns {
+		switch c := &w.Program.Columns[i]; {
+		case c.spec.Kind.Numeric():
 			w.readNumbers(i)
-		} else {
+		case c.level != table.PerRow:
 			w.readTexts(i)
 		}
 	}
 	w.skipBlanks()
-	return nil
 }
 
 func (w *Worker) reset() {
-	w.Rows.Reset()
-	w.Sorted.Used, w.Sorted.Out = w.Sorted.Used[:0], w.Sorted.Out[:0]
-	w.Changes, w.Gone, w.Names = w.Changes[:0], w.Gone[:0], w.Names[:0]
+	w.Changes, w.Gone, w.Names, w.Totals = w.Changes[:0], w.Gone[:0], w.Names[:0], w.Totals[:0]
 	w.Problems, w.Account = nil, tie.Rows{}
 	w.stops = w.stops[:0]
 	clear(w.Accounts)
@@ -178,11 +219,24 @@ func (w *Worker) skipBlanks() {
 	}
 }
 
-// HandOver settles what depends on the blocks before: first spellings, and the
-// one currency of each measure. Blocks hand over in the order of the fact table.
+// HandOver settles what depends on the blocks before: rows that waited for these
+// to be decided, sections, values above, first spellings, and the one currency of
+// each measure. Blocks hand over in the order of the fact table.
 func (w *Worker) HandOver(s *Shared) {
+	s.begin(w.Program)
+	w.takeTail(s)
 	for ci := range w.Program.Columns {
 		c := &w.Program.Columns[ci]
+		if c.source.From == layout.Section {
+			w.takeHeadings(ci, s)
+		}
+		if c.above() {
+			if c.spec.Kind.Numeric() {
+				w.numbersAbove(ci, s)
+			} else {
+				w.textsAbove(ci, s)
+			}
+		}
 		if c.firsts {
 			w.takeFirsts(ci, s.firsts[ci])
 		}

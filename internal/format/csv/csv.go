@@ -1,9 +1,11 @@
-// Package csv reads and writes comma text files.
+// Package csv reads text files with cells parted by a comma, a semicolon, a tab
+// or a pipe, and writes comma text files.
 //
 // What it reads is RFC 4180 and what people make of it: rows end with LF or
 // CRLF, also mixed, the last one with or without; a byte order mark at the
-// beginning is passed over. A cell may stand in quotes, spaces around them set
-// aside; within quotes a comma and a line break are text and two quotes are one.
+// beginning is passed over. The delimiter, where it is not said, is the one that
+// cuts most rows of the first block into as many cells as each other. A cell may stand in quotes, spaces around them set
+// aside; within quotes a delimiter and a line break are text and two quotes are one.
 // A quote in the middle of a cell without quotes is text (2" rope). It is an
 // error when a quote is never closed, when text follows a closing quote, when
 // the file holds a NUL byte or is no UTF-8, or when one row is longer than
@@ -12,6 +14,7 @@ package csv
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/binary"
 	"fmt"
 	"io"
@@ -29,17 +32,26 @@ const BlockSize = 32 << 10
 // MostRow is the longest row, in bytes.
 const MostRow = 64 << 20
 
-// Reader reads one comma text file, block by block.
+// Delimiters are the delimiters that are found out; of those that cut a text
+// equally well, the first counts: a comma may be a decimal sign in the cells.
+const Delimiters = "\t;|,"
+
+// Reader reads one text file, block by block.
 type Reader struct {
 	in    io.Reader
+	delim byte   // 0 until it is known
 	rest  []byte // read, but part of the next block
 	line  int    // of the first row in rest
 	ended bool
 	begun bool
 }
 
-// NewReader returns a reader of the file.
-func NewReader(in io.Reader) *Reader { return &Reader{in: in, line: 1} }
+// NewReader returns a reader of a text in UTF-8. delim is its delimiter, 0 for
+// one to be found out.
+func NewReader(in io.Reader, delim byte) *Reader { return &Reader{in: in, delim: delim, line: 1} }
+
+// Delimiter returns the delimiter, once a block was read.
+func (r *Reader) Delimiter() byte { return cmp.Or(r.delim, ',') }
 
 // Next implements table.Source.
 func (r *Reader) Next(buf []byte) (table.Block, error) {
@@ -53,7 +65,10 @@ func (r *Reader) Next(buf []byte) (table.Block, error) {
 				return table.Block{}, err
 			}
 		}
-		ends.scan(buf, r.ended)
+		if r.delim == 0 && len(buf) > 0 {
+			r.delim = findDelimiter(buf, r.ended)
+		}
+		ends.scan(buf, r.ended, r.delim)
 		if ends.last > 0 && !r.ended || r.ended && !ends.open {
 			break
 		}
@@ -112,7 +127,7 @@ type rowEnds struct {
 	openedAt int
 }
 
-func (e *rowEnds) scan(data []byte, ended bool) {
+func (e *rowEnds) scan(data []byte, ended bool, delim byte) {
 	for e.at < len(data) {
 		quote := bytes.IndexByte(data[e.at:], '"')
 		if e.open {
@@ -144,7 +159,7 @@ func (e *rowEnds) scan(data []byte, ended bool) {
 			return
 		}
 		p := e.at + quote
-		if opens(data, p) {
+		if opens(data, p, delim) {
 			e.open, e.openedAt = true, p
 		}
 		e.at = p + 1
@@ -153,29 +168,70 @@ func (e *rowEnds) scan(data []byte, ended bool) {
 
 // opens reports whether the quote at p begins a cell: only spaces stand between
 // it and the cell's beginning.
-func opens(data []byte, p int) bool {
-	for p > 0 && (data[p-1] == ' ' || data[p-1] == '\t') {
+func opens(data []byte, p int, delim byte) bool {
+	for p > 0 && isSpace(data[p-1], delim) {
 		p--
 	}
-	return p == 0 || data[p-1] == ',' || data[p-1] == '\n'
+	return p == 0 || data[p-1] == delim || data[p-1] == '\n'
 }
 
-// marks returns which of 64 bytes may be a comma, a line feed or a quote, bit i
-// for byte i: those up to the comma in ASCII, which the bytes of names and
-// numbers seldom are. It compares eight bytes at a time, with no carry from one
-// into the next.
-func marks(b *[64]byte) uint64 {
-	return mark(b[0:]) | mark(b[8:])<<8 | mark(b[16:])<<16 | mark(b[24:])<<24 |
-		mark(b[32:])<<32 | mark(b[40:])<<40 | mark(b[48:])<<48 | mark(b[56:])<<56
+// isSpace reports whether a byte is a space or a tab that is no delimiter.
+func isSpace(c, delim byte) bool { return c == ' ' || c == '\t' && delim != '\t' }
+
+// findDelimiter looks at the first rows of a text: which delimiter cuts most of
+// them into the same number of cells, two at least?
+func findDelimiter(data []byte, ended bool) byte {
+	if !ended {
+		if k := bytes.LastIndexByte(data, '\n'); k >= 0 {
+			data = data[:k+1]
+		}
+	}
+	best, most := byte(','), 0
+	for _, d := range []byte(Delimiters) {
+		buf := append(make([]byte, 0, len(data)+table.BlockSlack), data...)
+		var rows table.Rows
+		s := splitter{data: buf[:len(buf)+table.BlockSlack], n: len(data), line: 1, rows: &rows, delim: d}
+		_ = s.sentinel().split() // a quote left open, or text behind one, ends the rows early
+		rows.Starts = append(rows.Starts, uint32(len(rows.Cells)))
+		widths := map[int]int{}
+		for i := range len(rows.Starts) - 1 {
+			if n := int(rows.Starts[i+1] - rows.Starts[i]); n > 1 {
+				widths[n]++
+				if widths[n] > most {
+					best, most = d, widths[n]
+				}
+			}
+		}
+	}
+	return best
 }
 
-func mark(b []byte) uint64 {
-	const (
-		ones  = 0x0101010101010101
-		highs = 0x8080808080808080
-	)
+// marks returns which of 64 bytes may be a delimiter, a line feed or a quote, bit
+// i for byte i: those up to the last of these in ASCII, which the bytes of names
+// and numbers seldom are. It compares eight bytes at a time, with no carry from
+// one into the next. above is ones × the byte after the last.
+func marks(b *[64]byte, above uint64) uint64 {
+	return mark(b[0:], above) | mark(b[8:], above)<<8 | mark(b[16:], above)<<16 | mark(b[24:], above)<<24 |
+		mark(b[32:], above)<<32 | mark(b[40:], above)<<40 | mark(b[48:], above)<<48 | mark(b[56:], above)<<56
+}
+
+const (
+	ones  = 0x0101010101010101
+	highs = 0x8080808080808080
+)
+
+func mark(b []byte, above uint64) uint64 {
 	w := binary.LittleEndian.Uint64(b)
-	return ^((w | highs) - ones*(','+1) | w) & highs >> 7 * 0x0102040810204080 >> 56
+	return ^((w | highs) - above | w) & highs >> 7 * 0x0102040810204080 >> 56
+}
+
+// marksOf returns which of 64 bytes are equal to one.
+func marksOf(b *[64]byte, c byte) (m uint64) {
+	for i := 0; i < 64; i += 8 {
+		x := binary.LittleEndian.Uint64(b[i:]) ^ ones*uint64(c)
+		m |= ^((x &^ highs) + ^uint64(highs) | x) & highs >> 7 * 0x0102040810204080 >> 56 << i
+	}
+	return m
 }
 
 // Split implements table.Source.
@@ -188,9 +244,8 @@ func (r *Reader) Split(b table.Block, rows *table.Rows) error {
 		b.Data = append(make([]byte, 0, n+table.BlockSlack), b.Data...)
 	}
 	data := b.Data[: n+table.BlockSlack : cap(b.Data)]
-	data[n] = '\n' // the last row may lack its end
-	s := splitter{data: data, n: n, line: b.Line, rows: rows}
-	if err := s.split(); err != nil {
+	s := splitter{data: data, n: n, line: b.Line, rows: rows, delim: r.Delimiter()}
+	if err := s.sentinel().split(); err != nil {
 		return err
 	}
 	rows.Starts = append(rows.Starts, uint32(len(rows.Cells)))
@@ -204,27 +259,42 @@ type splitter struct {
 	n     int
 	line  int
 	rows  *table.Rows
+	delim byte
 	extra []byte // texts that are not in data as they are meant
 }
 
-// split goes from mark to mark: a comma ends a cell, a line feed a row, a quote
-// may open a cell.
+// sentinel puts a row end behind the data: the last row may lack its own.
+func (s *splitter) sentinel() *splitter {
+	s.data[s.n] = '\n'
+	return s
+}
+
+// split goes from mark to mark: a delimiter ends a cell, a line feed a row, a
+// quote may open a cell.
 func (s *splitter) split() error {
 	if s.n == 0 {
 		return nil
 	}
-	data, cells := s.data, s.rows.Cells
+	data, cells, delim := s.data, s.rows.Cells, s.delim
+	above := uint64(ones) * uint64(max('"', delim)+1)
+	exact := delim > ',' // digits stand before it in ASCII
+	if exact {
+		above = ones * ('"' + 1)
+	}
 	cell := 0 // where it begins
 	s.begin(len(cells))
 	for base := 0; ; base += 64 {
-		m := marks((*[64]byte)(data[base:]))
+		m := marks((*[64]byte)(data[base:]), above)
+		if exact {
+			m |= marksOf((*[64]byte)(data[base:]), delim)
+		}
 		cells = slices.Grow(cells, 64)
 		for m != 0 {
 			at := base + bits.TrailingZeros64(m)
 			m &= m - 1
 			c := data[at]
 			switch {
-			case c == ',':
+			case c == delim:
 				cells = append(cells, table.Cell{Off: uint32(cell), End: uint32(at)})
 			case c == '\n':
 				end := at
@@ -232,7 +302,7 @@ func (s *splitter) split() error {
 					end--
 				}
 				cells = append(cells, table.Cell{Off: uint32(cell), End: uint32(end)})
-			case c != '"' || !onlySpaces(data[cell:at]):
+			case c != '"' || !onlySpaces(data[cell:at], delim):
 				continue
 			default:
 				s.rows.Cells = cells
@@ -265,16 +335,16 @@ func (s *splitter) begin(cell int) {
 	s.rows.Lines = append(s.rows.Lines, s.line)
 }
 
-func onlySpaces(b []byte) bool {
+func onlySpaces(b []byte, delim byte) bool {
 	for _, c := range b {
-		if c != ' ' && c != '\t' {
+		if !isSpace(c, delim) {
 			return false
 		}
 	}
 	return true
 }
 
-// quoted cuts a cell whose quote opens at open and returns the comma or line
+// quoted cuts a cell whose quote opens at open and returns the delimiter or line
 // feed that ends it.
 func (s *splitter) quoted(open int) (int, error) {
 	begin, line := open+1, s.line
@@ -300,9 +370,9 @@ func (s *splitter) quoted(open int) (int, error) {
 		cell.End = uint32(len(s.data) + len(s.extra))
 	}
 	s.rows.Cells = append(s.rows.Cells, cell)
-	for at++; s.data[at] == ' ' || s.data[at] == '\t' || s.data[at] == '\r'; at++ {
+	for at++; isSpace(s.data[at], s.delim) || s.data[at] == '\r'; at++ {
 	}
-	if s.data[at] != ',' && s.data[at] != '\n' {
+	if s.data[at] != s.delim && s.data[at] != '\n' {
 		return 0, &table.RowError{Row: s.line, Text: fmt.Sprintf("text follows a closing quote: %s; put the whole cell in quotes and double those within", snippet(s.data[begin-1:s.n], at-begin+1))}
 	}
 	return at, nil

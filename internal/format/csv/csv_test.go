@@ -18,7 +18,7 @@ import (
 
 // read returns all cells of a text and the line of each row.
 func read(data []byte) (rows [][]string, lines []int, err error) {
-	r := NewReader(bytes.NewReader(data))
+	r := NewReader(bytes.NewReader(data), 0)
 	var buf []byte
 	for {
 		b, err := r.Next(buf)
@@ -76,6 +76,45 @@ func TestRead(t *testing.T) {
 			}
 			require.Equal(t, test.want, strings.Join(texts, "/"))
 			require.Equal(t, test.lines, lines)
+		})
+	}
+}
+
+func TestDelimiters(t *testing.T) {
+	for _, test := range []struct {
+		name, text string
+		delim      byte
+		want       string
+	}{
+		{"semicolons and decimal commas", "Branch;Buoy;Oar\nHolm;1,50;2,25\nSaltby;3,75;4,00\n", ';', "Branch|Buoy|Oar/Holm|1,50|2,25/Saltby|3,75|4,00"},
+		{"tabs", "Branch\tBuoy\n Holm, East\t\"1\t2\"\n", '\t', "Branch|Buoy/ Holm, East|1\t2"},
+		{"tabs around quotes", "a\t\"b\"\t\t\"c\" \n", '\t', "a|b||c"},
+		{"pipes", "a|b\n1;5|2,5\n", '|', "a*b/1;5*2,5"},
+		{"commas under a title", "Sales; all coasts\n\na,b,c\n1,2,3\n4,5,6\n", ',', "Sales; all coasts//a|b|c/1|2|3/4|5|6"},
+		{"quoted delimiters do not count", "\"a;b\",\"c;d\"\n\"1;2\",\"3;4\"\n", ',', "a;b|c;d/1;2|3;4"},
+		{"one column", "Buoy\n1\n2\n", ',', "Buoy/1/2"},
+		{"nothing", "\n", ',', ""},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			r := NewReader(strings.NewReader(test.text), 0)
+			b, err := r.Next(nil)
+			require.NoError(t, err)
+			require.Equal(t, string(test.delim), string(r.Delimiter()))
+			var rows table.Rows
+			require.NoError(t, r.Split(b, &rows))
+			var texts []string
+			join := "|"
+			if test.delim == '|' {
+				join = "*"
+			}
+			for i := range rows.Len() {
+				var row []string
+				for _, c := range rows.Row(i) {
+					row = append(row, string(rows.Text(c)))
+				}
+				texts = append(texts, strings.Join(row, join))
+			}
+			require.Equal(t, test.want, strings.Join(texts, "/"))
 		})
 	}
 }

@@ -1,0 +1,318 @@
+package layout
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/pattern"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/shape"
+	"umbau/internal/core/value"
+)
+
+// From says where a column of the fact table gets its values in an extract.
+type From uint8
+
+const (
+	Absent   From = iota // nowhere: empty, and no rule applies
+	Constant             // one text for the whole extract
+	Label                // a cell of each row
+	Piece                // a piece of each wide header
+	WideCell             // the wide cells
+	Section              // the section row above
+)
+
+// Source is where one column of the fact table comes from in an extract.
+type Source struct {
+	From  From
+	Text  string // of a Constant
+	Index int    // of a Label: which cell of the row
+}
+
+// Lineup says how the rows of one extract become columns.
+type Lineup struct {
+	Entry   *plan.Entry
+	Place   place.Place // the extract: file and sheet
+	Header  Header
+	Sources []Source     // by column of the plan
+	Slots   []shape.Slot // the wide columns; none where nothing is unpivoted
+	Totals  []shape.Slot // total columns, to be compared with the wide cells
+	Dropped []int        // columns nothing claims
+	blank   []int        // columns without a header: their cells must be blank
+	first   int          // the column by which a repeated header is suspected
+	measure []bool       // by column of the extract: a measure's cells
+}
+
+// Measures reports whether any column of the extract holds a measure.
+func (l *Lineup) Measures() bool { return slices.Contains(l.measure, true) }
+
+// Measure reports whether column i of the extract holds a measure.
+func (l *Lineup) Measure(i int) bool { return i < len(l.measure) && l.measure[i] }
+
+// LineUp matches the headers of an extract with the columns of the plan.
+// fields are the constants of the extract, from its path and from set. What
+// does not match is returned as problems, decided by rules.
+func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, at place.Place) (*Lineup, place.List) {
+	l := &lining{plan: p, entry: e, header: h, at: at, claimed: make([]*plan.Column, len(h.Texts)),
+		out: &Lineup{Entry: e, Place: at, Header: h, Sources: make([]Source, len(p.Columns))}}
+	l.twice()
+	for i, c := range p.Columns {
+		l.out.Sources[i] = l.source(c, fields)
+	}
+	l.wide()
+	l.unclaimed()
+	l.missing()
+	l.besideWide()
+	l.out.first = l.firstFilled()
+	l.out.measure = make([]bool, len(h.Texts))
+	for i, c := range p.Columns {
+		if s := l.out.Sources[i]; s.From == Label && c.Measure() {
+			l.out.measure[s.Index] = true
+		} else if s.From == WideCell && c.Measure() {
+			for _, slot := range l.out.Slots {
+				l.out.measure[slot.Index] = true
+			}
+		}
+	}
+	return l.out, l.problems
+}
+
+// lining is a line-up in the making.
+type lining struct {
+	plan     *plan.Plan
+	entry    *plan.Entry
+	header   Header
+	at       place.Place
+	claimed  []*plan.Column // by header
+	absent   []*plan.Column
+	out      *Lineup
+	problems place.List
+}
+
+// stop reports a problem of the extract's headers.
+func (l *lining) stop(header, what, format string, args ...any) *place.Problem {
+	at := l.at
+	at.Row, at.Header = l.header.Row, header
+	p := place.At(at, what, format, args...).ByRule()
+	p.Plan = l.entry.Pos
+	l.problems = append(l.problems, p)
+	return &l.problems[len(l.problems)-1]
+}
+
+// twice stops where two headers are the same by the key.
+func (l *lining) twice() {
+	first := map[string]int{}
+	for i, k := range l.header.Keys {
+		if k == "" {
+			continue
+		}
+		if j, ok := first[k]; ok {
+			p := l.stop(l.header.Texts[i], "header twice", "the header stands twice, in columns %s and %s (%q and %q)", l.header.Letter(j), l.header.Letter(i), l.header.Texts[j], l.header.Texts[i])
+			p.Advice = "rename one of them in the extract"
+			continue
+		}
+		first[k] = i
+	}
+}
+
+// source finds where a column comes from, and claims its header.
+func (l *lining) source(c *plan.Column, fields map[string]string) Source {
+	index := l.find(c)
+	text, constant := fields[c.Name]
+	piece := l.entry.Unpivot != nil && l.entry.Unpivot.Header.Has(c.Name)
+	if index >= 0 && (constant || piece || l.entry.Sections == c.Name) {
+		from := "the path, the sheet, the titles, set or sections"
+		if piece {
+			from = "the wide headers"
+		}
+		p := l.stop(l.header.Texts[index], "value from two places", "column %s comes from %s, and the extract has a column of that name too", c.Name, from)
+		p.Column = c.Name
+		p.Advice = "give one of them another name in the plan"
+	}
+	switch {
+	case constant:
+		return Source{From: Constant, Text: text}
+	case piece:
+		return Source{From: Piece}
+	case l.entry.Unpivot != nil && l.entry.Unpivot.Cell == c.Name:
+		return Source{From: WideCell}
+	case l.entry.Sections == c.Name:
+		return Source{From: Section}
+	case index >= 0:
+		l.claimed[index] = c
+		return Source{From: Label, Index: index}
+	}
+	if !l.optional(c.Name) {
+		l.absent = append(l.absent, c)
+	}
+	return Source{From: Absent}
+}
+
+// optional reports whether a column is a piece of the path, the sheet or the
+// titles whose bracket is absent here: it is empty then.
+func (l *lining) optional(name string) bool {
+	return slices.ContainsFunc(fieldPatterns(l.entry), func(p *pattern.Pattern) bool { return p.Has(name) })
+}
+
+// find returns the header that a column claims, -1 if there is none.
+func (l *lining) find(c *plan.Column) int {
+	if l.entry.Unpivot != nil && l.entry.Unpivot.Cell == c.Name {
+		return -1
+	}
+	keys := []string{key.Of(c.Name)}
+	for _, h := range slices.Concat(c.Headers, l.entry.Headers[c.Name]) {
+		keys = append(keys, key.Of(h))
+	}
+	found := -1
+	for i, k := range l.header.Keys {
+		if k == "" {
+			k = key.Of(l.header.Letter(i)) // a column without a header is called by its letter
+			if !slices.Contains(keys[1:], k) {
+				continue
+			}
+		}
+		if !slices.Contains(keys, k) || found >= 0 && l.header.Keys[found] == k {
+			continue
+		}
+		if found >= 0 {
+			p := l.stop(l.header.Texts[i], "two headers for one column", "column %s claims both %q and %q", c.Name, l.header.Texts[found], l.header.Texts[i])
+			p.Column, p.Plan = c.Name, c.Pos
+			p.Advice = "take one of them out of the column's headers"
+			continue
+		}
+		found = i
+	}
+	return found
+}
+
+// wide finds the wide columns.
+func (l *lining) wide() {
+	u := l.entry.Unpivot
+	if u == nil {
+		return
+	}
+	free := func(i int) bool { return l.claimed[i] == nil && l.header.Keys[i] != "" }
+	isTotal := func(string) bool { return false }
+	if l.entry.Totals != plan.Keep {
+		isTotal = value.TotalAlone
+	}
+	slots, totals, unfit, missing := shape.Wide(u, l.header.Texts, free, isTotal)
+	l.out.Slots, l.out.Totals = slots, totals
+	for _, h := range unfit {
+		p := l.stop(h, "header does not fit", "the wide header does not fit the pattern %q", u.Header)
+		p.Plan = u.Pos
+		p.Advice = "claim it in a column's headers, leave it out of unpivot.columns, or let the pattern fit it"
+	}
+	if l.entry.Absent == plan.Stop {
+		for _, m := range missing {
+			p := l.stop("", "missing header", "no header fits %q of unpivot.columns", m)
+			p.Plan, p.Add = u.Pos, "absent: leave"
+		}
+		if len(slots)+len(unfit)+len(missing) == 0 && len(l.header.Texts) > 0 {
+			p := l.stop("", "missing header", "there is no wide column: the plan claims every header of the extract for something else")
+			p.Plan = u.Pos
+		}
+	}
+}
+
+// unclaimed deals with headers that nothing claims.
+func (l *lining) unclaimed() {
+	wide := map[int]bool{}
+	for _, s := range slices.Concat(l.out.Slots, l.out.Totals) {
+		wide[s.Index] = true
+	}
+	for i, h := range l.header.Texts {
+		if l.claimed[i] != nil || wide[i] {
+			continue
+		}
+		if l.entry.Others == plan.Drop {
+			l.out.Dropped = append(l.out.Dropped, i)
+			continue
+		}
+		if l.header.Keys[i] == "" {
+			l.out.blank = append(l.out.blank, i)
+			continue
+		}
+		if l.reported(h) {
+			continue
+		}
+		p := l.stop(h, "unexpected header", "nothing in the plan claims the header")
+		p.Add = "others: drop"
+		var names []string
+		for _, c := range l.absent {
+			names = append(names, c.Name)
+		}
+		if len(names) > 0 {
+			p.Advice = fmt.Sprintf("if it is column %s, add to that column: headers: [%s]", strings.Join(names, " or "), flow(h))
+		}
+	}
+}
+
+// flow writes a text as a value inside brackets of a plan.
+func flow(s string) string {
+	if strings.ContainsAny(s, ",:[]{}#&*!|>'\"%@`\\\n") || strings.TrimSpace(s) != s {
+		return fmt.Sprintf("%q", s)
+	}
+	return s
+}
+
+func (l *lining) reported(header string) bool {
+	return slices.ContainsFunc(l.problems, func(p place.Problem) bool { return p.Places[0].Header == header })
+}
+
+// missing stops for columns that found no header.
+func (l *lining) missing() {
+	if l.entry.Absent == plan.Leave {
+		return
+	}
+	for _, c := range l.absent {
+		p := l.stop("", "missing header", "no header for column %s", c.Name)
+		p.Column, p.Plan, p.Add = c.Name, l.entry.Pos, "absent: leave"
+		for i, h := range l.header.Texts {
+			if l.claimed[i] == nil && h != "" && place.Nearest(key.Of(c.Name), []string{l.header.Keys[i]}) != "" {
+				p.Plan, p.Add = c.Pos, "headers: ["+flow(h)+"]"
+				break
+			}
+		}
+		p.Advice = fmt.Sprintf("which of its headers is it: %s? Name that in headers: [...] of the column; leave it empty with absent: leave in the entry of extracts", l.some())
+	}
+}
+
+// some lists the first headers of the extract that nothing but unpivot claims.
+func (l *lining) some() string {
+	var out []string
+	for i, h := range l.header.Texts {
+		if l.claimed[i] == nil && h != "" {
+			out = append(out, place.Shorten(h))
+		}
+	}
+	if len(out) > 6 {
+		out = append(out[:6], "…")
+	}
+	return strings.Join(out, ", ")
+}
+
+// besideWide stops for measures that would be added once a wide cell.
+func (l *lining) besideWide() {
+	if len(l.out.Slots) == 0 {
+		return
+	}
+	for i, c := range l.plan.Columns {
+		if s := l.out.Sources[i]; s.From == Label && c.Measure() {
+			p := l.stop(l.header.Texts[s.Index], "number beside wide columns", "column %s stands beside wide columns and would be added once for each of them", c.Name)
+			p.Column, p.Plan, p.Add = c.Name, c.Pos, "add: no"
+		}
+	}
+}
+
+func (l *lining) firstFilled() int {
+	for i, c := range l.claimed {
+		if c != nil && l.header.Keys[i] != "" {
+			return i
+		}
+	}
+	return max(0, slices.IndexFunc(l.header.Keys, func(k string) bool { return k != "" }))
+}

@@ -1,0 +1,83 @@
+package table
+
+// File is a file that extracts come in, looked into as far as is needed to say
+// which tables it holds: one in a text file, one a sheet in a workbook, those
+// of all members in an archive. Close may be nil.
+type File struct {
+	Tables []Table
+	Close  func() error
+}
+
+// Table is one table in a file.
+type Table struct {
+	Member string // its path within an archive
+	Sheet  string // of a workbook
+	Hidden bool   // a hidden sheet
+	Size   int64  // about how many bytes there are to read
+	Open   func(Reading) (Source, error)
+}
+
+// Reading says how a table is to be read. Encoding and Delimiter are as a plan
+// writes them, empty where they are to be found out; a workbook has none.
+type Reading struct {
+	Encoding  string
+	Delimiter string
+	Count     func(bytes int) // hears what was read, if not nil
+}
+
+// Facts are how a text file turned out to be written, once it was read.
+type Facts struct {
+	Encoding  string
+	Delimiter string
+}
+
+// Source reads one table. Next is called by one goroutine; Split, which cuts a
+// block into rows, by many at once on blocks of their own. Blocks that follow
+// each other may be joined.
+type Source interface {
+	// Next reads the next block into buf, which it may replace by a larger
+	// one. It returns io.EOF, and no data, at the end.
+	Next(buf []byte) (Block, error)
+	Splitter
+	Facts() Facts
+	Close() error
+}
+
+// Splitter cuts blocks into rows.
+type Splitter interface {
+	// Split appends the rows of a block to rows.
+	Split(b Block, rows *Rows) error
+}
+
+// Block is a part of a table, cut at a row end. Line is the number of its first
+// row. Data has at least BlockSlack bytes of capacity behind its end, which a
+// splitter may overwrite.
+type Block struct {
+	Data []byte
+	Line int
+}
+
+// BlockSlack is the room behind the data of a block.
+const BlockSlack = 64
+
+// RowError is what is wrong with the raw text of one row.
+type RowError struct {
+	Row  int
+	Text string
+}
+
+func (e *RowError) Error() string { return e.Text }
+
+// FileError is what is wrong with a file, or with a member of it, as a whole.
+type FileError struct {
+	Member string
+	Text   string
+	Advice string // what to do
+}
+
+func (e *FileError) Error() string {
+	if e.Advice != "" {
+		return e.Text + "; " + e.Advice
+	}
+	return e.Text
+}

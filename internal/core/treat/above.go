@@ -1,0 +1,180 @@
+package treat
+
+import (
+	"slices"
+
+	"umbau/internal/core/layout"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/core/value"
+)
+
+// What a block takes over from those before it in its extract: rows that could
+// not be decided, the heading of a section, the values above.
+
+// takeTail takes over the rows that waited, if the block can decide them, and
+// leaves those that it cannot decide itself.
+func (w *Worker) takeTail(s *Shared) {
+	if s.tail != nil {
+		decides := w.last || layout.LastMeasure(w.Program.Lineup, &w.Rows, w.begin) >= w.begin
+		joined := joinRows(s.tail, 0, s.tail.Len(), &w.Rows, w.begin)
+		if !decides {
+			s.tail = joined
+			w.Rows.Reset()
+			w.Rows.Starts = append(w.Rows.Starts, 0)
+			w.begin = 0
+			w.load()
+			return
+		}
+		s.tail = nil
+		w.Rows, w.begin = *joined, 0
+		w.load()
+	}
+	if t := w.Sorted.Tail; t < w.Rows.Len() {
+		s.tail = joinRows(&w.Rows, t, w.Rows.Len(), &table.Rows{Starts: []uint32{0}}, 0)
+	}
+}
+
+// joinRows copies the rows of a from one index to another, and those of b from
+// an index on.
+func joinRows(a *table.Rows, from, to int, b *table.Rows, begin int) *table.Rows {
+	out := &table.Rows{}
+	kinds := len(a.Kinds) > 0 || len(b.Kinds) > 0
+	add := func(r *table.Rows, from, to int) {
+		for i := from; i < to; i++ {
+			out.Starts, out.Lines = append(out.Starts, uint32(len(out.Cells))), append(out.Lines, r.Lines[i])
+			for j, c := range r.Row(i) {
+				at := uint32(len(out.Data))
+				out.Data = append(out.Data, r.Text(c)...)
+				out.Cells = append(out.Cells, table.Cell{Off: at, End: uint32(len(out.Data))})
+				if kinds {
+					out.Kinds = append(out.Kinds, r.Kind(i, j))
+				}
+			}
+		}
+	}
+	add(a, from, to)
+	add(b, begin, b.Len())
+	out.Starts = append(out.Starts, uint32(len(out.Cells)))
+	out.Data = append(out.Data, make([]byte, table.BlockSlack)...)
+	return out
+}
+
+// takeHeadings gives the rows above the first section row of the block the
+// heading of the blocks before.
+func (w *Worker) takeHeadings(ci int, s *Shared) {
+	c, st, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	headings := w.Sorted.Headings
+	upTo := w.Batch.Rows
+	if len(headings) > 0 {
+		upTo = min(upTo, headings[0].Used)
+	}
+	if s.heading != "" && upTo > 0 {
+		code := st.texts.code(c, []byte(s.heading))
+		for i := range upTo {
+			out.Codes[i] = code
+		}
+	}
+	if len(headings) > 0 {
+		s.heading = headings[len(headings)-1].Text
+	}
+	st.odd = true // the blanks may be gone, other texts be odd
+}
+
+// above reports whether a gap of the column takes the value above it.
+func (c *column) above() bool {
+	return c.fromCells() && slices.ContainsFunc(c.spec.Gaps[:], func(r plan.Rule) bool { return r.Remedy == plan.Above })
+}
+
+// textsAbove puts the last text above in the place of gaps.
+func (w *Worker) textsAbove(ci int, s *Shared) {
+	c, st, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	last := s.texts[ci]
+	if last == nil {
+		last = make([]*string, w.width(c))
+		s.texts[ci] = last
+	}
+	codes := make([]int64, len(last)) // of the last text, -1 where there is none
+	for j, text := range last {
+		codes[j] = -1
+		if text != nil {
+			codes[j] = int64(st.texts.code(c, []byte(*text)))
+		}
+	}
+	for i, code := range out.Codes {
+		j := i % len(last)
+		gap := st.texts.info[code].gap
+		switch {
+		case gap == value.NoGap:
+			codes[j] = int64(code)
+		case c.spec.Gaps[gap].Remedy == plan.Above && codes[j] >= 0 && !w.skipped(c, i):
+			cell, _ := w.cell(c, i)
+			st.changed = append(st.changed, gapCell{int32(i), gap, cell})
+			out.Codes[i] = uint32(codes[j])
+			st.odd = st.odd || st.texts.info[codes[j]].odd
+		}
+	}
+	for j, code := range codes {
+		if code >= 0 {
+			last[j] = &st.texts.info[code].text
+		}
+	}
+}
+
+// numbersAbove puts the last number above in the place of gaps.
+func (w *Worker) numbersAbove(ci int, s *Shared) {
+	c, st, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	last := s.numbers[ci]
+	if last == nil {
+		last = make([]*value.Decimal, w.width(c))
+		s.numbers[ci] = last
+	}
+	at := make([]int, len(last)) // where in the block the last number is, -1 for before it
+	for j := range at {
+		at[j] = -1
+	}
+	gaps := st.gapCells
+	st.gapCells = st.gapCells[:0:0]
+	for i := range out.Numbers {
+		j := i % len(last)
+		if len(gaps) == 0 || int(gaps[0].at) != i {
+			at[j] = i
+			continue
+		}
+		g := gaps[0]
+		gaps = gaps[1:]
+		if at[j] >= 0 {
+			d, _ := out.Decimal(at[j])
+			last[j], at[j] = &d, -1
+		}
+		if c.spec.Gaps[g.kind].Remedy != plan.Above || last[j] == nil || w.skipped(c, i) {
+			st.gapCells = append(st.gapCells, g)
+			continue
+		}
+		d := *last[j]
+		if c.spec.Decimals >= 0 {
+			d, _ = d.Rescale(c.spec.Decimals)
+		}
+		out.Set(i, d)
+		st.changed = append(st.changed, g)
+	}
+	for j, i := range at {
+		if i >= 0 {
+			d, _ := out.Decimal(i)
+			last[j] = &d
+		}
+	}
+}
+
+// width is how many columns of cells feed a column.
+func (w *Worker) width(c *column) int {
+	if c.level == table.PerCell {
+		return w.Batch.Slots
+	}
+	return 1
+}
+
+// skipped reports whether value i is a blank wide cell that is passed over.
+func (w *Worker) skipped(c *column, i int) bool {
+	return c.level == table.PerCell && w.Batch.Fates[i] == table.Skipped
+}

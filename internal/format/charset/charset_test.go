@@ -1,0 +1,62 @@
+package charset
+
+import (
+	"bytes"
+	"io"
+	"strings"
+	"testing"
+	"testing/iotest"
+
+	"github.com/stretchr/testify/require"
+)
+
+func encoded(t *testing.T, name, text string) []byte {
+	if name == UTF8 {
+		return []byte(text)
+	}
+	b, err := encodings[name].NewEncoder().Bytes([]byte(text))
+	require.NoError(t, err)
+	return b
+}
+
+func TestFoundOut(t *testing.T) {
+	ascii := strings.Repeat("Branch;Buoy\r\nHolm;1,50\r\n", 8000)
+	for _, test := range []struct {
+		name, text, want string
+		data             []byte
+	}{
+		{"ASCII", ascii, UTF8, []byte(ascii)},
+		{"UTF-8", "Möwe € \n" + ascii, UTF8, []byte("Möwe € \n" + ascii)},
+		{"UTF-8, late", ascii + "Möwe", UTF8, []byte(ascii + "Möwe")},
+		{"UTF-8 with a mark", "Möwe", UTF8, []byte("\ufeffMöwe")},
+		{"Windows-1252", "Möwe € – „x“\n", Windows1252, encoded(t, Windows1252, "Möwe € – „x“\n")},
+		{"Windows-1252, late", ascii + "Möwe\n" + ascii, Windows1252, encoded(t, Windows1252, ascii+"Möwe\n"+ascii)},
+		{"ISO 8859-15", "Möwe 5 €\n", ISO885915, encoded(t, ISO885915, "Möwe 5 €\n")},
+		{"UTF-16 LE with a mark", "Möwe €\n" + ascii, UTF16LE, append([]byte("\xff\xfe"), encoded(t, UTF16LE, "Möwe €\n"+ascii)[2:]...)},
+		{"UTF-16 BE with a mark", "Möwe €\n", UTF16BE, encoded(t, UTF16BE, "Möwe €\n")},
+		{"UTF-16 LE without", "Branch;Möwe €\n", UTF16LE, encoded(t, UTF16LE, "Branch;Möwe €\n")[2:]},
+		{"UTF-16 BE without", "Branch;Möwe €\n", UTF16BE, encoded(t, UTF16BE, "Branch;Möwe €\n")[2:]},
+		{"empty", "", UTF8, nil},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			for _, in := range []io.Reader{bytes.NewReader(test.data), iotest.OneByteReader(bytes.NewReader(test.data))} {
+				r := NewReader(in, "")
+				have, err := io.ReadAll(r)
+				require.NoError(t, err)
+				require.Equal(t, test.text, string(have))
+				require.Equal(t, test.want, r.Encoding())
+			}
+		})
+	}
+}
+
+func TestSaid(t *testing.T) {
+	for _, name := range Names {
+		data := encoded(t, name, "Möwe €")
+		have, err := io.ReadAll(NewReader(bytes.NewReader(data), name))
+		require.NoError(t, err)
+		require.Equal(t, "Möwe €", string(have), name)
+	}
+	_, err := io.ReadAll(NewReader(iotest.ErrReader(io.ErrClosedPipe), ""))
+	require.ErrorIs(t, err, io.ErrClosedPipe)
+}

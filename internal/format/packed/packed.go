@@ -1,0 +1,179 @@
+// Package packed reads through compressed files: gzip (also of several members),
+// Zstandard, and the members of zip archives.
+//
+// What is unpacked is limited, in bytes and in its ratio to what was packed, so
+// that a small file cannot fill memory or disk.
+package packed
+
+import (
+	"archive/zip"
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path"
+	"slices"
+	"strings"
+
+	"github.com/klauspost/compress/gzip"
+	"github.com/klauspost/compress/zstd"
+
+	"umbau/internal/core/table"
+)
+
+// Limit is how much one file may unpack to.
+type Limit struct {
+	Bytes int64 // at most
+	Ratio int64 // times what it takes packed, once that is more than free; 0 for any
+}
+
+// DefaultLimit is far beyond what extracts need.
+var DefaultLimit = Limit{Bytes: 64 << 30, Ratio: 500}
+
+// free is what any file may unpack to, whatever its ratio.
+const free = 128 << 20
+
+// most is how many bytes so many packed ones may become.
+func (l Limit) most(packed int64) int64 {
+	if l.Ratio == 0 {
+		return l.Bytes
+	}
+	return min(l.Bytes, max(free, l.Ratio*packed))
+}
+
+// Kind is how a file is packed.
+type Kind uint8
+
+const (
+	Plain Kind = iota
+	Gzip
+	Zstandard
+	Zip
+)
+
+// KindOf tells how a file is packed by its first bytes.
+func KindOf(head []byte) Kind {
+	switch {
+	case bytes.HasPrefix(head, []byte("\x1f\x8b")):
+		return Gzip
+	case bytes.HasPrefix(head, []byte("\x28\xb5\x2f\xfd")):
+		return Zstandard
+	case bytes.HasPrefix(head, []byte("PK\x03\x04")), bytes.HasPrefix(head, []byte("PK\x05\x06")):
+		return Zip
+	}
+	return Plain
+}
+
+// Unpack reads a gzip or Zstandard stream of so many packed bytes.
+func Unpack(in io.Reader, kind Kind, packed int64, limit Limit) (io.ReadCloser, error) {
+	var out io.ReadCloser
+	switch kind {
+	case Gzip:
+		z, err := gzip.NewReader(in)
+		if err != nil {
+			return nil, broken(err)
+		}
+		out = z
+	case Zstandard:
+		z, err := zstd.NewReader(in, zstd.WithDecoderMaxMemory(256<<20), zstd.WithDecoderConcurrency(1))
+		if err != nil {
+			return nil, broken(err)
+		}
+		out = z.IOReadCloser()
+	default:
+		return nil, fmt.Errorf("kind %d is no stream", kind)
+	}
+	return &limited{in: out, left: limit.most(packed)}, nil
+}
+
+// limited reads at most so many bytes and says what is wrong with an archive in
+// words.
+type limited struct {
+	in   io.ReadCloser
+	left int64
+}
+
+func (l *limited) Read(p []byte) (int, error) {
+	n, err := l.in.Read(p)
+	if l.left -= int64(n); l.left < 0 {
+		return 0, &table.FileError{Text: "it unpacks to far more than it takes packed", Advice: "if it is meant to, allow it with --unpack-most"}
+	}
+	if err != nil && err != io.EOF {
+		err = broken(err)
+	}
+	return n, err
+}
+
+func (l *limited) Close() error { return l.in.Close() }
+
+// broken words what is wrong with an archive.
+func broken(err error) error {
+	var path *os.PathError
+	if errors.As(err, &path) {
+		return err
+	}
+	text := "the archive is damaged: " + err.Error()
+	switch {
+	case errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, io.EOF):
+		text = "the archive is cut: it ends too early"
+	case errors.Is(err, gzip.ErrChecksum), errors.Is(err, zip.ErrChecksum), errors.Is(err, zstd.ErrCRCMismatch):
+		text = "the archive is damaged: its checksum is wrong"
+	case errors.Is(err, zip.ErrFormat):
+		text = "this is no zip archive, or the end of it is missing"
+	case errors.Is(err, zip.ErrAlgorithm):
+		text = "the archive is packed in a way that is not known here"
+	}
+	return &table.FileError{Text: text, Advice: "pack it again, or send it again"}
+}
+
+// Member is one file in a zip archive.
+type Member struct {
+	Name string
+	Size int64
+	file *zip.File
+}
+
+// Open reads a member.
+func (m *Member) Open(limit Limit) (io.ReadCloser, error) {
+	in, err := m.file.Open()
+	if err != nil {
+		return nil, broken(err)
+	}
+	return &limited{in: in, left: limit.most(int64(m.file.CompressedSize64))}, nil
+}
+
+// Members lists the files in an archive in their order: those in its folders
+// too, but not those that begin with a dot or ~$ or that a system keeps there
+// for itself.
+func Members(in io.ReaderAt, size int64) ([]Member, error) {
+	z, err := zip.NewReader(in, size)
+	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {
+		return nil, broken(err)
+	}
+	var out []Member
+	for _, f := range z.File {
+		name := strings.ReplaceAll(f.Name, `\`, "/")
+		if strings.HasSuffix(name, "/") {
+			continue
+		}
+		if path.IsAbs(name) || slices.Contains(strings.Split(name, "/"), "..") || strings.Contains(name, ":/") {
+			return nil, &table.FileError{Member: f.Name, Text: "the path of the member leads out of the archive", Advice: "nothing was unpacked; where does this file come from?"}
+		}
+		if f.Flags&1 != 0 {
+			return nil, &table.FileError{Member: f.Name, Text: "the archive is locked with a password", Advice: "pack it without one"}
+		}
+		name = path.Clean(name)
+		if hidden(name) {
+			continue
+		}
+		out = append(out, Member{Name: name, Size: int64(f.UncompressedSize64), file: f})
+	}
+	return out, nil
+}
+
+func hidden(name string) bool {
+	return slices.ContainsFunc(strings.Split(name, "/"), func(s string) bool {
+		return strings.HasPrefix(s, ".") || strings.HasPrefix(s, "~$") || s == "__MACOSX" || s == "Thumbs.db"
+	})
+}

@@ -1,0 +1,79 @@
+package format
+
+import (
+	"bufio"
+	"io"
+
+	"umbau/internal/core/table"
+	"umbau/internal/format/charset"
+	"umbau/internal/format/csv"
+	"umbau/internal/format/packed"
+)
+
+// textSource is a text file: unpacked, in UTF-8, cut into cells.
+type textSource struct {
+	*csv.Reader
+	charset *charset.Reader
+	closers []io.Closer // the outermost last
+}
+
+// openText opens a text of about so many bytes.
+func (r *Reader) openText(open func() (io.ReadCloser, error), size int64, how table.Reading) (table.Source, error) {
+	f, err := open()
+	if err != nil {
+		return nil, err
+	}
+	s := &textSource{closers: []io.Closer{f}}
+	in := bufio.NewReaderSize(&counted{f, how.Count}, 64<<10)
+	var text io.Reader = in
+	head, err := in.Peek(headLen)
+	if err != nil && err != io.EOF {
+		s.Close()
+		return nil, err
+	}
+	if kind := packed.KindOf(head); kind != packed.Plain {
+		unpacked, err := packed.Unpack(in, kind, size, r.limit())
+		if err != nil {
+			s.Close()
+			return nil, err
+		}
+		s.closers = append(s.closers, unpacked)
+		text = unpacked
+	}
+	s.charset = charset.NewReader(text, how.Encoding)
+	s.Reader = csv.NewReader(s.charset, delimiters[how.Delimiter])
+	return s, nil
+}
+
+// delimiters are the delimiters as a plan writes them.
+var delimiters = map[string]byte{"": 0, ",": ',', ";": ';', "|": '|', "\t": '\t', "comma": ',', "semicolon": ';', "tab": '\t', "pipe": '|'}
+
+// Facts implements table.Source.
+func (s *textSource) Facts() table.Facts {
+	return table.Facts{Encoding: s.charset.Encoding(), Delimiter: string(s.Reader.Delimiter())}
+}
+
+// Close implements table.Source.
+func (s *textSource) Close() error {
+	var first error
+	for i := len(s.closers) - 1; i >= 0; i-- {
+		if err := s.closers[i].Close(); first == nil {
+			first = err
+		}
+	}
+	return first
+}
+
+// counted tells how many bytes were read.
+type counted struct {
+	in    io.Reader
+	count func(int)
+}
+
+func (c *counted) Read(p []byte) (int, error) {
+	n, err := c.in.Read(p)
+	if c.count != nil {
+		c.count(n)
+	}
+	return n, err
+}
