@@ -12,7 +12,9 @@ import (
 	"umbau/internal/core/build"
 	"umbau/internal/core/table"
 	"umbau/internal/format/csv"
+	"umbau/internal/format/ods"
 	"umbau/internal/format/packed"
+	"umbau/internal/format/xlsx"
 )
 
 // NewEncoder returns an encoder for a delivery, by the ending of its path.
@@ -36,15 +38,15 @@ func (r *Reader) limit() packed.Limit {
 	return r.Unpack
 }
 
-// workbook opens a workbook for its sheets.
-type workbook func(in io.ReaderAt, size int64) ([]table.Table, error)
-
-// workbooks are the formats of workbooks: how to know one by the names of its
-// members.
+// workbooks are the formats of workbooks: the member by which one is known, and
+// what opens it for its sheets.
 var workbooks = []struct {
 	has  string
-	open workbook
-}{}
+	open func(members []packed.Member, limit packed.Limit) ([]table.Table, error)
+}{
+	{"[Content_Types].xml", xlsx.Open},
+	{"content.xml", ods.Open},
+}
 
 // headLen is how many bytes tell a format.
 const headLen = 8
@@ -118,7 +120,7 @@ func (r *Reader) archive(in io.ReaderAt, size int64, name string) ([]table.Table
 	for _, w := range workbooks {
 		for _, m := range members {
 			if m.Name == w.has {
-				return w.open(in, size)
+				return w.open(members, r.limit())
 			}
 		}
 	}
@@ -127,6 +129,9 @@ func (r *Reader) archive(in io.ReaderAt, size int64, name string) ([]table.Table
 	}
 	var tables []table.Table
 	for _, m := range members {
+		if m.Hidden() {
+			continue
+		}
 		more, err := r.member(m)
 		if err != nil {
 			return nil, err

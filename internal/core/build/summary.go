@@ -108,7 +108,7 @@ func (s *Summary) sortChanges() {
 
 // urgency orders what stops a build: what could not be read, what the extracts
 // lack, what no longer agrees, names, gaps.
-var urgency = []string{"unreadable file", "no file", "files", "book", "output", "empty file", "no sheet", "no header", "path does not fit", "sheet does not fit", "title", "missing header", "header twice",
+var urgency = []string{"unreadable file", "formula without value", "no file", "files", "book", "output", "empty file", "no sheet", "no header", "path does not fit", "sheet does not fit", "title", "missing header", "header twice",
 	"two headers for one column", "value from two places", "unexpected header", "header does not fit", "number beside wide columns", "cell without a header",
 	"short row", "account", "total", "repeated grain", "unknown name", "error gap", "unclear gap", "text gap", "null gap", "blank gap"}
 

@@ -26,10 +26,11 @@ type Rows struct {
 type CellKind uint8
 
 const (
-	TextCell   CellKind = iota
-	NumberCell          // written 1234.56, however its column's numbers are
-	DateCell            // written 2024-01-31, with a time where it has one
-	OtherCell           // an error or a truth value
+	TextCell    CellKind = iota
+	NumberCell           // written 1234.56, however its column's numbers are
+	DateCell             // written 2024-01-31, with a time where it has one
+	OtherCell            // an error or a truth value
+	FormulaCell          // a formula without a stored value
 )
 
 // Reset empties the rows for another use.

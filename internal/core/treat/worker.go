@@ -1,6 +1,8 @@
 package treat
 
 import (
+	"slices"
+
 	"umbau/internal/core/layout"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
@@ -99,6 +101,7 @@ func (w *Worker) Read(p *Program, src table.Splitter, b Block) error {
 func (w *Worker) load() {
 	w.reset()
 	w.Problems = w.sorter.Sort(w.Program.Lineup, &w.Rows, w.begin, w.last, &w.Sorted)
+	w.findFormulas()
 	w.Batch.Data = w.Rows.Data
 	w.Batch.Slots = len(w.Program.Slots)
 	w.Batch.Rows = len(w.Sorted.Used)
@@ -122,6 +125,26 @@ func (w *Worker) load() {
 		}
 	}
 	w.skipBlanks()
+}
+
+// findFormulas reports formulas without a stored value in cells that are used.
+func (w *Worker) findFormulas() {
+	if len(w.Rows.Kinds) == 0 {
+		return
+	}
+	l := w.Program.Lineup
+	for _, row := range w.Sorted.Used {
+		for j := range w.Rows.Row(int(row)) {
+			if w.Rows.Kind(int(row), j) != table.FormulaCell || j >= len(l.Header.Texts) || slices.Contains(l.Dropped, j) {
+				continue
+			}
+			at := l.Place
+			at.Row, at.Header = w.Rows.Lines[row], l.Header.Name(j)
+			p := place.At(at, "formula without value", "formulas without a stored value")
+			p.Advice = "open the workbook in its program, let it calculate, and save it"
+			w.Problems.Add(p)
+		}
+	}
 }
 
 func (w *Worker) reset() {

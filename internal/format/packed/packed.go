@@ -143,9 +143,7 @@ func (m *Member) Open(limit Limit) (io.ReadCloser, error) {
 	return &limited{in: in, left: limit.most(int64(m.file.CompressedSize64))}, nil
 }
 
-// Members lists the files in an archive in their order: those in its folders
-// too, but not those that begin with a dot or ~$ or that a system keeps there
-// for itself.
+// Members lists the files in an archive in their order, those in its folders too.
 func Members(in io.ReaderAt, size int64) ([]Member, error) {
 	z, err := zip.NewReader(in, size)
 	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {
@@ -163,17 +161,15 @@ func Members(in io.ReaderAt, size int64) ([]Member, error) {
 		if f.Flags&1 != 0 {
 			return nil, &table.FileError{Member: f.Name, Text: "the archive is locked with a password", Advice: "pack it without one"}
 		}
-		name = path.Clean(name)
-		if hidden(name) {
-			continue
-		}
-		out = append(out, Member{Name: name, Size: int64(f.UncompressedSize64), file: f})
+		out = append(out, Member{Name: path.Clean(name), Size: int64(f.UncompressedSize64), file: f})
 	}
 	return out, nil
 }
 
-func hidden(name string) bool {
-	return slices.ContainsFunc(strings.Split(name, "/"), func(s string) bool {
+// Hidden reports whether a member begins with a dot or ~$, or is what a system
+// keeps in an archive for itself.
+func (m *Member) Hidden() bool {
+	return slices.ContainsFunc(strings.Split(m.Name, "/"), func(s string) bool {
 		return strings.HasPrefix(s, ".") || strings.HasPrefix(s, "~$") || s == "__MACOSX" || s == "Thumbs.db"
 	})
 }

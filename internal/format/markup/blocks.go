@@ -1,0 +1,176 @@
+package markup
+
+import (
+	"fmt"
+	"io"
+
+	"umbau/internal/core/table"
+)
+
+// BlockSize is about how many bytes of XML a block has.
+const BlockSize = 256 << 10
+
+// mostRow is how many bytes one row may take.
+const mostRow = 256 << 20
+
+// Dialect says how a format of workbooks writes the rows of a sheet.
+type Dialect struct {
+	// Body reports whether a tag is of the element that holds the rows.
+	Body func(t *Tag) bool
+	// Row is the name of the element of a row.
+	Row string
+	// Filled reports whether a tag within a row says that a cell holds something.
+	Filled func(t *Tag) bool
+	// Rows returns the numbers of the first and the last row that an element
+	// stands for, if the row before has that number.
+	Rows func(t *Tag, before int) (first, last int, err error)
+	// Blank is the element of blank rows from one number to another.
+	Blank func(from, to int) string
+}
+
+// Blocks cuts the rows of a sheet into blocks, still as XML. Rows that hold
+// nothing are passed over where none that does follows.
+type Blocks struct {
+	in      io.ReadCloser
+	count   func(int)
+	dialect Dialect
+
+	buf   []byte // read, but not handed out
+	at    int    // looked at so far
+	end   int    // just behind the last row that holds anything, 0 for none
+	first int    // number of the first row in buf …
+	last  int    // … and of the last that holds anything
+	row   int    // number of the last row begun
+	next  int    // number of the row after the last handed out
+	begun bool   // within the body
+	done  bool   // behind it
+	inRow bool
+	full  bool // the row at hand holds something
+	eof   bool
+}
+
+// NewBlocks returns the blocks of a sheet.
+func NewBlocks(in io.ReadCloser, count func(int), d Dialect) *Blocks {
+	return &Blocks{in: in, count: count, dialect: d, next: 1}
+}
+
+// Facts implements table.Source.
+func (s *Blocks) Facts() table.Facts { return table.Facts{} }
+
+// Close implements table.Source.
+func (s *Blocks) Close() error { return s.in.Close() }
+
+// Damaged words what is wrong with a workbook.
+func Damaged(format string, args ...any) *table.FileError {
+	return &table.FileError{Text: "the workbook is damaged: " + fmt.Sprintf(format, args...), Advice: "open it in its program and save it again"}
+}
+
+// Next implements table.Source. The Line of a block is the number after the
+// last row of the block before.
+func (s *Blocks) Next(buf []byte) (table.Block, error) {
+	for {
+		if err := s.look(); err != nil {
+			return table.Block{}, err
+		}
+		if s.end > 0 && (s.end >= BlockSize || s.done || s.eof || s.at-s.end > BlockSize) {
+			return s.hand(buf), nil
+		}
+		switch {
+		case s.done:
+			return table.Block{}, io.EOF
+		case s.eof && !s.begun:
+			return table.Block{}, Damaged("a sheet has no rows at all")
+		case s.eof:
+			return table.Block{}, Damaged("a sheet is cut: it ends in row %d", s.row)
+		case len(s.buf) > mostRow:
+			return table.Block{}, Damaged("row %d of a sheet takes more than %d MB", s.row, mostRow>>20)
+		}
+		if err := s.fill(); err != nil {
+			return table.Block{}, err
+		}
+	}
+}
+
+// hand hands out the rows up to the last that holds anything.
+func (s *Blocks) hand(buf []byte) table.Block {
+	data := buf[:0]
+	if s.first > s.next { // rows may lack their numbers: say how many are blank
+		data = append(data, s.dialect.Blank(s.next, s.first-1)...)
+	}
+	data = append(data, s.buf[:s.end]...)
+	if cap(data) < len(data)+table.BlockSlack {
+		data = append(data, make([]byte, table.BlockSlack)...)[:len(data)]
+	}
+	b := table.Block{Data: data, Line: s.next}
+	s.cut(s.end)
+	s.next = s.last + 1
+	return b
+}
+
+// cut forgets what stands before.
+func (s *Blocks) cut(to int) {
+	s.buf = s.buf[:copy(s.buf, s.buf[to:])]
+	s.at -= to
+	s.end = 0
+}
+
+func (s *Blocks) fill() error {
+	if cap(s.buf) < len(s.buf)+BlockSize/2 {
+		s.buf = append(make([]byte, 0, 2*len(s.buf)+BlockSize), s.buf...)
+	}
+	n, err := s.in.Read(s.buf[len(s.buf):cap(s.buf)])
+	s.buf = s.buf[:len(s.buf)+n]
+	if s.count != nil {
+		s.count(n)
+	}
+	if err == io.EOF {
+		s.eof, err = true, nil
+	}
+	return err
+}
+
+// look goes through what was read, tag by tag.
+func (s *Blocks) look() error {
+	for !s.done && s.end < BlockSize {
+		if s.end > 0 && !s.inRow && s.at-s.end > BlockSize {
+			return nil // rows that hold nothing follow: hand out those before
+		}
+		t, err := Next(s.buf, s.at)
+		if err == ErrMore {
+			if !s.inRow && s.end == 0 && s.at > 0 {
+				s.cut(s.at) // what stands before the rows, and rows that hold nothing
+			}
+			return nil
+		}
+		if err != nil {
+			return Damaged("row %d of a sheet: %v", s.row, err)
+		}
+		s.at = t.To
+		switch {
+		case s.dialect.Body(&t):
+			if s.done = t.End; t.Start {
+				s.begun = true
+				s.cut(s.at)
+			}
+		case !s.begun:
+		case t.Is(s.dialect.Row) && t.Start:
+			first, last, err := s.dialect.Rows(&t, s.row)
+			if err != nil {
+				return err
+			}
+			s.inRow, s.full = !t.End, false
+			if s.row = last; s.end == 0 {
+				s.first = first
+				s.cut(t.From)
+			}
+		case t.Is(s.dialect.Row):
+			s.inRow = false
+			if s.full {
+				s.end, s.last = s.at, s.row
+			}
+		case s.inRow && s.dialect.Filled(&t):
+			s.full = true
+		}
+	}
+	return nil
+}

@@ -1,0 +1,228 @@
+// Package markup goes through the XML of workbooks tag by tag, without building
+// anything.
+//
+// It knows what such files have: elements with or without a namespace prefix,
+// attributes in either quotes, text with the five named entities and numbered
+// characters, CDATA sections, comments, processing instructions. It does not know
+// document types: a file that declares one is refused, for entities of its own
+// are what attacks are made of. Names are compared without their prefix.
+package markup
+
+import (
+	"bytes"
+	"errors"
+	"strconv"
+	"unicode/utf8"
+)
+
+// Tag is one start or end tag.
+type Tag struct {
+	Name       []byte // without prefix
+	Attrs      []byte // all between the name and the end of the tag
+	Start, End bool   // both for an empty element
+	From, To   int    // where the tag stands
+}
+
+// Is reports whether the tag has this name.
+func (t *Tag) Is(name string) bool { return string(t.Name) == name }
+
+// ErrMore says that the text ends within markup: read on, or it is cut.
+var ErrMore = errors.New("the text ends within a tag")
+
+// ErrType says that the file declares a document type.
+var ErrType = errors.New("the file declares a document type with entities of its own")
+
+// ErrSyntax says that this is no XML.
+var ErrSyntax = errors.New("this is no XML")
+
+// Next returns the first tag from at on; comments, instructions and CDATA
+// sections are passed over. At the end of the text the error is ErrMore.
+func Next(b []byte, at int) (Tag, error) {
+	for {
+		i := bytes.IndexByte(b[at:], '<')
+		if i < 0 {
+			return Tag{}, ErrMore
+		}
+		at += i
+		if at+1 >= len(b) {
+			return Tag{}, ErrMore
+		}
+		switch b[at+1] {
+		case '!':
+			end, err := special(b, at)
+			if err != nil {
+				return Tag{}, err
+			}
+			at = end
+		case '?':
+			i := bytes.Index(b[at:], []byte("?>"))
+			if i < 0 {
+				return Tag{}, ErrMore
+			}
+			at += i + 2
+		default:
+			return tag(b, at)
+		}
+	}
+}
+
+// special passes over a comment or a CDATA section.
+func special(b []byte, at int) (int, error) {
+	rest := b[at:]
+	begin, end := "<!--", "-->"
+	if bytes.HasPrefix(rest, []byte("<![CDATA[")) {
+		begin, end = "<![CDATA[", "]]>"
+	} else if !bytes.HasPrefix(rest, []byte(begin)) {
+		if len(rest) < len("<![CDATA[") {
+			return 0, ErrMore
+		}
+		return 0, ErrType
+	}
+	i := bytes.Index(rest[len(begin):], []byte(end))
+	if i < 0 {
+		return 0, ErrMore
+	}
+	return at + len(begin) + i + len(end), nil
+}
+
+// tag reads the tag at at.
+func tag(b []byte, at int) (Tag, error) {
+	t := Tag{From: at, Start: true}
+	i := at + 1
+	if b[i] == '/' {
+		t.Start, t.End = false, true
+		i++
+	}
+	name := i
+	for i < len(b) && b[i] > ' ' && b[i] != '>' && b[i] != '/' {
+		if b[i] == ':' {
+			name = i + 1
+		}
+		i++
+	}
+	t.Name = b[name:i]
+	attrs := i
+	for i < len(b) {
+		switch c := b[i]; c {
+		case '>':
+			t.Attrs, t.To = b[attrs:i], i+1
+			if b[i-1] == '/' {
+				t.End, t.Attrs = true, b[attrs:max(attrs, i-1)]
+			}
+			if len(t.Name) == 0 {
+				return t, ErrSyntax
+			}
+			return t, nil
+		case '"', '\'':
+			q := bytes.IndexByte(b[i+1:], c)
+			if q < 0 {
+				return t, ErrMore
+			}
+			i += q + 2
+		case '<':
+			return t, ErrSyntax
+		default:
+			i++
+		}
+	}
+	return t, ErrMore
+}
+
+// Attr returns the value of an attribute, as it stands; nil where there is none.
+func (t *Tag) Attr(name string) []byte {
+	b := t.Attrs
+	for {
+		i := 0
+		for i < len(b) && (b[i] <= ' ' || b[i] == '/') {
+			i++
+		}
+		begin := i
+		for i < len(b) && b[i] != '=' && b[i] > ' ' {
+			if b[i] == ':' {
+				begin = i + 1
+			}
+			i++
+		}
+		own := b[begin:i]
+		for i < len(b) && (b[i] <= ' ' || b[i] == '=') {
+			i++
+		}
+		if i >= len(b) || b[i] != '"' && b[i] != '\'' {
+			return nil
+		}
+		q := bytes.IndexByte(b[i+1:], b[i])
+		if q < 0 {
+			return nil
+		}
+		if string(own) == name {
+			return b[i+1 : i+1+q]
+		}
+		b = b[i+q+2:]
+	}
+}
+
+// Text returns the value of an attribute as text.
+func (t *Tag) Text(name string) string { return string(AppendText(nil, t.Attr(name))) }
+
+// AppendText appends the text that stands between two tags: entities resolved,
+// CDATA taken as it is, comments left out, line ends as LF.
+func AppendText(dst, b []byte) []byte {
+	for len(b) > 0 {
+		i := bytes.IndexAny(b, "&<\r")
+		if i < 0 {
+			return append(dst, b...)
+		}
+		dst = append(dst, b[:i]...)
+		b = b[i:]
+		switch b[0] {
+		case '\r':
+			if dst = append(dst, '\n'); len(b) > 1 && b[1] == '\n' {
+				b = b[1:]
+			}
+			b = b[1:]
+		case '&':
+			var n int
+			dst, n = appendEntity(dst, b)
+			b = b[n:]
+		default:
+			end, err := special(b, 0)
+			if err != nil {
+				if i := bytes.IndexByte(b, '>'); i >= 0 && len(b) > 1 && b[1] == '?' {
+					b = b[i+1:]
+					continue
+				}
+				return dst
+			}
+			if cdata, ok := bytes.CutPrefix(b[:end], []byte("<![CDATA[")); ok {
+				dst = append(dst, cdata[:len(cdata)-3]...)
+			}
+			b = b[end:]
+		}
+	}
+	return dst
+}
+
+var entities = map[string]string{"amp": "&", "lt": "<", "gt": ">", "quot": `"`, "apos": "'"}
+
+// appendEntity appends what an entity stands for; one that is not known stays as
+// it is.
+func appendEntity(dst, b []byte) ([]byte, int) {
+	end := bytes.IndexByte(b[:min(len(b), 12)], ';')
+	if end < 0 {
+		return append(dst, '&'), 1
+	}
+	name := string(b[1:end])
+	if text, ok := entities[name]; ok {
+		return append(dst, text...), end + 1
+	}
+	base := 10
+	if digits, ok := bytes.CutPrefix(b[1:end], []byte("#")); ok {
+		if len(digits) > 0 && (digits[0] == 'x' || digits[0] == 'X') {
+			base, digits = 16, digits[1:]
+		}
+		if n, err := strconv.ParseUint(string(digits), base, 32); err == nil && n <= utf8.MaxRune {
+			return utf8.AppendRune(dst, rune(n)), end + 1
+		}
+	}
+	return append(dst, '&'), 1
+}

@@ -1,0 +1,346 @@
+// Package ods reads the sheets of .ods workbooks (OpenDocument 1.3, part 3,
+// section 9) as streams.
+//
+// All sheets stand in one part, content.xml; each is read on its own, from the
+// beginning of the part. What an element repeats is repeated, but for blank
+// cells and rows with nothing behind them.
+package ods
+
+import (
+	"bytes"
+	"io"
+	"slices"
+	"strconv"
+	"strings"
+
+	"umbau/internal/core/table"
+	"umbau/internal/format/markup"
+	"umbau/internal/format/packed"
+)
+
+const part = "content.xml"
+
+// The limits of a sheet.
+const (
+	mostRows    = 1 << 24
+	mostColumns = 16_384
+	mostRepeats = 100_000 // of a row that holds something
+)
+
+// Open lists the sheets of a workbook in their order.
+func Open(members []packed.Member, limit packed.Limit) ([]table.Table, error) {
+	i := slices.IndexFunc(members, func(m packed.Member) bool { return m.Name == part })
+	if i < 0 {
+		return nil, markup.Damaged("%s is missing", part)
+	}
+	m := members[i]
+	in, err := m.Open(limit)
+	if err != nil {
+		return nil, err
+	}
+	defer in.Close()
+	var tables []table.Table
+	hiddenStyles, style := map[string]bool{}, ""
+	depth := 0
+	err = each(in, func(t *markup.Tag) {
+		switch {
+		case t.Is("style") && t.Start:
+			style = t.Text("name")
+		case t.Is("table-properties") && t.Text("display") == "false":
+			hiddenStyles[style] = true
+		case t.Is("table") && t.Start && !t.End:
+			if depth++; depth == 1 {
+				tables = append(tables, sheetOf(m, limit, len(tables), t.Text("name"), hiddenStyles[t.Text("style-name")]))
+			}
+		case t.Is("table") && t.End && !t.Start:
+			depth--
+		}
+	})
+	if err == nil && len(tables) == 0 {
+		err = &table.FileError{Text: "this workbook has no sheets", Advice: "is it a table? save it as .xlsx or .csv"}
+	}
+	return tables, err
+}
+
+// each visits all tags of a stream.
+func each(in io.Reader, visit func(t *markup.Tag)) error {
+	buf := make([]byte, 0, 1<<20)
+	for {
+		if len(buf) == cap(buf) {
+			buf = append(make([]byte, 0, 2*cap(buf)), buf...)
+		}
+		n, err := in.Read(buf[len(buf):cap(buf)])
+		buf = buf[:len(buf)+n]
+		at := 0
+		for {
+			t, next := markup.Next(buf, at)
+			if next == markup.ErrMore {
+				break
+			}
+			if next != nil {
+				return markup.Damaged("%v", next)
+			}
+			visit(&t)
+			at = t.To
+		}
+		buf = buf[:copy(buf, buf[at:])]
+		if err == io.EOF {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+	}
+}
+
+func sheetOf(m packed.Member, limit packed.Limit, index int, name string, hidden bool) table.Table {
+	return table.Table{Sheet: name, Hidden: hidden, Size: m.Size, Open: func(how table.Reading) (table.Source, error) {
+		in, err := m.Open(limit)
+		if err != nil {
+			return nil, err
+		}
+		seen, depth := -1, 0
+		body := func(t *markup.Tag) bool {
+			if !t.Is("table") || t.Start && t.End {
+				return false
+			}
+			if t.Start {
+				if depth++; depth == 1 {
+					seen++
+				}
+				return depth == 1 && seen == index
+			}
+			depth--
+			return depth == 0 && seen == index
+		}
+		return &sheet{markup.NewBlocks(in, how.Count, markup.Dialect{
+			Body: body,
+			Row:  "table-row",
+			Filled: func(t *markup.Tag) bool {
+				return t.Start && (t.Is("p") || t.Is("table-cell") && (t.Attr("value-type") != nil || t.Attr("formula") != nil))
+			},
+			Rows:  rowNumbers,
+			Blank: func(from, to int) string { return blankRows(to - from + 1) },
+		})}, nil
+	}}
+}
+
+func blankRows(n int) string {
+	return `<table:table-row table:number-rows-repeated="` + strconv.Itoa(n) + `"/>`
+}
+
+// rowNumbers are the numbers of the rows that an element stands for.
+func rowNumbers(t *markup.Tag, before int) (first, last int, err error) {
+	n := repeated(t, "number-rows-repeated")
+	if n < 1 || before+n > mostRows {
+		return 0, 0, markup.Damaged("a sheet has more than %d rows", mostRows)
+	}
+	return before + 1, before + n, nil
+}
+
+// repeated is how often an element stands for itself; 0 for no number.
+func repeated(t *markup.Tag, attr string) int {
+	v := t.Attr(attr)
+	if v == nil {
+		return 1
+	}
+	n, err := strconv.Atoi(string(v))
+	if err != nil || n < 1 || n > 1<<30 {
+		return 0
+	}
+	return n
+}
+
+type sheet struct{ *markup.Blocks }
+
+// Split implements table.Source.
+func (s *sheet) Split(b table.Block, rows *table.Rows) error {
+	p := rowParser{data: b.Data, rows: rows, number: b.Line}
+	rows.Data = rows.Data[:0]
+	if err := p.parse(); err != nil {
+		return err
+	}
+	rows.Starts = append(rows.Starts, uint32(len(rows.Cells)))
+	rows.Data = append(rows.Data, make([]byte, table.BlockSlack)...)
+	return nil
+}
+
+// rowParser takes the rows of a block apart.
+type rowParser struct {
+	data    []byte
+	rows    *table.Rows
+	number  int // of the next row
+	repeats int // of the row at hand
+	blanks  int // cells that wait for one that holds something
+
+	cell      markup.Tag
+	inCell    bool
+	text      []byte
+	texts     int // paragraphs so far
+	notes     int // depth within notes, frames and sub-tables
+	paragraph int // where the text of the paragraph goes on, -1 outside
+}
+
+func (p *rowParser) wrong(format string, args ...any) error {
+	return &table.RowError{Row: p.number, Text: markup.Damaged(format, args...).Error()}
+}
+
+func (p *rowParser) parse() error {
+	at := 0
+	p.paragraph = -1
+	for {
+		t, err := markup.Next(p.data, at)
+		if err == markup.ErrMore {
+			return nil
+		}
+		if err != nil {
+			return p.wrong("%v", err)
+		}
+		if p.inCell {
+			p.inside(&t, at)
+		}
+		switch {
+		case p.notes > 0:
+		case t.Is("table-row"):
+			if t.Start {
+				p.repeats, p.blanks = repeated(&t, "number-rows-repeated"), 0
+				p.begin()
+			}
+			if t.End {
+				if err := p.endRow(); err != nil {
+					return err
+				}
+			}
+		case t.Is("table-cell") || t.Is("covered-table-cell"):
+			if t.Start {
+				p.cell, p.inCell, p.text, p.texts = t, true, p.text[:0], 0
+			}
+			if t.End {
+				p.inCell = false
+				if err := p.finish(); err != nil {
+					return err
+				}
+			}
+		}
+		at = t.To
+	}
+}
+
+// inside takes the tags within a cell: its paragraphs, but not those of notes.
+func (p *rowParser) inside(t *markup.Tag, at int) {
+	if t.Is("annotation") || t.Is("frame") || t.Is("table") || t.Is("shapes") {
+		switch {
+		case t.Start && !t.End:
+			p.notes++
+		case t.End && !t.Start:
+			p.notes--
+		}
+		p.paragraph = -1
+		return
+	}
+	if p.notes > 0 {
+		return
+	}
+	if p.paragraph >= 0 {
+		p.text = markup.AppendText(p.text, p.data[at:t.From])
+	}
+	switch {
+	case t.Is("p") && t.Start && !t.End:
+		if p.texts++; p.texts > 1 {
+			p.text = append(p.text, '\n')
+		}
+		p.paragraph = t.To
+	case t.Is("p"):
+		p.paragraph = -1
+	case t.Is("s") && t.Start:
+		n := 1
+		if v := t.Attr("c"); v != nil {
+			n, _ = strconv.Atoi(string(v))
+		}
+		p.text = append(p.text, strings.Repeat(" ", max(0, min(n, 1000)))...)
+	case t.Is("tab") && t.Start:
+		p.text = append(p.text, '\t')
+	case t.Is("line-break") && t.Start:
+		p.text = append(p.text, '\n')
+	}
+}
+
+func (p *rowParser) begin() {
+	p.rows.Starts = append(p.rows.Starts, uint32(len(p.rows.Cells)))
+	p.rows.Lines = append(p.rows.Lines, p.number)
+}
+
+// endRow repeats a row as often as it says.
+func (p *rowParser) endRow() error {
+	first := int(p.rows.Starts[len(p.rows.Starts)-1])
+	cells := len(p.rows.Cells) - first
+	if cells > 0 && p.repeats > mostRepeats || cells*p.repeats > 100*mostRepeats {
+		return p.wrong("it stands %d times over", p.repeats)
+	}
+	for p.number++; p.repeats > 1; p.repeats-- {
+		p.begin()
+		p.rows.Cells = append(p.rows.Cells, p.rows.Cells[first:first+cells]...)
+		p.rows.Kinds = append(p.rows.Kinds, p.rows.Kinds[first:first+cells]...)
+		p.number++
+	}
+	return nil
+}
+
+// finish adds a cell as often as it stands there; blank ones only when one that
+// holds something follows.
+func (p *rowParser) finish() error {
+	n := repeated(&p.cell, "number-columns-repeated")
+	from := len(p.rows.Data)
+	kind, err := p.value()
+	if err != nil {
+		return err
+	}
+	if len(p.rows.Data) == from && kind == table.TextCell {
+		p.blanks += n
+		return nil
+	}
+	row := len(p.rows.Cells) - int(p.rows.Starts[len(p.rows.Starts)-1])
+	if n < 1 || row+p.blanks+n > mostColumns {
+		return p.wrong("it has more than %d cells", mostColumns)
+	}
+	for ; p.blanks > 0; p.blanks-- {
+		p.rows.Cells, p.rows.Kinds = append(p.rows.Cells, table.Cell{Off: uint32(from), End: uint32(from)}), append(p.rows.Kinds, table.TextCell)
+	}
+	for range n {
+		p.rows.Cells = append(p.rows.Cells, table.Cell{Off: uint32(from), End: uint32(len(p.rows.Data))})
+		p.rows.Kinds = append(p.rows.Kinds, kind)
+	}
+	return nil
+}
+
+// value appends the text of the cell and tells its kind.
+func (p *rowParser) value() (table.CellKind, error) {
+	t := &p.cell
+	if t.Is("covered-table-cell") {
+		return table.TextCell, nil
+	}
+	switch string(t.Attr("value-type")) {
+	case "float", "percentage", "currency":
+		v, ok := bytes.TrimSpace(t.Attr("value")), false
+		if p.rows.Data, ok = markup.AppendNumber(p.rows.Data, v); !ok {
+			return 0, p.wrong("a cell holds the number %q", v[:min(len(v), 40)])
+		}
+		return table.NumberCell, nil
+	case "date":
+		day, clock, _ := strings.Cut(t.Text("date-value"), "T")
+		p.rows.Data = append(p.rows.Data, day...)
+		if clock, _, _ = strings.Cut(clock, "."); clock != "" && clock != "00:00:00" {
+			p.rows.Data = append(append(p.rows.Data, ' '), clock...)
+		}
+		return table.DateCell, nil
+	case "boolean":
+		p.rows.Data = append(p.rows.Data, strings.ToUpper(t.Text("boolean-value"))...)
+		return table.OtherCell, nil
+	case "":
+		if t.Attr("formula") != nil && len(p.text) == 0 {
+			return table.FormulaCell, nil
+		}
+	}
+	p.rows.Data = append(p.rows.Data, p.text...)
+	return table.TextCell, nil
+}

@@ -1,0 +1,320 @@
+// Package xlsx reads the sheets of .xlsx and .xlsm workbooks as streams.
+//
+// A sheet is cut into blocks of whole rows, still as XML, by one goroutine; many
+// cut blocks into cells. Of a workbook only the shared strings and the number
+// formats are kept in memory. Numbers are taken as stored, at 15 significant
+// digits, as spreadsheets show them; a number whose format is that of a date is a
+// date, by the calendar of the workbook (from 1900 or 1904).
+//
+// The format is that of ECMA-376, part 1, section 18, in its transitional and
+// strict forms.
+package xlsx
+
+import (
+	"bytes"
+	"io"
+	"path"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+
+	"umbau/internal/core/table"
+	"umbau/internal/format/markup"
+	"umbau/internal/format/packed"
+)
+
+// book is an open workbook.
+type book struct {
+	members []packed.Member
+	limit   packed.Limit
+	name    string // of the workbook part
+	from    int    // the year its calendar begins: 1900 or 1904
+	strings []string
+	styles  []style // by the index in cells
+
+	once    sync.Once // strings and styles are read with the first sheet
+	problem error
+}
+
+// wrong is an error of a damaged workbook.
+func wrong(format string, args ...any) error { return markup.Damaged(format, args...) }
+
+// Open lists the sheets of a workbook in their order.
+func Open(members []packed.Member, limit packed.Limit) ([]table.Table, error) {
+	b := &book{members: members, limit: limit, from: 1900}
+	root, err := b.relations("")
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range root {
+		if strings.HasSuffix(r.kind, "/officeDocument") {
+			b.name = r.target
+		}
+	}
+	if b.name == "" {
+		return nil, &table.FileError{Text: "this is no workbook, though it is packed like one", Advice: "save the table as .xlsx or .csv"}
+	}
+	return b.sheets()
+}
+
+// read returns the whole of a part that is small.
+func (b *book) read(name string, most int64) ([]byte, error) {
+	in, err := b.open(name)
+	if err != nil {
+		return nil, err
+	}
+	defer in.Close()
+	data, err := io.ReadAll(io.LimitReader(in, most+1))
+	if err == nil && int64(len(data)) > most {
+		err = wrong("%s is larger than %d MB", name, most>>20)
+	}
+	if err == nil {
+		data, err = utf8Of(data)
+	}
+	return data, err
+}
+
+// utf8Of refuses parts in other encodings, which no known program writes.
+func utf8Of(data []byte) ([]byte, error) {
+	if bytes.HasPrefix(data, []byte("\xff\xfe")) || bytes.HasPrefix(data, []byte("\xfe\xff")) {
+		return nil, wrong("a part of it is in UTF-16")
+	}
+	return data, nil
+}
+
+func (b *book) open(name string) (io.ReadCloser, error) {
+	i := slices.IndexFunc(b.members, func(m packed.Member) bool { return strings.EqualFold(m.Name, name) })
+	if i < 0 {
+		return nil, wrong("%s is missing", name)
+	}
+	return b.members[i].Open(b.limit)
+}
+
+func (b *book) has(name string) bool {
+	return slices.ContainsFunc(b.members, func(m packed.Member) bool { return strings.EqualFold(m.Name, name) })
+}
+
+// relation is one part that another refers to.
+type relation struct{ id, kind, target string }
+
+// relations lists what a part refers to, "" for the package as a whole.
+func (b *book) relations(of string) ([]relation, error) {
+	name := path.Join(path.Dir(of), "_rels", path.Base(of)+".rels")
+	if of == "" {
+		name = "_rels/.rels"
+	}
+	if !b.has(name) {
+		return nil, nil
+	}
+	data, err := b.read(name, 16<<20)
+	if err != nil {
+		return nil, err
+	}
+	var out []relation
+	err = each(data, func(t *markup.Tag, _ int) error {
+		if t.Is("Relationship") && t.Start {
+			target := t.Text("Target")
+			if strings.HasPrefix(target, "/") {
+				target = strings.TrimPrefix(path.Clean(target), "/")
+			} else {
+				target = path.Join(path.Dir(of), target)
+			}
+			out = append(out, relation{t.Text("Id"), t.Text("Type"), target})
+		}
+		return nil
+	})
+	return out, err
+}
+
+// each visits all tags of a part.
+func each(data []byte, visit func(t *markup.Tag, at int) error) error {
+	for at := 0; ; {
+		t, err := markup.Next(data, at)
+		if err == markup.ErrMore {
+			return nil
+		}
+		if err != nil {
+			return wrong("%v", err)
+		}
+		if err := visit(&t, at); err != nil {
+			return err
+		}
+		at = t.To
+	}
+}
+
+// sheets lists the sheets that hold cells.
+func (b *book) sheets() ([]table.Table, error) {
+	parts, err := b.relations(b.name)
+	if err != nil {
+		return nil, err
+	}
+	data, err := b.read(b.name, 64<<20)
+	if err != nil {
+		return nil, err
+	}
+	var tables []table.Table
+	err = each(data, func(t *markup.Tag, _ int) error {
+		switch {
+		case !t.Start:
+		case t.Is("workbookPr"):
+			if v := t.Text("date1904"); v == "1" || v == "true" {
+				b.from = 1904
+			}
+		case t.Is("sheet"):
+			id := t.Text("id")
+			i := slices.IndexFunc(parts, func(r relation) bool { return r.id == id })
+			if i < 0 {
+				return wrong("the sheet %s has no part", t.Text("name"))
+			}
+			if !strings.HasSuffix(parts[i].kind, "/worksheet") {
+				return nil // a chart
+			}
+			if !b.has(parts[i].target) {
+				return wrong("the sheet %s is missing (%s)", t.Text("name"), parts[i].target)
+			}
+			tables = append(tables, b.table(t.Text("name"), t.Text("state"), parts[i].target))
+		}
+		return nil
+	})
+	if err == nil && len(tables) == 0 {
+		err = &table.FileError{Text: "the workbook has no sheet with cells", Advice: "was it saved?"}
+	}
+	return tables, err
+}
+
+func (b *book) table(name, state, part string) table.Table {
+	i := slices.IndexFunc(b.members, func(m packed.Member) bool { return strings.EqualFold(m.Name, part) })
+	return table.Table{Sheet: name, Hidden: state == "hidden" || state == "veryHidden", Size: b.members[i].Size,
+		Open: func(how table.Reading) (table.Source, error) {
+			b.once.Do(func() { b.problem = b.load() })
+			if b.problem != nil {
+				return nil, b.problem
+			}
+			in, err := b.open(part)
+			if err != nil {
+				return nil, err
+			}
+			return newSheet(b, in, how.Count), nil
+		}}
+}
+
+// load reads the shared strings and the styles.
+func (b *book) load() error {
+	parts, err := b.relations(b.name)
+	if err != nil {
+		return err
+	}
+	for _, p := range parts {
+		switch {
+		case strings.HasSuffix(p.kind, "/sharedStrings"):
+			err = b.loadStrings(p.target)
+		case strings.HasSuffix(p.kind, "/styles"):
+			err = b.loadStyles(p.target)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// mostStrings is how many bytes of shared strings are kept.
+const mostStrings = 1 << 30
+
+func (b *book) loadStrings(part string) error {
+	in, err := b.open(part)
+	if err != nil {
+		return err
+	}
+	defer in.Close()
+	var all []byte
+	var ends []int
+	c := collector{}
+	buf := make([]byte, 0, 256<<10)
+	for {
+		if len(buf) == cap(buf) {
+			buf = append(make([]byte, 0, 2*cap(buf)), buf...)
+		}
+		n, err := in.Read(buf[len(buf):cap(buf)])
+		buf = buf[:len(buf)+n]
+		if err != nil && err != io.EOF {
+			return err
+		}
+		at := 0
+		for {
+			t, next := markup.Next(buf, at)
+			if next == markup.ErrMore {
+				break
+			}
+			if next != nil {
+				return wrong("%s: %v", part, next)
+			}
+			c.take(buf, at, &t)
+			if t.Is("si") && t.End {
+				all = append(all, c.text...)
+				ends = append(ends, len(all))
+				c.text = c.text[:0]
+			}
+			at = t.To
+		}
+		buf = buf[:copy(buf, buf[at:])]
+		if len(all)+len(buf) > mostStrings {
+			return &table.FileError{Text: "the shared strings of the workbook take more than 1 GB", Advice: "save the table as .csv"}
+		}
+		if err == io.EOF {
+			break
+		}
+	}
+	text, begin := string(all), 0
+	b.strings = make([]string, len(ends))
+	for i, end := range ends {
+		b.strings[i] = text[begin:end]
+		begin = end
+	}
+	return nil
+}
+
+// collector puts the text of a rich string together: that of all its runs, but
+// not of how they are pronounced.
+type collector struct {
+	text     []byte
+	phonetic bool
+	inText   bool
+}
+
+// take takes the next tag; at is where the one before ended.
+func (c *collector) take(b []byte, at int, t *markup.Tag) {
+	switch {
+	case t.Is("rPh"):
+		c.phonetic = t.Start && !t.End
+	case t.Is("t") && t.Start:
+		c.inText = !t.End
+	case t.Is("t"):
+		if c.inText && !c.phonetic {
+			c.text = appendUnescaped(c.text, markup.AppendText(nil, b[at:t.From]))
+		}
+		c.inText = false
+	}
+}
+
+// appendUnescaped appends a text in which _x000D_ stands for a character.
+func appendUnescaped(dst, text []byte) []byte {
+	for {
+		i := bytes.Index(text, []byte("_x"))
+		if i < 0 || i+7 > len(text) {
+			return append(dst, text...)
+		}
+		dst = append(dst, text[:i]...)
+		if n, err := strconv.ParseUint(string(text[i+2:i+6]), 16, 16); err == nil && text[i+6] == '_' {
+			if n != '\r' {
+				dst = append(dst, string(rune(n))...)
+			}
+			text = text[i+7:]
+			continue
+		}
+		dst = append(dst, "_x"...)
+		text = text[i+2:]
+	}
+}

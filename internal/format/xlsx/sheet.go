@@ -1,0 +1,246 @@
+package xlsx
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"strconv"
+
+	"umbau/internal/core/table"
+	"umbau/internal/format/markup"
+)
+
+// The limits of a sheet (section 18.3.1).
+const (
+	mostRows    = 1_048_576
+	mostColumns = 16_384
+)
+
+// sheet reads one sheet.
+type sheet struct {
+	*markup.Blocks
+	book *book
+}
+
+func newSheet(b *book, in io.ReadCloser, count func(int)) *sheet {
+	return &sheet{book: b, Blocks: markup.NewBlocks(in, count, markup.Dialect{
+		Body:   func(t *markup.Tag) bool { return t.Is("sheetData") },
+		Row:    "row",
+		Filled: func(t *markup.Tag) bool { return t.Start && (t.Is("v") || t.Is("is") || t.Is("f")) },
+		Rows:   rowNumber,
+		Blank:  func(_, to int) string { return fmt.Sprintf(`<row r="%d"/>`, to) },
+	})}
+}
+
+// rowNumber is the number of the row that begins.
+func rowNumber(t *markup.Tag, before int) (first, last int, err error) {
+	r := t.Attr("r")
+	n := before + 1
+	if r != nil {
+		if n, err = strconv.Atoi(string(r)); err != nil {
+			return 0, 0, wrong("a sheet has a row %q", r)
+		}
+	}
+	switch {
+	case n < 1 || n > mostRows:
+		return 0, 0, wrong("a sheet has a row %d; the last one is %d", n, mostRows)
+	case n <= before:
+		return 0, 0, wrong("row %d of a sheet stands after row %d", n, before)
+	}
+	return n, n, nil
+}
+
+// Split implements table.Source.
+func (s *sheet) Split(b table.Block, rows *table.Rows) error {
+	p := rowParser{sheet: s, data: b.Data, rows: rows, number: b.Line - 1}
+	rows.Data = rows.Data[:0]
+	if err := p.parse(); err != nil {
+		return err
+	}
+	rows.Starts = append(rows.Starts, uint32(len(rows.Cells)))
+	rows.Data = append(rows.Data, make([]byte, table.BlockSlack)...)
+	return nil
+}
+
+// rowParser takes the rows of a block apart.
+type rowParser struct {
+	sheet  *sheet
+	data   []byte
+	rows   *table.Rows
+	number int // of the row at hand
+	column int // of the next cell
+
+	// Of the cell at hand:
+	kind    string
+	style   int
+	value   []byte // as it stands in v
+	hasV    bool
+	formula bool
+	inline  collector
+	isText  bool
+}
+
+func (p *rowParser) parse() error {
+	at := 0
+	for {
+		t, err := markup.Next(p.data, at)
+		if err == markup.ErrMore {
+			return nil
+		}
+		if err != nil {
+			return p.wrong("%v", err)
+		}
+		switch {
+		case t.Is("row"):
+			if t.Start {
+				p.begin(&t)
+			}
+		case t.Is("c"):
+			if t.Start {
+				if err := p.cell(&t); err != nil {
+					return err
+				}
+			}
+			if t.End {
+				if err := p.finish(); err != nil {
+					return err
+				}
+			}
+		case t.Is("v"):
+			if t.Start {
+				p.hasV = true
+			}
+			if !t.Start {
+				p.value = p.data[at:t.From]
+			}
+		case t.Is("f"):
+			p.formula = true
+		case t.Is("is"):
+			p.isText = true
+		case p.isText:
+			p.inline.take(p.data, at, &t)
+		}
+		at = t.To
+	}
+}
+
+func (p *rowParser) wrong(format string, args ...any) error {
+	return &table.RowError{Row: p.number, Text: wrong(format, args...).Error()}
+}
+
+// begin begins a row; rows that are not stored before it are blank ones.
+func (p *rowParser) begin(t *markup.Tag) {
+	n := p.number + 1
+	if r := t.Attr("r"); r != nil {
+		n, _ = strconv.Atoi(string(r)) // Next has looked at it
+	}
+	for p.number++; p.number <= n; p.number++ {
+		p.rows.Starts = append(p.rows.Starts, uint32(len(p.rows.Cells)))
+		p.rows.Lines = append(p.rows.Lines, p.number)
+	}
+	p.number, p.column = n, 0
+}
+
+// cell begins a cell; cells that are not stored before it are blank ones.
+func (p *rowParser) cell(t *markup.Tag) error {
+	p.kind, p.style, p.value, p.hasV, p.formula, p.isText = "", 0, nil, false, false, false
+	p.inline = collector{text: p.inline.text[:0]}
+	if r := t.Attr("r"); r != nil {
+		column := -1
+		for i, c := range r {
+			if c |= 0x20; c < 'a' || c > 'z' || i > 3 {
+				break
+			}
+			column = (column+1)*26 + int(r[i]|0x20-'a')
+		}
+		if column < 0 || column >= mostColumns {
+			return p.wrong("it has a cell %q; the last column is XFD", r)
+		}
+		if column < p.column {
+			return p.wrong("the cell %q stands after one further to the right", r)
+		}
+		for p.column < column {
+			p.add(table.TextCell, len(p.rows.Data))
+		}
+	} else if p.column >= mostColumns {
+		return p.wrong("it has more than %d cells", mostColumns)
+	}
+	p.kind = string(t.Attr("t"))
+	if st := t.Attr("s"); st != nil {
+		p.style, _ = strconv.Atoi(string(st))
+	}
+	return nil
+}
+
+// add adds a cell whose text stands in the data from an index on.
+func (p *rowParser) add(kind table.CellKind, from int) {
+	p.rows.Cells = append(p.rows.Cells, table.Cell{Off: uint32(from), End: uint32(len(p.rows.Data))})
+	p.rows.Kinds = append(p.rows.Kinds, kind)
+	p.column++
+}
+
+// finish ends a cell.
+func (p *rowParser) finish() error {
+	from := len(p.rows.Data)
+	kind := table.TextCell
+	v := p.value
+	name := func() string { return columnName(p.column) + strconv.Itoa(p.number) }
+	switch {
+	case p.kind == "inlineStr" || p.isText:
+		p.rows.Data = append(p.rows.Data, p.inline.text...)
+	case len(v) == 0 && p.formula && p.kind != "str":
+		kind = table.FormulaCell
+	case len(v) == 0:
+	case p.kind == "s":
+		i, err := strconv.Atoi(string(bytes.TrimSpace(v)))
+		if err != nil || i < 0 || i >= len(p.sheet.book.strings) {
+			return p.wrong("the cell %s points to the text %s, of which there are %d", name(), v, len(p.sheet.book.strings))
+		}
+		p.rows.Data = append(p.rows.Data, p.sheet.book.strings[i]...)
+	case p.kind == "str":
+		p.rows.Data = appendUnescaped(p.rows.Data, markup.AppendText(nil, v))
+	case p.kind == "b":
+		kind = table.OtherCell
+		p.rows.Data = append(p.rows.Data, map[bool]string{true: "TRUE", false: "FALSE"}[string(v) == "1" || string(v) == "true"]...)
+	case p.kind == "e":
+		kind = table.OtherCell
+		p.rows.Data = markup.AppendText(p.rows.Data, v)
+	case p.kind == "d":
+		kind = table.DateCell
+		p.rows.Data = appendISO(p.rows.Data, v)
+	default:
+		v = bytes.TrimSpace(v)
+		ok := false
+		if p.style >= 0 && p.style < len(p.sheet.book.styles) && p.sheet.book.styles[p.style] == date {
+			if p.rows.Data, ok = appendDate(p.rows.Data, v, p.sheet.book.from); ok {
+				kind = table.DateCell
+				break
+			}
+		}
+		kind = table.NumberCell
+		if p.rows.Data, ok = markup.AppendNumber(p.rows.Data, v); !ok {
+			return p.wrong("the cell %s holds the number %q", name(), v[:min(len(v), 40)])
+		}
+	}
+	p.add(kind, from)
+	return nil
+}
+
+// appendISO appends a date as ISO 8601 has it, without a time that is midnight.
+func appendISO(dst, v []byte) []byte {
+	day, clock, _ := bytes.Cut(v, []byte("T"))
+	dst = append(dst, day...)
+	clock, _, _ = bytes.Cut(bytes.TrimSuffix(clock, []byte("Z")), []byte("."))
+	if len(clock) > 0 && string(clock) != "00:00:00" && string(clock) != "00:00" {
+		dst = append(append(dst, ' '), clock...)
+	}
+	return dst
+}
+
+func columnName(i int) string {
+	var b []byte
+	for i++; i > 0; i = (i - 1) / 26 {
+		b = append([]byte{byte('A' + (i-1)%26)}, b...)
+	}
+	return string(b)
+}
