@@ -10,7 +10,7 @@ import (
 )
 
 func (a *app) buildCommand() *cobra.Command {
-	var dryRun, digests bool
+	var o buildFlags
 	cmd := &cobra.Command{
 		Use:   "build [PLAN]",
 		Short: "Run the plan: the fact table, the record, a summary that ties",
@@ -38,7 +38,7 @@ usage; 3 stopped by a rule of the plan.`,
 			if len(args) > 0 {
 				file = args[0]
 			}
-			s, err := a.build(c, file, dryRun, digests)
+			s, err := a.build(c, file, o)
 			if err != nil {
 				return err
 			}
@@ -54,13 +54,20 @@ usage; 3 stopped by a rule of the plan.`,
 			return err
 		},
 	}
-	cmd.Flags().BoolVar(&dryRun, "dry-run", false, "do everything but write: show the first rows, and what stands in the way")
-	cmd.Flags().BoolVar(&digests, "digests", false, "work out the SHA-256 of files over 1 MB too, for build.json (takes longer than the build)")
+	cmd.Flags().BoolVar(&o.dryRun, "dry-run", false, "do everything but write: show the first rows, and what stands in the way")
+	cmd.Flags().BoolVar(&o.digests, "digests", false, "work out the SHA-256 of files over 1 MB too, for build.json (takes longer than the build)")
+	unpackFlag(cmd, &o.unpack)
 	return cmd
 }
 
+// buildFlags are the flags of build.
+type buildFlags struct {
+	dryRun, digests bool
+	unpack          size
+}
+
 // build runs a plan with a progress bar.
-func (a *app) build(c *cobra.Command, file string, dryRun, digests bool) (*build.Summary, error) {
+func (a *app) build(c *cobra.Command, file string, o buildFlags) (*build.Summary, error) {
 	p, err := readPlan(file)
 	if err != nil {
 		return nil, err
@@ -68,8 +75,8 @@ func (a *app) build(c *cobra.Command, file string, dryRun, digests bool) (*build
 	bar := a.progress("reading")
 	defer bar.stop()
 	return build.Run(c.Context(), p, build.Options{
-		Version: Version, Command: words(c), Workers: a.workers, DryRun: dryRun, Digests: digests,
-		File: (&format.Reader{}).File, NewEncoder: format.NewEncoder, Progress: bar.set,
+		Version: Version, Command: words(c), Workers: a.workers, DryRun: o.dryRun, Digests: o.digests,
+		File: reader(o.unpack).File, NewEncoder: format.NewEncoder, Progress: bar.set,
 	})
 }
 

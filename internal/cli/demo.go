@@ -43,7 +43,7 @@ Everything stays in DIR: umbau build in it does the same again.`,
 			if tell {
 				a.tellBeginning(dir)
 			}
-			s, err := a.build(c, filepath.Join(dir, plan.DefaultFile), false, false)
+			s, err := a.build(c, filepath.Join(dir, plan.DefaultFile), buildFlags{})
 			if err != nil {
 				return err
 			}

@@ -131,14 +131,24 @@ func (a *app) printAccount(w io.Writer, s *build.Summary) {
 	for _, c := range []struct {
 		n    int
 		noun string
-	}{{r.Blank, "blank row"}, {r.RepeatedHeader, "repeated header"}, {r.Skipped, "blank wide cell"}, {r.Dropped, "dropped fact row"}} {
+	}{{r.Blank, "blank row"}, {r.Section, "section row"}, {r.Footnote, "footnote"}, {r.RepeatedHeader, "repeated header"}, {r.Total, "total row"}, {r.Skipped, "blank wide cell"}, {r.Dropped, "dropped fact row"}} {
 		if c.n > 0 {
 			out = append(out, countOf(c.n, c.noun))
 		}
 	}
 	line("left out", nothingOr(len(out), strings.Join(out, ", ")), record.LeftOutFile)
+	if c := s.Checks; c.All() > 0 {
+		line("compared", countOf(c.All(), "total")+" that came with the extracts agree", record.ChecksFile)
+	}
 	line("read", countOf(r.Read, "row")+" in "+countOf(len(s.Extracts), "extract"), record.RowsFile)
 	t.Flush()
+	for i, n := range s.Footnotes {
+		if i == 3 {
+			fmt.Fprintf(w, "  … and %s\n", countOf(s.FootnoteRows-i, "more footnote"))
+			break
+		}
+		fmt.Fprintf(w, "  footnote  %s: %q\n", n.Place, place.Shorten(n.Text))
+	}
 }
 
 func nothingOr(n int, text string) string {
@@ -290,7 +300,7 @@ func (a *app) printProblem(s *build.Summary, p place.Problem, places int) {
 		where := at.String()
 		if i < len(p.Texts) && p.Texts[i] != "" && p.Texts[i] != at.Header {
 			where += ": " + strconv.Quote(place.Shorten(p.Texts[i]))
-			if p.What == "repeated grain" {
+			if p.What == "repeated grain" || p.What == "total" {
 				where = at.String() + ", " + p.Texts[i]
 			}
 		}
@@ -313,7 +323,7 @@ func addTo(s *build.Summary, p place.Problem) string {
 	switch {
 	case p.What == "repeated grain":
 		what = "rows"
-	case p.Column != "" && !strings.HasPrefix(p.Add, "absent:"):
+	case p.Column != "" && p.What != "total" && !strings.HasPrefix(p.Add, "absent:"):
 		what = "column " + p.Column
 	}
 	return fmt.Sprintf("%s (%s, line %d)", what, s.Plan.File, p.Plan.Line)

@@ -3,6 +3,9 @@
 package e2e
 
 import (
+	"archive/zip"
+	"bytes"
+	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -33,6 +36,7 @@ func TestScripts(t *testing.T) {
 			"fifo":   fifo,
 			"empty":  empty,
 			"repeat": repeat,
+			"zip":    zipFile,
 		},
 		Condition: func(c string) (bool, error) { return c == "root" && os.Getuid() == 0, nil },
 	})
@@ -77,6 +81,33 @@ func repeat(ts *testscript.TestScript, _ bool, args []string) {
 		return s
 	}
 	write(ts, args[0], unquote(args[1])+strings.Repeat(unquote(args[2]), n)+unquote(args[4]))
+}
+
+// zip FILE HOW [MEMBER TEXT]... packs members: plain, or as a file that means no good.
+func zipFile(ts *testscript.TestScript, _ bool, args []string) {
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for i := 2; i < len(args); i += 2 {
+		text, err := strconv.Unquote(`"` + args[i+1] + `"`)
+		ts.Check(err)
+		if args[1] == "bomb" {
+			text += strings.Repeat("1\n", 70_000_000)
+		}
+		w, err := z.Create(args[i])
+		ts.Check(err)
+		_, err = io.WriteString(w, text)
+		ts.Check(err)
+	}
+	ts.Check(z.Close())
+	data := b.Bytes()
+	switch args[1] {
+	case "locked": // say so, in both headers of the first member
+		data[6] |= 1
+		data[bytes.Index(data, []byte("PK\x01\x02"))+8] |= 1
+	case "broken": // another byte within the first member
+		data[30+len(args[2])+2] ^= 0x10
+	}
+	write(ts, args[0], string(data))
 }
 
 // fifo FILE makes a named pipe.

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"io"
 	"maps"
-	"path"
 	"runtime/debug"
 	"strings"
 	"sync"
@@ -167,8 +166,8 @@ func readProblem(at place.Place, err error) place.Problem {
 		at.Row = row.Row
 		return place.At(at, "unreadable file", "%s", row.Text)
 	case errors.As(err, &file):
-		if !strings.HasSuffix(at.File, "/"+file.Member) {
-			at.File = path.Join(at.File, file.Member)
+		if file.Member != "" && !strings.HasSuffix(at.File, "/"+file.Member) {
+			at.File += "/" + file.Member
 		}
 		p := place.At(at, "unreadable file", "%s", file.Text)
 		p.Advice = file.Advice

@@ -1,8 +1,10 @@
 package markup
 
 import (
+	"bytes"
 	"fmt"
 	"io"
+	"slices"
 
 	"umbau/internal/core/table"
 )
@@ -19,8 +21,9 @@ type Dialect struct {
 	Body func(t *Tag) bool
 	// Row is the name of the element of a row.
 	Row string
-	// Filled reports whether a tag within a row says that a cell holds something.
-	Filled func(t *Tag) bool
+	// Filled are texts of which one stands in a row with a cell that holds
+	// something.
+	Filled []string
 	// Rows returns the numbers of the first and the last row that an element
 	// stands for, if the row before has that number.
 	Rows func(t *Tag, before int) (first, last int, err error)
@@ -35,23 +38,25 @@ type Blocks struct {
 	count   func(int)
 	dialect Dialect
 
-	buf   []byte // read, but not handed out
-	at    int    // looked at so far
-	end   int    // just behind the last row that holds anything, 0 for none
-	first int    // number of the first row in buf …
-	last  int    // … and of the last that holds anything
-	row   int    // number of the last row begun
-	next  int    // number of the row after the last handed out
-	begun bool   // within the body
-	done  bool   // behind it
-	inRow bool
-	full  bool // the row at hand holds something
-	eof   bool
+	buf    []byte // read, but not handed out
+	at     int    // behind the last tag of a row or of what stands around them
+	looked int    // within a row: looked at for its end so far
+	end    int    // just behind the last row that holds anything, 0 for none
+	first  int    // number of the first row in buf …
+	last   int    // … and of the last that holds anything
+	row    int    // number of the last row begun
+	next   int    // number of the row after the last handed out
+	begun  bool   // within the body
+	done   bool   // behind it
+	inRow  bool
+	eof    bool
+	tag    Tag
+	close  []byte // how the tag ends that ends a row
 }
 
 // NewBlocks returns the blocks of a sheet.
 func NewBlocks(in io.ReadCloser, count func(int), d Dialect) *Blocks {
-	return &Blocks{in: in, count: count, dialect: d, next: 1}
+	return &Blocks{in: in, count: count, dialect: d, next: 1, close: []byte(d.Row + ">")}
 }
 
 // Facts implements table.Source.
@@ -111,6 +116,7 @@ func (s *Blocks) hand(buf []byte) table.Block {
 func (s *Blocks) cut(to int) {
 	s.buf = s.buf[:copy(s.buf, s.buf[to:])]
 	s.at -= to
+	s.looked -= to
 	s.end = 0
 }
 
@@ -135,9 +141,16 @@ func (s *Blocks) look() error {
 		if s.end > 0 && !s.inRow && s.at-s.end > BlockSize {
 			return nil // rows that hold nothing follow: hand out those before
 		}
-		t, err := Next(s.buf, s.at)
+		if s.inRow {
+			if !s.endRow() {
+				return nil
+			}
+			continue
+		}
+		t := &s.tag
+		err := t.Next(s.buf, s.at)
 		if err == ErrMore {
-			if !s.inRow && s.end == 0 && s.at > 0 {
+			if s.end == 0 && s.at > 0 {
 				s.cut(s.at) // what stands before the rows, and rows that hold nothing
 			}
 			return nil
@@ -147,30 +160,66 @@ func (s *Blocks) look() error {
 		}
 		s.at = t.To
 		switch {
-		case s.dialect.Body(&t):
+		case s.dialect.Body(t):
 			if s.done = t.End; t.Start {
 				s.begun = true
 				s.cut(s.at)
 			}
 		case !s.begun:
 		case t.Is(s.dialect.Row) && t.Start:
-			first, last, err := s.dialect.Rows(&t, s.row)
+			first, last, err := s.dialect.Rows(t, s.row)
 			if err != nil {
 				return err
 			}
-			s.inRow, s.full = !t.End, false
+			s.inRow = !t.End
 			if s.row = last; s.end == 0 {
 				s.first = first
 				s.cut(t.From)
 			}
-		case t.Is(s.dialect.Row):
-			s.inRow = false
-			if s.full {
-				s.end, s.last = s.at, s.row
-			}
-		case s.inRow && s.dialect.Filled(&t):
-			s.full = true
+			s.looked = s.at
 		}
 	}
 	return nil
+}
+
+// endRow looks for the end of the row at hand; it is not there yet where the
+// result is false. Within CDATA and comments no row ends.
+func (s *Blocks) endRow() bool {
+	for {
+		i := bytes.Index(s.buf[s.looked:], s.close)
+		if i < 0 {
+			s.looked = max(s.at, len(s.buf)-len(s.close))
+			return false
+		}
+		end := s.looked + i
+		s.looked = end + len(s.close)
+		open := bytes.LastIndexByte(s.buf[s.at:end], '<')
+		if open < 0 || s.at+open+1 >= len(s.buf) || s.buf[s.at+open+1] != '/' {
+			continue
+		}
+		row := s.buf[s.at:s.looked]
+		if bytes.Contains(row, []byte("<!")) && within(row, open) {
+			continue
+		}
+		if slices.ContainsFunc(s.dialect.Filled, func(f string) bool { return bytes.Contains(row, []byte(f)) }) {
+			s.end, s.last = s.looked, s.row
+		}
+		s.at, s.inRow = s.looked, false
+		return true
+	}
+}
+
+// within reports whether a place in markup is within a comment or CDATA.
+func within(b []byte, at int) bool {
+	for i := 0; ; {
+		j := bytes.Index(b[i:], []byte("<!"))
+		if j < 0 || i+j > at {
+			return false
+		}
+		end, err := special(b, i+j)
+		if err != nil || end > at {
+			return true
+		}
+		i = end
+	}
 }

@@ -35,33 +35,33 @@ var ErrType = errors.New("the file declares a document type with entities of its
 // ErrSyntax says that this is no XML.
 var ErrSyntax = errors.New("this is no XML")
 
-// Next returns the first tag from at on; comments, instructions and CDATA
+// Next makes t the first tag from at on; comments, instructions and CDATA
 // sections are passed over. At the end of the text the error is ErrMore.
-func Next(b []byte, at int) (Tag, error) {
+func (t *Tag) Next(b []byte, at int) error {
 	for {
 		i := bytes.IndexByte(b[at:], '<')
 		if i < 0 {
-			return Tag{}, ErrMore
+			return ErrMore
 		}
 		at += i
 		if at+1 >= len(b) {
-			return Tag{}, ErrMore
+			return ErrMore
 		}
 		switch b[at+1] {
 		case '!':
 			end, err := special(b, at)
 			if err != nil {
-				return Tag{}, err
+				return err
 			}
 			at = end
 		case '?':
 			i := bytes.Index(b[at:], []byte("?>"))
 			if i < 0 {
-				return Tag{}, ErrMore
+				return ErrMore
 			}
 			at += i + 2
 		default:
-			return tag(b, at)
+			return t.read(b, at)
 		}
 	}
 }
@@ -85,9 +85,9 @@ func special(b []byte, at int) (int, error) {
 	return at + len(begin) + i + len(end), nil
 }
 
-// tag reads the tag at at.
-func tag(b []byte, at int) (Tag, error) {
-	t := Tag{From: at, Start: true}
+// read reads the tag at at.
+func (t *Tag) read(b []byte, at int) error {
+	t.From, t.Start, t.End = at, true, false
 	i := at + 1
 	if b[i] == '/' {
 		t.Start, t.End = false, true
@@ -110,22 +110,22 @@ func tag(b []byte, at int) (Tag, error) {
 				t.End, t.Attrs = true, b[attrs:max(attrs, i-1)]
 			}
 			if len(t.Name) == 0 {
-				return t, ErrSyntax
+				return ErrSyntax
 			}
-			return t, nil
+			return nil
 		case '"', '\'':
 			q := bytes.IndexByte(b[i+1:], c)
 			if q < 0 {
-				return t, ErrMore
+				return ErrMore
 			}
 			i += q + 2
 		case '<':
-			return t, ErrSyntax
+			return ErrSyntax
 		default:
 			i++
 		}
 	}
-	return t, ErrMore
+	return ErrMore
 }
 
 // Attr returns the value of an attribute, as it stands; nil where there is none.

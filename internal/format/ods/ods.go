@@ -65,6 +65,7 @@ func Open(members []packed.Member, limit packed.Limit) ([]table.Table, error) {
 // each visits all tags of a stream.
 func each(in io.Reader, visit func(t *markup.Tag)) error {
 	buf := make([]byte, 0, 1<<20)
+	var t markup.Tag
 	for {
 		if len(buf) == cap(buf) {
 			buf = append(make([]byte, 0, 2*cap(buf)), buf...)
@@ -73,7 +74,7 @@ func each(in io.Reader, visit func(t *markup.Tag)) error {
 		buf = buf[:len(buf)+n]
 		at := 0
 		for {
-			t, next := markup.Next(buf, at)
+			next := t.Next(buf, at)
 			if next == markup.ErrMore {
 				break
 			}
@@ -114,13 +115,11 @@ func sheetOf(m packed.Member, limit packed.Limit, index int, name string, hidden
 			return depth == 0 && seen == index
 		}
 		return &sheet{markup.NewBlocks(in, how.Count, markup.Dialect{
-			Body: body,
-			Row:  "table-row",
-			Filled: func(t *markup.Tag) bool {
-				return t.Start && (t.Is("p") || t.Is("table-cell") && (t.Attr("value-type") != nil || t.Attr("formula") != nil))
-			},
-			Rows:  rowNumbers,
-			Blank: func(from, to int) string { return blankRows(to - from + 1) },
+			Body:   body,
+			Row:    "table-row",
+			Filled: []string{":p>", ":p ", "value-type=", "formula="},
+			Rows:   rowNumbers,
+			Blank:  func(from, to int) string { return blankRows(to - from + 1) },
 		})}, nil
 	}}
 }
@@ -188,8 +187,9 @@ func (p *rowParser) wrong(format string, args ...any) error {
 func (p *rowParser) parse() error {
 	at := 0
 	p.paragraph = -1
+	var t markup.Tag
 	for {
-		t, err := markup.Next(p.data, at)
+		err := t.Next(p.data, at)
 		if err == markup.ErrMore {
 			return nil
 		}

@@ -129,8 +129,9 @@ func (b *book) relations(of string) ([]relation, error) {
 
 // each visits all tags of a part.
 func each(data []byte, visit func(t *markup.Tag, at int) error) error {
+	var t markup.Tag
 	for at := 0; ; {
-		t, err := markup.Next(data, at)
+		err := t.Next(data, at)
 		if err == markup.ErrMore {
 			return nil
 		}
@@ -233,6 +234,7 @@ func (b *book) loadStrings(part string) error {
 	var ends []int
 	c := collector{}
 	buf := make([]byte, 0, 256<<10)
+	var t markup.Tag
 	for {
 		if len(buf) == cap(buf) {
 			buf = append(make([]byte, 0, 2*cap(buf)), buf...)
@@ -244,7 +246,7 @@ func (b *book) loadStrings(part string) error {
 		}
 		at := 0
 		for {
-			t, next := markup.Next(buf, at)
+			next := t.Next(buf, at)
 			if next == markup.ErrMore {
 				break
 			}

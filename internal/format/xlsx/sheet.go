@@ -26,7 +26,7 @@ func newSheet(b *book, in io.ReadCloser, count func(int)) *sheet {
 	return &sheet{book: b, Blocks: markup.NewBlocks(in, count, markup.Dialect{
 		Body:   func(t *markup.Tag) bool { return t.Is("sheetData") },
 		Row:    "row",
-		Filled: func(t *markup.Tag) bool { return t.Start && (t.Is("v") || t.Is("is") || t.Is("f")) },
+		Filled: []string{"v>", "is>", "f>", "f/>"},
 		Rows:   rowNumber,
 		Blank:  func(_, to int) string { return fmt.Sprintf(`<row r="%d"/>`, to) },
 	})}
@@ -82,8 +82,9 @@ type rowParser struct {
 
 func (p *rowParser) parse() error {
 	at := 0
+	var t markup.Tag
 	for {
-		t, err := markup.Next(p.data, at)
+		err := t.Next(p.data, at)
 		if err == markup.ErrMore {
 			return nil
 		}
