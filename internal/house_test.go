@@ -23,7 +23,7 @@ var floors = [][]string{
 	{"core/names", "core/shape", "core/tie"},
 	{"core/layout"},
 	{"core/treat"},
-	{"core/record"},
+	{"core/record", "core/survey"},
 	{"core/build"},
 	{"format/csv", "format/charset", "format/packed", "format/markup", "demo"},
 	{"format/xlsx", "format/ods"},

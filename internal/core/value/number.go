@@ -11,11 +11,31 @@ import (
 type Style struct {
 	Example string
 	Point   rune // the decimal sign
-	Group   rune // between groups of three digits
+	Group   rune // between groups of digits; a space stands for spaces of any kind
+	Pairs   bool // groups of two before the last of three
 }
 
 // English is the style of 1,234.56, read where a plan names no other.
 var English = Style{Example: "1,234.56", Point: '.', Group: ','}
+
+// Styles are all styles, English first.
+var Styles = []Style{English,
+	{Example: "1.234,56", Point: ',', Group: '.'},
+	{Example: "1 234,56", Point: ',', Group: ' '},
+	{Example: "1'234.56", Point: '.', Group: '\''},
+	{Example: "12,34,567.89", Point: '.', Group: ',', Pairs: true},
+}
+
+// groups reports whether a rune stands between groups of digits.
+func (s Style) groups(r rune) bool {
+	switch s.Group {
+	case ' ':
+		return unicode.IsSpace(r)
+	case '\'':
+		return r == '\'' || r == '’'
+	}
+	return r == s.Group
+}
 
 // MostDigits is the most digits a number may have; a longer one is unclear.
 const MostDigits = 1000
@@ -150,6 +170,10 @@ func (w *dress) read(b []byte) bool {
 func (s Style) digits(b []byte) (Decimal, bool) {
 	plain := make([]byte, 0, 24)
 	places, point, group, groups := 0, false, 0, 0
+	inner := 3 // digits of a group between two others
+	if s.Pairs {
+		inner = 2
+	}
 	for len(b) > 0 {
 		r, n := utf8.DecodeRune(b)
 		b = b[n:]
@@ -166,8 +190,8 @@ func (s Style) digits(b []byte) (Decimal, bool) {
 				return Decimal{}, false
 			}
 			point = true
-		case r == s.Group && !point:
-			if group == 0 || groups == 0 && group > 3 || groups > 0 && group != 3 || plain[0] == '0' {
+		case s.groups(r) && !point:
+			if group == 0 || groups == 0 && group > inner || groups > 0 && group != inner || plain[0] == '0' {
 				return Decimal{}, false
 			}
 			group = 0

@@ -1,0 +1,506 @@
+package survey
+
+import (
+	"fmt"
+	"slices"
+	"sort"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/place"
+	"umbau/internal/core/table"
+	"umbau/internal/core/value"
+)
+
+// Field is what a column of a table holds. Filled + Blank + Null + Text +
+// Unclear + Error are the rows of the table.
+type Field struct {
+	Header                                    string
+	Is                                        string
+	Wide                                      bool
+	Filled, Blank, Null, Text, Unclear, Error int
+	Distinct                                  int
+	Examples                                  []string
+	Gaps                                      []Gap
+}
+
+// Gap is the place of a cell without a usable value.
+type Gap struct {
+	Row  int
+	Kind string
+	Text string
+}
+
+// reading is the ways in which a text can be read.
+type reading struct {
+	styles uint8  // bit i: as a number in style i
+	forms  uint32 // bit 0: as a date by default, bit i+1: in form i
+	months bool   // as a date, it has no day
+	whole  bool   // as a number, it is whole
+	truth  bool   // true or false
+	sheet  table.CellKind
+	gap    value.Gap // for every way: blank, null, error; else which gap the text is where it is not read
+}
+
+const defaultDate = 1
+
+// group is all cells of one reading.
+type group struct {
+	reading
+	cells int
+	first []spot // at most five
+}
+
+type spot struct {
+	row  int
+	text string
+}
+
+// mostDistinct is how many distinct texts of a column are kept; beyond that their
+// number is estimated.
+const mostDistinct = 10_000
+
+// column is a column under way.
+type column struct {
+	header     string
+	letter     string
+	groups     []group
+	texts      []string       // distinct, in the order of their coming, at most mostDistinct
+	memo       map[string]int // text → its group, for the texts kept
+	sketch     *sketch        // once there are more
+	currencies []money
+	formulas   int
+	formulaRow int
+	ambiguous  [8]int // by style: cells that read in English and in it, with other values
+	ambigRow   [8]int
+}
+
+// money is a currency of a column, and where it stands first.
+type money struct {
+	code  string
+	cells int
+	row   int
+}
+
+func newColumn(header, letter string) *column {
+	return &column{header: header, letter: letter, memo: map[string]int{}}
+}
+
+// add takes one cell.
+func (c *column) add(raw []byte, kind table.CellKind, row int) {
+	if kind == table.FormulaCell {
+		if c.formulas++; c.formulas == 1 {
+			c.formulaRow = row
+		}
+	}
+	text := value.Trim(raw)
+	g, known := c.memo[string(text)]
+	if !known || c.groups[g].sheet != kind {
+		var code string
+		r := read(text, kind, &code)
+		g = c.group(r)
+		if code != "" {
+			c.addMoney(code, row)
+		} else if !known && (r.gap == value.NoGap || r.gap >= value.Text && r.gap != value.Error) {
+			c.remember(string(text), g)
+		}
+		if r.styles&1 != 0 && r.styles&^1 != 0 {
+			c.addAmbiguous(text, r, row)
+		}
+	} else if c.groups[g].styles&1 != 0 && c.groups[g].styles&^1 != 0 {
+		c.addAmbiguous(text, c.groups[g].reading, row)
+	}
+	p := &c.groups[g]
+	p.cells++
+	if len(p.first) < 5 {
+		p.first = append(p.first, spot{row, string(text)})
+	}
+}
+
+// remember keeps a distinct text, or counts it in the sketch.
+func (c *column) remember(text string, g int) {
+	if len(c.texts) < mostDistinct && len(text) < 1000 {
+		c.texts = append(c.texts, text)
+		c.memo[text] = g
+		return
+	}
+	if c.sketch == nil {
+		c.sketch = &sketch{}
+		for _, t := range c.texts {
+			c.sketch.add(t)
+		}
+	}
+	c.sketch.add(text)
+}
+
+func (c *column) group(r reading) int {
+	for i := range c.groups {
+		if c.groups[i].reading == r {
+			return i
+		}
+	}
+	c.groups = append(c.groups, group{reading: r})
+	return len(c.groups) - 1
+}
+
+func (c *column) addMoney(code string, row int) {
+	for i := range c.currencies {
+		if c.currencies[i].code == code {
+			c.currencies[i].cells++
+			return
+		}
+	}
+	c.currencies = append(c.currencies, money{code, 1, row})
+}
+
+// addAmbiguous counts a number that another style reads too, as another one.
+func (c *column) addAmbiguous(text []byte, r reading, row int) {
+	d, _, _ := value.English.Number(text)
+	for i, s := range value.Styles[1:] {
+		if r.styles&(1<<(i+1)) == 0 {
+			continue
+		}
+		if other, _, ok := s.Number(text); ok && other.Cmp(d) != 0 {
+			if c.ambiguous[i+1]++; c.ambiguous[i+1] == 1 {
+				c.ambigRow[i+1] = row
+			}
+		}
+	}
+}
+
+// read works out the ways in which a text can be read.
+func read(text []byte, kind table.CellKind, currency *string) reading {
+	r := reading{sheet: kind}
+	if kind == table.FormulaCell || len(text) == 0 {
+		r.gap = value.Blank
+		return r
+	}
+	s := string(text)
+	if r.gap = value.TextGap(s); r.gap != value.NoGap {
+		return r
+	}
+	r.gap = value.GapOf(s)
+	switch kind {
+	case table.NumberCell:
+		d, _, _ := value.English.Number(text)
+		r.styles, r.whole = 1<<len(value.Styles)-1, d.Shorten().Places() == 0
+		return r
+	case table.DateCell:
+		r.forms = 1<<(len(value.DateForms)+1) - 1
+		return r
+	}
+	if low := key.Of(s); low == "true" || low == "false" {
+		r.truth = true
+	}
+	if r.gap == value.Text { // no digit in it
+		return r
+	}
+	for i, style := range value.Styles {
+		if d, code, ok := style.Number(text); ok {
+			r.styles |= 1 << i
+			r.whole = d.Shorten().Places() == 0 && (r.whole || r.styles == 1<<i)
+			if code != "" {
+				*currency = code
+			}
+		}
+	}
+	if r.styles == 0 || len(s) == 8 || len(s) == 6 || len(s) >= 6 && len(s) <= 10 {
+		if d, ok := value.ReadDate(s); ok {
+			r.forms |= defaultDate
+			r.months = d.Day == 0
+		}
+		for i, f := range value.DateForms {
+			if d, ok := f.Read(s); ok {
+				r.forms |= 1 << (i + 1)
+				r.months = d.Day == 0
+			}
+		}
+	}
+	return r
+}
+
+// count adds up the cells of groups.
+func (c *column) count(has func(*group) bool) int {
+	n := 0
+	for i := range c.groups {
+		if has(&c.groups[i]) {
+			n += c.groups[i].cells
+		}
+	}
+	return n
+}
+
+func usable(g *group) bool { return g.gap == value.Text || g.gap == value.Unclear }
+
+func inStyle(i int) func(*group) bool { return func(g *group) bool { return g.styles&(1<<i) != 0 } }
+
+// inForm tells dates that the default or a form reads; -1 is the default alone.
+func inForm(i int) func(*group) bool {
+	return func(g *group) bool { return g.forms&defaultDate != 0 || i >= 0 && g.forms&(1<<(i+1)) != 0 }
+}
+
+// kind tells what most of the usable cells are, read in a style and a form.
+func (c *column) kind(style, form int) (is string, reads func(*group) bool) {
+	all := c.count(usable)
+	numbers, dates := c.count(inStyle(style)), c.count(inForm(form))
+	truths := c.count(func(g *group) bool { return g.truth })
+	isDate := func() bool { // figures alone are numbers, unless the header says otherwise
+		return 2*dates > all && (dates > numbers || dates == numbers && dateHeader(c.header))
+	}
+	switch {
+	case all == 0:
+		return "text", usable
+	case isDate():
+		if c.count(func(g *group) bool { return inForm(form)(g) && g.months }) == dates {
+			return "month", inForm(form)
+		}
+		return "date", inForm(form)
+	case 2*numbers > all:
+		if c.count(func(g *group) bool { return inStyle(style)(g) && !g.whole }) == 0 {
+			return "whole", inStyle(style)
+		}
+		return "number", inStyle(style)
+	case 2*truths > all:
+		return "flag", func(g *group) bool { return g.truth }
+	}
+	return "text", usable
+}
+
+// dateHeader reports whether a header is that of dates.
+func dateHeader(header string) bool {
+	switch key.Of(header) {
+	case "date", "day", "month", "period", "datum", "tag", "monat", "periode", "mois", "jour", "mes", "fecha", "data", "mese", "maand", "dag":
+		return true
+	}
+	return false
+}
+
+// field is what the column holds, read in a style and a form.
+func (c *column) field(style, form int) Field {
+	f := Field{Header: c.header, Examples: []string{}, Gaps: []Gap{}}
+	if f.Header == "" {
+		f.Header = c.letter
+	}
+	var reads func(*group) bool
+	f.Is, reads = c.kind(style, form)
+	for i := range c.groups {
+		g := &c.groups[i]
+		kind := g.gap
+		switch {
+		case g.gap == value.Blank:
+			f.Blank += g.cells
+		case g.gap == value.Null:
+			f.Null += g.cells
+		case g.gap == value.Error:
+			f.Error += g.cells
+		case reads(g):
+			f.Filled += g.cells
+			continue
+		case g.gap == value.Text:
+			f.Text += g.cells
+		default:
+			f.Unclear += g.cells
+		}
+		for _, s := range g.first {
+			f.Gaps = append(f.Gaps, Gap{s.row, kind.String(), s.text})
+		}
+	}
+	sort.SliceStable(f.Gaps, func(i, j int) bool { return f.Gaps[i].Row < f.Gaps[j].Row })
+	f.Gaps = f.Gaps[:min(5, len(f.Gaps))]
+	c.distinct(&f, reads, style, form)
+	return f
+}
+
+// distinct counts the distinct usable values: texts by the key, others by value.
+func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
+	seen := map[string]bool{}
+	add := func(text string) {
+		k := key.Of(text)
+		switch f.Is {
+		case "number", "whole":
+			d, _, ok := value.Styles[style].Number([]byte(text))
+			if !ok { // a number of a sheet
+				d, _, _ = value.English.Number([]byte(text))
+			}
+			k = d.Shorten().String()
+		case "date", "month":
+			d, ok := value.ReadDate(text)
+			if !ok && form >= 0 {
+				d, _ = value.DateForms[form].Read(text)
+			}
+			k = fmt.Sprint(d)
+		}
+		if !seen[k] {
+			seen[k] = true
+			if len(f.Examples) < 5 {
+				f.Examples = append(f.Examples, text)
+			}
+		}
+	}
+	for _, t := range c.texts {
+		if reads(&c.groups[c.memo[t]]) {
+			add(t)
+		}
+	}
+	for i := range c.groups { // numbers with a currency are not kept
+		if g := &c.groups[i]; reads(g) {
+			for _, s := range g.first {
+				add(s.text)
+			}
+		}
+	}
+	f.Distinct = len(seen)
+	if c.sketch != nil {
+		f.Distinct = max(f.Distinct, min(c.sketch.count(), f.Filled))
+	}
+}
+
+// chooseStyle finds how the numbers of the table are written: the style that
+// reads most cells of columns of numbers, English if it reads as many. unsettled
+// says that another one reads as many, as other numbers.
+func (t *Table) chooseStyle() (style int, unsettled bool) {
+	best := -1
+	var reads [8]int
+	for i := range value.Styles {
+		for _, c := range t.columns {
+			if n := c.count(inStyle(i)); 2*n > c.count(usable) {
+				reads[i] += n
+			}
+		}
+		if reads[i] > best {
+			best, style = reads[i], i
+		}
+	}
+	for i := range value.Styles[1:] {
+		for _, c := range t.columns {
+			if style == 0 && reads[i+1] == best && c.ambiguous[i+1] > 0 {
+				unsettled = true
+				t.traps = append(t.traps, Trap{What: "number readings", Place: t.placeOf(c.ambigRow[i+1], c), Count: c.ambiguous[i+1],
+					Detail: fmt.Sprintf("written as %s or as %s, they are other numbers", value.English.Example, value.Styles[i+1].Example)})
+			}
+		}
+		if unsettled {
+			break
+		}
+	}
+	if !unsettled && style != 0 {
+		for i, s := range value.Styles {
+			if i != style && reads[i] == best && s.Point != value.Styles[style].Point {
+				unsettled = true
+			}
+		}
+	}
+	return style, unsettled
+}
+
+// chooseForm finds how the dates of the table are written, -1 where the default
+// reads them all. Where two forms read as many, days before months or after,
+// that is a trap.
+func (t *Table) chooseForm() (form int, traps []Trap) {
+	form = -1
+	best := 0
+	reads := make([]int, len(value.DateForms))
+	for _, c := range t.columns {
+		if all := c.count(usable); all > 0 {
+			best += count2(c.count(inForm(-1)), all)
+			for i := range value.DateForms {
+				reads[i] += c.dateCount(i, all)
+			}
+		}
+	}
+	for i, n := range reads {
+		if n > best {
+			best, form = n, i
+		}
+	}
+	if form < 0 {
+		return form, nil
+	}
+	for i, n := range reads {
+		if i == form || n != best {
+			continue
+		}
+		for _, c := range t.columns {
+			both, row := 0, 0
+			for k := range c.groups {
+				g := &c.groups[k]
+				if g.sheet == table.TextCell && g.forms&(1<<(form+1)) != 0 && g.forms&(1<<(i+1)) != 0 {
+					if both += g.cells; row == 0 || g.first[0].row < row {
+						row = g.first[0].row
+					}
+				}
+			}
+			if both > 0 {
+				traps = append(traps, Trap{What: "date readings", Place: t.placeOf(row, c), Count: both,
+					Detail: fmt.Sprintf("written as %s or as %s, they are other days", value.DateForms[form].Example, value.DateForms[i].Example)})
+			}
+		}
+		break
+	}
+	return form, traps
+}
+
+// dateCount is how many cells of a column are dates in a form, 0 where most are
+// not, or are numbers and the header is not that of dates.
+func (c *column) dateCount(form, all int) int {
+	n := c.count(inForm(form))
+	if c.count(inStyle(0)) >= n && !dateHeader(c.header) {
+		return 0
+	}
+	return count2(n, all)
+}
+
+// count2 is n if it is more than half of all, else 0.
+func count2(n, all int) int {
+	if 2*n > all {
+		return n
+	}
+	return 0
+}
+
+func (t *Table) placeOf(row int, c *column) place.Place {
+	at := t.Place
+	at.Row, at.Header = row, c.header
+	if at.Header == "" {
+		at.Header = c.letter
+	}
+	return at
+}
+
+// addTraps notes what is easily overlooked in a column.
+func (t *Table) addTraps(c *column, f *Field, style int) {
+	add := func(what string, row, n int, detail string) {
+		t.traps = append(t.traps, Trap{What: what, Place: t.placeOf(row, c), Count: n, Detail: detail})
+	}
+	firstOf := func(has func(*group) bool) (row int, text string) {
+		for i := range c.groups {
+			if g := &c.groups[i]; has(g) && (row == 0 || g.first[0].row < row) {
+				row, text = g.first[0].row, g.first[0].text
+			}
+		}
+		return row, text
+	}
+	number := f.Is == "number" || f.Is == "whole"
+	if number && f.Text+f.Unclear > 0 {
+		odd := func(g *group) bool { return usable(g) && !inStyle(style)(g) }
+		row, text := firstOf(odd)
+		add("text among numbers", row, f.Text+f.Unclear, fmt.Sprintf("such as %q", place.Shorten(text)))
+	}
+	if number && c.count(func(g *group) bool { return g.sheet == table.NumberCell }) > 0 {
+		asText := func(g *group) bool { return g.sheet == table.TextCell && inStyle(style)(g) }
+		if n := c.count(asText); n > 0 {
+			row, text := firstOf(asText)
+			add("numbers as text", row, n, fmt.Sprintf("such as %q", place.Shorten(text)))
+		}
+	}
+	if len(c.currencies) > 1 {
+		slices.SortFunc(c.currencies, func(a, b money) int { return a.row - b.row })
+		other := 0
+		for _, m := range c.currencies[1:] {
+			other += m.cells
+		}
+		add("currency", c.currencies[1].row, other, c.currencies[0].code+" before, "+c.currencies[1].code+" here")
+	}
+	if c.formulas > 0 {
+		add("formula without value", c.formulaRow, c.formulas, "open the workbook in its program and save it")
+	}
+}

@@ -1,0 +1,236 @@
+// Package survey says what came in, before anything is decided: every table in
+// the files, how it is laid out and written, what its columns hold, and which
+// traps wait.
+//
+// Each table is read once, as a stream. What a cell is shows only when its whole
+// column is known: so each column counts the ways in which its cells can be read
+// (as a number in each style, as a date in each form, as neither), and the one
+// that reads most decides at the end.
+package survey
+
+import (
+	"context"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"runtime"
+	"slices"
+	"strings"
+	"sync"
+
+	"github.com/bmatcuk/doublestar/v4"
+
+	"umbau/internal/core/place"
+	"umbau/internal/core/table"
+)
+
+// Options say how to survey.
+type Options struct {
+	Paths   []string // files, folders, globs
+	Workers int      // 0 for one a core
+	File    func(name string) (*table.File, error)
+	// Progress, if not nil, hears how many bytes were read.
+	Progress func(done, all int64)
+}
+
+// Report is what came in.
+type Report struct {
+	Tables   []*Table
+	Headers  []Header
+	Traps    []Trap
+	Problems place.List
+}
+
+// Trap is something that is easily overlooked. Row is its first place, Count
+// how many cells it concerns.
+type Trap struct {
+	What   string
+	Place  place.Place
+	Count  int
+	Detail string // for a person
+}
+
+// Endings are those of files that can be extracts.
+var Endings = []string{".csv", ".tsv", ".txt", ".tab", ".gz", ".zst", ".zip", ".xlsx", ".xlsm", ".ods"}
+
+// Run surveys. Files that cannot be read are problems of the report; the error is
+// that of ctx.
+func Run(ctx context.Context, o Options) (*Report, error) {
+	r := &Report{}
+	files := r.find(o.Paths)
+	var tasks []*task
+	var open []*table.File
+	defer func() {
+		for _, f := range open {
+			if f.Close != nil {
+				f.Close()
+			}
+		}
+	}()
+	all := int64(0)
+	for _, name := range files {
+		f, err := o.File(name)
+		if err != nil {
+			r.Problems.Add(problem(place.Place{File: filepath.ToSlash(name)}, err))
+			continue
+		}
+		open = append(open, f)
+		for _, t := range f.Tables {
+			at := place.Place{File: filepath.ToSlash(name), Sheet: t.Sheet}
+			if t.Member != "" {
+				at.File += "/" + t.Member
+			}
+			if t.Hidden {
+				r.Traps = append(r.Traps, Trap{What: "hidden sheet", Place: at, Count: 1, Detail: "it is read only when a plan names it"})
+				continue
+			}
+			tasks = append(tasks, &task{at: at, table: t})
+			all += t.Size
+		}
+	}
+	r.work(ctx, tasks, o, all)
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	for _, t := range tasks {
+		r.Problems.Merge(t.problems)
+		if t.result != nil {
+			r.Tables = append(r.Tables, t.result)
+			r.Traps = append(r.Traps, t.result.traps...)
+		}
+	}
+	r.Headers = headersOf(r.Tables)
+	return r, nil
+}
+
+// task is one table to survey.
+type task struct {
+	at       place.Place
+	table    table.Table
+	result   *Table
+	problems place.List
+}
+
+// work surveys the tables, several at once.
+func (r *Report) work(ctx context.Context, tasks []*task, o Options, all int64) {
+	var mutex sync.Mutex
+	done := int64(0)
+	count := func(n int) {
+		if o.Progress != nil {
+			mutex.Lock()
+			done += int64(n)
+			o.Progress(done, all)
+			mutex.Unlock()
+		}
+	}
+	workers := o.Workers
+	if workers <= 0 {
+		workers = runtime.GOMAXPROCS(0)
+	}
+	queue := make(chan *task)
+	var group sync.WaitGroup
+	for range workers {
+		group.Add(1)
+		go func() {
+			defer group.Done()
+			for t := range queue {
+				result, err := surveyTable(ctx, t.at, t.table, count)
+				t.result = result
+				if err != nil {
+					t.problems.Add(problem(t.at, err))
+				}
+			}
+		}()
+	}
+	for _, t := range tasks {
+		queue <- t
+	}
+	close(queue)
+	group.Wait()
+}
+
+// problem words what is wrong with a file.
+func problem(at place.Place, err error) place.Problem {
+	switch e := err.(type) {
+	case *table.RowError:
+		at.Row = e.Row
+		return place.At(at, "unreadable file", "%s", e.Text)
+	case *table.FileError:
+		if e.Member != "" && !strings.HasSuffix(at.File, "/"+e.Member) {
+			at.File += "/" + e.Member
+		}
+		p := place.At(at, "unreadable file", "%s", e.Text)
+		p.Advice = e.Advice
+		return p
+	case *emptyError:
+		return place.At(at, "empty file", "the file is empty; it has no header").ByRule()
+	case *fs.PathError:
+		return place.At(at, "unreadable file", "the file cannot be read: %s", e.Err)
+	}
+	return place.At(at, "unreadable file", "%s", err)
+}
+
+// find lists the files that paths stand for, each once: a folder for all files
+// below it that can be extracts, a glob for what it matches.
+func (r *Report) find(paths []string) []string {
+	var files []string
+	add := func(name string) {
+		if name = filepath.Clean(name); !slices.Contains(files, name) {
+			files = append(files, name)
+		}
+	}
+	for _, p := range paths {
+		info, err := os.Stat(p)
+		switch {
+		case err == nil && info.IsDir():
+			r.walk(p, add)
+		case err == nil && info.Mode().IsRegular():
+			add(p)
+		case err == nil:
+			r.Problems.Add(place.At(place.Place{File: p}, "unreadable file", "no plain file (%s)", info.Mode().Type()))
+		case strings.ContainsAny(p, "*?[{"):
+			found, _ := doublestar.FilepathGlob(p, doublestar.WithFilesOnly(), doublestar.WithNoFollow())
+			slices.Sort(found)
+			n := 0
+			for _, f := range found {
+				if !hidden(filepath.Base(f)) {
+					add(f)
+					n++
+				}
+			}
+			if n == 0 {
+				r.Problems.Add(place.Problem{What: "no file", Message: p + " matches no file", Count: 1})
+			}
+		default:
+			r.Problems.Add(place.Problem{What: "no file", Message: p + " is not there", Count: 1})
+		}
+	}
+	return files
+}
+
+func (r *Report) walk(dir string, add func(string)) {
+	n := 0
+	err := filepath.WalkDir(dir, func(name string, d fs.DirEntry, err error) error {
+		switch {
+		case err != nil:
+			return err
+		case name != dir && hidden(d.Name()):
+			if d.IsDir() {
+				return fs.SkipDir
+			}
+		case d.Type().IsRegular() && slices.Contains(Endings, strings.ToLower(filepath.Ext(name))):
+			add(name)
+			n++
+		}
+		return nil
+	})
+	if err != nil {
+		r.Problems.Add(problem(place.Place{File: filepath.ToSlash(dir)}, err))
+	} else if n == 0 {
+		r.Problems.Add(place.Problem{What: "no file", Message: dir + " holds no file that can be an extract (" + strings.Join(Endings, " ") + ")", Count: 1})
+	}
+}
+
+func hidden(name string) bool {
+	return strings.HasPrefix(name, ".") && name != "." && name != ".." || strings.HasPrefix(name, "~$")
+}

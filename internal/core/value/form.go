@@ -1,0 +1,81 @@
+package value
+
+import (
+	"strings"
+
+	"umbau/internal/core/key"
+)
+
+// DateForm is a way of writing dates that is read only where a plan gives it as
+// an example: in figures alone, or with a year of two digits.
+type DateForm struct {
+	Example string
+	order   string // of day, month and year: DMY, MDY, YMD, YM
+	sep     byte   // between them, 0 for none
+	short   bool   // years have two digits
+	named   bool   // the month is a name
+}
+
+// DateForms are all forms.
+var DateForms = func() []DateForm {
+	var forms []DateForm
+	for _, sep := range []byte("/.-") {
+		s := string(sep)
+		forms = append(forms,
+			DateForm{Example: "31" + s + "12" + s + "2024", order: "DMY", sep: sep},
+			DateForm{Example: "12" + s + "31" + s + "2024", order: "MDY", sep: sep},
+			DateForm{Example: "31" + s + "12" + s + "24", order: "DMY", sep: sep, short: true},
+			DateForm{Example: "12" + s + "31" + s + "24", order: "MDY", sep: sep, short: true})
+		if sep != '-' {
+			forms = append(forms, DateForm{Example: "2024" + s + "12" + s + "31", order: "YMD", sep: sep})
+		}
+	}
+	return append(forms, DateForm{Example: "Dec-24", order: "MY", sep: '-', short: true, named: true},
+		DateForm{Example: "20241231", order: "YMD"}, DateForm{Example: "202412", order: "YM"})
+}()
+
+// Read reads a date in the form, its figures padded or not. Years of two digits
+// are those from 1970 to 2069.
+func (f DateForm) Read(text string) (Date, bool) {
+	if len(text) > 32 {
+		return Date{}, false
+	}
+	text, _, _ = strings.Cut(text, " ") // a time is set aside
+	var parts []string
+	switch {
+	case f.sep != 0:
+		parts = strings.Split(text, string(f.sep))
+	case f.order == "YMD" && len(text) == 8:
+		parts = []string{text[:4], text[4:6], text[6:]}
+	case f.order == "YM" && len(text) == 6:
+		parts = []string{text[:4], text[4:]}
+	}
+	if len(parts) != len(f.order) {
+		return Date{}, false
+	}
+	var d Date
+	for i, part := range parts {
+		n := number(part)
+		switch {
+		case part == "":
+			return d, false
+		case f.order[i] == 'M' && f.named:
+			d.Month = monthNames[key.Of(part)]
+		case n < 0:
+			return d, false
+		case f.order[i] == 'Y' && f.short && len(part) == 2:
+			if d.Year = 1900 + n; n < 70 {
+				d.Year = 2000 + n
+			}
+		case f.order[i] == 'Y' && !f.short && len(part) == 4:
+			d.Year = n
+		case f.order[i] == 'M' && len(part) <= 2:
+			d.Month = n
+		case f.order[i] == 'D' && len(part) <= 2 && n > 0:
+			d.Day = n
+		default:
+			return d, false
+		}
+	}
+	return d, d.Year > 0 && d.valid()
+}
