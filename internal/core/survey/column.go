@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"bytes"
 	"fmt"
 	"slices"
 	"sort"
@@ -57,7 +58,7 @@ type spot struct {
 
 // mostDistinct is how many distinct texts of a column are kept; beyond that their
 // number is estimated.
-const mostDistinct = 10_000
+const mostDistinct = 4096
 
 // column is a column under way.
 type column struct {
@@ -93,15 +94,25 @@ func (c *column) add(raw []byte, kind table.CellKind, row int) {
 		}
 	}
 	text := value.Trim(raw)
-	g, known := c.memo[string(text)]
-	if !known || c.groups[g].sheet != kind {
+	g, known := 0, false
+	if r, ok := readPlain(text, kind); ok { // the common cell
+		g = c.group(r)
+		if c.sketch != nil {
+			c.sketch.add(text)
+		} else if _, known = c.memo[string(text)]; !known {
+			c.remember(text, g)
+		}
+		if r.styles&2 != 0 && r.styles&1 != 0 && kind == table.TextCell && bytes.IndexByte(text, '.') >= 0 {
+			c.addAmbiguous(text, r, row)
+		}
+	} else if g, known = c.memo[string(text)]; !known || c.groups[g].sheet != kind {
 		var code string
 		r := read(text, kind, &code)
 		g = c.group(r)
 		if code != "" {
 			c.addMoney(code, row)
-		} else if !known && (r.gap == value.NoGap || r.gap >= value.Text && r.gap != value.Error) {
-			c.remember(string(text), g)
+		} else if !known && usable(&group{reading: r}) {
+			c.remember(text, g)
 		}
 		if r.styles&1 != 0 && r.styles&^1 != 0 {
 			c.addAmbiguous(text, r, row)
@@ -117,19 +128,47 @@ func (c *column) add(raw []byte, kind table.CellKind, row int) {
 }
 
 // remember keeps a distinct text, or counts it in the sketch.
-func (c *column) remember(text string, g int) {
+func (c *column) remember(text []byte, g int) {
 	if len(c.texts) < mostDistinct && len(text) < 1000 {
-		c.texts = append(c.texts, text)
-		c.memo[text] = g
+		own := string(text)
+		c.texts = append(c.texts, own)
+		c.memo[own] = g
 		return
 	}
 	if c.sketch == nil {
 		c.sketch = &sketch{}
 		for _, t := range c.texts {
-			c.sketch.add(t)
+			c.sketch.add([]byte(t))
 		}
 	}
 	c.sketch.add(text)
+}
+
+// readPlain reads the plain numbers that most cells hold: digits, a minus before
+// and a point within. Whole ones that may be dates take the long way.
+func readPlain(text []byte, kind table.CellKind) (r reading, ok bool) {
+	coef, places, _, ok := value.Plain(text)
+	if !ok || kind > table.NumberCell || places == 0 && (len(text) == 6 || len(text) == 8) || len(text) == 4 && places == 0 {
+		return r, false
+	}
+	r = reading{sheet: kind, gap: value.Unclear, whole: places == 0 || places <= value.MaxPlaces && coef%value.Power(places) == 0}
+	switch whole := len(text) - places - 1; {
+	case places == 0 || kind == table.NumberCell:
+		r.styles = 1<<len(value.Styles) - 1
+	default:
+		for i, s := range value.Styles {
+			if s.Point == '.' {
+				r.styles |= 1 << i
+			}
+		}
+		if text[0] == '-' {
+			whole--
+		}
+		if places == 3 && whole <= 3 && text[len(text)-places-1-whole] != '0' { // or a group of three
+			r.styles |= 1 << 1
+		}
+	}
+	return r, true
 }
 
 func (c *column) group(r reading) int {

@@ -14,8 +14,8 @@ type sketch struct{ registers [1 << sketchBits]uint8 }
 
 const sketchBits = 14
 
-func (s *sketch) add(text string) {
-	h := table.Mix(table.Hash([]byte(text)))
+func (s *sketch) add(text []byte) {
+	h := table.Mix(table.Hash(text))
 	i := h >> (64 - sketchBits)
 	rank := uint8(bits.LeadingZeros64(h<<sketchBits|1<<(sketchBits-1)) + 1)
 	s.registers[i] = max(s.registers[i], rank)

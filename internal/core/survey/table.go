@@ -34,6 +34,29 @@ type Table struct {
 	columns []*column
 	keys    []string // of the headers
 	waiting []waiting
+	labels  map[string]label // what texts say of totals, of as many as fit
+}
+
+// label is what a text says of totals.
+type label struct{ is, alone, among bool }
+
+const mostLabels = 20_000
+
+// label works out what a text says of totals, once for each.
+func (t *Table) label(text []byte) label {
+	if l, ok := t.labels[string(text)]; ok {
+		return l
+	}
+	s := string(text)
+	alone, among := value.Total(s)
+	l := label{is: value.IsLabel(s), alone: alone, among: among}
+	if t.labels == nil {
+		t.labels = map[string]label{}
+	}
+	if len(t.labels) < mostLabels {
+		t.labels[s] = l
+	}
+	return l
 }
 
 // waiting is a row with a single filled cell, which rows below it decide.
@@ -149,6 +172,9 @@ func (t *Table) begin(rows *table.Rows) (int, error) {
 			groups, header = header, header+1
 		}
 	}
+	if groups < 0 && header > 0 && t.grouped(rows, header) {
+		groups = header - 1
+	}
 	t.setHeader(rows, header, groups)
 	for i := range header {
 		if i != groups && filledCells(rows, i) > 0 {
@@ -159,6 +185,26 @@ func (t *Table) begin(rows *table.Rows) (int, error) {
 		}
 	}
 	return header + 1, nil
+}
+
+// grouped reports whether the row above the header labels groups of its columns:
+// texts alone, above filled headers, and not from the first column on unless
+// headers repeat.
+func (t *Table) grouped(rows *table.Rows, header int) bool {
+	filled, texts := t.looks(rows, header-1)
+	if filled == 0 || filled != texts || !t.fits(rows, header-1) {
+		return false
+	}
+	seen := map[string]bool{}
+	for _, c := range rows.Row(header) {
+		k := key.Of(string(rows.Text(c)))
+		if k != "" && seen[k] {
+			return true
+		}
+		seen[k] = true
+	}
+	first := rows.Row(header - 1)[0]
+	return len(value.Trim(rows.Text(first))) == 0
 }
 
 // fits reports whether the row may hold the labels of groups: the row below fills
@@ -349,6 +395,12 @@ func (t *Table) hasNumber(rows *table.Rows, i int) bool {
 		if rows.Kind(i, j) == table.NumberCell {
 			return true
 		}
+		if _, _, _, ok := value.Plain(text); ok {
+			return true
+		}
+		if text[0] >= 'a' && text[0] <= 'z' {
+			continue
+		}
 		for _, s := range value.Styles[:2] {
 			if _, _, ok := s.Number(text); ok {
 				return true
@@ -366,6 +418,9 @@ func (t *Table) repeats(rows *table.Rows, i int) bool {
 			return false
 		}
 		text := value.Trim(rows.Text(cells[j]))
+		if len(text) > 0 && len(k) > 0 && isLower(text[0]|0x20) && isLower(k[0]) && text[0]|0x20 != k[0] && !strings.Contains(t.columns[j].header, " | ") {
+			return false
+		}
 		if len(text) > 0 && k != "" && len(text) > 3*len(k)+16 {
 			return false
 		}
@@ -377,22 +432,24 @@ func (t *Table) repeats(rows *table.Rows, i int) bool {
 	return len(t.keys) > 0
 }
 
+func isLower(c byte) bool { return c >= 'a' && c <= 'z' }
+
 // total reports whether the row is a total row: by a label of total words alone,
 // or by a total word in its only label.
 func (t *Table) total(rows *table.Rows, i int) bool {
 	labels, among := 0, false
 	for j, c := range rows.Row(i) {
-		text := string(value.Trim(rows.Text(c)))
-		if text == "" || rows.Kind(i, j) == table.NumberCell || len(text) > 200 || text[0] >= '0' && text[0] <= '9' {
+		text := value.Trim(rows.Text(c))
+		if len(text) == 0 || len(text) > 200 || text[0] >= '0' && text[0] <= '9' || text[0] == '-' || rows.Kind(i, j) == table.NumberCell {
 			continue
 		}
-		alone, has := value.Total(text)
-		if alone {
+		l := t.label(text)
+		if l.alone {
 			return true
 		}
-		if value.IsLabel(text) {
+		if l.is {
 			labels++
-			among = among || has
+			among = among || l.among
 		}
 	}
 	return among && labels == 1

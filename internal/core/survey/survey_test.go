@@ -1,0 +1,178 @@
+package survey_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/survey"
+	"umbau/internal/format"
+)
+
+// surveyed surveys files with these texts.
+func surveyed(t *testing.T, files map[string]string) *survey.Report {
+	dir := t.TempDir()
+	for name, text := range files {
+		require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(dir, name)), 0o777))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o666))
+	}
+	t.Chdir(dir)
+	r, err := survey.Run(context.Background(), survey.Options{Paths: []string{"."}, File: (&format.Reader{}).File})
+	require.NoError(t, err)
+	return r
+}
+
+// one surveys one text file without problems.
+func one(t *testing.T, text string) (*survey.Table, *survey.Report) {
+	r := surveyed(t, map[string]string{"a.csv": text})
+	require.Empty(t, r.Problems)
+	require.Len(t, r.Tables, 1)
+	for _, f := range r.Tables[0].Fields {
+		require.Equal(t, r.Tables[0].Rows, f.Filled+f.Blank+f.Null+f.Text+f.Unclear+f.Error, f.Header)
+	}
+	return r.Tables[0], r
+}
+
+func field(t *testing.T, table *survey.Table, header string) survey.Field {
+	for _, f := range table.Fields {
+		if f.Header == header {
+			return f
+		}
+	}
+	require.Fail(t, "no field "+header)
+	return survey.Field{}
+}
+
+func traps(r *survey.Report) []string {
+	out := []string{}
+	for _, t := range r.Traps {
+		out = append(out, fmt.Sprintf("%s %d %s %d", t.What, t.Place.Row, t.Place.Header, t.Count))
+	}
+	return out
+}
+
+func TestLayout(t *testing.T) {
+	table, _ := one(t, `Halyard & Moss,,,,
+Coast:,Lakes,,,
+
+Branch,Month,Buoy,Oar,Total
+Holm,2024-01,1,2,3
+
+Holm,2024-02,3,4,7
+branch,month,buoy,oar,total
+Subtotal,,4,6,10
+Ropes,,,,
+Marram,2024-03,5,6,11
+Grand total,,9,12,21
+Printed in May,,,,
+`)
+	require.Equal(t, 4, table.HeaderRow)
+	require.Equal(t, 4, table.Rows)
+	require.Equal(t, 5, table.Columns)
+	require.Equal(t, []int{1, 2}, table.Titles)
+	require.Equal(t, []int{6}, table.BlankRows)
+	require.Equal(t, []int{8}, table.RepeatedHeaders)
+	require.Equal(t, []int{9, 12}, table.TotalRows)
+	require.Equal(t, []int{13}, table.Footnotes)
+	require.Equal(t, []string{"Total"}, table.TotalColumns)
+	require.Equal(t, "utf-8", table.Facts.Encoding)
+	require.Equal(t, ",", table.Facts.Delimiter)
+}
+
+func TestGroupLabels(t *testing.T) {
+	table, _ := one(t, ",,Quantity,,Value,\nBranch,Month,Buoy,Oar,Buoy,Oar\nHolm,2024-01,1,2,3.5,4\n")
+	require.Equal(t, 2, table.HeaderRow)
+	require.Equal(t, 1, table.Rows)
+	require.Empty(t, table.Titles)
+	require.Equal(t, "Quantity | Oar", table.Fields[3].Header)
+	require.Equal(t, "Value | Buoy", table.Fields[4].Header)
+}
+
+func TestFields(t *testing.T) {
+	table, r := one(t, `Branch,Month,Buoy,Oar,Dock Line,Amount,Note,Sail
+Holm,2024-01,1,1.5,7,10,x,1
+HOLM,Feb 2024,,n/a,12 pcs,20,,2
+Saltby,2024-03,2,#N/A,8,30,yes,3
+"Saltby ",2024-03,1.0,closed,"1,000",40,no,4
+`)
+	require.Equal(t, survey.Field{Header: "Branch", Is: "text", Filled: 4, Distinct: 2, Examples: []string{"Holm", "Saltby"}, Gaps: []survey.Gap{}}, field(t, table, "Branch"))
+	require.Equal(t, "month", field(t, table, "Month").Is)
+	require.Equal(t, 3, field(t, table, "Month").Distinct)
+	require.Equal(t, survey.Field{Header: "Buoy", Is: "whole", Wide: true, Filled: 3, Blank: 1, Distinct: 2, Examples: []string{"1", "2"},
+		Gaps: []survey.Gap{{3, "blank", ""}}}, field(t, table, "Buoy"))
+	oar := field(t, table, "Oar")
+	require.Equal(t, "text", oar.Is, "one number, one word")
+	require.Equal(t, []survey.Gap{{3, "null", "n/a"}, {4, "error", "#N/A"}}, oar.Gaps)
+	line := field(t, table, "Dock Line")
+	require.Equal(t, 3, line.Filled)
+	require.Equal(t, 1, line.Unclear)
+	require.False(t, field(t, table, "Amount").Wide, "a measure's name")
+	require.Equal(t, []string{"text among numbers 3 Dock Line 1"}, traps(r))
+}
+
+func TestNumbersAndDates(t *testing.T) {
+	for _, test := range []struct {
+		name, text, numbers, dates string
+		traps                      []string
+	}{
+		{"default", "D,A\n2024-01-31,1.5\n2024-02-01,\"1,000\"\n", "", "", nil},
+		{"comma decimals", "D;A\n31.01.2024;1.234,50\n1.2.2024;2,5\n", "1.234,56", "31.12.2024", nil},
+		{"spaces", "D;A\n01/31/2024;1 234,5\n02/01/2024;7\n", "1 234,56", "12/31/2024", nil},
+		{"short years", "D;A\n31/01/24;1'234.50\n01/02/24;3\n", "1'234.56", "31/12/24", nil},
+		{"pairs", "D;A\n2024/01/31;12,34,567.89\n2024/02/01;3\n", "12,34,567.89", "2024/12/31", nil},
+		{"two ways to read numbers", "D,A\n2024-01-31,\"1,500\"\n2024-02-28,\"2,250\"\n", "", "", []string{"number readings 2 A 2"}},
+		{"two ways to read dates", "D,A\n03/04/2024,1\n05/06/2024,2\n", "", "", []string{"date readings 2 D 2"}},
+		{"figures under a header of dates", "Month,A\n202401,1\n202402,2\n", "", "202412", nil},
+		{"figures under another", "Code,A\n202401,1\n202402,2\n", "", "", nil},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			table, r := one(t, test.text)
+			require.Equal(t, test.numbers, table.Numbers)
+			require.Equal(t, test.dates, table.Dates)
+			require.ElementsMatch(t, test.traps, traps(r))
+		})
+	}
+}
+
+func TestCurrency(t *testing.T) {
+	_, r := one(t, "B,Amount\nx,€ 5\ny,$ 6\nz,£7\nx,8\n")
+	require.Equal(t, []string{"currency 3 Amount 2"}, traps(r))
+}
+
+func TestManyDistinct(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("Code,Amount\n")
+	for i := range 60_000 {
+		fmt.Fprintf(&b, "c%d,%d\n", i, i%7)
+	}
+	table, _ := one(t, b.String())
+	require.Equal(t, 60_000, table.Rows)
+	require.InEpsilon(t, 60_000, field(t, table, "Code").Distinct, 0.04)
+	require.Equal(t, 7, field(t, table, "Amount").Distinct)
+}
+
+func TestHeaders(t *testing.T) {
+	r := surveyed(t, map[string]string{"a.csv": "Branch,Dock Line\nx,1\n", "b.csv": "BRANCH,Dock Lime\ny,2\n", "c.csv": "Branch,dock-line\nz,3\n"})
+	require.Equal(t, "Branch", r.Headers[0].Text)
+	require.Equal(t, []string{"Branch", "BRANCH"}, r.Headers[0].Spellings)
+	require.Equal(t, 3, r.Headers[0].Tables)
+	require.Equal(t, "Dock Lime", r.Headers[2].Text)
+	require.Equal(t, "Dock Line", r.Headers[2].LikelyAs)
+	require.Len(t, r.Headers[2].MissingIn, 2)
+}
+
+func TestProblems(t *testing.T) {
+	r := surveyed(t, map[string]string{"a.csv": "A,B\n1,2\n", "b.csv": "", "c.xlsx": "A,B\n", "d.csv": "A\n\"open\n", ".hidden.csv": "x", "x.pdf": "x"})
+	require.Len(t, r.Tables, 1)
+	var whats []string
+	for _, p := range r.Problems {
+		whats = append(whats, p.Places[0].File+" "+p.What)
+	}
+	require.ElementsMatch(t, []string{"b.csv empty file", "c.xlsx unreadable file", "d.csv unreadable file"}, whats)
+	require.Equal(t, 1, r.Problems.ExitCode())
+}
