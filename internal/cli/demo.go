@@ -16,6 +16,7 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
+	"umbau/internal/core/survey"
 	"umbau/internal/demo"
 )
 
@@ -41,7 +42,9 @@ Everything stays in DIR: umbau build in it does the same again.`,
 			}
 			tell := !a.json && !a.quiet
 			if tell {
-				a.tellBeginning(dir)
+				if err := a.tellBeginning(c, dir); err != nil {
+					return err
+				}
 			}
 			s, err := a.build(c, filepath.Join(dir, plan.DefaultFile), buildFlags{})
 			if err != nil {
@@ -89,23 +92,36 @@ func writeDemo(args []string) (dir string, err error) {
 func (a *app) heading(s string) { fmt.Fprintf(a.out, "\n%s\n", a.colored(a.out, bold, s)) }
 
 // tellBeginning shows what came in.
-func (a *app) tellBeginning(dir string) {
-	fmt.Fprintf(a.out, "%s\n", a.colored(a.out, bold, "Halyard & Moss, a ship chandlery, sells on four coasts. Wanted: one table of all sales that can be added up."))
-	a.heading("What came in: one file a coast and year, one product a column, typed by hand")
-	for _, name := range []string{"raw/Amber Bay_2023.csv", "raw/Lakes_2025.csv"} {
-		fmt.Fprintf(a.out, "  %s\n", name)
-		data, err := os.ReadFile(filepath.Join(dir, filepath.FromSlash(name)))
-		if err != nil {
-			continue
-		}
-		for _, line := range strings.SplitN(string(data), "\n", 5)[:4] {
-			line = strings.TrimPrefix(line, "\ufeff")
-			if len(line) > 100 {
-				line = line[:100] + "…"
-			}
-			fmt.Fprintf(a.out, "    %s\n", a.colored(a.out, faint, line))
-		}
+func (a *app) tellBeginning(c *cobra.Command, dir string) error {
+	w := a.out
+	fmt.Fprintf(w, "%s\n", a.colored(w, bold, "Halyard & Moss, a ship chandlery, sells on four coasts. Wanted: one table of all sales that can be added up."))
+	a.heading("What came in: one product a column, typed by hand, each coast in its own way")
+	r, err := survey.Run(c.Context(), survey.Options{Paths: []string{filepath.Join(dir, "raw")}, Workers: a.workers, File: reader(0).File})
+	if err != nil {
+		return err
 	}
+	t := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
+	for _, table := range r.Tables {
+		name, err := filepath.Rel(dir, table.Place.Source())
+		if err != nil {
+			name = table.Place.Source()
+		}
+		fmt.Fprintf(t, "  %s\t%s\n", filepath.ToSlash(name), shapeOf(table))
+	}
+	t.Flush()
+	name := "raw/Skerries_2024.csv"
+	data, err := os.ReadFile(filepath.Join(dir, filepath.FromSlash(name)))
+	if err != nil {
+		return err
+	}
+	fmt.Fprintf(w, "  This is how %s begins:\n", name)
+	for _, line := range strings.SplitN(string(data), "\n", 4)[:3] {
+		if r := []rune(line); len(r) > 110 {
+			line = string(r[:110]) + "…"
+		}
+		fmt.Fprintf(w, "    %s\n", a.colored(w, faint, line))
+	}
+	return nil
 }
 
 // tellEnd says what was wrong and what became of it.
@@ -125,13 +141,14 @@ func (a *app) tellEnd(dir string, s *build.Summary) error {
 		fmt.Fprintf(t, "  %s\t%s\tone spelling each\n", countOf(c.spellings, "spelling"), "of "+countOf(c.names, c.column))
 	}
 	for _, k := range changed {
-		fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(k.count, k.what), k.example(), "became "+k.first["after"])
+		fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(k.count, k.what)+" of "+k.first["column"], k.example(), "became "+k.first["after"])
 	}
 	for _, k := range held {
 		fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(k.count, "fact row"), k.what+": "+k.place(), "held, for a person to look at")
 	}
 	r := s.Rows()
-	fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(r.Blank, "blank row"), "and "+countOf(r.RepeatedHeader, "repeated header row"), "left out")
+	fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(r.Blank, "blank row"), "and "+countOf(r.RepeatedHeader, "repeated header row")+", "+countOf(r.Footnote, "footnote"), "left out")
+	fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(r.Total, "total row"), "and a total column: "+countOf(s.Checks.All(), "figure"), "left out; all agree with what they total")
 	t.Flush()
 
 	a.heading(fmt.Sprintf("What came out: %s from %s with %s, and it ties", countOf(s.FactRows, "fact row"), countOf(len(s.Extracts), "extract"), countOf(r.Read, "row")))
@@ -154,6 +171,7 @@ func (a *app) tellEnd(dir string, s *build.Summary) error {
 			break
 		}
 	}
+	fmt.Fprintf(t, "  umbau survey raw\tsee all that came in, before anything is decided\n")
 	fmt.Fprintf(t, "  umbau build --dry-run\tafter you take a line such as errors: hold out of umbau.yaml\n")
 	t.Flush()
 	return nil
@@ -175,7 +193,11 @@ type trouble struct {
 }
 
 func (t trouble) place() string {
-	return fmt.Sprintf("%s, row %s, %s", t.first["file"], t.first["row"], strings.Join(strings.Fields(t.first["header"]), " "))
+	sheet := ""
+	if t.first["sheet"] != "" {
+		sheet = ", sheet " + t.first["sheet"]
+	}
+	return fmt.Sprintf("%s%s, row %s, %s", t.first["file"], sheet, t.first["row"], strings.Join(strings.Fields(t.first["header"]), " "))
 }
 
 func (t trouble) example() string {
@@ -185,7 +207,8 @@ func (t trouble) example() string {
 	return fmt.Sprintf("%q in %s", place.Shorten(t.first["before"]), t.place())
 }
 
-// troubles reads a file of the record, kind by kind as a column of it says.
+// troubles reads a file of the record, column by column and kind by kind as a
+// column of it says.
 func troubles(file, by string) ([]trouble, error) {
 	f, err := os.Open(file)
 	if err != nil {
@@ -211,10 +234,11 @@ func troubles(file, by string) ([]trouble, error) {
 		for i, h := range header {
 			line[h] = cells[i]
 		}
-		i, ok := index[line[by]]
+		kind := line["column"] + " " + line[by]
+		i, ok := index[kind]
 		if !ok {
 			i = len(list)
-			index[line[by]] = i
+			index[kind] = i
 			list = append(list, trouble{what: line[by], first: line})
 		}
 		list[i].count++

@@ -81,13 +81,7 @@ func (a *app) printSurvey(r *survey.Report) {
 	}
 	if len(r.Traps) > 0 {
 		a.heading("Traps")
-		for _, t := range r.Traps {
-			count := ""
-			if t.Count > 1 {
-				count = grouped(strconv.Itoa(t.Count)) + " × "
-			}
-			fmt.Fprintf(w, "  %s%s: %s; %s\n", count, t.What, t.Place, t.Detail)
-		}
+		a.printTraps(r.Traps)
 	}
 	if len(r.Tables) > 0 {
 		a.heading("What to do next")
@@ -95,14 +89,39 @@ func (a *app) printSurvey(r *survey.Report) {
 	}
 }
 
+// placesOfTrap is how many places of a trap are shown.
+const placesOfTrap = 3
+
+// printTraps prints the traps, those of a kind together.
+func (a *app) printTraps(traps []survey.Trap) {
+	var kinds []string
+	byKind := map[string][]survey.Trap{}
+	for _, t := range traps {
+		if byKind[t.What] == nil {
+			kinds = append(kinds, t.What)
+		}
+		byKind[t.What] = append(byKind[t.What], t)
+	}
+	for _, k := range kinds {
+		cells := 0
+		for _, t := range byKind[k] {
+			cells += t.Count
+		}
+		fmt.Fprintf(a.out, "  %s, %s\n", a.colored(a.out, bold, k), countOf(cells, map[bool]string{true: "sheet", false: "cell"}[k == "hidden sheet"]))
+		for i, t := range byKind[k] {
+			if i == placesOfTrap {
+				fmt.Fprintf(a.out, "    … and in %s\n", countOf(len(byKind[k])-i, "more column"))
+				break
+			}
+			fmt.Fprintf(a.out, "    %s: %s\n", t.Place, t.Detail)
+		}
+	}
+}
+
 // printTable prints one block for a table.
 func (a *app) printTable(t *survey.Table) {
 	w := a.out
-	how := ""
-	if t.Facts.Encoding != "" {
-		how = ", " + t.Facts.Encoding + ", " + delimiterName(t.Facts.Delimiter)
-	}
-	fmt.Fprintf(w, "%s: header in row %d, %s, %s%s\n", a.colored(w, bold, t.Place.Source()), t.HeaderRow, countOf(t.Rows, "row"), countOf(t.Columns, "column"), how)
+	fmt.Fprintf(w, "%s: %s\n", a.colored(w, bold, t.Place.Source()), shapeOf(t))
 	if t.Numbers != "" {
 		fmt.Fprintf(w, "  numbers are written %s\n", t.Numbers)
 	}
@@ -144,6 +163,15 @@ func (a *app) printTable(t *survey.Table) {
 	if wide := wideOf(t); wide != nil {
 		fmt.Fprintf(w, "  wide: %s\n", strings.Join(wide.Examples, ", "))
 	}
+}
+
+// shapeOf says in a line how a table is laid out and written.
+func shapeOf(t *survey.Table) string {
+	s := fmt.Sprintf("header in row %d, %s, %s", t.HeaderRow, countOf(t.Rows, "row"), countOf(t.Columns, "column"))
+	if t.Facts.Encoding != "" {
+		s += ", " + t.Facts.Encoding + ", " + delimiterName(t.Facts.Delimiter)
+	}
+	return s
 }
 
 // wideOf is all wide columns of a table as one: how many, and their headers.

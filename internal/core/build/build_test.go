@@ -15,6 +15,7 @@ import (
 
 	"umbau/internal/core/build"
 	"umbau/internal/core/plan"
+	"umbau/internal/demo"
 	"umbau/internal/format"
 )
 
@@ -293,6 +294,21 @@ func TestRandomJobs(t *testing.T) {
 				require.Equal(t, files, j.files(t), "%d workers", workers)
 			}
 		})
+	}
+}
+
+// Text files, an archive and a workbook in one build: any number of workers gives
+// the same bytes.
+func TestDemoByManyWorkers(t *testing.T) {
+	j := &job{dir: t.TempDir()}
+	require.NoError(t, demo.Write(j.dir))
+	j.build(t, 1)
+	files := j.files(t)
+	for range 5 {
+		for _, workers := range []int{2, 5} {
+			j.build(t, workers)
+			require.Equal(t, files, j.files(t), "%d workers", workers)
+		}
 	}
 }
 

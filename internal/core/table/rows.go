@@ -20,6 +20,10 @@ type Rows struct {
 	Starts []uint32   // row i has Cells[Starts[i]:Starts[i+1]]
 	Lines  []int      // the number of each row that a person sees
 	Kinds  []CellKind // of each cell; none where all are texts
+
+	// Scratch is memory of a format that does not leave the texts where they
+	// stand in its blocks. Data may be part of a block, which is not its own.
+	Scratch []byte
 }
 
 // CellKind is what a sheet says of a cell.

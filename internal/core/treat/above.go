@@ -27,6 +27,7 @@ func (w *Worker) takeTail(s *Shared) {
 			return
 		}
 		s.tail = nil
+		joined.Scratch = w.Rows.Scratch
 		w.Rows, w.begin = *joined, 0
 		w.load()
 	}

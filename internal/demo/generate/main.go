@@ -10,6 +10,8 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+
+	"golang.org/x/text/encoding/charmap"
 )
 
 func main() {
@@ -36,15 +38,17 @@ type coast struct {
 	branches []string
 	// how this coast sends its extracts
 	mark, crlf bool
-	month      string // a layout of package time for March 2024
+	month      string // how it writes months
 	groups     bool   // writes 1,234.50
+	ansi       bool   // semicolons, in Windows-1252, with a footnote
+	workbook   bool   // one workbook, a sheet a year
 }
 
 var coasts = []coast{
 	{name: "Skerries", branches: []string{"Gannet Quay", "Holm", "Northwick"}, month: "iso"},
-	{name: "Amber Bay", branches: []string{"Amber Harbour", "Saltby", "Quarry Head"}, mark: true, month: "short", groups: true},
-	{name: "Long Sound", branches: []string{"Ferry Point", "Sound End", "Marram"}, crlf: true, month: "iso"},
-	{name: "Lakes", branches: []string{"Upper Lock", "Lakeside", "Millbridge"}, month: "long", groups: true},
+	{name: "Amber Bay", branches: []string{"Amber Harbour", "Saltby", "Quarry Head"}, month: "short", groups: true, ansi: true},
+	{name: "Long Sound", branches: []string{"Ferry Point", "Sound End", "Marram"}, mark: true, crlf: true, month: "iso"},
+	{name: "Lakes", branches: []string{"Upper Lock", "Lakeside", "Millbridge"}, workbook: true},
 }
 
 // product has a name, what else people type for it, and a usual amount.
@@ -72,9 +76,24 @@ const surprise = "Bilge pmup"
 func files() map[string][]byte {
 	r := rand.New(rand.NewPCG(seed, 1))
 	out := map[string][]byte{"umbau.yaml": []byte(planText), "names/product.csv": book()}
-	for _, year := range []int{2023, 2024, 2025} {
+	first := map[string]string{}
+	years := []int{2023, 2024, 2025}
+	for _, year := range years {
 		for _, c := range coasts {
-			out[fmt.Sprintf("raw/%s_%d.csv", c.name, year)] = extract(r, c, year)
+			name := fmt.Sprintf("%s_%d.csv", c.name, year)
+			switch {
+			case c.workbook:
+			case year == years[0]: // the first year was sent as one archive
+				first[name] = string(extract(r, c, year))
+			default:
+				out["raw/"+name] = extract(r, c, year)
+			}
+		}
+	}
+	out["raw/2023.zip"] = packed(first)
+	for _, c := range coasts {
+		if c.workbook {
+			out["raw/"+c.name+".xlsx"] = workbook(r, c, years)
 		}
 	}
 	return out
@@ -105,12 +124,11 @@ func extract(r *rand.Rand, c coast, year int) []byte {
 	}
 	for _, p := range order {
 		h := spelt(r, products[p].name, products[p].typed...)
-		if c.name == "Lakes" && year == 2025 && products[p].name == "Bilge Pump" {
-			h = surprise
-		}
 		header = append(header, h)
 	}
-	lines := []string{line(header)}
+	parted := func(cells []string) string { return line(cells, c.ansi) }
+	blank := strings.Repeat(parted([]string{"", ""}), len(header)-1)
+	lines := []string{parted(header)}
 	for month := 1; month <= 12; month++ {
 		for i, b := range c.branches {
 			cells := []string{branch(r, b, month, i), monthText(c.month, year, month)}
@@ -120,20 +138,23 @@ func extract(r *rand.Rand, c coast, year int) []byte {
 			for _, p := range order {
 				cells = append(cells, amount(r, c, products[p], month, year))
 			}
-			lines = append(lines, line(cells))
+			lines = append(lines, parted(cells))
 		}
 		switch {
 		case month == 6 && r.IntN(2) == 0: // a page ends here
-			lines = append(lines, strings.Repeat(",", len(header)-1), line(header))
+			lines = append(lines, blank, parted(header))
 		case month%4 == 0 && r.IntN(2) == 0:
-			lines = append(lines, strings.Repeat(",", len(header)-1))
+			lines = append(lines, blank)
 		}
 	}
-	return text(c, lines, year)
+	if c.ansi {
+		lines = append(lines, blank, "Source: till rolls of "+c.name+" – net, in €"+blank)
+	}
+	return text(c, lines)
 }
 
 // text joins lines as a coast sends them.
-func text(c coast, lines []string, year int) []byte {
+func text(c coast, lines []string) []byte {
 	end := "\n"
 	if c.crlf {
 		end = "\r\n"
@@ -142,10 +163,17 @@ func text(c coast, lines []string, year int) []byte {
 	if c.mark {
 		s = "\ufeff" + s
 	}
-	if c.name == "Lakes" && year == 2025 {
+	if c.crlf {
 		s = strings.TrimSuffix(s, end)
 	}
-	return []byte(s)
+	if !c.ansi {
+		return []byte(s)
+	}
+	b, err := charmap.Windows1252.NewEncoder().String(s)
+	if err != nil {
+		log.Fatal(err)
+	}
+	return []byte(b)
 }
 
 // spelt writes a header as people do.
@@ -182,8 +210,6 @@ func monthText(style string, year, month int) string {
 	switch style {
 	case "short":
 		return fmt.Sprintf("%s %d", months[month-1][:3], year)
-	case "long":
-		return fmt.Sprintf("%s %d", months[month-1], year)
 	}
 	return fmt.Sprintf("%d-%02d", year, month)
 }
@@ -195,11 +221,16 @@ var (
 	broken  = []string{"#N/A", "#DIV/0!", "#REF!", "#VALUE!"}
 )
 
-// amount makes one cell: mostly a plain amount, and all that can be wrong with it.
-func amount(r *rand.Rand, c coast, p product, month, year int) string {
+// usual is what a product may sell for in a month, in cents.
+func usual(r *rand.Rand, p product, month, year int) int {
 	season := 100 + 60*min(month, 13-month)/6
 	cents := p.amount * season * (70 + r.IntN(60)) / 100
-	cents += cents * (year - 2023) * 6 / 100
+	return cents + cents*(year-2023)*6/100
+}
+
+// amount makes one cell: mostly a plain amount, and all that can be wrong with it.
+func amount(r *rand.Rand, c coast, p product, month, year int) string {
+	cents := usual(r, p, month, year)
 	pick := func(of []string) string { return of[r.IntN(len(of))] }
 	switch k := r.IntN(1000); {
 	case k < 45:
@@ -234,13 +265,18 @@ func digits(cents int, groups bool) string {
 	return fmt.Sprintf("%s.%02d", whole, cents%100)
 }
 
-func line(cells []string) string {
+// line writes cells with commas, or with semicolons between them.
+func line(cells []string, semicolon bool) string {
+	delimiter := ","
+	if semicolon {
+		delimiter = ";"
+	}
 	out := make([]string, len(cells))
 	for i, c := range cells {
-		if strings.ContainsAny(c, ",\"\n") {
+		if strings.ContainsAny(c, delimiter+"\"\n") {
 			c = `"` + strings.ReplaceAll(c, `"`, `""`) + `"`
 		}
 		out[i] = c
 	}
-	return strings.Join(out, ",")
+	return strings.Join(out, delimiter)
 }

@@ -8,11 +8,17 @@ umbau: 1                        # version of the plan format
 title: Halyard & Moss sales, all coasts
 
 extracts:                       # what comes in: one entry for each way of delivery
-  - files: raw/*.csv            # Skerries_2023.csv, Amber Bay_2024.csv, ...
+  - files: [raw/*.csv, raw/*.zip]   # Skerries_2024.csv, Amber Bay_2024.csv, ...; 2023.zip
     path: "{region}_{year}"     # two columns of the table stand in the file's name
     unpivot:                    # every header that nothing else claims is a product:
       header: "{product}"       # the header goes to the column product,
       cell: amount              # the cell below it to the column amount
+
+  - files: raw/*.xlsx           # the Lakes send a workbook, a sheet a year
+    sheet: "{year}"             # the year is the sheet's name
+    titles: "Coast: {region}"   # the region stands above the table
+    unpivot: { header: "{product}", cell: amount }
+    totals: tie                 # leave total rows and columns out, and compare them
 
 fact:                           # the finished table, one entry for each column
   region: text
@@ -20,8 +26,9 @@ fact:                           # the finished table, one entry for each column
   branch:                       # typed by hand: GANNET QUAY is Gannet Quay
     is: name
     headers: [Outlet, Branch name]   # what some coasts call it
+    blanks: above               # merged cells: the branch stands in the first row only
   month:
-    is: month                   # 2024-03, Mar 2024 and March 2024 are all 2024-03
+    is: month                   # 2024-03, Mar 2024 and date cells are all 2024-03
     headers: [Period]
   product:
     is: name

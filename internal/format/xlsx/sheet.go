@@ -53,12 +53,13 @@ func rowNumber(t *markup.Tag, before int) (first, last int, err error) {
 // Split implements table.Source.
 func (s *sheet) Split(b table.Block, rows *table.Rows) error {
 	p := rowParser{sheet: s, data: b.Data, rows: rows, number: b.Line - 1}
-	rows.Data = rows.Data[:0]
+	rows.Data = rows.Scratch[:0]
 	if err := p.parse(); err != nil {
 		return err
 	}
 	rows.Starts = append(rows.Starts, uint32(len(rows.Cells)))
 	rows.Data = append(rows.Data, make([]byte, table.BlockSlack)...)
+	rows.Scratch = rows.Data
 	return nil
 }
 

@@ -1,0 +1,79 @@
+package format_test
+
+import (
+	"io"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/table"
+	"umbau/internal/demo"
+	"umbau/internal/format"
+	"umbau/internal/format/packed"
+)
+
+// readAll reads all tables of a file and counts their rows.
+func readAll(name string, limit packed.Limit) (rows int, err error) {
+	f, err := (&format.Reader{Unpack: limit}).File(name)
+	if err != nil {
+		return 0, err
+	}
+	if f.Close != nil {
+		defer f.Close()
+	}
+	for _, t := range f.Tables {
+		src, err := t.Open(table.Reading{})
+		if err != nil {
+			return rows, err
+		}
+		for err == nil {
+			var b table.Block
+			if b, err = src.Next(nil); err == nil {
+				var r table.Rows
+				err = src.Split(b, &r)
+				rows += r.Len()
+			}
+		}
+		src.Close()
+		if err != io.EOF {
+			return rows, err
+		}
+	}
+	return rows, nil
+}
+
+func TestDemoFiles(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, demo.Write(dir))
+	for name, want := range map[string]int{"Lakes.xlsx": 130, "2023.zip": 122} {
+		rows, err := readAll(filepath.Join(dir, "raw", name), packed.Limit{})
+		require.NoError(t, err)
+		require.InDelta(t, want, rows, 8, name)
+	}
+}
+
+// FuzzFile: whatever a file holds, it is read or refused, within the limit.
+func FuzzFile(f *testing.F) {
+	dir := f.TempDir()
+	require.NoError(f, demo.Write(dir))
+	for _, name := range []string{"Lakes.xlsx", "2023.zip", "Skerries_2024.csv"} {
+		data, err := os.ReadFile(filepath.Join(dir, "raw", name))
+		require.NoError(f, err)
+		f.Add(data, filepath.Ext(name))
+	}
+	f.Add([]byte("\x1f\x8b\x08"), ".gz")
+	f.Add([]byte("\x28\xb5\x2f\xfd\x04\x00\x01\x00\x00"), ".zst")
+	f.Add([]byte("\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"), ".xlsx")
+	f.Fuzz(func(t *testing.T, data []byte, ending string) {
+		switch ending {
+		case ".csv", ".txt", ".gz", ".zst", ".zip", ".xlsx", ".ods":
+		default:
+			return
+		}
+		name := filepath.Join(t.TempDir(), "x"+ending)
+		require.NoError(t, os.WriteFile(name, data, 0o666))
+		_, _ = readAll(name, packed.Limit{Bytes: 4 << 20})
+	})
+}
