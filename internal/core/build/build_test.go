@@ -22,17 +22,18 @@ import (
 // A random job is a folder of extracts and a plan, with all that must come of
 // it worked out cell by cell while the extracts are made.
 type job struct {
-	r       *rand.Rand
-	dir     string
-	rules   map[string]string // by kind of gap
-	skip    bool
-	unknown string
-	want    []string // lines of the fact table
-	read    *big.Rat
-	held    int
-	dropped int
-	skipped int
-	changes int
+	r                       *rand.Rand
+	dir                     string
+	rules                   map[string]string // by kind of gap
+	skip                    bool
+	unknown                 string
+	want                    []string // lines of the fact table
+	read                    *big.Rat
+	held                    int
+	dropped                 int
+	skipped                 int
+	changes                 int
+	sections, totals, notes int
 }
 
 var kinds = []string{"blanks", "nulls", "texts", "unclear", "errors"}
@@ -54,9 +55,11 @@ func newJob(t *testing.T, seed uint64) *job {
 extracts:
   - files: raw/*.csv
     path: "{region}"
+    sections: family
     unpivot: { header: "{product}", cell: amount, blanks: %s }
 fact:
   region: text
+  family: { blanks: leave }
   branch: text
   month: month
   product: { is: name, book: book.csv, unknown: %s }
@@ -90,15 +93,42 @@ func (j *job) extract(t *testing.T, region string) {
 	}
 	b.WriteString("\n")
 	head := b.String()
-	for range r.IntN(4000) {
-		switch r.IntN(40) {
+	family := ""
+	run, rows := make([]*big.Rat, len(wide)), 0 // sums since the last total row
+	begin := func() {
+		for i := range run {
+			run[i] = new(big.Rat)
+		}
+		rows = 0
+	}
+	begin()
+	n := r.IntN(4000)
+	for i := range n {
+		switch r.IntN(60) {
 		case 0:
 			b.WriteString("\n")
 			continue
 		case 1:
 			b.WriteString(strings.ToUpper(head))
 			continue
+		case 2, 3:
+			family = fmt.Sprintf("Family %d", r.IntN(5))
+			b.WriteString(family + strings.Repeat(",", 1+len(wide)) + "\n")
+			j.sections++
+			continue
+		case 4:
+			if rows > 0 {
+				b.WriteString("Subtotal,")
+				for _, sum := range run {
+					b.WriteString("," + sum.FloatString(3))
+				}
+				b.WriteString("\n")
+				j.totals++
+				begin()
+			}
+			continue
 		}
+		rows++
 		branch := []string{"Holm", "Saltby", "Ferry, East"}[r.IntN(3)]
 		month := 1 + r.IntN(12)
 		fmt.Fprintf(&b, "2024-%02d,%q", month, branch)
@@ -106,17 +136,37 @@ func (j *job) extract(t *testing.T, region string) {
 		if strings.Contains(branch, ",") {
 			quoted = `"` + branch + `"`
 		}
-		for _, w := range wide {
+		for k, w := range wide {
 			text, kind, fixed := j.cell()
+			if i >= n-3 && k == 0 { // no section is the last thing
+				text, kind, fixed = "7.00", "", "7.00"
+			}
+			run[k].Add(run[k], amountOf(kind, fixed))
 			if strings.ContainsAny(text, ",") {
 				text = `"` + text + `"`
 			}
 			b.WriteString("," + text)
-			j.decide(fmt.Sprintf("%s,%s,2024-%02d", region, quoted, month), headers[w], kind, fixed)
+			j.decide(fmt.Sprintf("%s,%s,%s,2024-%02d", region, family, quoted, month), headers[w], kind, fixed)
 		}
 		b.WriteString("\n")
 	}
+	if rows > 0 {
+		b.WriteString("Printed by hand" + strings.Repeat(",", 1+len(wide)) + "\n")
+		j.notes++
+	}
 	j.write(t, "raw/"+region+".csv", b.String())
+}
+
+// amountOf is the amount of a cell as it was read.
+func amountOf(kind, fixed string) *big.Rat {
+	if kind != "" && kind != "rounding" {
+		return new(big.Rat)
+	}
+	n, _ := new(big.Rat).SetString(fixed)
+	if kind == "rounding" { // half a cent was added in size
+		n.Sub(n, big.NewRat(int64(n.Sign()), 200))
+	}
+	return n
 }
 
 // cell returns a random text, its kind ("" for a number) and what it is with two
@@ -162,14 +212,7 @@ func (j *job) cell() (text, kind, fixed string) {
 
 // decide works out what becomes of one cell.
 func (j *job) decide(labels string, header [2]string, kind, fixed string) {
-	if kind == "" || kind == "rounding" {
-		n, _ := new(big.Rat).SetString(fixed)
-		if kind == "rounding" { // half a cent was added in size
-			half := big.NewRat(int64(n.Sign()), 200)
-			n.Sub(n, half)
-		}
-		j.read.Add(j.read, n)
-	}
+	j.read.Add(j.read, amountOf(kind, fixed))
 	if kind == "blanks" && j.skip {
 		j.skipped++
 		return
@@ -282,7 +325,8 @@ func TestRandomJobs(t *testing.T) {
 			require.Zero(t, in.Cmp(out))
 
 			rows := j.records(t, files["rows.csv"])
-			for column, want := range map[string]int{"held": j.held, "dropped": j.dropped, "skipped": j.skipped, "fact_rows": len(j.want)} {
+			for column, want := range map[string]int{"held": j.held, "dropped": j.dropped, "skipped": j.skipped, "fact_rows": len(j.want),
+				"section": j.sections, "total": j.totals, "footnote": j.notes} {
 				require.Equal(t, fmt.Sprint(want), total(t, rows, column).RatString(), column)
 			}
 			require.Len(t, j.records(t, files["held.csv"]), j.held)
