@@ -287,6 +287,9 @@ func (w *Worker) settle(ci int) {
 		w.change(c, ci, i, value.NoGap, r.cell)
 	}
 	if c.measure {
+		for i := range s.reads.usual {
+			s.reads.addTo(&a.Read, i, c.places())
+		}
 		w.addUp(ci)
 	}
 }
@@ -315,7 +318,7 @@ func (w *Worker) addUp(ci int) {
 		}
 		return
 	}
-	places := uint8(max(0, w.Program.Columns[ci].spec.Decimals))
+	places := uint8(w.Program.Columns[ci].places())
 	var usual value.Sum128
 	for i := range numbers {
 		n := &numbers[i]

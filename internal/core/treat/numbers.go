@@ -29,9 +29,46 @@ type money struct {
 	cell     table.Cell
 }
 
+// reads are the sums of a column of numbers as they were read, for each column of
+// cells that feeds it: most of them with the places that the column has.
+type reads struct {
+	usual []value.Sum128
+	odd   []value.Sum
+	dirty []int32 // those of odd that hold something
+}
+
+func (r *reads) reset(n int) {
+	r.usual = resized(r.usual, n)
+	clear(r.usual)
+	for _, i := range r.dirty {
+		r.odd[i] = value.Sum{}
+	}
+	r.dirty = r.dirty[:0]
+	if len(r.odd) < n {
+		r.odd = make([]value.Sum, n)
+	}
+}
+
+// add adds a number with other places.
+func (r *reads) add(i int, d value.Decimal) {
+	if r.odd[i].Empty() {
+		r.dirty = append(r.dirty, int32(i))
+	}
+	r.odd[i].Add(d)
+}
+
+// addTo adds what column of cells i has been read to a sum.
+func (r *reads) addTo(s *value.Sum, i, places int) {
+	s.Add128(r.usual[i], places)
+	if !r.odd[i].Empty() {
+		s.Merge(&r.odd[i])
+	}
+}
+
 // readNumbers reads a column of numbers.
 func (w *Worker) readNumbers(ci int) {
 	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
+	w.columns[ci].reads.reset(w.width(c))
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Codes, out.Wide = c.level, nil, out.Codes[:0], out.Wide[:0]
 	out.Numbers = resized(out.Numbers, n)
@@ -47,7 +84,7 @@ func (w *Worker) readNumbers(ci int) {
 		i := 0
 		for _, row := range w.Sorted.Used {
 			cells := w.Rows.Cells[w.Rows.Starts[row]:]
-			w.readCells(ci, i, cells[c.source.Index:c.source.Index+1])
+			w.readCells(ci, i, 0, cells[c.source.Index:c.source.Index+1])
 			i++
 		}
 	default:
@@ -65,26 +102,26 @@ func (w *Worker) readWide(ci int) {
 	for _, row := range w.Sorted.Used {
 		cells := w.Rows.Cells[w.Rows.Starts[row]:]
 		if together {
-			w.readCells(ci, i, cells[first:last+1])
+			w.readCells(ci, i, 0, cells[first:last+1])
 			i += len(slots)
 			continue
 		}
-		for _, s := range slots {
-			w.readCells(ci, i, cells[s.Index:s.Index+1])
+		for slot, s := range slots {
+			w.readCells(ci, i, slot, cells[s.Index:s.Index+1])
 			i++
 		}
 	}
 }
 
-// readCells reads cells into the column from value i on. A plain number with the
-// places that its column has takes the short way.
-func (w *Worker) readCells(ci, i int, cells []table.Cell) {
+// readCells reads cells into the column from value i on; slot is that of the
+// first. A plain number with the places that its column has takes the short way.
+func (w *Worker) readCells(ci, i, slot int, cells []table.Cell) {
 	c := &w.Program.Columns[ci]
 	decimals := c.spec.Decimals
 	if c.spec.Kind == plan.Whole {
 		decimals = 0
 	}
-	var sum value.Sum128
+	sums := w.columns[ci].reads.usual[slot : slot+len(cells)]
 	data := w.Rows.Data
 	numbers := w.Batch.Columns[ci].Numbers[i : i+len(cells)]
 	for j, cell := range cells {
@@ -98,9 +135,9 @@ func (w *Worker) readCells(ci, i int, cells []table.Cell) {
 			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End])
 			continue
 		case places == decimals:
-			sum.Add(coef)
+			sums[j].Add(coef)
 		case decimals < 0 && (places == 0 || data[cell.End-1] != '0'): // no longer than it must be
-			w.Accounts[ci].Read.AddSmall(coef, places)
+			w.columns[ci].reads.add(slot+j, value.NewDecimal(coef, places))
 		default:
 			w.put(ci, i+j, cell, value.NewDecimal(coef, places))
 			continue
@@ -110,9 +147,6 @@ func (w *Worker) readCells(ci, i int, cells []table.Cell) {
 		if neat {
 			n.Form = table.Copy
 		}
-	}
-	if decimals >= 0 {
-		w.Accounts[ci].Read.Add128(sum, decimals)
 	}
 }
 
@@ -173,7 +207,7 @@ func (w *Worker) put(ci, i int, cell table.Cell, d value.Decimal) {
 		fixed, _ := short.Rescale(c.spec.Decimals)
 		out.Set(i, fixed)
 	}
-	w.Accounts[ci].Read.Add(short)
+	w.columns[ci].reads.add(i%w.width(c), short)
 }
 
 // settleCurrency takes the first currency of a measure as its own; numbers in
@@ -193,7 +227,7 @@ func (w *Worker) settleCurrency(ci int, own *string) {
 		}
 		found = true
 		d, _ := out.Decimal(int(m.at))
-		w.Accounts[ci].Read.Add(d.Neg())
+		s.reads.add(int(m.at)%w.width(&w.Program.Columns[ci]), d.Neg())
 		out.Numbers[m.at] = table.Number{}
 		s.rounded = slices.DeleteFunc(s.rounded, func(r rounded) bool { return r.at == m.at })
 		s.gapCells = append(s.gapCells, gapCell{m.at, value.Unclear, m.cell})

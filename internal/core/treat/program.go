@@ -49,6 +49,22 @@ func (c *column) fromCells() bool {
 	return c.source.From == layout.Label || c.source.From == layout.WideCell
 }
 
+// places is how many places the numbers of the column usually have.
+func (c *column) places() int {
+	if c.spec.Kind == plan.Whole {
+		return 0
+	}
+	return max(0, c.spec.Decimals)
+}
+
+// cellColumn is the column of the extract whose cells feed a slot.
+func (c *column) cellColumn(p *Program, slot int) int {
+	if c.level == table.PerCell {
+		return p.Slots[slot].Index
+	}
+	return c.source.Index
+}
+
 // gapped reports whether a value may be a gap: constants and headers never are.
 func (c *column) gapped() bool { return c.fromCells() || c.source.From == layout.Section }
 

@@ -181,14 +181,20 @@ func (w *Worker) addSums() {
 		sums := Sums{Rows: to - from, Columns: w.sumsOf(k)}
 		for ci := range w.Program.Columns {
 			c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
+			places := c.places()
 			switch {
 			case !c.measure:
+			case len(w.Totals) == 0: // all of the block
+				reads := &w.columns[ci].reads
+				for slot := range reads.usual {
+					reads.addTo(&sums.Columns[c.cellColumn(w.Program, slot)], slot, places)
+				}
 			case c.level == table.PerCell:
 				for slot, s := range w.Program.Slots {
-					addEvery(&sums.Columns[s.Index], out, from*w.Batch.Slots+slot, to*w.Batch.Slots, w.Batch.Slots, c.spec.Decimals)
+					addEvery(&sums.Columns[s.Index], out, from*w.Batch.Slots+slot, to*w.Batch.Slots, w.Batch.Slots, places)
 				}
 			default:
-				addEvery(&sums.Columns[c.source.Index], out, from, to, 1, c.spec.Decimals)
+				addEvery(&sums.Columns[c.source.Index], out, from, to, 1, places)
 			}
 		}
 		w.Sums = append(w.Sums, sums)
@@ -211,17 +217,16 @@ func (w *Worker) sumsOf(k int) []value.Sum {
 }
 
 // addEvery adds every step-th number from one index up to another.
-func addEvery(s *value.Sum, c *table.Column, from, to, step, decimals int) {
-	places := uint8(max(0, decimals))
+func addEvery(s *value.Sum, c *table.Column, from, to, step, places int) {
 	var usual value.Sum128
 	for i := from; i < to; i += step {
-		if n := &c.Numbers[i]; n.Places == places && (n.Form == table.Copy || n.Form == table.Print) {
+		if n := &c.Numbers[i]; int(n.Places) == places && (n.Form == table.Copy || n.Form == table.Print) {
 			usual.Add(n.Coef)
 		} else {
 			c.AddTo(s, i)
 		}
 	}
-	s.Add128(usual, int(places))
+	s.Add128(usual, places)
 }
 
 // tieColumns compares the total columns with the wide cells of their rows.

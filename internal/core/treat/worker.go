@@ -51,6 +51,7 @@ type columnState struct {
 	texts      *texts
 	touched    []uint32 // codes of names that the block has, in their order
 	odd        bool     // a text of the block needs a decision
+	reads      reads
 	gapCells   []gapCell
 	rounded    []rounded
 	currencies []money

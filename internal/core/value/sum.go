@@ -60,6 +60,9 @@ func (s *Sum) addWide(d Decimal) {
 	s.wide = &d
 }
 
+// Empty reports whether nothing was added yet.
+func (s *Sum) Empty() bool { return s.used == 0 && s.wide == nil }
+
 // Merge adds all that another sum holds.
 func (s *Sum) Merge(t *Sum) {
 	for used := t.used; used != 0; used &= used - 1 {

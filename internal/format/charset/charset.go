@@ -11,6 +11,7 @@ package charset
 
 import (
 	"bytes"
+	"encoding/binary"
 	"io"
 	"unicode/utf8"
 
@@ -70,32 +71,28 @@ func (r *Reader) Read(p []byte) (int, error) {
 		r.begun = true
 		r.begin()
 	}
-	if r.name != "" && len(r.buf) == 0 {
+	n := copy(p, r.buf)
+	if r.buf = r.buf[n:]; n == 0 {
 		if r.err != nil {
 			return 0, r.err
 		}
-		return r.in.Read(p)
-	}
-	if len(r.buf) == 0 {
-		r.fill()
-	}
-	if len(r.buf) == 0 {
-		return 0, r.err
-	}
-	if r.name == "" {
-		if at := firstBeyondASCII(r.buf); at < len(r.buf) {
-			if at == 0 {
-				r.decide()
-				return r.Read(p)
-			}
-			n := copy(p, r.buf[:at])
-			r.buf = r.buf[n:]
-			return n, nil
+		if n, r.err = r.in.Read(p); n == 0 {
+			return 0, r.err
 		}
 	}
-	n := copy(p, r.buf)
-	r.buf = r.buf[n:]
-	return n, nil
+	if r.name != "" {
+		return n, nil
+	}
+	at := firstBeyondASCII(p[:n])
+	if at == n {
+		return n, nil
+	}
+	r.buf = append(append(make([]byte, 0, sample), p[at:n]...), r.buf...)
+	if at == 0 {
+		r.decide()
+		return r.Read(p)
+	}
+	return at, nil
 }
 
 // fill reads another sample.
@@ -209,16 +206,14 @@ func (a *after) Read(p []byte) (int, error) {
 }
 
 func firstBeyondASCII(b []byte) int {
-	for i := 0; i+8 <= len(b); i += 8 {
-		if w := b[i : i+8 : i+8]; (w[0]|w[1]|w[2]|w[3]|w[4]|w[5]|w[6]|w[7])&0x80 != 0 {
-			for j, c := range w {
-				if c >= 0x80 {
-					return i + j
-				}
-			}
+	i := 0
+	for ; i+32 <= len(b); i += 32 {
+		w := b[i : i+32]
+		if (binary.LittleEndian.Uint64(w)|binary.LittleEndian.Uint64(w[8:])|binary.LittleEndian.Uint64(w[16:])|binary.LittleEndian.Uint64(w[24:]))&0x8080808080808080 != 0 {
+			break
 		}
 	}
-	for i := len(b) &^ 7; i < len(b); i++ {
+	for ; i < len(b); i++ {
 		if b[i] >= 0x80 {
 			return i
 		}
