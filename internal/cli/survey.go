@@ -383,15 +383,6 @@ type trapDoc struct {
 	Detail string  `json:"detail"`
 }
 
-// orNull is a pointer to a value, nil for the zero value.
-func orNull[T comparable](v T) *T {
-	var zero T
-	if v == zero {
-		return nil
-	}
-	return &v
-}
-
 // orEmpty is a list that JSON prints as [] when there is nothing in it.
 func orEmpty[T any](list []T) []T {
 	if list == nil {
@@ -404,8 +395,8 @@ func surveyDocOf(r *survey.Report, command string, exit int) surveyDoc {
 	d := surveyDoc{Umbau: Version, Command: command, Exit: exit, Problems: build.Problems(r.Problems),
 		Tables: []tableDoc{}, Headers: []headerDoc{}, Traps: []trapDoc{}}
 	for _, t := range r.Tables {
-		td := tableDoc{File: t.Place.File, Sheet: orNull(t.Place.Sheet), HeaderRow: t.HeaderRow, Rows: t.Rows, Columns: t.Columns,
-			Encoding: orNull(t.Facts.Encoding), Delimiter: delimiterOf(t.Facts), Numbers: orNull(t.Numbers), Dates: orNull(t.Dates),
+		td := tableDoc{File: t.Place.File, Sheet: build.OrNull(t.Place.Sheet), HeaderRow: t.HeaderRow, Rows: t.Rows, Columns: t.Columns,
+			Encoding: build.OrNull(t.Facts.Encoding), Delimiter: delimiterOf(t.Facts), Numbers: build.OrNull(t.Numbers), Dates: build.OrNull(t.Dates),
 			Titles: orEmpty(t.Titles), Footnotes: orEmpty(t.Footnotes), BlankRows: orEmpty(t.BlankRows), RepeatedHeaders: orEmpty(t.RepeatedHeaders),
 			TotalRows: orEmpty(t.TotalRows), TotalColumns: orEmpty(t.TotalColumns), Fields: []fieldDoc{}}
 		for _, f := range t.Fields {
@@ -420,12 +411,12 @@ func surveyDocOf(r *survey.Report, command string, exit int) surveyDoc {
 	for _, h := range r.Headers {
 		hd := headerDoc{Header: h.Text, Spellings: orEmpty(h.Spellings), Tables: h.Tables, MissingIn: []placeOfTable{}}
 		for _, p := range h.MissingIn {
-			hd.MissingIn = append(hd.MissingIn, placeOfTable{p.File, orNull(p.Sheet)})
+			hd.MissingIn = append(hd.MissingIn, placeOfTable{p.File, build.OrNull(p.Sheet)})
 		}
 		d.Headers = append(d.Headers, hd)
 	}
 	for _, t := range r.Traps {
-		d.Traps = append(d.Traps, trapDoc{t.What, t.Place.File, orNull(t.Place.Sheet), orNull(t.Place.Row), orNull(t.Place.Header), t.Count, t.Detail})
+		d.Traps = append(d.Traps, trapDoc{t.What, t.Place.File, build.OrNull(t.Place.Sheet), build.OrNull(t.Place.Row), build.OrNull(t.Place.Header), t.Count, t.Detail})
 	}
 	return d
 }

@@ -88,7 +88,7 @@ func (r *run) lookInto(e *plan.Entry, name string) *table.File {
 			r.summary.Inputs = append(r.summary.Inputs, FileInfo{Name: name, Bytes: size})
 			return file
 		}
-		p := readProblem(place.Place{File: name}, err)
+		p := table.Problem(place.Place{File: name}, err)
 		problem = &p
 	}
 	problem.Plan = e.Pos

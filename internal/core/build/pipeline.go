@@ -1,12 +1,10 @@
 package build
 
 import (
-	"errors"
 	"fmt"
 	"io"
 	"maps"
 	"runtime/debug"
-	"strings"
 	"sync"
 
 	"umbau/internal/core/layout"
@@ -152,28 +150,9 @@ func (rd *reader) readAll() {
 		}
 		in := &rd.run.inputs[i]
 		if err := rd.readExtract(i, in); err != nil {
-			rd.problems.Add(readProblem(in.place(), err))
+			rd.problems.Add(table.Problem(in.place(), err))
 		}
 	}
-}
-
-// readProblem turns an error of a source into a problem with its place.
-func readProblem(at place.Place, err error) place.Problem {
-	var row *table.RowError
-	var file *table.FileError
-	switch {
-	case errors.As(err, &row):
-		at.Row = row.Row
-		return place.At(at, "unreadable file", "%s", row.Text)
-	case errors.As(err, &file):
-		if file.Member != "" && !strings.HasSuffix(at.File, "/"+file.Member) {
-			at.File += "/" + file.Member
-		}
-		p := place.At(at, "unreadable file", "%s", file.Text)
-		p.Advice = file.Advice
-		return p
-	}
-	return place.At(at, "unreadable file", "the file cannot be read: %s", reason(err))
 }
 
 // count tells the progress how many bytes were read.
@@ -432,7 +411,7 @@ next:
 func (r *run) take(j *job) {
 	e := &r.summary.Extracts[j.extract]
 	if j.err != nil {
-		r.fail(readProblem(place.Place{File: e.File, Sheet: e.Sheet}, j.err))
+		r.fail(table.Problem(place.Place{File: e.File, Sheet: e.Sheet}, j.err))
 		j.err = nil
 		return
 	}

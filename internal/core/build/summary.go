@@ -206,8 +206,8 @@ type inputDoc struct {
 	SHA256 *string `json:"sha256"`
 }
 
-// orNull is a pointer to a value, nil for the zero value.
-func orNull[T comparable](v T) *T {
+// OrNull is a pointer to a value, nil for the zero value.
+func OrNull[T comparable](v T) *T {
 	var zero T
 	if v == zero {
 		return nil
@@ -219,10 +219,10 @@ func orNull[T comparable](v T) *T {
 func Problems(l place.List) []ProblemDoc {
 	docs := []ProblemDoc{}
 	for _, p := range l {
-		d := ProblemDoc{What: p.What, Message: p.Message, Count: p.Count, Column: orNull(p.Column), Plan: orNull(p.Plan),
-			Add: orNull(p.Add), Advice: orNull(p.Advice), File: orNull(p.File), Places: []placeDoc{}}
+		d := ProblemDoc{What: p.What, Message: p.Message, Count: p.Count, Column: OrNull(p.Column), Plan: OrNull(p.Plan),
+			Add: OrNull(p.Add), Advice: OrNull(p.Advice), File: OrNull(p.File), Places: []placeDoc{}}
 		for i, at := range p.Places {
-			pd := placeDoc{orNull(at.File), orNull(at.Sheet), orNull(at.Row), orNull(at.Header), nil}
+			pd := placeDoc{OrNull(at.File), OrNull(at.Sheet), OrNull(at.Row), OrNull(at.Header), nil}
 			if i < len(p.Texts) {
 				pd.Text = &p.Texts[i]
 			}
@@ -248,7 +248,7 @@ func (s *Summary) Document(version, command string) *Document {
 	d.Changes = append(d.Changes, s.Changes...)
 	for i := range s.Extracts {
 		e := &s.Extracts[i]
-		doc := extractDoc{"file": e.File, "sheet": orNull(e.Sheet)}
+		doc := extractDoc{"file": e.File, "sheet": OrNull(e.Sheet)}
 		for j, n := range e.Rows.List() {
 			doc[tie.RowsHeader[j]] = n
 		}

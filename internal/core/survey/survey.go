@@ -151,23 +151,10 @@ func (r *Report) work(ctx context.Context, tasks []*task, o Options, all int64) 
 
 // problem words what is wrong with a file.
 func problem(at place.Place, err error) place.Problem {
-	switch e := err.(type) {
-	case *table.RowError:
-		at.Row = e.Row
-		return place.At(at, "unreadable file", "%s", e.Text)
-	case *table.FileError:
-		if e.Member != "" && !strings.HasSuffix(at.File, "/"+e.Member) {
-			at.File += "/" + e.Member
-		}
-		p := place.At(at, "unreadable file", "%s", e.Text)
-		p.Advice = e.Advice
-		return p
-	case *emptyError:
+	if err == errEmpty {
 		return place.At(at, "empty file", "the file is empty; it has no header").ByRule()
-	case *fs.PathError:
-		return place.At(at, "unreadable file", "the file cannot be read: %s", e.Err)
 	}
-	return place.At(at, "unreadable file", "%s", err)
+	return table.Problem(at, err)
 }
 
 // find lists the files that paths stand for, each once: a folder for all files

@@ -2,6 +2,7 @@ package survey
 
 import (
 	"context"
+	"errors"
 	"io"
 	"slices"
 	"strings"
@@ -71,9 +72,8 @@ type cell struct {
 	kind table.CellKind
 }
 
-type emptyError struct{}
-
-func (*emptyError) Error() string { return "empty" }
+// errEmpty says that a table has no row at all.
+var errEmpty = errors.New("empty")
 
 // window is how many rows are looked at for the header.
 const window = 200
@@ -124,7 +124,7 @@ func surveyTable(ctx context.Context, at place.Place, from table.Table, count fu
 	}
 	if !begun {
 		if len(head) == 0 {
-			return nil, &emptyError{}
+			return nil, errEmpty
 		}
 		begin, err := t.begin(&rows)
 		if err != nil {
@@ -162,7 +162,7 @@ func (t *Table) begin(rows *table.Rows) (int, error) {
 		}
 	}
 	if header < 0 {
-		return 0, &emptyError{}
+		return 0, errEmpty
 	}
 	groups := -1
 	if header+1 < rows.Len() {

@@ -1,5 +1,13 @@
 package table
 
+import (
+	"errors"
+	"io/fs"
+	"strings"
+
+	"umbau/internal/core/place"
+)
+
 // File is a file that extracts come in, looked into as far as is needed to say
 // which tables it holds: one in a text file, one a sheet in a workbook, those
 // of all members in an archive. Close may be nil.
@@ -80,4 +88,26 @@ func (e *FileError) Error() string {
 		return e.Text + "; " + e.Advice
 	}
 	return e.Text
+}
+
+// Problem words an error of a file or a source, with its place.
+func Problem(at place.Place, err error) place.Problem {
+	var row *RowError
+	var file *FileError
+	var path *fs.PathError
+	switch {
+	case errors.As(err, &row):
+		at.Row = row.Row
+		return place.At(at, "unreadable file", "%s", row.Text)
+	case errors.As(err, &file):
+		if file.Member != "" && !strings.HasSuffix(at.File, "/"+file.Member) {
+			at.File += "/" + file.Member
+		}
+		p := place.At(at, "unreadable file", "%s", file.Text)
+		p.Advice = file.Advice
+		return p
+	case errors.As(err, &path):
+		err = path.Err
+	}
+	return place.At(at, "unreadable file", "the file cannot be read: %s", err)
 }

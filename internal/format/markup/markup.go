@@ -11,6 +11,7 @@ package markup
 import (
 	"bytes"
 	"errors"
+	"io"
 	"strconv"
 	"unicode/utf8"
 )
@@ -226,3 +227,44 @@ func appendEntity(dst, b []byte) ([]byte, int) {
 	}
 	return append(dst, '&'), 1
 }
+
+// Each visits all tags of a stream. visit gets the text at hand, where the tag
+// before ended in it, and the tag; none of them is good after it returns.
+func Each(in io.Reader, visit func(b []byte, at int, t *Tag) error) error {
+	buf := make([]byte, 0, 256<<10)
+	var t Tag
+	for {
+		if len(buf) == cap(buf) {
+			buf = append(make([]byte, 0, 2*cap(buf)), buf...)
+		}
+		n, err := in.Read(buf[len(buf):cap(buf)])
+		buf = buf[:len(buf)+n]
+		if len(buf) > mostTag {
+			return Damaged("a tag or a text of more than %d MB", mostTag>>20)
+		}
+		at := 0
+		for {
+			next := t.Next(buf, at)
+			if next == ErrMore {
+				break
+			}
+			if next == nil {
+				next = visit(buf, at, &t)
+			}
+			if next != nil {
+				return next
+			}
+			at = t.To
+		}
+		buf = buf[:copy(buf, buf[at:])]
+		if err == io.EOF {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+	}
+}
+
+// mostTag is how many bytes a tag, or the text before it, may take.
+const mostTag = 256 << 20

@@ -8,7 +8,6 @@ package ods
 
 import (
 	"bytes"
-	"io"
 	"slices"
 	"strconv"
 	"strings"
@@ -42,7 +41,7 @@ func Open(members []packed.Member, limit packed.Limit) ([]table.Table, error) {
 	var tables []table.Table
 	hiddenStyles, style := map[string]bool{}, ""
 	depth := 0
-	err = each(in, func(t *markup.Tag) {
+	err = markup.Each(in, func(_ []byte, _ int, t *markup.Tag) error {
 		switch {
 		case t.Is("style") && t.Start:
 			style = t.Text("name")
@@ -55,43 +54,15 @@ func Open(members []packed.Member, limit packed.Limit) ([]table.Table, error) {
 		case t.Is("table") && t.End && !t.Start:
 			depth--
 		}
+		return nil
 	})
+	if err == markup.ErrType || err == markup.ErrSyntax {
+		err = markup.Damaged("%v", err)
+	}
 	if err == nil && len(tables) == 0 {
 		err = &table.FileError{Text: "this workbook has no sheets", Advice: "is it a table? save it as .xlsx or .csv"}
 	}
 	return tables, err
-}
-
-// each visits all tags of a stream.
-func each(in io.Reader, visit func(t *markup.Tag)) error {
-	buf := make([]byte, 0, 1<<20)
-	var t markup.Tag
-	for {
-		if len(buf) == cap(buf) {
-			buf = append(make([]byte, 0, 2*cap(buf)), buf...)
-		}
-		n, err := in.Read(buf[len(buf):cap(buf)])
-		buf = buf[:len(buf)+n]
-		at := 0
-		for {
-			next := t.Next(buf, at)
-			if next == markup.ErrMore {
-				break
-			}
-			if next != nil {
-				return markup.Damaged("%v", next)
-			}
-			visit(&t)
-			at = t.To
-		}
-		buf = buf[:copy(buf, buf[at:])]
-		if err == io.EOF {
-			return nil
-		}
-		if err != nil {
-			return err
-		}
-	}
 }
 
 func sheetOf(m packed.Member, limit packed.Limit, index int, name string, hidden bool) table.Table {

@@ -233,41 +233,23 @@ func (b *book) loadStrings(part string) error {
 	var all []byte
 	var ends []int
 	c := collector{}
-	buf := make([]byte, 0, 256<<10)
-	var t markup.Tag
-	for {
-		if len(buf) == cap(buf) {
-			buf = append(make([]byte, 0, 2*cap(buf)), buf...)
+	err = markup.Each(in, func(b []byte, at int, t *markup.Tag) error {
+		c.take(b, at, t)
+		if t.Is("si") && t.End {
+			all = append(all, c.text...)
+			ends = append(ends, len(all))
+			c.text = c.text[:0]
 		}
-		n, err := in.Read(buf[len(buf):cap(buf)])
-		buf = buf[:len(buf)+n]
-		if err != nil && err != io.EOF {
-			return err
-		}
-		at := 0
-		for {
-			next := t.Next(buf, at)
-			if next == markup.ErrMore {
-				break
-			}
-			if next != nil {
-				return wrong("%s: %v", part, next)
-			}
-			c.take(buf, at, &t)
-			if t.Is("si") && t.End {
-				all = append(all, c.text...)
-				ends = append(ends, len(all))
-				c.text = c.text[:0]
-			}
-			at = t.To
-		}
-		buf = buf[:copy(buf, buf[at:])]
-		if len(all)+len(buf) > mostStrings {
+		if len(all)+len(c.text) > mostStrings || len(ends) > mostStrings/16 {
 			return &table.FileError{Text: "the shared strings of the workbook take more than 1 GB", Advice: "save the table as .csv"}
 		}
-		if err == io.EOF {
-			break
-		}
+		return nil
+	})
+	if err == markup.ErrType || err == markup.ErrSyntax {
+		err = wrong("%s: %v", part, err)
+	}
+	if err != nil {
+		return err
 	}
 	text, begin := string(all), 0
 	b.strings = make([]string, len(ends))
