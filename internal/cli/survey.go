@@ -77,6 +77,7 @@ func (a *app) printSurvey(r *survey.Report) {
 		a.printTable(t)
 	}
 	if len(r.Tables) > 1 {
+		a.printLayouts(r)
 		a.printHeaders(r)
 	}
 	if len(r.Traps) > 0 {
@@ -262,6 +263,37 @@ func delimiterName(d string) string {
 		return "pipe"
 	}
 	return d
+}
+
+// printLayouts prints which tables share a layout: one entry of a plan each.
+func (a *app) printLayouts(r *survey.Report) {
+	layouts := survey.Layouts(r.Tables)
+	a.heading(countOf(len(layouts), "layout") + ", wide columns aside")
+	for i, l := range layouts {
+		if i == 10 {
+			fmt.Fprintf(a.out, "  … and %d more\n", len(layouts)-i)
+			break
+		}
+		var headers []string
+		for _, h := range l.Headers {
+			headers = append(headers, strings.Join(strings.Fields(cut(h, 30)), " "))
+		}
+		if len(headers) > 8 {
+			headers = append(headers[:8], "…")
+		}
+		wide := ""
+		if l.Wide {
+			wide = " and wide columns"
+		}
+		var names []string
+		for _, t := range l.Tables[:min(3, len(l.Tables))] {
+			names = append(names, t.Source())
+		}
+		if len(l.Tables) > 3 {
+			names = append(names, "…")
+		}
+		fmt.Fprintf(a.out, "  %s: %s%s\n    %s\n", countOf(len(l.Tables), "table"), strings.Join(headers, ", "), wide, strings.Join(names, "; "))
+	}
 }
 
 // printHeaders prints the headers that differ between tables.

@@ -15,6 +15,7 @@ import (
 	"testing"
 
 	"github.com/rogpeppe/go-internal/testscript"
+	"github.com/xuri/excelize/v2"
 
 	"umbau/internal/cli"
 )
@@ -37,6 +38,7 @@ func TestScripts(t *testing.T) {
 			"empty":  empty,
 			"repeat": repeat,
 			"zip":    zipFile,
+			"book":   book,
 		},
 		Condition: func(c string) (bool, error) { return c == "root" && os.Getuid() == 0, nil },
 	})
@@ -108,6 +110,46 @@ func zipFile(ts *testscript.TestScript, _ bool, args []string) {
 		data[30+len(args[2])+2] ^= 0x10
 	}
 	write(ts, args[0], string(data))
+}
+
+// book FILE LIST makes a workbook of a list of lines SHEET CELL KIND VALUE: a
+// string, a number, a date, a formula, or a merge up to a cell; hide hides the sheet.
+func book(ts *testscript.TestScript, _ bool, args []string) {
+	f := excelize.NewFile()
+	defer f.Close()
+	day, err := f.NewStyle(&excelize.Style{NumFmt: 14})
+	ts.Check(err)
+	for line := range strings.Lines(ts.ReadFile(args[1])) {
+		words := strings.SplitN(strings.TrimSpace(line), " ", 4)
+		sheet, cell, kind, text := words[0], words[1], words[2], words[3]
+		if i, _ := f.GetSheetIndex(sheet); i < 0 {
+			_, err := f.NewSheet(sheet)
+			ts.Check(err)
+		}
+		switch kind {
+		case "string":
+			err = f.SetCellStr(sheet, cell, text)
+		case "number":
+			n, _ := strconv.ParseFloat(text, 64)
+			err = f.SetCellFloat(sheet, cell, n, -1, 64)
+		case "date":
+			n, _ := strconv.Atoi(text)
+			ts.Check(f.SetCellInt(sheet, cell, int64(n)))
+			err = f.SetCellStyle(sheet, cell, cell, day)
+		case "formula":
+			err = f.SetCellFormula(sheet, cell, text)
+		case "merge":
+			err = f.MergeCell(sheet, cell, text)
+		case "hide":
+			err = f.SetSheetVisible(sheet, false)
+		default:
+			ts.Fatalf("no kind %s", kind)
+		}
+		ts.Check(err)
+	}
+	ts.Check(f.DeleteSheet("Sheet1"))
+	ts.Check(os.MkdirAll(filepath.Dir(ts.MkAbs(args[0])), 0o777))
+	ts.Check(f.SaveAs(ts.MkAbs(args[0])))
 }
 
 // fifo FILE makes a named pipe.

@@ -166,6 +166,15 @@ func TestHeaders(t *testing.T) {
 	require.Len(t, r.Headers[2].MissingIn, 2)
 }
 
+func TestLayouts(t *testing.T) {
+	r := surveyed(t, map[string]string{"a.csv": "Branch,Buoy,Oar,Sail\nx,1,2,3\n", "b.csv": "Oar,BRANCH,Rope,Chain\n1,y,2,3\n", "c.csv": "Branch,Amount\nz,3\n"})
+	l := survey.Layouts(r.Tables)
+	require.Len(t, l, 2)
+	require.Len(t, l[0].Tables, 2)
+	require.True(t, l[0].Wide)
+	require.Equal(t, []string{"Branch", "Amount"}, l[1].Headers)
+}
+
 func TestProblems(t *testing.T) {
 	r := surveyed(t, map[string]string{"a.csv": "A,B\n1,2\n", "b.csv": "", "c.xlsx": "A,B\n", "d.csv": "A\n\"open\n", ".hidden.csv": "x", "x.pdf": "x"})
 	require.Len(t, r.Tables, 1)

@@ -190,7 +190,7 @@ func (p *rowParser) finish() error {
 	switch {
 	case p.kind == "inlineStr" || p.isText:
 		p.rows.Data = append(p.rows.Data, p.inline.text...)
-	case len(v) == 0 && p.formula && p.kind != "str":
+	case len(v) == 0 && p.formula && (p.kind != "str" || !p.hasV):
 		kind = table.FormulaCell
 	case len(v) == 0:
 	case p.kind == "s":
