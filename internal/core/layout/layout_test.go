@@ -197,6 +197,18 @@ func TestSort(t *testing.T) {
 	require.Equal(t, `a.csv, row 9, header "column E"`, stray[1].Places[1].String())
 }
 
+// Only rows that remain can be too short.
+func TestShortTotal(t *testing.T) {
+	l, problems := lineUp(t, wide, "month: month, product: name, amount: number", "Month|Buoy|Oar", nil)
+	require.Empty(t, problems)
+	var out Sorted
+	short := (&Sorter{}).Sort(l, rowsOf("Month|Buoy|Oar", "1|2|3", "Total|2", "Holm total|2", "Holm|2"), 1, true, &out)
+	require.Equal(t, []LeftOut{{2, TotalRow}, {3, TotalRow}}, out.Out)
+	require.Equal(t, []int32{2, 3}, out.Totals)
+	require.Len(t, short, 1)
+	require.Equal(t, "a.csv, row 5", short[0].Places[0].String())
+}
+
 func TestLetter(t *testing.T) {
 	for i, want := range map[int]string{0: "A", 25: "Z", 26: "AA", 701: "ZZ", 702: "AAA"} {
 		require.Equal(t, want, Letter(i))

@@ -35,6 +35,7 @@ type Sorted struct {
 	Used     []int32
 	Out      []LeftOut
 	Headings []Heading
+	Totals   []int32 // rows too short to be used that are total rows, listed in Out too
 	Tail     int // the first row that only rows to come can decide; their number where there is none
 }
 
@@ -91,7 +92,7 @@ func (s *Sorter) Sort(l *Lineup, rows *table.Rows, begin int, last bool, out *So
 // filled cell; the second knows the last row with a measure and decides them.
 func (s *Sorter) pass(rows *table.Rows, begin int, first bool, deepest int, last bool, out *Sorted) place.List {
 	l := s.lineup
-	out.Used, out.Out, out.Headings = out.Used[:0], out.Out[:0], out.Headings[:0]
+	out.Used, out.Out, out.Headings, out.Totals = out.Used[:0], out.Out[:0], out.Headings[:0], out.Totals[:0]
 	var problems place.List
 	width := len(l.Header.Texts)
 	for i := begin; i < out.Tail; i++ {
@@ -117,6 +118,11 @@ func (s *Sorter) pass(rows *table.Rows, begin int, first bool, deepest int, last
 			out.Out = append(out.Out, LeftOut{i, RepeatedHeader})
 			continue
 		case len(cells) < width:
+			if l.Entry.Totals != plan.Keep && saysTotal(rows, i) { // only rows that remain can be too short
+				out.Out = append(out.Out, LeftOut{i, TotalRow})
+				out.Totals = append(out.Totals, int32(i))
+				continue
+			}
 			p := l.problem(rows, i, -1, "short row", "the row has fewer cells than the header")
 			p.Add, p.Advice = "short_rows: fill", "is a cell or a delimiter missing?"
 			problems.Add(p)
@@ -152,6 +158,27 @@ func LastMeasure(l *Lineup, rows *table.Rows, begin int) int {
 		}
 	}
 	return begin - 1
+}
+
+// saysTotal reports whether a row has a label of total words alone, or one of
+// them in its only label.
+func saysTotal(rows *table.Rows, i int) bool {
+	labels, among := 0, false
+	for _, c := range rows.Row(i) {
+		text := string(value.Trim(rows.Text(c)))
+		if text == "" {
+			continue
+		}
+		alone, has := value.Total(text)
+		if alone {
+			return true
+		}
+		if value.IsLabel(text) {
+			labels++
+			among = among || has
+		}
+	}
+	return among && labels == 1
 }
 
 // OnlyText is the text of the only filled cell of a row.

@@ -136,7 +136,7 @@ func (r *Report) work(ctx context.Context, tasks []*task, o Options, all int64) 
 			for t := range queue {
 				result, err := surveyTable(ctx, t.at, t.table, count)
 				t.result = result
-				if err != nil {
+				if err != nil && !(err == errEmpty && t.at.Sheet != "") {
 					t.problems.Add(problem(t.at, err))
 				}
 			}

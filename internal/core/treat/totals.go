@@ -82,6 +82,18 @@ func (w *Worker) takeTotals() {
 	slices.SortFunc(w.Sorted.Out, func(a, b layout.LeftOut) int { return a.Row - b.Row })
 }
 
+// takeShortTotals takes total rows that are too short to be used.
+func (w *Worker) takeShortTotals() {
+	if w.Program.Lineup.Entry.Totals != plan.Tie {
+		return
+	}
+	for _, row := range w.Sorted.Totals {
+		used, _ := slices.BinarySearch(w.Sorted.Used, row)
+		w.Totals = append(w.Totals, Total{Line: w.Rows.Lines[row], Label: layout.OnlyText(&w.Rows, int(row)), Figures: w.figures(row), used: used})
+	}
+	slices.SortFunc(w.Totals, func(a, b Total) int { return a.Line - b.Line })
+}
+
 // keep moves used row i, and its texts, to a place before it.
 func (w *Worker) keep(to, i int) {
 	w.Sorted.Used[to] = w.Sorted.Used[i]

@@ -115,6 +115,9 @@ func (w *Worker) load() {
 	if total || len(w.Program.Lineup.Dropped) > 0 {
 		w.takeTotals()
 	}
+	if len(w.Sorted.Totals) > 0 {
+		w.takeShortTotals()
+	}
 	w.Batch.Fates = resized(w.Batch.Fates, w.Batch.Rows*w.Batch.Slots)
 	clear(w.Batch.Fates)
 	for i := range w.Program.Columns {
@@ -212,6 +215,8 @@ func (w *Worker) place(ci, i int) place.Place {
 	case layout.Label:
 		at.Row = w.Rows.Lines[w.Sorted.Used[i]]
 		at.Header = w.Program.Lineup.Header.Name(c.source.Index)
+	case layout.Section:
+		at.Row = w.Rows.Lines[w.Sorted.Used[i]]
 	case layout.WideCell:
 		at.Row = w.Rows.Lines[w.Sorted.Used[i/w.Batch.Slots]]
 		at.Header = w.Program.Slots[i%w.Batch.Slots].Header

@@ -31,7 +31,8 @@ func (g Gap) String() string { return gapNames[g] }
 
 var nullWords = wordSet("null", "n/a", "n.a.", "na", "nil", "none", "nan", "-", "--", "–", "—", ".", "?")
 
-var errorWords = wordSet("#n/a", "#div/0!", "#value!", "#ref!", "#name?", "#num!", "#null!", "#spill!", "#calc!")
+var errorWords = wordSet("#n/a", "#div/0!", "#value!", "#ref!", "#name?", "#num!", "#null!", "#spill!", "#calc!",
+	"#getting_data", "#field!", "#blocked!", "#connect!", "#unknown!", "#busy!") // newer ones, as error cells have them
 
 func wordSet(words ...string) map[string]bool {
 	set := make(map[string]bool, len(words))
@@ -42,7 +43,7 @@ func wordSet(words ...string) map[string]bool {
 }
 
 // longestWord is the most bytes a null or error word takes in any case.
-const longestWord = 12
+const longestWord = 13
 
 // TextGap tells whether a trimmed text is a gap in a column of texts: Blank,
 // Null, Error, or NoGap for every other text.
