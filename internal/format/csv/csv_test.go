@@ -16,9 +16,9 @@ import (
 	"umbau/internal/core/table"
 )
 
-// read returns all cells of a text and the line of each row.
+// read returns all cells of a comma text and the line of each row.
 func read(data []byte) (rows [][]string, lines []int, err error) {
-	r := NewReader(bytes.NewReader(data), 0)
+	r := NewReader(bytes.NewReader(data), ',')
 	var buf []byte
 	for {
 		b, err := r.Next(buf)
