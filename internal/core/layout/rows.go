@@ -36,7 +36,7 @@ type Sorted struct {
 	Out      []LeftOut
 	Headings []Heading
 	Totals   []int32 // rows too short to be used that are total rows, listed in Out too
-	Tail     int // the first row that only rows to come can decide; their number where there is none
+	Tail     int     // the first row that only rows to come can decide; their number where there is none
 }
 
 // Heading is the text of a section row, which heads the used rows from number

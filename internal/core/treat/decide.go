@@ -36,6 +36,9 @@ func (w *Worker) Decide() {
 
 func (w *Worker) decideNumbers(ci int) {
 	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	if len(s.gapCells) > 0 {
+		w.layPuts(ci)
+	}
 	for _, g := range s.gapCells {
 		i := int(g.at)
 		if !w.present(c.level, i) {
@@ -44,7 +47,11 @@ func (w *Worker) decideNumbers(ci int) {
 		rule := &c.spec.Gaps[g.kind]
 		switch rule.Remedy {
 		case plan.Put:
-			out.Set(i, rule.Number)
+			if n := &s.puts[g.kind]; n.Form == table.Copy {
+				out.Numbers[i] = *n
+			} else {
+				out.Set(i, rule.Number)
+			}
 			s.changed = append(s.changed, g)
 		case plan.Leave:
 			if g.kind != value.Blank {
@@ -54,6 +61,25 @@ func (w *Worker) decideNumbers(ci int) {
 			w.end(ci, i, rule.Remedy, g.kind)
 		}
 	}
+}
+
+// layPuts writes the values that gaps get behind the texts of the block, so that
+// they are copied from there like numbers that stand in cells.
+func (w *Worker) layPuts(ci int) {
+	s := &w.columns[ci]
+	for kind, rule := range w.Program.Columns[ci].spec.Gaps {
+		s.puts[kind] = table.Number{}
+		coef, places, ok := rule.Number.Small()
+		if rule.Remedy != plan.Put || !ok {
+			continue
+		}
+		data := &w.Batch.Data
+		at := len(*data) - table.BlockSlack
+		*data = value.AppendFixed((*data)[:at], coef, places)
+		s.puts[kind] = table.Number{Coef: coef, Off: uint32(at), Len: uint8(len(*data) - at), Places: uint8(places), Form: table.Copy}
+		*data = append(*data, make([]byte, table.BlockSlack)...)
+	}
+	w.Rows.Data = w.Batch.Data
 }
 
 func (w *Worker) decideTexts(ci int) {

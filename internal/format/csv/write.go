@@ -10,26 +10,28 @@ import (
 // quotes only where needed, nothing for a missing value. Each worker has its
 // own.
 //
-// A fact row is a row of steps. Neighbouring columns that do not change within
-// an extract row are one step, put together once a row; those that depend on the
-// wide column are one step, put together once a batch; for each fact row these
-// texts are copied, and only the cells are written. Texts are copied sixteen
-// bytes at a time, beyond their end; what follows is written over that.
+// A fact row is a row of segments: texts that do not change within an extract
+// row, put together once a row; texts that depend on the wide column, put
+// together once a batch; and a cell. For each fact row the texts are copied, and
+// only the cells are written. Texts are copied sixteen bytes at a time, beyond
+// their end; what follows is written over that.
 type Encoder struct {
-	columns []int // the columns of the batch that are delivered
-	steps   []step
-	buffer  []byte // the texts of the slots, then those of the row at hand
+	columns  []int // the columns of the batch that are delivered
+	segments []segment
+	buffer   []byte // the texts of the slots, then those of the row at hand
 }
 
-// step is one part of a fact row, a comma behind each of its cells.
-type step struct {
-	level   table.Level // PerRow, PerSlot or PerCell
-	columns []int       // one in a step of cells
-	text    []byte      // PerRow: of the row at hand, and what stands behind
-	len     int         // of the text; PerSlot: of the longest
-	texts   []span      // PerSlot: of each slot
-	cells   *table.Column
-	numbers []table.Number // of the cells
+// segment is a part of a fact row, a comma behind each of its cells. Any of its
+// parts may be missing.
+type segment struct {
+	rowColumns  []int
+	row         []byte // the text of the row at hand, and what stands behind
+	rowLen      int
+	slotColumns []int
+	slots       []span // the text of each slot
+	slotMost    int    // the length of the longest
+	cells       *table.Column
+	numbers     []table.Number // of the cells
 }
 
 // span is a text in the buffer.
@@ -55,18 +57,13 @@ func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
 	for row := range b.Rows {
 		e.buffer = e.buffer[:slotsEnd]
 		most := slack // that one fact row needs, texts of cells aside
-		for i := range e.steps {
-			s := &e.steps[i]
-			switch s.level {
-			case table.PerRow:
-				t := e.write(b, s, row, 0)
-				s.text, s.len = e.buffer[t.off:cap(e.buffer)], t.len
-				most += s.len
-			case table.PerSlot:
-				most += s.len
-			default:
-				most += room
+		for i := range e.segments {
+			s := &e.segments[i]
+			if len(s.rowColumns) > 0 {
+				t := e.write(b, s.rowColumns, row, 0)
+				s.row, s.rowLen = e.buffer[t.off:cap(e.buffer)], t.len
 			}
+			most += s.rowLen + s.slotMost + room
 		}
 		dst = e.row(slices.Grow(dst, most*b.Slots+slack), b, row)
 	}
@@ -77,32 +74,31 @@ func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
 // texts of cells.
 func (e *Encoder) row(dst []byte, b *table.Batch, row int) []byte {
 	out, end := dst[:cap(dst)], len(dst)
-	steps, texts := e.steps, e.buffer[:cap(e.buffer)]
+	segments, texts, data := e.segments, e.buffer[:cap(e.buffer)], b.Data
 	at := row * b.Slots
 	for slot, fate := range b.Fates[at : at+b.Slots] {
 		if fate != table.Delivered {
 			continue
 		}
-		for i := range steps {
-			s := &steps[i]
-			var text []byte
-			var n int // bytes of the text, and a comma
-			switch {
-			case s.level == table.PerRow:
-				text, n = s.text, s.len
-			case s.level == table.PerSlot:
-				t := s.texts[slot]
-				text, n = texts[t.off:], t.len
-			case s.numbers != nil && s.numbers[at+slot].Form == table.Copy:
-				x := &s.numbers[at+slot]
-				text, n = b.Data[x.Off:], int(x.Len)+1
-			default:
-				out, end = e.odd(out, end, b, s, at+slot, cap(dst)-len(dst))
-				continue
+		for i := range segments {
+			s := &segments[i]
+			if s.rowLen > 0 {
+				lay(out[end:], s.row, s.rowLen)
+				end += s.rowLen
 			}
-			lay(out[end:], text, n)
-			end += n
-			out[end-1] = ','
+			if slot < len(s.slots) {
+				t := s.slots[slot]
+				lay(out[end:], texts[t.off:], t.len)
+				end += t.len
+			}
+			if at+slot < len(s.numbers) && s.numbers[at+slot].Form == table.Copy {
+				x := &s.numbers[at+slot]
+				lay(out[end:], data[x.Off:], int(x.Len))
+				end += int(x.Len) + 1
+				out[end-1] = ','
+			} else if s.cells != nil {
+				out, end = e.odd(out, end, b, s, at+slot, cap(dst)-len(dst))
+			}
 		}
 		out[end-1] = '\n'
 	}
@@ -128,7 +124,7 @@ func lay(dst, src []byte, n int) {
 
 // odd appends a cell that is not copied as it stands, which may be of any
 // length, and makes the room for the rest of the extract row again.
-func (e *Encoder) odd(out []byte, end int, b *table.Batch, s *step, i, room int) ([]byte, int) {
+func (e *Encoder) odd(out []byte, end int, b *table.Batch, s *segment, i, room int) ([]byte, int) {
 	before := cap(out)
 	out = out[:end]
 	if s.numbers == nil {
@@ -144,39 +140,43 @@ func (e *Encoder) odd(out []byte, end int, b *table.Batch, s *step, i, room int)
 	return out[:cap(out)], end
 }
 
-// plan groups the columns into steps, and writes the texts of the slots.
+// plan groups the columns into segments, and writes the texts of the slots.
 func (e *Encoder) plan(b *table.Batch) {
-	e.steps, e.buffer = e.steps[:0], e.buffer[:0]
+	e.segments, e.buffer = append(e.segments[:0], segment{}), e.buffer[:0]
 	for _, ci := range e.columns {
-		level := b.Columns[ci].Level
-		last := len(e.steps) - 1
-		if level == table.PerExtract { // goes with its neighbour
-			level = table.PerRow
-			if last >= 0 && e.steps[last].level == table.PerSlot {
-				level = table.PerSlot
-			}
+		c := &b.Columns[ci]
+		s := &e.segments[len(e.segments)-1]
+		afterSlots := len(s.slotColumns) > 0 // texts of the row stand before those of the slots
+		if s.cells != nil || afterSlots && c.Level == table.PerRow {
+			e.segments = append(e.segments, segment{})
+			s, afterSlots = &e.segments[len(e.segments)-1], false
 		}
-		if level != table.PerCell && last >= 0 && e.steps[last].level == level {
-			e.steps[last].columns = append(e.steps[last].columns, ci)
+		switch {
+		case c.Level == table.PerCell:
+			s.cells, s.numbers = c, c.Numbers
+		case c.Level == table.PerSlot || c.Level == table.PerExtract && afterSlots:
+			s.slotColumns = append(s.slotColumns, ci)
+		default:
+			s.rowColumns = append(s.rowColumns, ci)
+		}
+	}
+	for i := range e.segments {
+		s := &e.segments[i]
+		if len(s.slotColumns) == 0 {
 			continue
 		}
-		e.steps = append(e.steps, step{level: level, columns: []int{ci}, cells: &b.Columns[ci], numbers: b.Columns[ci].Numbers})
-	}
-	for i := range e.steps {
-		if s := &e.steps[i]; s.level == table.PerSlot {
-			for slot := range b.Slots {
-				t := e.write(b, s, 0, slot)
-				s.texts = append(s.texts, t)
-				s.len = max(s.len, t.len)
-			}
+		for slot := range b.Slots {
+			t := e.write(b, s.slotColumns, 0, slot)
+			s.slots = append(s.slots, t)
+			s.slotMost = max(s.slotMost, t.len)
 		}
 	}
 }
 
-// write puts the text of a step of a row or a slot into the buffer.
-func (e *Encoder) write(b *table.Batch, s *step, row, slot int) span {
+// write puts the text of columns for a row and a slot into the buffer.
+func (e *Encoder) write(b *table.Batch, columns []int, row, slot int) span {
 	begin := len(e.buffer)
-	for _, ci := range s.columns {
+	for _, ci := range columns {
 		c := &b.Columns[ci]
 		at := c.At(row, slot, b.Slots)
 		if c.Numbers == nil {
