@@ -142,7 +142,7 @@ func TestLineUp(t *testing.T) {
 	require.Empty(t, problems)
 	require.Equal(t, []Source{{From: Constant, Text: "Lakes"}, {From: Label, Index: 2}, {From: Label, Index: 1}, {From: Piece}, {From: WideCell}}, l.Sources)
 	require.Len(t, l.Slots, 2)
-	require.Equal(t, 0, l.Slots[0].Index)
+	require.Equal(t, []int{0}, l.Slots[0].Cells)
 	require.Equal(t, "Dock  Line", l.Slots[1].Header)
 }
 

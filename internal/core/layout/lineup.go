@@ -29,7 +29,7 @@ const (
 type Source struct {
 	From  From
 	Text  string // of a Constant
-	Index int    // of a Label: which cell of the row
+	Index int    // of a Label: which cell of the row; of a WideCell: which of the slots' cells
 }
 
 // Lineup says how the rows of one extract become columns.
@@ -37,13 +37,13 @@ type Lineup struct {
 	Entry   *plan.Entry
 	Place   place.Place // the extract: file and sheet
 	Header  Header
-	Sources []Source     // by column of the plan
-	Slots   []shape.Slot // the wide columns; none where nothing is unpivoted
-	Totals  []shape.Slot // total columns, to be compared with the wide cells
-	Dropped []int        // columns nothing claims
-	blank   []int        // columns without a header: their cells must be blank
-	first   int          // the column by which a repeated header is suspected
-	measure []bool       // by column of the extract: a measure's cells
+	Sources []Source       // by column of the plan
+	Slots   []shape.Slot   // the wide columns; none where nothing is unpivoted
+	Totals  []shape.Column // total columns, to be compared with the wide cells
+	Dropped []int          // columns nothing claims
+	blank   []int          // columns without a header: their cells must be blank
+	first   int            // the column by which a repeated header is suspected
+	measure []bool         // by column of the extract: a measure's cells
 }
 
 // Measures reports whether any column of the extract holds a measure.
@@ -59,6 +59,7 @@ func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, at 
 	l := &lining{plan: p, entry: e, header: h, at: at, claimed: make([]*plan.Column, len(h.Texts)),
 		out: &Lineup{Entry: e, Place: at, Header: h, Sources: make([]Source, len(p.Columns))}}
 	l.twice()
+	l.findCells()
 	for i, c := range p.Columns {
 		l.out.Sources[i] = l.source(c, fields)
 	}
@@ -73,7 +74,9 @@ func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, at 
 			l.out.measure[s.Index] = true
 		} else if s.From == WideCell && c.Measure() {
 			for _, slot := range l.out.Slots {
-				l.out.measure[slot.Index] = true
+				if cell := slot.Cells[s.Index]; cell >= 0 {
+					l.out.measure[cell] = true
+				}
 			}
 		}
 	}
@@ -88,6 +91,7 @@ type lining struct {
 	at       place.Place
 	claimed  []*plan.Column // by header
 	absent   []*plan.Column
+	cells    []*plan.Column // those that wide cells go to
 	out      *Lineup
 	problems place.List
 }
@@ -137,8 +141,8 @@ func (l *lining) source(c *plan.Column, fields map[string]string) Source {
 		return Source{From: Constant, Text: text}
 	case piece:
 		return Source{From: Piece}
-	case l.entry.Unpivot != nil && l.entry.Unpivot.Cell == c.Name:
-		return Source{From: WideCell}
+	case l.isCell(c):
+		return Source{From: WideCell, Index: slices.Index(l.cells, c)}
 	case l.entry.Sections == c.Name:
 		return Source{From: Section}
 	case index >= 0:
@@ -159,13 +163,10 @@ func (l *lining) optional(name string) bool {
 
 // find returns the header that a column claims, -1 if there is none.
 func (l *lining) find(c *plan.Column) int {
-	if l.entry.Unpivot != nil && l.entry.Unpivot.Cell == c.Name {
+	if l.isCell(c) {
 		return -1
 	}
-	keys := []string{key.Of(c.Name)}
-	for _, h := range slices.Concat(c.Headers, l.entry.Headers[c.Name]) {
-		keys = append(keys, key.Of(h))
-	}
+	keys := keysOf(c, l.entry)
 	found := -1
 	for i, k := range l.header.Keys {
 		if k == "" {
@@ -199,8 +200,9 @@ func (l *lining) wide() {
 	if l.entry.Totals != plan.Keep {
 		isTotal = value.TotalAlone
 	}
-	slots, totals, unfit, missing := shape.Wide(u, l.header.Texts, free, isTotal)
-	l.out.Slots, l.out.Totals = slots, totals
+	wide, totals, unfit, missing := shape.Wide(u, l.header.Texts, free, isTotal)
+	l.out.Totals = totals
+	l.group(wide)
 	for _, h := range unfit {
 		p := l.stop(h, "header does not fit", "the wide header does not fit the pattern %q", u.Header)
 		p.Plan = u.Pos
@@ -211,17 +213,102 @@ func (l *lining) wide() {
 			p := l.stop("", "missing header", "no header fits %q of unpivot.columns", m)
 			p.Plan, p.Add = u.Pos, "absent: leave"
 		}
-		if len(slots)+len(unfit)+len(missing) == 0 && len(l.header.Texts) > 0 {
+		if len(wide)+len(unfit)+len(missing) == 0 && len(l.header.Texts) > 0 {
 			p := l.stop("", "missing header", "there is no wide column: the plan claims every header of the extract for something else")
 			p.Plan = u.Pos
 		}
 	}
 }
 
+// findCells finds the columns that wide cells go to: the one that the plan names,
+// or those that some header names by the pattern of unpivot.cell.
+func (l *lining) findCells() {
+	u := l.entry.Unpivot
+	switch {
+	case u == nil:
+	case u.Cells == nil:
+		l.cells = []*plan.Column{l.plan.Column(u.Cell)}
+	default:
+		for _, c := range l.plan.Columns {
+			if slices.ContainsFunc(l.header.Texts, func(h string) bool {
+				pieces, ok := u.Header.Fit(h)
+				return ok && l.cellColumn(pieces) == c
+			}) {
+				l.cells = append(l.cells, c)
+			}
+		}
+	}
+}
+
+// cellColumn is the column that the pieces of a wide header name, nil for none.
+func (l *lining) cellColumn(pieces map[string]string) *plan.Column {
+	u := l.entry.Unpivot
+	if u.Cells == nil {
+		return l.cells[0]
+	}
+	k := key.Of(u.Cells.Write(func(name string) string { return pieces[name] }))
+	for _, c := range l.plan.Columns {
+		if slices.Contains(keysOf(c, l.entry), k) {
+			return c
+		}
+	}
+	return nil
+}
+
+// isCell reports whether wide cells go to a column.
+func (l *lining) isCell(c *plan.Column) bool {
+	return l.entry.Unpivot != nil && slices.Contains(l.cells, c)
+}
+
+// keysOf are the keys of the headers that a column claims: its name first.
+func keysOf(c *plan.Column, e *plan.Entry) []string {
+	keys := []string{key.Of(c.Name)}
+	for _, h := range slices.Concat(c.Headers, e.Headers[c.Name]) {
+		keys = append(keys, key.Of(h))
+	}
+	return keys
+}
+
+// Claims reports whether a column claims a header, by its key.
+func Claims(c *plan.Column, e *plan.Entry, k string) bool { return slices.Contains(keysOf(c, e), k) }
+
+// group makes slots of the wide columns.
+func (l *lining) group(wide []shape.Column) {
+	u := l.entry.Unpivot
+	var fit []shape.Column
+	var columns []int
+	for _, w := range wide {
+		c := l.cellColumn(w.Pieces)
+		if c == nil {
+			p := l.stop(w.Header, "header does not fit", "the wide header names no column by the pattern %q of unpivot.cell", u.Cells)
+			p.Plan = u.Pos
+			p.Advice = "name what it says in headers of the column, or leave it out of unpivot.columns"
+			continue
+		}
+		fit, columns = append(fit, w), append(columns, slices.Index(l.cells, c))
+	}
+	named := func(piece string) bool { return u.Cells != nil && u.Cells.Has(piece) && l.plan.Column(piece) == nil }
+	slots, clashes := shape.Group(fit, columns, len(l.cells), named)
+	for _, c := range clashes {
+		p := l.stop(c[1].Header, "header twice", "two wide columns go to one cell of the fact table: %q and %q", c[0].Header, c[1].Header)
+		p.Plan, p.Advice = u.Pos, "let unpivot.header tell them apart"
+	}
+	if u.Itself && len(slots) > 0 {
+		itself := shape.Slot{Itself: true, Cells: slices.Repeat([]int{-1}, len(l.cells))}
+		slots = append([]shape.Slot{itself}, slots...)
+	}
+	l.out.Slots = slots
+}
+
 // unclaimed deals with headers that nothing claims.
 func (l *lining) unclaimed() {
 	wide := map[int]bool{}
-	for _, s := range slices.Concat(l.out.Slots, l.out.Totals) {
+	for _, s := range l.out.Slots {
+		for _, cell := range s.Cells {
+			wide[cell] = true
+		}
+	}
+	for _, s := range l.out.Totals {
 		wide[s.Index] = true
 	}
 	for i, h := range l.header.Texts {

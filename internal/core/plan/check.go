@@ -62,6 +62,9 @@ func (r *reader) checkEntry(p *Plan, e *Entry) {
 			return
 		}
 		for _, f := range pt.Fields() {
+			if e.Unpivot != nil && pt == e.Unpivot.Header && e.Unpivot.Cells != nil && e.Unpivot.Cells.Has(f) && p.Column(f) == nil {
+				continue // it only names the column of the cell
+			}
 			if f == pattern.Keep {
 				r.fail(pos, "%s: the piece {} has no name here; write {column}, or * for text to pass over", what)
 				continue
@@ -90,6 +93,13 @@ func (r *reader) checkEntry(p *Plan, e *Entry) {
 		fields(u.Header, "unpivot.header", u.Pos)
 		if u.Cell != "" {
 			claim(u.Cell, "unpivot.cell", u.Pos)
+		}
+		if u.Cells != nil {
+			for _, f := range u.Cells.Fields() {
+				if u.Header != nil && !u.Header.Has(f) {
+					r.fail(u.Pos, "unpivot.cell: the piece {%s} does not stand in unpivot.header", f)
+				}
+			}
 		}
 	}
 	for _, name := range sortedKeys(e.Headers) {

@@ -70,9 +70,9 @@ var extractKeys = []aKey{
 var unpivotKeys = []aKey{
 	{name: "columns", shape: somePatterns, means: "The wide columns: headers or patterns. Default: every header nothing else claims."},
 	{name: "header", shape: aPattern, means: "Pattern: the fields in the header. Default: {product}."},
-	{name: "cell", shape: aText, need: true, means: "The column the cell goes to."},
+	{name: "cell", shape: aText, need: true, means: "The column the cell goes to, or a pattern of fields of the header that names it: cells that share the other fields share one fact row."},
 	{name: "blanks", shape: aWord, words: []string{"keep", "skip"}, means: "A blank wide cell: keep it as a fact row, to which its gap rule applies (default), or skip it."},
-	{name: "itself", later: true},
+	{name: "itself", shape: aSwitch, means: "yes: the extract row is a fact row too, before those of its wide cells. Default: no."},
 }
 
 var gapWords = []string{"leave", "above", "drop", "hold", "stop"}

@@ -78,8 +78,10 @@ type Unpivot struct {
 	Pos        place.Pos
 	Columns    []*pattern.Pattern // empty: every header nothing else claims
 	Header     *pattern.Pattern
-	Cell       string // the column the cell goes to
+	Cell       string           // the column the cell goes to, "" where a pattern names it
+	Cells      *pattern.Pattern // of fields of the header: names the column; nil for one column
 	SkipBlanks bool
+	Itself     bool // the extract row is a fact row too
 }
 
 // Remedy is what a plan does about something.

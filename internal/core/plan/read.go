@@ -381,9 +381,8 @@ func (r *reader) unpivot(n node) *Unpivot {
 		u.Header, _ = pattern.Parse("{product}")
 	}
 	if v, ok := m["cell"]; ok {
-		u.Cell = r.text(v, "cell")
-		if strings.Contains(u.Cell, "{") {
-			r.notYet(v.pos, "a pattern under cell")
+		if u.Cell = r.text(v, "cell"); strings.ContainsAny(u.Cell, "{[*") {
+			u.Cells, u.Cell = r.pattern(v, "cell"), ""
 		}
 	}
 	if v, ok := m["columns"]; ok {
@@ -391,6 +390,9 @@ func (r *reader) unpivot(n node) *Unpivot {
 	}
 	if v, ok := m["blanks"]; ok {
 		u.SkipBlanks = r.word(v, "blanks", []string{"keep", "skip"}) == "skip"
+	}
+	if v, ok := m["itself"]; ok {
+		u.Itself = r.yes(v, "itself")
 	}
 	return u
 }

@@ -88,10 +88,11 @@ func AppendNames(dst []byte, p *plan.Plan, t *names.Tally) []byte {
 // Encoder writes what a block adds to the record. Each worker has its own.
 type Encoder struct {
 	program *treat.Program
-	place   string   // file,sheet,
-	headers []string // by slot: the header, quoted
-	columns []string // by column of the plan: the header of a label, quoted
-	names   []string // the names of the columns, quoted
+	place   string     // file,sheet,
+	headers [][]string // by column of the plan and slot: the header of the cell, quoted
+	slots   []string   // by slot: its header, quoted
+	columns []string   // by column of the plan: the header of a label, quoted
+	names   []string   // the names of the columns, quoted
 	scratch []byte
 }
 
@@ -103,9 +104,15 @@ func (e *Encoder) begin(w *treat.Worker) {
 	e.program = w.Program
 	at := w.Program.Lineup.Place
 	e.place = table.Quoted(at.File) + "," + table.Quoted(at.Sheet) + ","
-	e.headers = e.headers[:0]
-	for _, s := range w.Program.Slots {
-		e.headers = append(e.headers, table.Quoted(s.Header))
+	e.headers, e.slots = e.headers[:0], e.slots[:0]
+	for slot, s := range w.Program.Slots {
+		e.slots = append(e.slots, table.Quoted(s.Header))
+		for ci := range w.Program.Plan.Columns {
+			if slot == 0 {
+				e.headers = append(e.headers, nil)
+			}
+			e.headers[ci] = append(e.headers[ci], table.Quoted(w.Program.CellHeader(ci, slot)))
+		}
 	}
 	e.columns, e.names = e.columns[:0], e.names[:0]
 	for i, c := range w.Program.Plan.Columns {
@@ -128,7 +135,7 @@ func (e *Encoder) Changes(dst []byte, w *treat.Worker) []byte {
 		dst = append(e.row(dst, w, int(c.Row)), ',')
 		slot := max(0, int(c.Slot))
 		if c.Slot >= 0 {
-			dst = append(dst, e.headers[slot]...)
+			dst = append(dst, e.headers[c.Column][slot]...)
 		} else {
 			dst = append(dst, e.columns[c.Column]...)
 		}
@@ -158,7 +165,7 @@ func (e *Encoder) Held(dst []byte, w *treat.Worker) []byte {
 		}
 		row, slot := int(g.Index)/w.Batch.Slots, int(g.Index)%w.Batch.Slots
 		dst = append(e.row(dst, w, row), ',')
-		dst = append(dst, e.headers[slot]...)
+		dst = append(dst, e.headers[g.Column][slot]...)
 		dst = append(dst, ',')
 		dst = append(dst, e.names[g.Column]...)
 		dst = append(dst, ',')
@@ -228,7 +235,7 @@ func (e *Encoder) LeftOut(dst []byte, w *treat.Worker) []byte {
 		row, slot := int(g.Index)/w.Batch.Slots, int(g.Index)%w.Batch.Slots
 		upTo(int(w.Sorted.Used[row]))
 		dst = append(e.row(dst, w, row), ',')
-		dst = append(dst, e.headers[slot]...)
+		dst = append(dst, e.slots[slot]...)
 		dst = append(dst, ',')
 		dst = append(dst, g.Fate.String()...)
 		dst = append(dst, '\n')

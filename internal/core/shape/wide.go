@@ -3,16 +3,29 @@
 package shape
 
 import (
+	"slices"
+	"strconv"
+	"strings"
+
 	"umbau/internal/core/key"
 	"umbau/internal/core/pattern"
 	"umbau/internal/core/plan"
 )
 
-// Slot is one wide column: each extract row makes one fact row in it.
-type Slot struct {
+// Column is one wide column.
+type Column struct {
 	Index  int               // which cell of the row
 	Header string            // as it stands
-	Pieces map[string]string // what its header says, by column of the fact table
+	Pieces map[string]string // what its header says
+}
+
+// Slot is one wide column, or several whose cells share a fact row: each extract
+// row makes one fact row in it.
+type Slot struct {
+	Header string            // of the first
+	Pieces map[string]string // what the headers say, by column of the fact table
+	Cells  []int             // which cell of the row goes to each column of cells; -1 for none
+	Itself bool              // the extract row itself: no cell at all
 }
 
 // Wide finds the wide columns among headers, in their order: those that
@@ -21,7 +34,7 @@ type Slot struct {
 // of total columns are returned apart, unless a plain entry names them; those
 // that the pattern does not fit as unfit; entries of unpivot.columns that no
 // header fits as missing.
-func Wide(u *plan.Unpivot, headers []string, free func(int) bool, isTotal func(string) bool) (slots, totals []Slot, unfit, missing []string) {
+func Wide(u *plan.Unpivot, headers []string, free func(int) bool, isTotal func(string) bool) (wide, totals []Column, unfit, missing []string) {
 	found := make([]bool, len(u.Columns))
 	for i, h := range headers {
 		if !free(i) {
@@ -32,12 +45,12 @@ func Wide(u *plan.Unpivot, headers []string, free func(int) bool, isTotal func(s
 		total := !plain && (isTotal(h) || in && fit && anyTotal(pieces, isTotal))
 		switch {
 		case total:
-			totals = append(totals, Slot{Index: i, Header: h, Pieces: pieces})
+			totals = append(totals, Column{Index: i, Header: h, Pieces: pieces})
 		case !in:
 		case !fit:
 			unfit = append(unfit, h)
 		default:
-			slots = append(slots, Slot{Index: i, Header: h, Pieces: pieces})
+			wide = append(wide, Column{Index: i, Header: h, Pieces: pieces})
 		}
 	}
 	for i, p := range u.Columns {
@@ -45,7 +58,7 @@ func Wide(u *plan.Unpivot, headers []string, free func(int) bool, isTotal func(s
 			missing = append(missing, p.String())
 		}
 	}
-	return slots, totals, unfit, missing
+	return wide, totals, unfit, missing
 }
 
 func anyTotal(pieces map[string]string, isTotal func(string) bool) bool {
@@ -76,4 +89,55 @@ func fits(p *pattern.Pattern, header string) bool {
 		return key.Same(p.Write(func(string) string { return "" }), header)
 	}
 	return p.Fits(header)
+}
+
+// Group makes slots of wide columns, in the order of their first. columns tells
+// to which column of cells each wide column goes, of so many. Those that go to
+// different ones and agree in their other pieces, by the key, share a slot; names
+// tells which pieces only name the column of cells. Two that would share a cell
+// are returned as clashes.
+func Group(wide []Column, columns []int, of int, names func(piece string) bool) (slots []Slot, clashes [][2]Column) {
+	index := map[string]int{}
+	first := map[[2]int]Column{}
+	for i, w := range wide {
+		k := ""
+		if of > 1 {
+			k = others(w.Pieces, names)
+		} else {
+			k = strconv.Itoa(i) // each is its own
+		}
+		at, ok := index[k]
+		if !ok {
+			at = len(slots)
+			index[k] = at
+			slots = append(slots, newSlot(w, of))
+		}
+		if j := slots[at].Cells[columns[i]]; j >= 0 {
+			clashes = append(clashes, [2]Column{first[[2]int{at, columns[i]}], w})
+			continue
+		}
+		slots[at].Cells[columns[i]] = w.Index
+		first[[2]int{at, columns[i]}] = w
+	}
+	return slots, clashes
+}
+
+func newSlot(w Column, of int) Slot {
+	s := Slot{Header: w.Header, Pieces: w.Pieces, Cells: make([]int, of)}
+	for i := range s.Cells {
+		s.Cells[i] = -1
+	}
+	return s
+}
+
+// others joins the pieces that do not name the column of cells, by the key.
+func others(pieces map[string]string, names func(string) bool) string {
+	var parts []string
+	for name, text := range pieces {
+		if !names(name) {
+			parts = append(parts, name+"\x00"+key.Of(text))
+		}
+	}
+	slices.Sort(parts)
+	return strings.Join(parts, "\x00")
 }

@@ -92,22 +92,35 @@ func (w *Worker) readNumbers(ci int) {
 	}
 }
 
-// readWide reads the wide cells of all rows. Slots that stand side by side are
+// readWide reads the wide cells of all rows. Cells that stand side by side are
 // read in one go.
 func (w *Worker) readWide(ci int) {
-	slots := w.Program.Slots
-	first, last := slots[0].Index, slots[len(slots)-1].Index
-	together := last-first+1 == len(slots)
+	c, slots := &w.Program.Columns[ci], w.Program.Slots
+	w.places = w.places[:0]
+	for slot := range slots {
+		w.places = append(w.places, c.cellColumn(w.Program, slot))
+	}
+	first, together := w.places[0], w.places[0] >= 0
+	for slot, index := range w.places {
+		together = together && index == first+slot
+	}
 	i := 0
 	for _, row := range w.Sorted.Used {
 		cells := w.Rows.Cells[w.Rows.Starts[row]:]
 		if together {
-			w.readCells(ci, i, 0, cells[first:last+1])
+			w.readCells(ci, i, 0, cells[first:first+len(slots)])
 			i += len(slots)
 			continue
 		}
-		for slot, s := range slots {
-			w.readCells(ci, i, slot, cells[s.Index:s.Index+1])
+		for slot, index := range w.places {
+			switch {
+			case index >= 0:
+				w.readCells(ci, i, slot, cells[index:index+1])
+			case slots[slot].Itself: // empty, no gap rule needed
+				w.Batch.Columns[ci].Numbers[i] = table.Number{}
+			default:
+				w.gap(ci, i, table.Cell{}, value.Blank)
+			}
 			i++
 		}
 	}

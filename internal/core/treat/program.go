@@ -29,7 +29,8 @@ type Program struct {
 	Lineup  *layout.Lineup
 	Slots   []shape.Slot // never empty: one without a header where nothing is unpivoted
 	Columns []column
-	skip    int // the column whose blank wide cells are skipped, -1 for none
+	skip    int // a column of wide cells, where blank ones are skipped; -1 for none
+	cells   int // how many columns of wide cells there are
 	fill    bool
 }
 
@@ -60,7 +61,7 @@ func (c *column) places() int {
 // cellColumn is the column of the extract whose cells feed a slot.
 func (c *column) cellColumn(p *Program, slot int) int {
 	if c.level == table.PerCell {
-		return p.Slots[slot].Index
+		return p.Slots[slot].Cells[c.source.Index]
 	}
 	return c.source.Index
 }
@@ -73,7 +74,7 @@ func (c *column) gapped() bool { return c.fromCells() || c.source.From == layout
 func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) *Program {
 	pr := &Program{Plan: p, Lineup: l, Slots: l.Slots, skip: -1, fill: l.Place.Sheet != "" || l.Entry.FillShort}
 	if l.Entry.Unpivot == nil {
-		pr.Slots = []shape.Slot{{Index: -1}}
+		pr.Slots = []shape.Slot{{}}
 	}
 	for i, spec := range p.Columns {
 		c := column{spec: spec, book: books[i], source: l.Sources[i]}
@@ -84,6 +85,7 @@ func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) *Program {
 			c.level = table.PerSlot
 		case layout.WideCell:
 			c.level = table.PerCell
+			pr.cells++
 			if l.Entry.Unpivot.SkipBlanks {
 				pr.skip = i
 			}
@@ -110,7 +112,7 @@ func (p *Program) Measures() []int {
 func (p *Program) MeasureAt(i int) int {
 	for ci := range p.Columns {
 		c := &p.Columns[ci]
-		if c.measure && (c.source.From == layout.WideCell && slices.ContainsFunc(p.Slots, func(s shape.Slot) bool { return s.Index == i }) ||
+		if c.measure && (c.source.From == layout.WideCell && slices.ContainsFunc(p.Slots, func(s shape.Slot) bool { return s.Cells[c.source.Index] == i }) ||
 			c.source.From == layout.Label && c.source.Index == i) {
 			return ci
 		}
@@ -173,6 +175,18 @@ type Row struct {
 	Fate   table.Fate
 	Column int32  // whose rule decided, -1 where none did
 	Reason string // for a held row
+}
+
+// CellHeader is the header of the wide cell that a column has in a slot; that of
+// the slot where it has none.
+func (p *Program) CellHeader(ci, slot int) string {
+	c := &p.Columns[ci]
+	if c.level == table.PerCell {
+		if i := c.cellColumn(p, slot); i >= 0 {
+			return p.Lineup.Header.Name(i)
+		}
+	}
+	return p.Slots[slot].Header
 }
 
 // LabelHeader is the header of the label cells that a column takes its values

@@ -40,6 +40,10 @@ func (w *Worker) readTexts(ci int) (total bool) {
 	out.Level, out.Texts, out.Numbers = c.level, s.texts.Dict, nil
 	out.Codes = resized(out.Codes, n)
 	for i := range n {
+		if c.level == table.PerCell && w.Program.Slots[i%w.Batch.Slots].Itself {
+			out.Codes[i] = s.texts.empty()
+			continue
+		}
 		code := s.texts.code(c, w.textAt(c, i))
 		out.Codes[i] = code
 		in := &s.texts.info[code]
@@ -73,6 +77,15 @@ func (w *Worker) heading(i int) string {
 		text = h.Text
 	}
 	return text
+}
+
+// empty is the code of a value that is empty without being a gap.
+func (d *texts) empty() uint32 {
+	code, fresh := d.Code([]byte{0}) // no text of a cell
+	if fresh {
+		d.info = append(d.info, textInfo{})
+	}
+	return code
 }
 
 // code returns the code of a text, learned when it is new.

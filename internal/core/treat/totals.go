@@ -6,6 +6,7 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/plan"
+	"umbau/internal/core/shape"
 	"umbau/internal/core/table"
 	"umbau/internal/core/tie"
 	"umbau/internal/core/value"
@@ -199,11 +200,15 @@ func (w *Worker) addSums() {
 			case len(w.Totals) == 0: // all of the block
 				reads := &w.columns[ci].reads
 				for slot := range reads.usual {
-					reads.addTo(&sums.Columns[c.cellColumn(w.Program, slot)], slot, places)
+					if column := c.cellColumn(w.Program, slot); column >= 0 {
+						reads.addTo(&sums.Columns[column], slot, places)
+					}
 				}
 			case c.level == table.PerCell:
-				for slot, s := range w.Program.Slots {
-					addEvery(&sums.Columns[s.Index], out, from*w.Batch.Slots+slot, to*w.Batch.Slots, w.Batch.Slots, places)
+				for slot := range w.Program.Slots {
+					if column := c.cellColumn(w.Program, slot); column >= 0 {
+						addEvery(&sums.Columns[column], out, from*w.Batch.Slots+slot, to*w.Batch.Slots, w.Batch.Slots, places)
+					}
 				}
 			default:
 				addEvery(&sums.Columns[c.source.Index], out, from, to, 1, places)
@@ -248,13 +253,12 @@ func (w *Worker) tieColumns() {
 	if l.Entry.Totals != plan.Tie || len(l.Totals) == 0 || l.Entry.Unpivot == nil {
 		return
 	}
-	ci := slices.IndexFunc(w.Program.Columns, func(c column) bool { return c.source.From == layout.WideCell })
-	if ci < 0 || !w.Program.Columns[ci].measure {
-		return
-	}
-	out := &w.Batch.Columns[ci]
 	for _, t := range l.Totals {
-		slots := w.totalled(t.Pieces)
+		ci := w.totalOf(t)
+		if ci < 0 {
+			continue
+		}
+		out, slots := &w.Batch.Columns[ci], w.totalled(t.Pieces)
 		for i, row := range w.Sorted.Used {
 			said, _, ok := value.English.Number(w.Rows.Text(w.Rows.Row(int(row))[t.Index]))
 			if !ok {
@@ -270,13 +274,33 @@ func (w *Worker) tieColumns() {
 	slices.SortStableFunc(w.Checks, func(a, b tie.Check) int { return a.Row - b.Row })
 }
 
+// totalOf is the measure that a total column totals: the only one of wide cells,
+// or the one that its header names; -1 for none.
+func (w *Worker) totalOf(t shape.Column) int {
+	u := w.Program.Lineup.Entry.Unpivot
+	name := ""
+	if u.Cells != nil {
+		name = key.Of(u.Cells.Write(func(piece string) string { return t.Pieces[piece] }))
+	}
+	for ci := range w.Program.Columns {
+		c := &w.Program.Columns[ci]
+		if c.source.From == layout.WideCell && c.measure && (u.Cells == nil || layout.Claims(c.spec, w.Program.Lineup.Entry, name)) {
+			return ci
+		}
+	}
+	return -1
+}
+
 // totalled returns the slots that a total column totals: those with the same
 // pieces in their headers but for the one that says total.
 func (w *Worker) totalled(pieces map[string]string) []int {
 	var slots []int
 	for i, s := range w.Program.Slots {
-		same := true
+		same := !s.Itself
 		for name, text := range pieces {
+			if w.names(name) {
+				continue
+			}
 			if !value.TotalAlone(text) && !key.Same(s.Pieces[name], text) {
 				same = false
 			}
@@ -286,4 +310,10 @@ func (w *Worker) totalled(pieces map[string]string) []int {
 		}
 	}
 	return slots
+}
+
+// names reports whether a piece only names the column of the cell.
+func (w *Worker) names(piece string) bool {
+	u := w.Program.Lineup.Entry.Unpivot
+	return u.Cells != nil && u.Cells.Has(piece) && w.Program.Plan.Column(piece) == nil
 }

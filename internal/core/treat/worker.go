@@ -35,6 +35,8 @@ type Worker struct {
 	last    bool // no more rows of the extract will come
 	sorter  layout.Sorter
 	spare   [][]value.Sum       // for Sums
+	places  []int               // for readWide: the column of each slot's cell
+	blanks  []uint16            // of each fact row: how many of its cells are blank
 	dropped map[int]*totalTexts // by column of the extract that nothing claims
 	dicts   map[dictKey]*texts
 	columns []columnState
@@ -191,11 +193,14 @@ func (w *Worker) size(l table.Level) int {
 // constants and headers.
 func (w *Worker) cell(c *column, i int) (cell table.Cell, ok bool) {
 	row, index := i, c.source.Index
-	if c.level == table.PerCell {
-		row, index = i/w.Batch.Slots, w.Program.Slots[i%w.Batch.Slots].Index
-	}
 	if !c.fromCells() {
 		return cell, false
+	}
+	if c.level == table.PerCell {
+		row, index = i/w.Batch.Slots, c.cellColumn(w.Program, i%w.Batch.Slots)
+		if index < 0 {
+			return cell, true // blank
+		}
 	}
 	return w.Rows.Cells[int(w.Rows.Starts[w.Sorted.Used[row]])+index], true
 }
@@ -220,7 +225,7 @@ func (w *Worker) place(ci, i int) place.Place {
 		at.Row = w.Rows.Lines[w.Sorted.Used[i]]
 	case layout.WideCell:
 		at.Row = w.Rows.Lines[w.Sorted.Used[i/w.Batch.Slots]]
-		at.Header = w.Program.Slots[i%w.Batch.Slots].Header
+		at.Header = w.Program.CellHeader(ci, i%w.Batch.Slots)
 	case layout.Piece:
 		at.Row = w.Program.Lineup.Header.Row
 		at.Header = w.Program.Slots[i].Header
@@ -228,22 +233,35 @@ func (w *Worker) place(ci, i int) place.Place {
 	return at
 }
 
-// skipBlanks passes over the fact rows of blank wide cells, if the plan says so.
+// skipBlanks passes over the fact rows of blank wide cells, if the plan says so:
+// those in which every column of cells is blank.
 func (w *Worker) skipBlanks() {
-	ci := w.Program.skip
-	if ci < 0 {
+	if w.Program.skip < 0 {
 		return
 	}
-	s := &w.columns[ci]
-	for _, g := range s.gapCells {
-		if g.kind == value.Blank {
-			w.Batch.Fates[g.at] = table.Skipped
+	w.blanks = resized(w.blanks, len(w.Batch.Fates))
+	clear(w.blanks)
+	blank := func(at int) {
+		if w.blanks[at]++; int(w.blanks[at]) == w.Program.cells && !w.Program.Slots[at%w.Batch.Slots].Itself {
+			w.Batch.Fates[at] = table.Skipped
 		}
 	}
-	if s.texts != nil {
+	for ci := range w.Program.Columns {
+		if w.Program.Columns[ci].source.From != layout.WideCell {
+			continue
+		}
+		s := &w.columns[ci]
+		if w.Program.Columns[ci].spec.Kind.Numeric() {
+			for _, g := range s.gapCells {
+				if g.kind == value.Blank {
+					blank(int(g.at))
+				}
+			}
+			continue
+		}
 		for i, code := range w.Batch.Columns[ci].Codes {
 			if s.texts.info[code].gap == value.Blank {
-				w.Batch.Fates[i] = table.Skipped
+				blank(i)
 			}
 		}
 	}
