@@ -5,6 +5,7 @@ import (
 	"io"
 	"maps"
 	"runtime/debug"
+	"slices"
 	"sync"
 
 	"umbau/internal/core/layout"
@@ -268,7 +269,11 @@ func (rd *reader) begin(extract int, in *input, source table.Source, j *job) (*t
 		j.block.Begin++
 	}
 	fields := maps.Clone(in.fields)
-	titles, problems := layout.Titles(e, &rows, max(0, j.block.Begin-1), in.place())
+	top := j.block.Begin - 1 // of the header, as far as titles are concerned
+	for top > 0 && len(e.Header.Above) > 0 && rows.Lines[top] > e.Header.Above[0] {
+		top--
+	}
+	titles, problems := layout.Titles(e, &rows, max(0, top), in.place())
 	maps.Copy(fields, titles)
 	lineup, more := layout.LineUp(p, e, header, fields, in.place())
 	problems.Merge(more)
@@ -312,6 +317,15 @@ func (rd *reader) header(in *input, rows *table.Rows, at int) (layout.Header, bo
 	}
 	h := layout.ReadHeader(rows, at, first)
 	raw := len(rows.Row(at))
+	if len(e.Header.Above) > 0 {
+		var above []int
+		for i := range at {
+			if slices.Contains(e.Header.Above, rows.Lines[i]) {
+				above = append(above, i)
+			}
+		}
+		h.AddGroups(rows, above)
+	}
 	if in.sheet != "" || e.FillShort {
 		raw = 1 << 14
 	}

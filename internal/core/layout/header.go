@@ -17,6 +17,8 @@ type Header struct {
 	First int      // the letter of the first column, as an index: not 0 in an area
 	Texts []string // trimmed
 	Keys  []string // the same by the key; "" for a blank one
+
+	rows [][]string // the keys of each row of several, for one that is repeated
 }
 
 // Name is what messages call column i: its header, or its letter.
@@ -54,6 +56,42 @@ func ReadHeader(rows *table.Rows, i, first int) Header {
 	return h
 }
 
+// AddGroups puts the labels of groups in a row above before the headers: each is
+// carried right up to the next, and joined with a bar; an empty part vanishes with
+// its bar.
+func (h *Header) AddGroups(rows *table.Rows, above []int) {
+	h.rows = append(h.rows, h.Keys)
+	for k := len(above) - 1; k >= 0; k-- {
+		label, own := "", []string{}
+		cells := rows.Row(above[k])
+		h.Widen(len(cells))
+		for i := range h.Texts {
+			text := ""
+			if i < len(cells) {
+				text = string(value.Trim(rows.Text(cells[i])))
+			}
+			own = append(own, key.Of(text))
+			if text != "" {
+				label = text
+			}
+			switch {
+			case label == "":
+			case h.Texts[i] == "":
+				if text != "" { // a group of one column without a label below
+					h.Texts[i] = text
+				}
+			default:
+				h.Texts[i] = label + " | " + h.Texts[i]
+			}
+		}
+		h.rows = append(h.rows, own)
+	}
+	for len(h.Texts) > 0 && h.Texts[len(h.Texts)-1] == "" {
+		h.Texts = h.Texts[:len(h.Texts)-1]
+	}
+	h.setKeys()
+}
+
 // Lettered is the header of a table that has none: letters.
 func Lettered(columns, first int) Header {
 	h := Header{First: first}
@@ -65,7 +103,7 @@ func Lettered(columns, first int) Header {
 }
 
 func (h *Header) setKeys() {
-	h.Keys = h.Keys[:0]
+	h.Keys = nil
 	for _, t := range h.Texts {
 		h.Keys = append(h.Keys, key.Of(t))
 	}

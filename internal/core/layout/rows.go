@@ -1,6 +1,8 @@
 package layout
 
 import (
+	"slices"
+
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -225,6 +227,9 @@ func blankRow(rows *table.Rows, i int) bool { return filledCells(rows, i, 1) == 
 // each distinct text.
 func (s *Sorter) repeatsHeader(rows *table.Rows, cells []table.Cell) bool {
 	h := &s.lineup.Header
+	if h.rows != nil {
+		return slices.ContainsFunc(h.rows, func(keys []string) bool { return sameKeys(rows, cells, keys) })
+	}
 	if s.lineup.first >= len(cells) || h.Row == 0 {
 		return false
 	}
@@ -239,13 +244,22 @@ func (s *Sorter) repeatsHeader(rows *table.Rows, cells []table.Cell) bool {
 	if !s.likely[code] || len(cells) < len(h.Keys) {
 		return false
 	}
+	return sameKeys(rows, cells, h.Keys)
+}
+
+// sameKeys reports whether cells have these keys, and nothing beyond them.
+func sameKeys(rows *table.Rows, cells []table.Cell, keys []string) bool {
 	for i, c := range cells {
-		k := key.Of(string(rows.Text(c)))
-		if i >= len(h.Keys) && k != "" || i < len(h.Keys) && k != h.Keys[i] {
+		text := rows.Text(c)
+		if i < len(keys) && len(text) > 3*len(keys[i])+32 {
+			return false
+		}
+		k := key.Of(string(text))
+		if i >= len(keys) && k != "" || i < len(keys) && k != keys[i] {
 			return false
 		}
 	}
-	return true
+	return len(cells) >= len(keys)
 }
 
 // letter returns what an ASCII letter or digit at the beginning of a text is at

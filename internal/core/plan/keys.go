@@ -56,7 +56,7 @@ var extractKeys = []aKey{
 	{name: "except_sheets", shape: somePatterns, means: "Which sheets to pass over."},
 	{name: "sheet", shape: aPattern, means: "Pattern: fields read from the sheet's name."},
 	{name: "titles", shape: somePatterns, means: "Patterns: fields read from the lines above the table."},
-	{name: "header", shape: aText, means: "The header row: auto (default), a row number, or none: columns are then called by their letters."},
+	{name: "header", shape: someTexts, means: "The header row: auto (default), a row number, a list of rows (group labels are carried right and joined with | ), or none: columns are then called by their letters."},
 	{name: "area", shape: aText, means: "Only this part of a sheet or file: A5:M11, or A5:M, open below."},
 	{name: "sections", shape: aText, means: "The column that takes the text of section rows: rows whose only filled cell is a label."},
 	{name: "encoding", shape: aWord, words: Encodings, means: "How a text file is encoded. Default: found out."},

@@ -59,11 +59,12 @@ type Entry struct {
 	Footnotes    Remedy // Drop or Keep
 }
 
-// Header says which row is the header: that of a number, none, or, with the zero
-// Header, the one that is found.
+// Header says which row is the header: that of a number (of several the last),
+// none, or, with the zero Header, the one that is found.
 type Header struct {
-	Row  int
-	None bool
+	Row   int
+	Above []int // rows above it that belong to the header, with the labels of groups
+	None  bool
 }
 
 // Area is a part of a sheet: columns from 0, rows from 1. The last row 0 is open

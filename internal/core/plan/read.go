@@ -319,8 +319,7 @@ func (r *reader) patterns(n node, key string) []*pattern.Pattern {
 
 func (r *reader) header(n node) Header {
 	if n.kind == list {
-		r.notYet(n.pos, "a list of header rows")
-		return Header{}
+		return r.headerRows(n)
 	}
 	switch text := r.text(n, "header"); text {
 	case "auto":
@@ -335,6 +334,26 @@ func (r *reader) header(n node) Header {
 		}
 	}
 	return Header{}
+}
+
+// headerRows reads a list of rows, from the top.
+func (r *reader) headerRows(n node) Header {
+	var h Header
+	for _, item := range n.items {
+		row, err := strconv.Atoi(r.text(item, "header"))
+		if err != nil || row < 1 || row > 1<<30 || row <= h.Row {
+			r.fail(item.pos, "header: %s is no number of a row below the ones before it", item.describe())
+			return Header{}
+		}
+		if h.Row > 0 {
+			h.Above = append(h.Above, h.Row)
+		}
+		h.Row = row
+	}
+	if h.Row == 0 {
+		r.fail(n.pos, "header is an empty list; name the rows, such as [4, 5]")
+	}
+	return h
 }
 
 var areaForm = regexp.MustCompile(`^([A-Za-z]{1,3})([1-9][0-9]{0,6}):([A-Za-z]{1,3})([1-9][0-9]{0,6})?$`)
