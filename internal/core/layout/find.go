@@ -25,7 +25,7 @@ type Finder struct {
 func NewFinder(p *plan.Plan, e *plan.Entry) *Finder {
 	f := &Finder{entry: e}
 	for _, c := range p.Columns {
-		if e.Unpivot != nil && (e.Unpivot.Cell == c.Name || e.Unpivot.Header.Has(c.Name) || e.Unpivot.Cells != nil && c.Measure()) || constant(e, c.Name) {
+		if e.Unpivot != nil && (e.Unpivot.Cell == c.Name || e.Unpivot.Header.Has(c.Name) || e.Unpivot.Cells != nil && c.Measure()) || c.Made() || constant(e, c.Name) {
 			continue
 		}
 		keys := map[string]bool{key.Of(c.Name): true}

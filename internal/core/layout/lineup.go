@@ -23,6 +23,7 @@ const (
 	Piece                // a piece of each wide header
 	WideCell             // the wide cells
 	Section              // the section row above
+	Made                 // of other columns
 )
 
 // Source is where one column of the fact table comes from in an extract.
@@ -127,8 +128,11 @@ func (l *lining) source(c *plan.Column, fields map[string]string) Source {
 	index := l.find(c)
 	text, constant := fields[c.Name]
 	piece := l.entry.Unpivot != nil && l.entry.Unpivot.Header.Has(c.Name)
-	if index >= 0 && (constant || piece || l.entry.Sections == c.Name) {
+	if index >= 0 && (constant || piece || l.entry.Sections == c.Name || c.Made()) {
 		from := "the path, the sheet, the titles, set or sections"
+		if c.Made() {
+			from = "the plan, which makes it"
+		}
 		if piece {
 			from = "the wide headers"
 		}
@@ -137,6 +141,10 @@ func (l *lining) source(c *plan.Column, fields map[string]string) Source {
 		p.Advice = "give one of them another name in the plan"
 	}
 	switch {
+	case c.Value != nil:
+		return Source{From: Constant, Text: *c.Value}
+	case c.Made():
+		return Source{From: Made}
 	case constant:
 		return Source{From: Constant, Text: text}
 	case piece:

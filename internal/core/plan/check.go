@@ -23,6 +23,7 @@ func (r *reader) check(p *Plan) {
 		}
 		byKey[k] = c
 	}
+	r.checkMade(p)
 	for _, e := range p.Entries {
 		r.checkEntry(p, e)
 	}
@@ -50,6 +51,10 @@ func (r *reader) checkEntry(p *Plan, e *Entry) {
 	from := map[string]string{} // column → where its value comes from
 	claim := func(name, what string, pos place.Pos) {
 		if c := r.columnNamed(p, name, pos, what); c == nil {
+			return
+		}
+		if c := p.Column(name); c.Made() {
+			r.fail(pos, "column %s gets its value from two places: the plan makes it, and %s", name, what)
 			return
 		}
 		if before, twice := from[name]; twice {
@@ -109,6 +114,44 @@ func (r *reader) checkEntry(p *Plan, e *Entry) {
 		if g == "" {
 			r.fail(e.Pos, "files: an empty glob")
 		}
+	}
+}
+
+// checkMade looks at the columns that are made of others, and puts them in an
+// order in which each comes after those that it needs.
+func (r *reader) checkMade(p *Plan) {
+	const (
+		unseen = iota
+		open
+		done
+	)
+	state := map[string]int{}
+	var path []string
+	var visit func(c *Column)
+	visit = func(c *Column) {
+		switch state[c.Name] {
+		case done:
+			return
+		case open:
+			circle := append(slices.Clone(path[slices.Index(path, c.Name):]), c.Name)
+			r.fail(c.Pos, "columns need each other in a circle: %s", strings.Join(circle, " needs "))
+			return
+		}
+		state[c.Name] = open
+		path = append(path, c.Name)
+		for _, name := range c.Needs() {
+			if need := r.columnNamed(p, name, c.Pos, "column "+c.Name); need != nil {
+				visit(need)
+			}
+		}
+		path = path[:len(path)-1]
+		state[c.Name] = done
+		if len(c.Needs()) > 0 {
+			p.Made = append(p.Made, slices.Index(p.Columns, c))
+		}
+	}
+	for _, c := range p.Columns {
+		visit(c)
 	}
 }
 

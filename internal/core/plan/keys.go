@@ -94,8 +94,12 @@ var columnKeys = []aKey{
 	{name: "currency", shape: aText, means: "The currency a measure must be in. Default: the first one seen."},
 	{name: "keep", shape: aSwitch, means: "no: a helper column, not delivered."},
 	{name: "note", shape: aText, means: "What the column means."},
-	{name: "from", later: true}, {name: "formula", later: true}, {name: "lookup", later: true}, {name: "write", later: true},
-	{name: "value", later: true}, {name: "read", later: true}, {name: "null_words", later: true}, {name: "not_null_words", later: true},
+	{name: "value", shape: aText, means: "A constant."},
+	{name: "from", shape: aText, means: "Another column, whose value it takes."},
+	{name: "write", shape: aPattern, means: "Pattern of other columns: their values joined to a text, which is then read as the column's kind."},
+	{name: "read", shape: aPattern, means: "Pattern with one {}: the piece of the text to keep."},
+	{name: "formula", later: true}, {name: "lookup", later: true},
+	{name: "null_words", later: true}, {name: "not_null_words", later: true},
 	{name: "mark", later: true}, {name: "by", later: true}, {name: "take", later: true}, {name: "missing", later: true}, {name: "repeats", later: true},
 }
 

@@ -26,6 +26,7 @@ type Plan struct {
 	Title      string
 	Entries    []*Entry
 	Columns    []*Column
+	Made       []int // the columns made of others, each after those that it needs
 	Rows       Rows
 	Deliveries []Delivery
 	Record     string
@@ -135,8 +136,12 @@ type Column struct {
 	Pos      place.Pos
 	Name     string
 	Kind     Kind
-	Headers  []string // besides its name
-	Book     string   // "" for none
+	Headers  []string         // besides its name
+	Value    *string          // a constant
+	From     string           // another column whose value it takes, "" for none
+	Write    *pattern.Pattern // of other columns, whose values it joins; nil for none
+	Read     *pattern.Pattern // the piece to keep of a text; nil for all of it
+	Book     string           // "" for none
 	BookPos  place.Pos
 	Unknown  Rule // what a name the book does not have gets
 	Case     Case
@@ -147,6 +152,20 @@ type Column struct {
 	Kept     bool   // delivered
 	Note     string
 }
+
+// Needs are the columns that the value of a column is made of.
+func (c *Column) Needs() []string {
+	switch {
+	case c.From != "":
+		return []string{c.From}
+	case c.Write != nil:
+		return c.Write.Fields()
+	}
+	return nil
+}
+
+// Made reports whether the value is a constant or made of other columns.
+func (c *Column) Made() bool { return c.Value != nil || c.From != "" || c.Write != nil }
 
 // Measure reports whether the column's amounts are added up and tied.
 func (c *Column) Measure() bool { return c.Kind.Numeric() && c.Add }

@@ -465,6 +465,7 @@ func (r *reader) column(pair aPair) *Column {
 	if v, ok := m["headers"]; ok {
 		c.Headers = r.texts(v, "headers")
 	}
+	r.made(c, m)
 	if v, ok := m["book"]; ok {
 		c.Book, c.BookPos = r.text(v, "book"), v.pos
 	}
@@ -489,6 +490,38 @@ func (r *reader) column(pair aPair) *Column {
 	r.rules(c, m)
 	r.columnFits(c, m)
 	return c
+}
+
+// made reads what a column is made of, where that is no cell.
+func (r *reader) made(c *Column, m map[string]node) {
+	var from []string
+	for _, key := range []string{"headers", "value", "from", "write"} {
+		if _, ok := m[key]; ok {
+			from = append(from, key)
+		}
+	}
+	if len(from) > 1 {
+		r.fail(m[from[1]].pos, "column %s gets its value from two places: %s and %s", c.Name, from[0], from[1])
+	}
+	if v, ok := m["value"]; ok {
+		text := r.text(v, "value")
+		c.Value = &text
+	}
+	if v, ok := m["from"]; ok {
+		c.From = r.text(v, "from")
+	}
+	if v, ok := m["write"]; ok {
+		if c.Write = r.pattern(v, "write"); c.Write != nil && (len(c.Write.Fields()) == 0 || c.Write.Has(pattern.Keep) || strings.Contains(c.Write.String(), "*")) {
+			r.fail(v.pos, "write is a pattern of columns, such as \"{name} {year}\"; {} and * stand for nothing to write")
+			c.Write = nil
+		}
+	}
+	if v, ok := m["read"]; ok {
+		if c.Read = r.pattern(v, "read"); c.Read != nil && !slices.Equal(c.Read.Fields(), []string{pattern.Keep}) {
+			r.fail(v.pos, "read is a pattern with one {}, the piece to keep, such as \"*-{}\"")
+			c.Read = nil
+		}
+	}
 }
 
 func (r *reader) kind(n node) Kind {

@@ -17,6 +17,11 @@ import (
 func (w *Worker) Decide() {
 	w.addSums()
 	w.tieColumns()
+	if !w.Program.inTurn {
+		for _, ci := range w.Program.Plan.Made {
+			w.make(ci)
+		}
+	}
 	for ci := range w.Program.Columns {
 		if w.Program.Columns[ci].spec.Kind.Numeric() {
 			w.decideNumbers(ci)

@@ -142,6 +142,10 @@ func (w *Worker) readCells(ci, i, slot int, cells []table.Cell) {
 			w.gap(ci, i+j, cell, value.Blank)
 			continue
 		}
+		if c.spec.Read != nil {
+			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End])
+			continue
+		}
 		coef, places, neat, ok := value.PlainAt(data, cell.Off, cell.End)
 		switch {
 		case !ok:
@@ -170,6 +174,14 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte) {
 		return
 	}
 	s := &w.columns[ci]
+	if read := w.Program.Columns[ci].spec.Read; read != nil {
+		piece, ok := kept(read, string(text))
+		if !ok {
+			w.gap(ci, i, cell, value.GapOf(string(text)))
+			return
+		}
+		text = []byte(piece)
+	}
 	if c := text[0]; c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' { // most likely words, and few different ones
 		code, fresh := s.gaps.Code(text)
 		if fresh {

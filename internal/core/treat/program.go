@@ -32,6 +32,7 @@ type Program struct {
 	skip    int // a column of wide cells, where blank ones are skipped; -1 for none
 	cells   int // how many columns of wide cells there are
 	fill    bool
+	inTurn  bool // columns are made while blocks hand over: a first spelling may be among them
 }
 
 // column is one column of the plan in one extract.
@@ -40,8 +41,9 @@ type column struct {
 	book    *names.Book
 	source  layout.Source
 	level   table.Level
-	measure bool // its amounts are tied
-	firsts  bool // a name decided by its first spelling
+	measure bool  // its amounts are tied
+	firsts  bool  // a name decided by its first spelling
+	needs   []int // the columns that it is made of
 }
 
 // fromCells reports whether the values are cells of the extract, not its
@@ -94,7 +96,27 @@ func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) *Program {
 		c.firsts = spec.Kind == plan.Name && (spec.Book == "" || spec.Unknown.Remedy == plan.Keep)
 		pr.Columns = append(pr.Columns, c)
 	}
+	for _, ci := range p.Made {
+		c := &pr.Columns[ci]
+		pr.inTurn = pr.inTurn || c.firsts
+		for _, name := range c.spec.Needs() {
+			need := slices.IndexFunc(p.Columns, func(o *plan.Column) bool { return o.Name == name })
+			c.needs = append(c.needs, need)
+			c.level = together(c.level, pr.Columns[need].level)
+		}
+	}
 	return pr
+}
+
+// together is the level at which values of two levels vary together.
+func together(a, b table.Level) table.Level {
+	switch {
+	case a == b || b == table.PerExtract:
+		return a
+	case a == table.PerExtract:
+		return b
+	}
+	return table.PerCell
 }
 
 // Measures returns the columns of the plan whose amounts the extract has.

@@ -8,6 +8,7 @@ import (
 
 	"umbau/internal/core/layout"
 	"umbau/internal/core/names"
+	"umbau/internal/core/pattern"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
@@ -121,16 +122,19 @@ func (d *texts) learn(c *column, code uint32) {
 		in.gap = value.TextGap(in.text)
 		in.total = saysTotal(in.text)
 	}
-	if in.gap == value.NoGap {
+	if in.gap == value.NoGap && c.spec.Read != nil {
+		out, ok = kept(c.spec.Read, in.text)
+	}
+	if in.gap == value.NoGap && ok {
 		switch c.spec.Kind {
 		case plan.Month:
-			out, ok = value.Month(in.text)
+			out, ok = value.Month(out)
 		case plan.Year:
-			out, ok = value.Year(in.text)
+			out, ok = value.Year(out)
 		}
-		if !ok {
-			in.gap = value.GapOf(in.text)
-		}
+	}
+	if !ok {
+		in.gap = misfit(c, in.text)
 	}
 	switch {
 	case in.gap != value.NoGap:
@@ -142,6 +146,7 @@ func (d *texts) learn(c *column, code uint32) {
 		in.odd = rule.Remedy != plan.Leave || in.gap != value.Blank
 	case c.spec.Kind == plan.Name:
 		in.name = true
+		in.text = out // what was kept of it
 		out = d.standard(c, &in)
 	}
 	if in.gap == value.NoGap {
@@ -149,6 +154,21 @@ func (d *texts) learn(c *column, code uint32) {
 	}
 	d.info = append(d.info, in)
 	d.SetOut(code, out)
+}
+
+// kept is the piece of a text that a pattern keeps.
+func kept(p *pattern.Pattern, text string) (string, bool) {
+	pieces, ok := p.Fit(text)
+	return pieces[pattern.Keep], ok
+}
+
+// misfit tells which gap a text is that does not read: text, or unclear where the
+// column wants a number or a date and a digit is in it.
+func misfit(c *column, text string) value.Gap {
+	if c.spec.Kind == plan.Text || c.spec.Kind == plan.Name {
+		return value.Text
+	}
+	return value.GapOf(text)
 }
 
 // standard looks a name up in its book.

@@ -76,7 +76,7 @@ func (w *Worker) takeTotals() {
 	}
 	w.Sorted.Used, w.Batch.Rows = w.Sorted.Used[:kept], kept
 	for ci := range w.Program.Columns {
-		if c := &w.Program.Columns[ci]; !c.spec.Kind.Numeric() && c.level == table.PerRow {
+		if c := &w.Program.Columns[ci]; !c.spec.Kind.Numeric() && c.level == table.PerRow && c.needs == nil {
 			w.Batch.Columns[ci].Codes = w.Batch.Columns[ci].Codes[:kept]
 		}
 	}
@@ -99,7 +99,7 @@ func (w *Worker) takeShortTotals() {
 func (w *Worker) keep(to, i int) {
 	w.Sorted.Used[to] = w.Sorted.Used[i]
 	for ci := range w.Program.Columns {
-		if c := &w.Program.Columns[ci]; !c.spec.Kind.Numeric() && c.level == table.PerRow {
+		if c := &w.Program.Columns[ci]; !c.spec.Kind.Numeric() && c.level == table.PerRow && c.needs == nil {
 			codes := w.Batch.Columns[ci].Codes
 			codes[to] = codes[i]
 		}

@@ -111,7 +111,7 @@ func (w *Worker) load() {
 	w.Batch.Rows = len(w.Sorted.Used)
 	total := false
 	for i := range w.Program.Columns {
-		if !w.Program.Columns[i].spec.Kind.Numeric() && w.Program.Columns[i].level == table.PerRow {
+		if c := &w.Program.Columns[i]; !c.spec.Kind.Numeric() && c.level == table.PerRow && c.needs == nil {
 			total = w.readTexts(i) || total
 		}
 	}
@@ -125,6 +125,7 @@ func (w *Worker) load() {
 	clear(w.Batch.Fates)
 	for i := range w.Program.Columns {
 		switch c := &w.Program.Columns[i]; {
+		case c.needs != nil: // when those are known
 		case c.spec.Kind.Numeric():
 			w.readNumbers(i)
 		case c.level != table.PerRow:
@@ -229,6 +230,8 @@ func (w *Worker) place(ci, i int) place.Place {
 	case layout.Piece:
 		at.Row = w.Program.Lineup.Header.Row
 		at.Header = w.Program.Slots[i].Header
+	case layout.Made:
+		return w.placeOfMade(c, i)
 	}
 	return at
 }
@@ -275,6 +278,9 @@ func (w *Worker) HandOver(s *Shared) {
 	w.takeTail(s)
 	for ci := range w.Program.Columns {
 		c := &w.Program.Columns[ci]
+		if c.needs != nil {
+			continue
+		}
 		if c.source.From == layout.Section {
 			w.takeHeadings(ci, s)
 		}
@@ -290,6 +296,15 @@ func (w *Worker) HandOver(s *Shared) {
 		}
 		if len(w.columns[ci].currencies) > 0 {
 			w.settleCurrency(ci, &s.currencies[ci])
+		}
+	}
+	for _, ci := range w.Program.Plan.Made {
+		if !w.Program.inTurn {
+			break
+		}
+		w.make(ci)
+		if w.Program.Columns[ci].firsts {
+			w.takeFirsts(ci, s.firsts[ci])
 		}
 	}
 }
