@@ -300,7 +300,7 @@ func (a *app) printProblem(s *build.Summary, p place.Problem, places int) {
 		where := at.String()
 		if i < len(p.Texts) && p.Texts[i] != "" && p.Texts[i] != at.Header {
 			where += ": " + strconv.Quote(place.Shorten(p.Texts[i]))
-			if p.What == "repeated grain" || p.What == "total" {
+			if p.What == "repeated grain" || p.What == "total" || p.What == "figure twice" {
 				where = at.String() + ", " + p.Texts[i]
 			}
 		}

@@ -45,6 +45,15 @@ type Lineup struct {
 	blank   []int          // columns without a header: their cells must be blank
 	first   int            // the column by which a repeated header is suspected
 	measure []bool         // by column of the extract: a measure's cells
+	Widen   *Widening      // nil where rows are as they are
+}
+
+// Widening says how rows become one: the cell under Header names the column that
+// the one under Cell goes to. Those columns follow those of the extract, in the
+// order of Columns.
+type Widening struct {
+	Header, Cell int
+	Columns      []*plan.Column
 }
 
 // Measures reports whether any column of the extract holds a measure.
@@ -61,6 +70,7 @@ func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, at 
 		out: &Lineup{Entry: e, Place: at, Header: h, Sources: make([]Source, len(p.Columns))}}
 	l.twice()
 	l.findCells()
+	l.widen()
 	for i, c := range p.Columns {
 		l.out.Sources[i] = l.source(c, fields)
 	}
@@ -72,6 +82,9 @@ func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, at 
 	l.out.measure = make([]bool, len(h.Texts))
 	for i, c := range p.Columns {
 		if s := l.out.Sources[i]; s.From == Label && c.Measure() {
+			if s.Index >= len(l.out.measure) {
+				s.Index = l.out.Widen.Cell
+			}
 			l.out.measure[s.Index] = true
 		} else if s.From == WideCell && c.Measure() {
 			for _, slot := range l.out.Slots {
@@ -157,6 +170,10 @@ func (l *lining) source(c *plan.Column, fields map[string]string) Source {
 		l.claimed[index] = c
 		return Source{From: Label, Index: index}
 	}
+	if w := l.out.Widen; w != nil && !l.optional(c.Name) {
+		w.Columns = append(w.Columns, c)
+		return Source{From: Label, Index: len(l.header.Texts) + len(w.Columns) - 1}
+	}
 	if !l.optional(c.Name) {
 		l.absent = append(l.absent, c)
 	}
@@ -177,6 +194,9 @@ func (l *lining) find(c *plan.Column) int {
 	keys := keysOf(c, l.entry)
 	found := -1
 	for i, k := range l.header.Keys {
+		if w := l.out.Widen; w != nil && (i == w.Header || i == w.Cell) {
+			continue
+		}
 		if k == "" {
 			k = key.Of(l.header.Letter(i)) // a column without a header is called by its letter
 			if !slices.Contains(keys[1:], k) {
@@ -226,6 +246,28 @@ func (l *lining) wide() {
 			p.Plan = u.Pos
 		}
 	}
+}
+
+// widen finds the two columns by which rows become one.
+func (l *lining) widen() {
+	e := l.entry.Widen
+	if e == nil {
+		return
+	}
+	claim := func(header string) int {
+		i := slices.Index(l.header.Keys, key.Of(header))
+		if i < 0 {
+			p := l.stop("", "missing header", "no header %q, which widen names", header)
+			p.Plan = e.Pos
+			return 0
+		}
+		l.claimed[i] = &plan.Column{Name: header}
+		return i
+	}
+	if len(l.header.Texts) == 0 {
+		return
+	}
+	l.out.Widen = &Widening{Header: claim(e.Header), Cell: claim(e.Cell)}
 }
 
 // findCells finds the columns that wide cells go to: the one that the plan names,

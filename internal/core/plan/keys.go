@@ -50,6 +50,7 @@ var extractKeys = []aKey{
 	{name: "set", shape: perColumn, means: "Constants of this entry, by column."},
 	{name: "headers", shape: perColumn, means: "This entry's own headers for a column, on top of the column's own list."},
 	{name: "unpivot", shape: aMap, keys: unpivotKeys, means: "Turns wide columns into rows."},
+	{name: "widen", shape: aMap, keys: widenKeys, means: "Makes one row of those that agree in all other cells: one column says what stands in another."},
 	{name: "others", shape: aWord, words: []string{"stop", "drop"}, means: "A header nothing claims: stop (default) or drop."},
 	{name: "absent", shape: aWord, words: []string{"stop", "leave"}, means: "A header the table needs and an extract lacks: stop (default) or leave (empty; no gap rule applies)."},
 	{name: "sheets", shape: somePatterns, means: "Which sheets of a workbook: names or patterns. A hidden sheet only when named without a wildcard. Default: all visible ones."},
@@ -64,7 +65,12 @@ var extractKeys = []aKey{
 	{name: "short_rows", shape: aWord, words: []string{"stop", "fill"}, means: "A row of a text file with fewer cells than the header: stop (default) or fill with blanks."},
 	{name: "totals", shape: aWord, words: []string{"tie", "drop", "keep"}, means: "Total rows and total columns: tie (default: leave out and compare with the rows they total), drop or keep."},
 	{name: "footnotes", shape: aWord, words: []string{"drop", "keep"}, means: "Rows with a single filled cell below the table: drop (default) or keep."},
-	{name: "numbers", later: true}, {name: "dates", later: true}, {name: "widen", later: true},
+	{name: "numbers", later: true}, {name: "dates", later: true},
+}
+
+var widenKeys = []aKey{
+	{name: "header", shape: aText, need: true, means: "The header of the column that says what the cell is: quantity, amount."},
+	{name: "cell", shape: aText, need: true, means: "The header of the column with the cell."},
 }
 
 var unpivotKeys = []aKey{

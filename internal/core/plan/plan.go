@@ -43,6 +43,7 @@ type Entry struct {
 	Set     map[string]string
 	Headers map[string][]string // by column
 	Unpivot *Unpivot            // nil for a long table
+	Widen   *Widen              // nil where rows are as they are
 	Others  Remedy              // a header nothing claims: Stop or Drop
 	Absent  Remedy              // a header the table needs: Stop or Leave
 
@@ -84,6 +85,14 @@ type Unpivot struct {
 	Cells      *pattern.Pattern // of fields of the header: names the column; nil for one column
 	SkipBlanks bool
 	Itself     bool // the extract row is a fact row too
+}
+
+// Widen makes one row of those that agree in all but two cells: the one under
+// Header says to which column the one under Cell goes.
+type Widen struct {
+	Pos    place.Pos
+	Header string
+	Cell   string
 }
 
 // Remedy is what a plan does about something.

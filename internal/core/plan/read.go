@@ -247,6 +247,19 @@ func (r *reader) entry(n node) *Entry {
 	if v, ok := m["unpivot"]; ok {
 		e.Unpivot = r.unpivot(v)
 	}
+	if v, ok := m["widen"]; ok {
+		w := r.mapOf(v, widenKeys, "widen")
+		e.Widen = &Widen{Pos: v.pos}
+		if n, ok := w["header"]; ok {
+			e.Widen.Header = r.text(n, "header")
+		}
+		if n, ok := w["cell"]; ok {
+			e.Widen.Cell = r.text(n, "cell")
+		}
+		if e.Unpivot != nil {
+			r.fail(v.pos, "an entry has either unpivot or widen: wide columns become rows, or rows become one")
+		}
+	}
 	if v, ok := m["others"]; ok && r.word(v, "others", []string{"stop", "drop"}) == "drop" {
 		e.Others = Drop
 	}

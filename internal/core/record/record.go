@@ -132,7 +132,8 @@ func (e *Encoder) Changes(dst []byte, w *treat.Worker) []byte {
 	e.begin(w)
 	for _, c := range w.Changes {
 		col := &w.Batch.Columns[c.Column]
-		dst = append(e.row(dst, w, int(c.Row)), ',')
+		dst = append(dst, e.place...)
+		dst = append(strconv.AppendInt(dst, int64(w.LineOf(int(c.Column), int(c.Row))), 10), ',')
 		slot := max(0, int(c.Slot))
 		if c.Slot >= 0 {
 			dst = append(dst, e.headers[c.Column][slot]...)
@@ -164,7 +165,8 @@ func (e *Encoder) Held(dst []byte, w *treat.Worker) []byte {
 			continue
 		}
 		row, slot := int(g.Index)/w.Batch.Slots, int(g.Index)%w.Batch.Slots
-		dst = append(e.row(dst, w, row), ',')
+		dst = append(dst, e.place...)
+		dst = append(strconv.AppendInt(dst, int64(w.LineOf(int(g.Column), row)), 10), ',')
 		dst = append(dst, e.headers[g.Column][slot]...)
 		dst = append(dst, ',')
 		dst = append(dst, e.names[g.Column]...)

@@ -378,6 +378,9 @@ func (w *Worker) sortChanges() {
 func (w *Worker) accountRows() {
 	r := &w.Account
 	r.Used = len(w.Sorted.Used)
+	if w.used >= 0 {
+		r.Used = w.used
+	}
 	for _, o := range w.Sorted.Out {
 		switch o.Reason {
 		case layout.BlankRow:

@@ -154,6 +154,7 @@ type Shared struct {
 	heading string                   // the text of the last section row
 	texts   map[int][]*string        // by column and slot: the last text above
 	numbers map[int][]*value.Decimal // the same of columns of numbers
+	wide    *widening                // rows that become one
 }
 
 // NewShared returns the state before the first block.
@@ -170,7 +171,7 @@ func NewShared(p *plan.Plan) *Shared {
 func (s *Shared) begin(p *Program) {
 	if s.program != p {
 		s.program, s.tail, s.heading = p, nil, ""
-		s.texts, s.numbers = map[int][]*string{}, map[int][]*value.Decimal{}
+		s.texts, s.numbers, s.wide = map[int][]*string{}, map[int][]*value.Decimal{}, nil
 	}
 }
 
@@ -217,5 +218,13 @@ func (p *Program) LabelHeader(ci int) string {
 	if p.Columns[ci].source.From != layout.Label {
 		return ""
 	}
-	return p.Lineup.Header.Name(p.Columns[ci].source.Index)
+	return p.header(p.Columns[ci].source.Index)
+}
+
+// header is the header of a column of the extract, or of one that widen adds.
+func (p *Program) header(i int) string {
+	if w := p.Lineup.Widen; w != nil && i >= len(p.Lineup.Header.Texts) {
+		i = w.Cell
+	}
+	return p.Lineup.Header.Name(i)
 }

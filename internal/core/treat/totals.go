@@ -182,7 +182,7 @@ func (w *Worker) figures(row int32) []Figure {
 func (w *Worker) addSums() {
 	l := w.Program.Lineup
 	w.Sums = w.Sums[:0]
-	if l.Entry.Totals != plan.Tie || !l.Measures() {
+	if l.Entry.Totals != plan.Tie || !l.Measures() || l.Widen != nil {
 		return
 	}
 	from := 0

@@ -31,8 +31,10 @@ type Worker struct {
 	Checks   []tie.Check // of total columns
 	Problems place.List
 
-	begin   int  // of the rows behind the header
-	last    bool // no more rows of the extract will come
+	used    int     // rows that were used before they became fewer, -1 where they did not
+	widened [][]int // by row: the line of each cell that widen adds; nil where it does not
+	begin   int     // of the rows behind the header
+	last    bool    // no more rows of the extract will come
 	sorter  layout.Sorter
 	spare   [][]value.Sum       // for Sums
 	places  []int               // for readWide: the column of each slot's cell
@@ -106,6 +108,16 @@ func (w *Worker) load() {
 	w.reset()
 	w.Problems = w.sorter.Sort(w.Program.Lineup, &w.Rows, w.begin, w.last, &w.Sorted)
 	w.findFormulas()
+	w.used, w.widened = -1, nil
+	if w.Program.Lineup.Widen != nil {
+		w.loadToWiden()
+		return
+	}
+	w.loadColumns()
+}
+
+// loadColumns reads the used rows of the block into columns.
+func (w *Worker) loadColumns() {
 	w.Batch.Data = w.Rows.Data
 	w.Batch.Slots = len(w.Program.Slots)
 	w.Batch.Rows = len(w.Sorted.Used)
@@ -115,7 +127,7 @@ func (w *Worker) load() {
 			total = w.readTexts(i) || total
 		}
 	}
-	if total || len(w.Program.Lineup.Dropped) > 0 {
+	if w.widened == nil && (total || len(w.Program.Lineup.Dropped) > 0) {
 		w.takeTotals()
 	}
 	if len(w.Sorted.Totals) > 0 {
@@ -214,14 +226,25 @@ func (w *Worker) field(c *column, i int) string {
 	return c.source.Text
 }
 
+// LineOf is the line that the cell of a column stands in, in a row of the batch.
+func (w *Worker) LineOf(ci, row int) int {
+	c := &w.Program.Columns[ci]
+	if first := len(w.Program.Lineup.Header.Texts); w.widened != nil && c.source.From == layout.Label && c.source.Index >= first {
+		if line := w.widened[row][c.source.Index-first]; line > 0 {
+			return line
+		}
+	}
+	return w.Rows.Lines[w.Sorted.Used[row]]
+}
+
 // Place returns where value i of a column stands.
 func (w *Worker) place(ci, i int) place.Place {
 	c := &w.Program.Columns[ci]
 	at := w.Program.Lineup.Place
 	switch c.source.From {
 	case layout.Label:
-		at.Row = w.Rows.Lines[w.Sorted.Used[i]]
-		at.Header = w.Program.Lineup.Header.Name(c.source.Index)
+		at.Row = w.LineOf(ci, i)
+		at.Header = w.Program.header(c.source.Index)
 	case layout.Section:
 		at.Row = w.Rows.Lines[w.Sorted.Used[i]]
 	case layout.WideCell:
@@ -276,6 +299,9 @@ func (w *Worker) skipBlanks() {
 func (w *Worker) HandOver(s *Shared) {
 	s.begin(w.Program)
 	w.takeTail(s)
+	if w.Program.Lineup.Widen != nil {
+		w.widen(s)
+	}
 	for ci := range w.Program.Columns {
 		c := &w.Program.Columns[ci]
 		if c.needs != nil {
