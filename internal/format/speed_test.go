@@ -8,6 +8,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -104,6 +105,38 @@ func BenchmarkBuild(b *testing.B) {
 			for b.Loop() {
 				run(b, p, workers)
 			}
+		})
+	}
+}
+
+// BenchmarkShapes is the same number of fact rows in other shapes, on one core:
+// two measures side by side, 500 wide columns, and the plain case for comparison.
+func BenchmarkShapes(b *testing.B) {
+	const factRows = 600_000
+	pairs := func(data []byte) []byte { // every other product is the measure of the one before
+		header, rest, _ := bytes.Cut(data, []byte("\n"))
+		for i := 11; i >= 0; i-- {
+			old, name := fmt.Sprintf("Product %03d", i), fmt.Sprintf("%s P%d", []string{"Qty", "Value"}[i%2], i/2)
+			header = bytes.Replace(header, []byte(old), []byte(name), 1)
+		}
+		return append(append(header, '\n'), rest...)
+	}
+	for _, shape := range []struct {
+		name, plan string
+		data       []byte
+		rows       int
+	}{
+		{"plain", widePlan, wide(1, factRows/12, 12), factRows},
+		{"500 wide columns", widePlan, wide(1, factRows/500, 500), factRows},
+		{"two measures", strings.NewReplacer(`header: "{product}", cell: amount`, `header: "{measure} {product}", cell: "{measure}"`,
+			"  amount:", "  qty: { is: number, decimals: 2, blanks: 0, nulls: 0, texts: 0 }\n  value:").Replace(widePlan), pairs(wide(1, factRows/12, 12)), factRows / 2},
+	} {
+		p := setUp(b, shape.plan, map[string][]byte{"r_2024.csv": shape.data})
+		b.Run(shape.name, func(b *testing.B) {
+			for b.Loop() {
+				require.Equal(b, shape.rows, run(b, p, 1).FactRows)
+			}
+			b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N*shape.rows), "ns/fact-row")
 		})
 	}
 }

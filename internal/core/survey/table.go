@@ -34,6 +34,7 @@ type Table struct {
 	traps   []Trap
 	columns []*column
 	keys    []string // of the headers
+	groups  []string // of the labels of groups above them
 	waiting []waiting
 	labels  map[string]label // what texts say of totals, of as many as fit
 }
@@ -278,6 +279,9 @@ func (t *Table) setHeader(rows *table.Rows, header, groups int) {
 	if groups >= 0 {
 		label := ""
 		above := rows.Row(groups)
+		for _, c := range above {
+			t.groups = append(t.groups, key.Of(string(rows.Text(c))))
+		}
 		for i := range h.Texts {
 			if i < len(above) {
 				if text := string(value.Trim(rows.Text(above[i]))); text != "" {
@@ -413,6 +417,9 @@ func (t *Table) hasNumber(rows *table.Rows, i int) bool {
 // repeats reports whether the row is the header once more.
 func (t *Table) repeats(rows *table.Rows, i int) bool {
 	cells := rows.Row(i)
+	if len(t.groups) > 0 && slices.EqualFunc(cells, t.groups, func(c table.Cell, k string) bool { return key.Of(string(rows.Text(c))) == k }) {
+		return true
+	}
 	for j, k := range t.keys {
 		if j >= len(cells) {
 			return false

@@ -104,25 +104,29 @@ func (w *Worker) readWide(ci int) {
 	for slot, index := range w.places {
 		together = together && index == first+slot
 	}
-	i := 0
-	for _, row := range w.Sorted.Used {
+	from := 0 // of the slots that have cells
+	if slots[0].Itself {
+		from = 1
+	}
+	for i, row := range w.Sorted.Used {
 		cells := w.Rows.Cells[w.Rows.Starts[row]:]
+		i *= len(slots)
 		if together {
 			w.readCells(ci, i, 0, cells[first:first+len(slots)])
-			i += len(slots)
 			continue
 		}
-		for slot, index := range w.places {
-			switch {
-			case index >= 0:
-				w.readCells(ci, i, slot, cells[index:index+1])
-			case slots[slot].Itself: // empty, no gap rule needed
-				w.Batch.Columns[ci].Numbers[i] = table.Number{}
-			default:
-				w.gap(ci, i, table.Cell{}, value.Blank)
-			}
-			i++
+		if from > 0 { // empty, no gap rule needed
+			w.Batch.Columns[ci].Numbers[i] = table.Number{}
 		}
+		w.gathered = w.gathered[:0]
+		for _, index := range w.places[from:] {
+			cell := table.Cell{} // blank
+			if index >= 0 {
+				cell = cells[index]
+			}
+			w.gathered = append(w.gathered, cell)
+		}
+		w.readCells(ci, i+from, from, w.gathered)
 	}
 }
 

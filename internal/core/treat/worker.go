@@ -31,18 +31,19 @@ type Worker struct {
 	Checks   []tie.Check // of total columns
 	Problems place.List
 
-	used    int     // rows that were used before they became fewer, -1 where they did not
-	widened [][]int // by row: the line of each cell that widen adds; nil where it does not
-	begin   int     // of the rows behind the header
-	last    bool    // no more rows of the extract will come
-	sorter  layout.Sorter
-	spare   [][]value.Sum       // for Sums
-	places  []int               // for readWide: the column of each slot's cell
-	blanks  []uint16            // of each fact row: how many of its cells are blank
-	dropped map[int]*totalTexts // by column of the extract that nothing claims
-	dicts   map[dictKey]*texts
-	columns []columnState
-	stops   []stop
+	used     int     // rows that were used before they became fewer, -1 where they did not
+	widened  [][]int // by row: the line of each cell that widen adds; nil where it does not
+	begin    int     // of the rows behind the header
+	last     bool    // no more rows of the extract will come
+	sorter   layout.Sorter
+	spare    [][]value.Sum       // for Sums
+	places   []int               // for readWide: the column of each slot's cell
+	gathered []table.Cell        // for readWide: the cells of a row, side by side
+	blanks   []uint16            // of each fact row: how many of its cells are blank
+	dropped  map[int]*totalTexts // by column of the extract that nothing claims
+	dicts    map[dictKey]*texts
+	columns  []columnState
+	stops    []stop
 }
 
 type dictKey struct {

@@ -42,12 +42,13 @@ type coast struct {
 	groups     bool   // writes 1,234.50
 	ansi       bool   // semicolons, in Windows-1252, with a footnote
 	workbook   bool   // one workbook, a sheet a year
+	pairs      bool   // quantity and value side by side, under two header rows
 }
 
 var coasts = []coast{
 	{name: "Skerries", branches: []string{"Gannet Quay", "Holm", "Northwick"}, month: "iso"},
 	{name: "Amber Bay", branches: []string{"Amber Harbour", "Saltby", "Quarry Head"}, month: "short", groups: true, ansi: true},
-	{name: "Long Sound", branches: []string{"Ferry Point", "Sound End", "Marram"}, mark: true, crlf: true, month: "iso"},
+	{name: "Long Sound", branches: []string{"Ferry Point", "Sound End", "Marram"}, mark: true, crlf: true, pairs: true, month: "iso"},
 	{name: "Lakes", branches: []string{"Upper Lock", "Lakeside", "Millbridge"}, workbook: true},
 }
 
@@ -83,6 +84,10 @@ func files() map[string][]byte {
 			name := fmt.Sprintf("%s_%d.csv", c.name, year)
 			switch {
 			case c.workbook:
+			case c.pairs:
+				out["raw/"+name] = pairs(r, c, year)
+			case c.name == "Skerries" && year == 2025: // a new clerk, a new layout
+				out["raw/"+name] = monthsAcross(r, c, year)
 			case year == years[0]: // the first year was sent as one archive
 				first[name] = string(extract(r, c, year))
 			default:

@@ -8,17 +8,32 @@ umbau: 1                        # version of the plan format
 title: Halyard & Moss sales, all coasts
 
 extracts:                       # what comes in: one entry for each way of delivery
-  - files: [raw/*.csv, raw/*.zip]   # Skerries_2024.csv, Amber Bay_2024.csv, ...; 2023.zip
+  - files: ["raw/Amber*.csv", "raw/Skerries*.csv", raw/*.zip]   # 2023.zip holds the first year
+    except: raw/Skerries_2025.csv
     path: "{region}_{year}"     # two columns of the table stand in the file's name
     unpivot:                    # every header that nothing else claims is a product:
       header: "{product}"       # the header goes to the column product,
       cell: amount              # the cell below it to the column amount
+    absent: leave               # these coasts send no quantity
+
+  - files: raw/Long*.csv        # quantity and value side by side: two header rows
+    path: "{region}_{year}"
+    header: [1, 2]              # joined to Quantity | Dock Line, Value | Dock Line
+    unpivot: { header: "{measure} | {product}", cell: "{measure}" }
+    headers: { amount: [Value] }
+
+  - files: raw/Skerries_2025.csv   # a new clerk: one month a column
+    path: "{region}_{year}"
+    unpivot: { columns: "* 2025", header: "{month}", cell: amount }
+    headers: { product: [Article] }
+    absent: leave
 
   - files: raw/*.xlsx           # the Lakes send a workbook, a sheet a year
     sheet: "{year}"             # the year is the sheet's name
     titles: "Coast: {region}"   # the region stands above the table
     unpivot: { header: "{product}", cell: amount }
     totals: tie                 # leave total rows and columns out, and compare them
+    absent: leave
 
 fact:                           # the finished table, one entry for each column
   region: text
@@ -34,6 +49,10 @@ fact:                           # the finished table, one entry for each column
     is: name
     book: names/product.csv     # which standard name each seen name stands for
     unknown: hold               # a name that is not in the book: set its rows aside
+  quantity:
+    is: whole
+    blanks: 0
+    note: Pieces sold; only Long Sound counts them
   amount:
     is: number
     decimals: 2                 # exactly; roundings are counted
