@@ -85,9 +85,10 @@ Printed in May,,,,
 }
 
 func TestGroupLabels(t *testing.T) {
-	table, _ := one(t, ",,Quantity,,Value,\nBranch,Month,Buoy,Oar,Buoy,Oar\nHolm,2024-01,1,2,3.5,4\n")
+	table, _ := one(t, ",,Quantity,,Value,\nBranch,Month,Buoy,Oar,Buoy,Oar\nHolm,2024-01,1,2,3.5,4\n,,Quantity,,Value,\nBranch,Month,Buoy,Oar,Buoy,Oar\n")
 	require.Equal(t, 2, table.HeaderRow)
 	require.Equal(t, 1, table.Rows)
+	require.Equal(t, []int{4, 5}, table.RepeatedHeaders)
 	require.Empty(t, table.Titles)
 	require.Equal(t, "Quantity | Oar", table.Fields[3].Header)
 	require.Equal(t, "Value | Buoy", table.Fields[4].Header)
