@@ -19,27 +19,53 @@ func (s *Sum128) Add(n int64) {
 }
 
 // Sum adds decimals exactly. The zero Sum is empty and ready to use. It keeps
-// one 128-bit total for each number of places, so that adding a number of at
-// most 18 places is two instructions and never rounds.
+// one 128-bit total for each number of places that occurs, two of them in itself,
+// so that adding a number of at most 18 places never rounds and seldom needs
+// memory. A copy is good as long as nothing is added to either.
 type Sum struct {
-	at   [MaxPlaces + 1]Sum128
-	used uint32 // bit p: something was added at p places
+	own  [2]placed
+	n    uint8    // how many of own are in use
+	more []placed // further ones
 	wide *Decimal
 }
 
-// AddSmall adds coef × 10^-places; places is at most MaxPlaces.
-func (s *Sum) AddSmall(coef int64, places int) {
-	s.at[places].Add(coef)
-	s.used |= 1 << places
+// placed is a sum of coefficients with so many places.
+type placed struct {
+	Sum128
+	places uint8
 }
+
+// at returns the total for so many places.
+func (s *Sum) at(places int) *Sum128 {
+	for i := range s.own[:s.n] {
+		if p := &s.own[i]; int(p.places) == places {
+			return &p.Sum128
+		}
+	}
+	if int(s.n) < len(s.own) {
+		s.n++
+		p := &s.own[s.n-1]
+		p.places = uint8(places)
+		return &p.Sum128
+	}
+	for i := range s.more {
+		if p := &s.more[i]; int(p.places) == places {
+			return &p.Sum128
+		}
+	}
+	s.more = append(s.more, placed{places: uint8(places)})
+	return &s.more[len(s.more)-1].Sum128
+}
+
+// AddSmall adds coef × 10^-places; places is at most MaxPlaces.
+func (s *Sum) AddSmall(coef int64, places int) { s.at(places).Add(coef) }
 
 // Add128 adds a sum of coefficients with so many places, at most MaxPlaces.
 func (s *Sum) Add128(t Sum128, places int) {
-	own := &s.at[places]
+	own := s.at(places)
 	lo, carry := bits.Add64(own.lo, t.lo, 0)
 	own.lo = lo
 	own.hi += t.hi + int64(carry)
-	s.used |= 1 << places
 }
 
 // Add adds a number.
@@ -61,13 +87,15 @@ func (s *Sum) addWide(d Decimal) {
 }
 
 // Empty reports whether nothing was added yet.
-func (s *Sum) Empty() bool { return s.used == 0 && s.wide == nil }
+func (s *Sum) Empty() bool { return s.n == 0 && s.wide == nil }
 
 // Merge adds all that another sum holds.
 func (s *Sum) Merge(t *Sum) {
-	for used := t.used; used != 0; used &= used - 1 {
-		p := bits.TrailingZeros32(used)
-		s.Add128(t.at[p], p)
+	for _, p := range t.own[:t.n] {
+		s.Add128(p.Sum128, int(p.places))
+	}
+	for _, p := range t.more {
+		s.Add128(p.Sum128, int(p.places))
 	}
 	if t.wide != nil {
 		s.Add(*t.wide)
@@ -77,13 +105,16 @@ func (s *Sum) Merge(t *Sum) {
 // Total returns the sum, with the places of the longest number added.
 func (s *Sum) Total() Decimal {
 	var total Decimal
-	for p, at := range s.at {
-		if s.used&(1<<p) == 0 {
-			continue
-		}
-		c := new(big.Int).Lsh(big.NewInt(at.hi), 64)
-		c.Add(c, new(big.Int).SetUint64(at.lo))
-		total = total.Add(newWide(c, p))
+	add := func(p placed) {
+		c := new(big.Int).Lsh(big.NewInt(p.hi), 64)
+		c.Add(c, new(big.Int).SetUint64(p.lo))
+		total = total.Add(newWide(c, int(p.places)))
+	}
+	for _, p := range s.own[:s.n] {
+		add(p)
+	}
+	for _, p := range s.more {
+		add(p)
 	}
 	if s.wide != nil {
 		total = total.Add(*s.wide)
