@@ -31,7 +31,9 @@ func TestShapesPage(t *testing.T) {
 				case info == "csv out.csv":
 					want = body
 				case strings.HasPrefix(info, "csv "):
-					require.NoError(t, os.WriteFile(filepath.Join(dir, strings.TrimPrefix(info, "csv ")), []byte(body), 0o666))
+					file := filepath.Join(dir, strings.TrimPrefix(info, "csv "))
+					require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o777))
+					require.NoError(t, os.WriteFile(file, []byte(body), 0o666))
 				}
 			}
 			var out, errOut bytes.Buffer
@@ -42,5 +44,5 @@ func TestShapesPage(t *testing.T) {
 			n++
 		})
 	}
-	require.Equal(t, 10, n)
+	require.Equal(t, 12, n)
 }

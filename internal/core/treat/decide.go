@@ -362,16 +362,36 @@ func (w *Worker) addUp(ci int) {
 	a.Fact.Add128(usual, int(places))
 }
 
-// sortChanges puts changes of several columns in the order of the fact table.
+// sortChanges puts changes of several columns, each in order, in the order of the
+// fact table: runs are merged two by two, the earlier column first.
 func (w *Worker) sortChanges() {
-	before := func(a, b Change) int {
-		if a.Row != b.Row {
-			return int(a.Row - b.Row)
+	after := func(a, b *Change) bool { return a.Row > b.Row || a.Row == b.Row && a.Slot > b.Slot }
+	var ends []int // of the runs
+	for i := 1; i < len(w.Changes); i++ {
+		if after(&w.Changes[i-1], &w.Changes[i]) {
+			ends = append(ends, i)
 		}
-		return int(a.Slot - b.Slot)
 	}
-	if !slices.IsSortedFunc(w.Changes, before) {
-		slices.SortStableFunc(w.Changes, before)
+	ends = append(ends, len(w.Changes))
+	for len(ends) > 1 {
+		out, from := w.merged[:0], 0
+		var next []int
+		for k := 0; k < len(ends); k += 2 {
+			a, b := w.Changes[from:ends[k]], []Change(nil)
+			if from = ends[k]; k+1 < len(ends) {
+				b, from = w.Changes[ends[k]:ends[k+1]], ends[k+1]
+			}
+			for len(a) > 0 && len(b) > 0 {
+				if after(&a[0], &b[0]) {
+					out, b = append(out, b[0]), b[1:]
+				} else {
+					out, a = append(out, a[0]), a[1:]
+				}
+			}
+			out = append(append(out, a...), b...)
+			next = append(next, len(out))
+		}
+		w.Changes, w.merged, ends = out, w.Changes, next
 	}
 }
 

@@ -36,6 +36,7 @@ type Worker struct {
 	begin    int     // of the rows behind the header
 	last     bool    // no more rows of the extract will come
 	sorter   layout.Sorter
+	merged   []Change            // for sortChanges
 	spare    [][]value.Sum       // for Sums
 	places   []int               // for readWide: the column of each slot's cell
 	gathered []table.Cell        // for readWide: the cells of a row, side by side
