@@ -94,6 +94,22 @@ func TestGroupLabels(t *testing.T) {
 	require.Equal(t, "Value | Buoy", table.Fields[4].Header)
 }
 
+// What stands above a header is no label of groups unless it looks like one.
+func TestNoGroupLabels(t *testing.T) {
+	for text, row := range map[string]int{
+		",Colour,Size\nBuoy,red,big\nOar,blue,small\n":              1,
+		",Sales 2024,\nBranch,Month,Buoy\nHolm,2024-01,3\n":         2,
+		"Coast:,Lakes,\nBranch,Month,Buoy\nHolm,2024-01,3\n":        2,
+		"Branch,Month,Buoy,Oar\nHolm,2024-01,3,\nHolm,2024-02,4,\n": 1,
+	} {
+		table, _ := one(t, text)
+		require.Equal(t, row, table.HeaderRow, text)
+		for _, f := range table.Fields {
+			require.NotContains(t, f.Header, "|")
+		}
+	}
+}
+
 func TestFields(t *testing.T) {
 	table, r := one(t, `Branch,Month,Buoy,Oar,Dock Line,Amount,Note,Sail
 Holm,2024-01,1,1.5,7,10,x,1

@@ -139,23 +139,37 @@ func surveyTable(ctx context.Context, at place.Place, from table.Table, count fu
 }
 
 // begin finds the header among the first rows and returns the first row behind
-// it. It is the first row that is filled as most are, with texts; rows above it
+// it. It is the first row that is filled as most are, but for a corner, with
+// texts; or, where there is none near, one that is half as much. Rows above it
 // that are filled too are titles, or labels of groups of columns.
 func (t *Table) begin(rows *table.Rows) (int, error) {
 	usual := usualWidth(rows)
-	header, first, two := -1, -1, -1
+	header, half, first, two := -1, -1, -1, -1
 	for i := range rows.Len() {
 		filled, texts := t.looks(rows, i)
 		if filled > 0 && first < 0 {
 			first = i
 		}
-		if filled > 1 && two < 0 {
+		if filled < 2 {
+			continue
+		}
+		if two < 0 {
 			two = i
 		}
-		if filled > 1 && 2*filled >= usual && 2*texts > filled {
+		if 2*texts <= filled {
+			continue
+		}
+		corner := filled == usual-1 && len(value.Trim(rows.Text(rows.Row(i)[0]))) == 0
+		if filled >= usual || corner {
 			header = i
 			break
 		}
+		if half < 0 && 2*filled >= usual {
+			half = i
+		}
+	}
+	if header < 0 || half >= 0 && header > half+20 { // far down it is a row of data
+		header = half
 	}
 	for _, other := range []int{two, first} {
 		if header < 0 {
@@ -167,9 +181,8 @@ func (t *Table) begin(rows *table.Rows) (int, error) {
 	}
 	groups := -1
 	if header+1 < rows.Len() {
-		filled, texts := t.looks(rows, header)
-		below, belowTexts := t.looks(rows, header+1)
-		if below > filled && below == belowTexts && filled == texts && t.fits(rows, header) {
+		filled, _ := t.looks(rows, header)
+		if below, texts := t.looks(rows, header+1); below > filled && below == texts && t.grouped(rows, header+1) {
 			groups, header = header, header+1
 		}
 	}
@@ -189,8 +202,8 @@ func (t *Table) begin(rows *table.Rows) (int, error) {
 }
 
 // grouped reports whether the row above the header labels groups of its columns:
-// texts alone, above filled headers, and not from the first column on unless
-// headers repeat.
+// two texts or more, above filled headers, each carried right over blank cells, and
+// not from the first column on; or any texts, where headers repeat.
 func (t *Table) grouped(rows *table.Rows, header int) bool {
 	filled, texts := t.looks(rows, header-1)
 	if filled == 0 || filled != texts || !t.fits(rows, header-1) {
@@ -205,7 +218,21 @@ func (t *Table) grouped(rows *table.Rows, header int) bool {
 		seen[k] = true
 	}
 	first := rows.Row(header - 1)[0]
-	return len(value.Trim(rows.Text(first))) == 0
+	return filled > 1 && len(value.Trim(rows.Text(first))) == 0 && carried(rows, header-1)
+}
+
+// carried reports whether a label of the row stands for columns to its right too:
+// a blank cell follows it.
+func carried(rows *table.Rows, i int) bool {
+	label := false
+	for _, c := range rows.Row(i) {
+		filled := len(value.Trim(rows.Text(c))) > 0
+		if label && !filled {
+			return true
+		}
+		label = label || filled
+	}
+	return false
 }
 
 // fits reports whether the row may hold the labels of groups: the row below fills
