@@ -1,0 +1,163 @@
+package names
+
+import (
+	"slices"
+	"strings"
+)
+
+// Least is the likeness from which a name is proposed.
+const Least = 0.79
+
+// Close is how near in likeness another candidate must be to be shown too.
+const Close = 0.05
+
+// Candidate is a standard name that a name may stand for.
+type Candidate struct {
+	Standard string
+	Likeness float64
+	Why      string
+}
+
+// Index finds the standard names that are most like a name. Of all names only
+// those are compared that share triples of letters with it.
+type Index struct {
+	entries  []entry
+	postings map[uint32][]int32 // by three letters: the entries that have them
+	shared   []int32            // scratch: how many triples each entry shares
+	touched  []int32
+}
+
+// entry is one spelling of a standard name.
+type entry struct {
+	parts
+	standard string
+	triples  int
+}
+
+// NewIndex returns an index of what the book knows: each standard, and each
+// spelling that stands for one.
+func (b *Book) NewIndex() *Index {
+	x := &Index{postings: map[uint32][]int32{}}
+	keys := make([]string, 0, len(b.lines))
+	for k := range b.lines {
+		keys = append(keys, k)
+	}
+	slices.Sort(keys)
+	for _, k := range keys {
+		x.Add(k, b.lines[k].standard)
+	}
+	return x
+}
+
+// NewIndexOf returns an index of standard names.
+func NewIndexOf(standards []string) *Index {
+	x := &Index{postings: map[uint32][]int32{}}
+	for _, s := range standards {
+		x.Add(s, s)
+	}
+	return x
+}
+
+// Add adds a spelling of a standard name.
+func (x *Index) Add(spelling, standard string) {
+	e := entry{parts: newParts(spelling), standard: standard}
+	triples := triplesOf(e.compact)
+	e.triples = len(triples)
+	for _, p := range triples {
+		x.postings[p] = append(x.postings[p], int32(len(x.entries)))
+	}
+	x.entries = append(x.entries, e)
+	x.shared = append(x.shared, 0)
+}
+
+// triplesOf lists the distinct triples of neighbouring bytes of a text, its ends
+// marked.
+func triplesOf(s string) []uint32 {
+	s = "^" + s + "$"
+	var out []uint32
+	for i := range max(0, len(s)-2) {
+		out = append(out, uint32(s[i])<<16|uint32(s[i+1])<<8|uint32(s[i+2]))
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+// mostCompared is how many names are compared with one.
+const mostCompared = 20
+
+// Suggest returns the standard names most like a name, best first: those within
+// Close of the best one, if that is at least Least.
+func (x *Index) Suggest(name string) []Candidate {
+	p := newParts(name)
+	best := map[string]Candidate{}
+	for _, i := range x.near(p.compact) {
+		e := &x.entries[i]
+		if likeness, why := compare(p, e.parts); likeness > best[e.standard].Likeness {
+			best[e.standard] = Candidate{e.standard, likeness, why}
+		}
+	}
+	var out []Candidate
+	for _, c := range best {
+		out = append(out, c)
+	}
+	slices.SortFunc(out, func(a, b Candidate) int {
+		switch {
+		case a.Likeness > b.Likeness:
+			return -1
+		case a.Likeness < b.Likeness:
+			return 1
+		}
+		return strings.Compare(a.Standard, b.Standard)
+	})
+	if len(out) == 0 || out[0].Likeness < Least {
+		return nil
+	}
+	n := 1
+	for n < len(out) && out[n].Likeness >= out[0].Likeness-Close {
+		n++
+	}
+	return out[:n]
+}
+
+// near returns the entries that share most triples of letters with a text, for
+// their length.
+func (x *Index) near(compact string) []int32 {
+	triples := triplesOf(compact)
+	x.touched = x.touched[:0]
+	for _, p := range triples {
+		for _, i := range x.postings[p] {
+			if x.shared[i]++; x.shared[i] == 1 {
+				x.touched = append(x.touched, i)
+			}
+		}
+	}
+	most := int32(0)
+	for _, i := range x.touched {
+		most = max(most, x.shared[i])
+	}
+	type scored struct {
+		i int32
+		s float64
+	}
+	var list []scored
+	for _, i := range x.touched {
+		if 2*x.shared[i] >= most {
+			list = append(list, scored{i, float64(x.shared[i]) / float64(len(triples)+x.entries[i].triples)})
+		}
+		x.shared[i] = 0
+	}
+	slices.SortFunc(list, func(a, b scored) int {
+		switch {
+		case a.s > b.s:
+			return -1
+		case a.s < b.s:
+			return 1
+		}
+		return int(a.i - b.i)
+	})
+	var out []int32
+	for _, s := range list[:min(len(list), mostCompared)] {
+		out = append(out, s.i)
+	}
+	return out
+}
