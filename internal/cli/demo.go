@@ -171,6 +171,7 @@ func (a *app) tellEnd(dir string, s *build.Summary) error {
 			break
 		}
 	}
+	fmt.Fprintf(t, "  umbau names suggest\tsee what the unknown name is likely to be\n")
 	fmt.Fprintf(t, "  umbau survey raw\tsee all that came in, before anything is decided\n")
 	fmt.Fprintf(t, "  umbau build --dry-run\tafter you take a line such as errors: hold out of umbau.yaml\n")
 	t.Flush()

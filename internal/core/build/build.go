@@ -99,6 +99,7 @@ func (r *run) fail(p place.Problem) { r.summary.Problems.Add(p) }
 func (r *run) prepare() {
 	r.findInputs()
 	r.readBooks()
+	r.summary.Books = r.books
 	for i, c := range r.plan.Columns {
 		if c.Kept {
 			r.columns = append(r.columns, i)

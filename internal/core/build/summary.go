@@ -18,6 +18,7 @@ type Summary struct {
 	Plan         *plan.Plan
 	Problems     place.List // most important first; none when all went well
 	Extracts     []record.Extract
+	Books        []*names.Book // by column; nil for none
 	Names        names.Tally
 	Changes      []ChangeCount
 	Checks       Checks

@@ -71,10 +71,16 @@ func (x *Index) Add(spelling, standard string) {
 }
 
 // triplesOf lists the distinct triples of neighbouring bytes of a text, its ends
-// marked.
+// marked; of a short text the pairs too, for one mistake may touch all its triples.
 func triplesOf(s string) []uint32 {
+	const short = 10
 	s = "^" + s + "$"
 	var out []uint32
+	if len(s) <= short+2 {
+		for i := range len(s) - 1 {
+			out = append(out, uint32(s[i])<<8|uint32(s[i+1]))
+		}
+	}
 	for i := range max(0, len(s)-2) {
 		out = append(out, uint32(s[i])<<16|uint32(s[i+1])<<8|uint32(s[i+2]))
 	}

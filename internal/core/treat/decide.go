@@ -224,7 +224,7 @@ func (w *Worker) reportStops() {
 		if s.gap == value.NoGap {
 			p.What, p.Once = "unknown name", true
 			p.Message = fmt.Sprintf("names of column %s are not in the book %s", c.Name, c.Book)
-			p.Advice = "add a line seen,standard to the book for each"
+			p.Advice = "add a line seen,standard to the book for each; umbau names suggest proposes them"
 			p.Add = "unknown: hold"
 			if !c.Unknown.Pos.IsZero() {
 				p.Plan = c.Unknown.Pos
