@@ -69,6 +69,7 @@ func (r *reads) addTo(s *value.Sum, i, places int) {
 func (w *Worker) readNumbers(ci int) {
 	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
 	w.columns[ci].reads.reset(w.width(c))
+	w.columns[ci].fixed, w.columns[ci].usual = value.NewFixed(c.decimals())
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Codes, out.Wide = c.level, nil, out.Codes[:0], out.Wide[:0]
 	out.Numbers = resized(out.Numbers, n)
@@ -134,10 +135,8 @@ func (w *Worker) readWide(ci int) {
 // first. A plain number with the places that its column has takes the short way.
 func (w *Worker) readCells(ci, i, slot int, cells []table.Cell) {
 	c := &w.Program.Columns[ci]
-	decimals := c.spec.Decimals
-	if c.spec.Kind == plan.Whole {
-		decimals = 0
-	}
+	decimals := c.decimals()
+	fixed, usual := w.columns[ci].fixed, w.columns[ci].usual
 	sums := w.columns[ci].reads.usual[slot : slot+len(cells)]
 	data := w.Rows.Data
 	numbers := w.Batch.Columns[ci].Numbers[i : i+len(cells)]
@@ -150,7 +149,11 @@ func (w *Worker) readCells(ci, i, slot int, cells []table.Cell) {
 			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End])
 			continue
 		}
-		coef, places, neat, ok := value.PlainAt(data, cell.Off, cell.End)
+		coef, neat, ok := fixed.Read(data, cell.Off, cell.End)
+		places := decimals
+		if !ok || !usual {
+			coef, places, neat, ok = value.PlainAt(data, cell.Off, cell.End)
+		}
 		switch {
 		case !ok:
 			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End])

@@ -52,13 +52,17 @@ func (c *column) fromCells() bool {
 	return c.source.From == layout.Label || c.source.From == layout.WideCell
 }
 
-// places is how many places the numbers of the column usually have.
-func (c *column) places() int {
+// decimals is how many places the numbers of the column have, -1 where they have
+// as many as they need.
+func (c *column) decimals() int {
 	if c.spec.Kind == plan.Whole {
 		return 0
 	}
-	return max(0, c.spec.Decimals)
+	return c.spec.Decimals
 }
+
+// places is how many places the numbers of the column usually have.
+func (c *column) places() int { return max(0, c.decimals()) }
 
 // cellColumn is the column of the extract whose cells feed a slot.
 func (c *column) cellColumn(p *Program, slot int) int {
