@@ -63,6 +63,7 @@ usage; 3 stopped by a rule of the plan.`,
 // buildFlags are the flags of build.
 type buildFlags struct {
 	dryRun, digests bool
+	where           bool // names stand first
 	unpack          size
 }
 
@@ -75,7 +76,7 @@ func (a *app) build(c *cobra.Command, file string, o buildFlags) (*build.Summary
 	bar := a.progress("reading")
 	defer bar.stop()
 	return build.Run(c.Context(), p, build.Options{
-		Version: Version, Command: words(c), Workers: a.workers, DryRun: o.dryRun, Digests: o.digests,
+		Version: Version, Command: words(c), Workers: a.workers, DryRun: o.dryRun, Digests: o.digests, Where: o.where,
 		File: reader(o.unpack).File, NewEncoder: format.NewEncoder, Progress: bar.set,
 	})
 }

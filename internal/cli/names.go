@@ -24,7 +24,7 @@ func (a *app) namesCommand() *cobra.Command {
 		Args:  cobra.NoArgs,
 		RunE:  func(c *cobra.Command, _ []string) error { return c.Help() },
 	}
-	cmd.AddCommand(a.namesListCommand(), a.namesSuggestCommand())
+	cmd.AddCommand(a.namesListCommand(), a.namesSuggestCommand(), a.namesReviewCommand())
 	return cmd
 }
 
@@ -34,7 +34,7 @@ func (a *app) namesSeen(c *cobra.Command, args []string, column string) (*build.
 	if len(args) > 0 {
 		file = args[0]
 	}
-	s, err := a.build(c, file, buildFlags{dryRun: true})
+	s, err := a.build(c, file, buildFlags{dryRun: true, where: true})
 	if err != nil {
 		return nil, nil, err
 	}
@@ -305,10 +305,7 @@ func (a *app) writeBooks(s *build.Summary, columns []int, proposals map[int][]na
 		if col.Book == "" || len(proposals[i]) == 0 {
 			continue
 		}
-		file := col.Book
-		if !filepath.IsAbs(file) {
-			file = filepath.Join(filepath.Dir(s.Plan.File), filepath.FromSlash(file))
-		}
+		file := bookFile(s, i)
 		old, err := os.ReadFile(file)
 		if err != nil {
 			return place1("book", col.Book, "the book cannot be read: "+err.Error())

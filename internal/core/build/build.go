@@ -38,6 +38,7 @@ type Options struct {
 	Command string // its words, for build.json
 	Workers int    // how many blocks are worked on at once; 0 for one a core
 	DryRun  bool   // deliver and record nothing
+	Where   bool   // find out where each name stands first
 	Digests bool   // work out SHA-256 of files of any size
 	// File looks into a file of extracts.
 	File func(name string) (*table.File, error)

@@ -346,6 +346,7 @@ type worker struct {
 
 func (r *run) newWorker(shared *treat.Shared, order *turns) *worker {
 	w := &worker{run: r, treat: treat.NewWorker(r.plan), shared: shared, order: order}
+	w.treat.Where = r.options.Where
 	for _, d := range r.plan.Deliveries[:len(r.deliveries)] {
 		w.encoders = append(w.encoders, r.options.NewEncoder(d.To, r.columns))
 	}

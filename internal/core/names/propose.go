@@ -5,12 +5,14 @@ import (
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/place"
 )
 
 // Proposal is a name that nothing decides yet, and what it may stand for.
 type Proposal struct {
 	Seen       string
 	Cells      int
+	First      place.Place // where it stands first, if that is known
 	Candidates []Candidate // best first; none where nothing is like it
 	Sure       bool        // the best one is the same by the key
 }
@@ -28,7 +30,7 @@ func Propose(seen []Seen, b *Book) []Proposal {
 	var out []Proposal
 	for _, s := range list {
 		if s.How == Unknown {
-			out = append(out, Proposal{Seen: s.Text, Cells: s.Cells, Candidates: x.Suggest(s.Text)})
+			out = append(out, Proposal{Seen: s.Text, Cells: s.Cells, First: s.First, Candidates: x.Suggest(s.Text)})
 		}
 	}
 	return out
@@ -49,7 +51,7 @@ func group(list []Seen) []Proposal {
 	for _, s := range list {
 		k := key.Of(s.Text)
 		b := best[k]
-		p := Proposal{Seen: s.Text, Cells: s.Cells}
+		p := Proposal{Seen: s.Text, Cells: s.Cells, First: s.First}
 		switch {
 		case b.Text != s.Text:
 			p.Sure, p.Candidates = true, []Candidate{{b.Text, 1, "the same in another spelling"}}

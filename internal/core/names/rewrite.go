@@ -3,6 +3,7 @@ package names
 import (
 	"bytes"
 	"encoding/csv"
+	"errors"
 	"io"
 	"slices"
 
@@ -67,4 +68,45 @@ func Append(book []byte, proposals []Proposal) ([]byte, int, error) {
 		n++
 	}
 	return out, n, nil
+}
+
+// Decide returns the text of a book in which a name stands for a standard: in the
+// line that has the name undecided, or in a new one. All else stays.
+func Decide(book []byte, seen, standard string) ([]byte, error) {
+	r := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(book, []byte("\ufeff"))))
+	r.FieldsPerRecord = -1
+	rows, err := r.ReadAll()
+	if err != nil {
+		return nil, err
+	}
+	if len(rows) == 0 {
+		rows = [][]string{{"seen", "standard"}}
+	}
+	column := func(name string) int {
+		return slices.IndexFunc(rows[0], func(h string) bool { return key.Of(h) == name })
+	}
+	from, to := column("seen"), column("standard")
+	if from < 0 || to < 0 {
+		return nil, errors.New("it has no columns seen and standard")
+	}
+	found := false
+	for i, row := range rows[1:] {
+		if from >= len(row) || !key.Same(row[from], seen) {
+			continue
+		}
+		for len(row) <= to {
+			row = append(row, "")
+		}
+		row[to], rows[i+1], found = standard, row, true
+	}
+	if !found {
+		row := make([]string, len(rows[0]))
+		row[from], row[to] = seen, standard
+		rows = append(rows, row)
+	}
+	var out []byte
+	for _, row := range rows {
+		out = table.AppendLine(out, row...)
+	}
+	return out, nil
 }

@@ -1,12 +1,15 @@
 package names
 
+import "umbau/internal/core/place"
+
 // Seen is one distinct name of a column and what became of it.
 type Seen struct {
 	Column   int // of the plan
 	Text     string
 	Standard string
 	How      How
-	Cells    int // fact rows that have it
+	Cells    int         // fact rows that have it
+	First    place.Place // where it stands first, if that was asked for
 }
 
 // Tally counts the names of a build, in the order in which they came. The zero

@@ -30,6 +30,7 @@ type textInfo struct {
 	name  bool // counted among the names
 	how   names.How
 	cells int // of the block at hand
+	first int // value of the block at hand that has it first
 }
 
 // readTexts gives each value of a column of texts its code. It reports whether
@@ -268,7 +269,7 @@ func (w *Worker) countNames(ci int) {
 			return
 		}
 		if in.cells == 0 {
-			s.touched = append(s.touched, code)
+			s.touched, in.first = append(s.touched, code), i
 		}
 		in.cells += cells
 	}
@@ -299,7 +300,11 @@ func (w *Worker) countNames(ci int) {
 	}
 	for _, code := range s.touched {
 		in := &s.texts.info[code]
-		w.Names = append(w.Names, names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out[code], How: in.how, Cells: in.cells})
+		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out[code], How: in.how, Cells: in.cells}
+		if w.Where {
+			seen.First = w.place(ci, in.first)
+		}
+		w.Names = append(w.Names, seen)
 		in.cells = 0
 	}
 }

@@ -30,6 +30,7 @@ type Worker struct {
 	Sums     []Sums      // what stands between them: one more than there are totals
 	Checks   []tie.Check // of total columns
 	Problems place.List
+	Where    bool // say of each name where it stands first
 
 	used     int     // rows that were used before they became fewer, -1 where they did not
 	widened  [][]int // by row: the line of each cell that widen adds; nil where it does not

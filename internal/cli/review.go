@@ -1,0 +1,206 @@
+package cli
+
+import (
+	"bufio"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"umbau/internal/core/build"
+	"umbau/internal/core/names"
+	"umbau/internal/core/place"
+)
+
+func (a *app) namesReviewCommand() *cobra.Command {
+	var column string
+	cmd := &cobra.Command{
+		Use:   "review [PLAN]",
+		Short: "Decide names one by one in the terminal",
+		Long: `Show each name that its book does not have, with what it may stand for, and take
+an answer by one key:
+
+  enter    take the first candidate
+  1 to 9   take another candidate
+  t        type the standard name
+  k        keep the name as it is: it is a standard name of its own
+  s        skip it
+  b        go back to the one before, and take its answer back
+  q        stop
+
+Each answer is in the book at once, so that stopping loses nothing.`,
+		Example: `  umbau names review
+  umbau names review --column product`,
+		Args: atMost(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			if !term.IsTerminal(int(os.Stdin.Fd())) || !term.IsTerminal(int(os.Stdout.Fd())) {
+				return usageError{fmt.Errorf("names review needs a terminal; elsewhere umbau names suggest --write begins the lines of the book, to be finished in an editor")}
+			}
+			s, columns, err := a.namesSeen(c, args, column)
+			if err != nil {
+				return err
+			}
+			if len(s.Problems) > 0 {
+				a.printStop(s)
+				return nil
+			}
+			for _, i := range columns {
+				list := names.Propose(seenIn(s, i), s.Books[i])
+				if s.Plan.Columns[i].Book == "" || len(list) == 0 {
+					continue
+				}
+				r := &review{app: a, in: bufio.NewReader(os.Stdin), column: s.Plan.Columns[i].Name, file: bookFile(s, i), list: list}
+				if stopped, err := r.run(); err != nil || stopped {
+					return err
+				}
+			}
+			fmt.Fprintln(a.out, "Nothing is left to decide in a book; umbau build uses the answers.")
+			return nil
+		},
+	}
+	cmd.Flags().StringVar(&column, "column", "", "only this column")
+	return cmd
+}
+
+// bookFile is the path of a column's book.
+func bookFile(s *build.Summary, column int) string {
+	file := filepath.FromSlash(s.Plan.Columns[column].Book)
+	if filepath.IsAbs(file) {
+		return file
+	}
+	return filepath.Join(filepath.Dir(s.Plan.File), file)
+}
+
+// review goes through the names of one column.
+type review struct {
+	app    *app
+	in     *bufio.Reader
+	column string
+	file   string
+	list   []names.Proposal
+	past   [][]byte // the book before each answer; nil for a name that was skipped
+}
+
+// run asks for each name; stopped says that the person had enough.
+func (r *review) run() (stopped bool, err error) {
+	decided := 0
+	for at := 0; at < len(r.list); {
+		p := &r.list[at]
+		r.show(at, p)
+		key, err := r.key()
+		if err != nil {
+			return true, err
+		}
+		standard := ""
+		switch {
+		case key == 'q' || key == 3 || key == 4: // also Ctrl-C and Ctrl-D
+			fmt.Fprintf(r.app.out, "\nStopped: %s decided, %d left; all answers are in %s.\n", countOf(decided, "name"), len(r.list)-at, r.file)
+			return true, nil
+		case key == 'b':
+			if at > 0 {
+				at--
+				if before := r.past[at]; before != nil {
+					if err := replaceFile(r.file, before); err != nil {
+						return true, err
+					}
+					decided--
+				}
+				r.past = r.past[:at]
+			}
+			continue
+		case key == 's':
+			r.past = append(r.past, nil)
+			at++
+			continue
+		case key == 'k':
+			standard = p.Seen
+		case key == 't':
+			if standard, err = r.typed(); err != nil {
+				return true, err
+			}
+		case key == '\r' || key == '\n':
+			standard = r.candidate(p, 0)
+		case key >= '1' && key <= '9':
+			standard = r.candidate(p, int(key-'1'))
+		}
+		if standard == "" {
+			fmt.Fprint(r.app.out, "\a")
+			continue
+		}
+		if err := r.decide(p.Seen, standard); err != nil {
+			return true, err
+		}
+		fmt.Fprintf(r.app.out, "  → %s\n", standard)
+		decided++
+		at++
+	}
+	return false, nil
+}
+
+func (r *review) candidate(p *names.Proposal, i int) string {
+	if i < len(p.Candidates) {
+		return p.Candidates[i].Standard
+	}
+	return ""
+}
+
+// decide puts an answer into the book at once.
+func (r *review) decide(seen, standard string) error {
+	before, err := os.ReadFile(r.file)
+	if err == nil {
+		var after []byte
+		if after, err = names.Decide(before, seen, standard); err == nil {
+			err = replaceFile(r.file, after)
+		}
+	}
+	if err != nil {
+		return place1("book", r.file, "the book cannot be written: "+err.Error()+"; it is as it was")
+	}
+	r.past = append(r.past, before)
+	return nil
+}
+
+// show prints a name and what it may stand for.
+func (r *review) show(at int, p *names.Proposal) {
+	w := r.app.out
+	fmt.Fprintf(w, "\n%s  %s %d of %d, in %s", r.app.colored(w, bold, fmt.Sprintf("%q", place.Shorten(p.Seen))), r.column, at+1, len(r.list), countOf(p.Cells, "fact row"))
+	if p.First.File != "" {
+		fmt.Fprintf(w, ", first %s", p.First)
+	}
+	fmt.Fprintln(w)
+	for i, c := range p.Candidates {
+		if i == 9 {
+			break
+		}
+		fmt.Fprintf(w, "  %d  %s  (%.2f, %s)\n", i+1, c.Standard, c.Likeness, c.Why)
+	}
+	keys := "t type, k keep as it is, s skip, b back, q stop"
+	if len(p.Candidates) > 0 {
+		keys = "enter take the first, " + keys
+	} else {
+		fmt.Fprintln(w, "  no name is like it")
+	}
+	fmt.Fprintf(w, "  %s: ", r.app.colored(w, faint, keys))
+}
+
+// key reads one key without waiting for the end of a line.
+func (r *review) key() (byte, error) {
+	fd := int(os.Stdin.Fd())
+	old, err := term.MakeRaw(fd)
+	if err != nil {
+		return 0, err
+	}
+	defer fmt.Fprintln(r.app.out)
+	defer term.Restore(fd, old)
+	return r.in.ReadByte()
+}
+
+// typed reads a line.
+func (r *review) typed() (string, error) {
+	fmt.Fprint(r.app.out, "  standard name: ")
+	line, err := r.in.ReadString('\n')
+	return strings.TrimSpace(line), err
+}
