@@ -284,7 +284,7 @@ func ending(n int) string {
 func (a *app) printProblem(s *build.Summary, p place.Problem, places int) {
 	w := a.err
 	count := ""
-	if p.Count > 1 {
+	if p.Count > 1 && p.Notes == nil {
 		count = grouped(strconv.Itoa(p.Count)) + " × "
 	}
 	text := p.Message
@@ -303,6 +303,9 @@ func (a *app) printProblem(s *build.Summary, p place.Problem, places int) {
 			if p.What == "repeated grain" || p.What == "total" || p.What == "figure twice" {
 				where = at.String() + ", " + p.Texts[i]
 			}
+		}
+		if i < len(p.Notes) {
+			where = fmt.Sprintf("%q: %s; first %s", place.Shorten(p.Texts[i]), p.Notes[i], at)
 		}
 		fmt.Fprintf(w, "    %s\n", where)
 	}

@@ -238,6 +238,7 @@ func (r *run) conclude() {
 		in.Digest = digestOf(at(r.dir, in.Name), in.Bytes, r.options.Digests)
 	}
 	s.sortChanges()
+	s.listUnknown(r.books)
 	sortProblems(s.Problems)
 }
 

@@ -162,6 +162,7 @@ type placeDoc struct {
 	Row    *int    `json:"row"`
 	Header *string `json:"header"`
 	Text   *string `json:"text"`
+	Note   *string `json:"note,omitempty"`
 }
 
 type extractDoc map[string]any
@@ -223,7 +224,10 @@ func Problems(l place.List) []ProblemDoc {
 		d := ProblemDoc{What: p.What, Message: p.Message, Count: p.Count, Column: OrNull(p.Column), Plan: OrNull(p.Plan),
 			Add: OrNull(p.Add), Advice: OrNull(p.Advice), File: OrNull(p.File), Places: []placeDoc{}}
 		for i, at := range p.Places {
-			pd := placeDoc{OrNull(at.File), OrNull(at.Sheet), OrNull(at.Row), OrNull(at.Header), nil}
+			pd := placeDoc{OrNull(at.File), OrNull(at.Sheet), OrNull(at.Row), OrNull(at.Header), nil, nil}
+			if i < len(p.Notes) {
+				pd.Note = &p.Notes[i]
+			}
 			if i < len(p.Texts) {
 				pd.Text = &p.Texts[i]
 			}

@@ -1,6 +1,9 @@
 package names
 
-import "umbau/internal/core/place"
+import (
+	"umbau/internal/core/place"
+	"umbau/internal/core/value"
+)
 
 // Seen is one distinct name of a column and what became of it.
 type Seen struct {
@@ -10,6 +13,7 @@ type Seen struct {
 	How      How
 	Cells    int         // fact rows that have it
 	First    place.Place // where it stands first, if that was asked for
+	Amount   value.Sum   // of an unknown name: what the first measure has in its fact rows
 }
 
 // Tally counts the names of a build, in the order in which they came. The zero
@@ -32,6 +36,7 @@ func (t *Tally) Add(s Seen) {
 	k := name{s.Column, s.Text}
 	if i, ok := t.index[k]; ok {
 		t.List[i].Cells += s.Cells
+		t.List[i].Amount.Merge(&s.Amount)
 		return
 	}
 	t.index[k] = len(t.List)

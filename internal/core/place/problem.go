@@ -18,6 +18,7 @@ type Problem struct {
 	Count   int      // how many cells, rows or files have it
 	Places  []Place  // the first of them, at most MostPlaces
 	Texts   []string // what stands at each of Places; empty where that says nothing
+	Notes   []string // what else there is to say of each of Places; none where nothing is
 	Once    bool     // places with a text that is there already are counted only
 	Column  string   // the column of the fact table, if one is concerned
 	File    string   // the plan's or book's name, when the mistake is in it

@@ -1,6 +1,7 @@
 package treat
 
 import (
+	"slices"
 	"strings"
 
 	"golang.org/x/text/cases"
@@ -298,13 +299,45 @@ func (w *Worker) countNames(ci int) {
 			}
 		}
 	}
+	amounts := w.atStake(ci)
 	for _, code := range s.touched {
 		in := &s.texts.info[code]
 		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out[code], How: in.how, Cells: in.cells}
-		if w.Where {
+		if sum := amounts[code]; sum != nil {
+			seen.Amount = *sum
+		}
+		if w.Where || in.how == names.Unknown {
 			seen.First = w.place(ci, in.first)
 		}
 		w.Names = append(w.Names, seen)
 		in.cells = 0
 	}
+}
+
+// atStake sums up what the first measure of the extract has in the fact rows of
+// each unknown name of a column, by its code.
+func (w *Worker) atStake(ci int) map[uint32]*value.Sum {
+	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	measure := slices.IndexFunc(w.Program.Columns, func(c column) bool { return c.measure })
+	if measure < 0 || !slices.ContainsFunc(s.touched, func(code uint32) bool { return s.texts.info[code].how == names.Unknown }) {
+		return nil
+	}
+	amounts := map[uint32]*value.Sum{}
+	numbers, slots := &w.Batch.Columns[measure], w.Batch.Slots
+	for i, code := range out.Codes {
+		if s.texts.info[code].how != names.Unknown || !s.texts.info[code].name {
+			continue
+		}
+		sum := amounts[code]
+		if sum == nil {
+			sum = &value.Sum{}
+			amounts[code] = sum
+		}
+		w.factRows(c.level, i, func(_ *table.Fate, at int) {
+			if numbers.Level == table.PerCell || at%slots == 0 || c.level == table.PerCell {
+				numbers.AddTo(sum, numbers.At(at/slots, at%slots, slots))
+			}
+		})
+	}
+	return amounts
 }

@@ -1,0 +1,64 @@
+package build
+
+import (
+	"fmt"
+	"slices"
+
+	"umbau/internal/core/names"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+)
+
+// listUnknown lists the unknown names that stop the build, those in most fact rows
+// first: where each stands first, how much is at stake, and the standard most like
+// it.
+func (s *Summary) listUnknown(books []*names.Book) {
+	for k := range s.Problems {
+		p := &s.Problems[k]
+		column := slices.IndexFunc(s.Plan.Columns, func(c *plan.Column) bool { return c.Name == p.Column })
+		if p.What != "unknown name" || column < 0 {
+			continue
+		}
+		var list []names.Seen
+		for _, n := range s.Names.List {
+			if n.Column == column && n.How == names.Unknown {
+				list = append(list, n)
+			}
+		}
+		if len(list) == 0 {
+			continue
+		}
+		slices.SortStableFunc(list, func(a, b names.Seen) int { return b.Cells - a.Cells })
+		p.Places, p.Texts, p.Notes = nil, nil, nil
+		var index *names.Index
+		if books[column] != nil {
+			index = books[column].NewIndex()
+		}
+		for _, n := range list[:min(len(list), place.MostPlaces)] {
+			p.Places, p.Texts = append(p.Places, n.First), append(p.Texts, n.Text)
+			p.Notes = append(p.Notes, s.stake(n, index))
+		}
+		p.Message = fmt.Sprintf("%s of column %s not in the book %s", counted(len(list), "name"), p.Column, s.Plan.Columns[column].Book)
+	}
+}
+
+// stake says how much is at stake for an unknown name.
+func (s *Summary) stake(n names.Seen, index *names.Index) string {
+	text := counted(n.Cells, "fact row")
+	if m := s.Measures(); len(m) > 0 {
+		text += fmt.Sprintf(", %s of %s", n.Amount.Total(), s.Plan.Columns[m[0]].Name)
+	}
+	if index != nil {
+		if c := index.Suggest(n.Text); len(c) > 0 {
+			text += fmt.Sprintf("; likely %q", c[0].Standard)
+		}
+	}
+	return text
+}
+
+func counted(n int, noun string) string {
+	if n == 1 {
+		return "1 " + noun
+	}
+	return fmt.Sprintf("%d %ss", n, noun)
+}
