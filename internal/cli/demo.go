@@ -13,6 +13,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"umbau/internal/core/build"
+	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
@@ -165,13 +166,13 @@ func (a *app) tellEnd(dir string, s *build.Summary) error {
 	a.heading("What to try next")
 	t = tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
 	fmt.Fprintf(t, "  cd %s\n", shellQuoted(dir))
+	unknown, cells := 0, 0
 	for _, n := range s.Names.List {
-		if n.How.String() == "unknown" {
-			fmt.Fprintf(t, "  echo '%s,Bilge Pump' >> names/product.csv\tdecide the unknown name,\n  umbau build\tand its %s are held for their name no longer\n", n.Text, countOf(n.Cells, "fact row"))
-			break
+		if n.How == names.Unknown {
+			unknown, cells = unknown+1, cells+n.Cells
 		}
 	}
-	fmt.Fprintf(t, "  umbau names suggest\tsee what the unknown name is likely to be\n")
+	fmt.Fprintf(t, "  umbau names review\tdecide the %s, one key each,\n  umbau build\tand their %s are held for their name no longer\n", countOf(unknown, "unknown name"), countOf(cells, "fact row"))
 	fmt.Fprintf(t, "  umbau survey raw\tsee all that came in, before anything is decided\n")
 	fmt.Fprintf(t, "  umbau build --dry-run\tafter you take a line such as errors: hold out of umbau.yaml\n")
 	t.Flush()

@@ -61,7 +61,7 @@ func (g *grain) hashRows(dst []seenRow, w *treat.Worker, extract int, scratch *[
 	b := &w.Batch
 	for row := range b.Rows {
 		for slot := range b.Slots {
-			if b.Fates[row*b.Slots+slot] != table.Delivered {
+			if at := row*b.Slots + slot; b.Fates[at] != table.Delivered || w.Stopped(at) {
 				continue
 			}
 			var h uint64

@@ -45,8 +45,8 @@ func (s *Summary) listUnknown(books []*names.Book) {
 // stake says how much is at stake for an unknown name.
 func (s *Summary) stake(n names.Seen, index *names.Index) string {
 	text := counted(n.Cells, "fact row")
-	if m := s.Measures(); len(m) > 0 {
-		text += fmt.Sprintf(", %s of %s", n.Amount.Total(), s.Plan.Columns[m[0]].Name)
+	if m := s.Plan.LastMeasure(); m >= 0 {
+		text += fmt.Sprintf(", %s of %s", n.Amount.Total(), s.Plan.Columns[m].Name)
 	}
 	if index != nil {
 		if c := index.Suggest(n.Text); len(c) > 0 {

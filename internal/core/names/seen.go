@@ -13,7 +13,7 @@ type Seen struct {
 	How      How
 	Cells    int         // fact rows that have it
 	First    place.Place // where it stands first, if that was asked for
-	Amount   value.Sum   // of an unknown name: what the first measure has in its fact rows
+	Amount   value.Sum   // of an unknown name: what the last measure has in its fact rows
 }
 
 // Tally counts the names of a build, in the order in which they came. The zero

@@ -200,6 +200,16 @@ type Delivery struct {
 	To  string
 }
 
+// LastMeasure returns the last column that is added up, -1 for none.
+func (p *Plan) LastMeasure() int {
+	for i := len(p.Columns) - 1; i >= 0; i-- {
+		if p.Columns[i].Measure() && !p.Columns[i].Made() {
+			return i
+		}
+	}
+	return -1
+}
+
 // Column returns the column of this name, nil when there is none.
 func (p *Plan) Column(name string) *Column {
 	for _, c := range p.Columns {

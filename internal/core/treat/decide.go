@@ -195,6 +195,7 @@ func (w *Worker) stop(ci, i int, gap value.Gap) {
 	}
 	s := &w.stops[k]
 	s.count += w.weight(ci, gap)
+	w.factRows(w.Program.Columns[ci].level, i, func(_ *table.Fate, at int) { w.markStopped(at) })
 	if len(s.first) >= place.MostPlaces {
 		return
 	}
@@ -204,6 +205,18 @@ func (w *Worker) stop(ci, i int, gap value.Gap) {
 	}
 	s.first, s.texts = append(s.first, i), append(s.texts, text)
 }
+
+// markStopped notes that a rule stops a fact row: it has no value to compare.
+func (w *Worker) markStopped(at int) {
+	if len(w.stopped) == 0 {
+		w.stopped = resized(w.stopped, len(w.Batch.Fates))
+		clear(w.stopped)
+	}
+	w.stopped[at] = true
+}
+
+// Stopped reports whether a rule stops a fact row.
+func (w *Worker) Stopped(at int) bool { return len(w.stopped) > 0 && w.stopped[at] }
 
 // weight is how many cells a stop counts for: a name in a header stands in
 // every row below it.
@@ -224,7 +237,7 @@ func (w *Worker) reportStops() {
 		if s.gap == value.NoGap {
 			p.What, p.Once = "unknown name", true
 			p.Message = fmt.Sprintf("names of column %s are not in the book %s", c.Name, c.Book)
-			p.Advice = "add a line seen,standard to the book for each; umbau names suggest proposes them"
+			p.Advice = "umbau names review decides them one by one; or add a line seen,standard to the book for each"
 			p.Add = "unknown: hold"
 			if !c.Unknown.Pos.IsZero() {
 				p.Plan = c.Unknown.Pos

@@ -314,12 +314,12 @@ func (w *Worker) countNames(ci int) {
 	}
 }
 
-// atStake sums up what the first measure of the extract has in the fact rows of
-// each unknown name of a column, by its code.
+// atStake sums up what the last measure of the plan, a value rather than a
+// quantity, has in the fact rows of each unknown name of a column, by its code.
 func (w *Worker) atStake(ci int) map[uint32]*value.Sum {
 	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
-	measure := slices.IndexFunc(w.Program.Columns, func(c column) bool { return c.measure })
-	if measure < 0 || !slices.ContainsFunc(s.touched, func(code uint32) bool { return s.texts.info[code].how == names.Unknown }) {
+	measure := w.Program.Plan.LastMeasure()
+	if measure < 0 || !w.Program.Columns[measure].measure || !slices.ContainsFunc(s.touched, func(code uint32) bool { return s.texts.info[code].how == names.Unknown }) {
 		return nil
 	}
 	amounts := map[uint32]*value.Sum{}

@@ -46,6 +46,7 @@ type Worker struct {
 	dicts    map[dictKey]*texts
 	columns  []columnState
 	stops    []stop
+	stopped  []bool // by fact row; empty while none is
 }
 
 type dictKey struct {
@@ -175,7 +176,7 @@ func (w *Worker) findFormulas() {
 func (w *Worker) reset() {
 	w.Changes, w.Gone, w.Names, w.Totals = w.Changes[:0], w.Gone[:0], w.Names[:0], w.Totals[:0]
 	w.Problems, w.Account = nil, tie.Rows{}
-	w.stops = w.stops[:0]
+	w.stops, w.stopped = w.stops[:0], w.stopped[:0]
 	clear(w.Accounts)
 	for i := range w.columns {
 		s := &w.columns[i]

@@ -71,8 +71,13 @@ var products = []product{
 	{"Signal Flag", []string{"Sig. Flag"}, 95},
 }
 
-// surprise is a header of the last extract that no book knows.
-const surprise = "Bilge pmup"
+// Headers of the last year that no book knows: two new misspellings, and a product
+// that is truly new.
+const (
+	surprise   = "Bilge pmup"
+	misspelt   = "Brass Claet"
+	newProduct = "Storm Lantern"
+)
 
 func files() map[string][]byte {
 	r := rand.New(rand.NewPCG(seed, 1))
@@ -129,7 +134,14 @@ func extract(r *rand.Rand, c coast, year int) []byte {
 	}
 	for _, p := range order {
 		h := spelt(r, products[p].name, products[p].typed...)
+		if c.name == "Amber Bay" && year == 2025 && products[p].name == "Brass Cleat" {
+			h = misspelt
+		}
 		header = append(header, h)
+	}
+	lantern := c.name == "Amber Bay" && year == 2025
+	if lantern {
+		header = append(header, newProduct)
 	}
 	parted := func(cells []string) string { return line(cells, c.ansi) }
 	blank := strings.Repeat(parted([]string{"", ""}), len(header)-1)
@@ -142,6 +154,9 @@ func extract(r *rand.Rand, c coast, year int) []byte {
 			}
 			for _, p := range order {
 				cells = append(cells, amount(r, c, products[p], month, year))
+			}
+			if lantern {
+				cells = append(cells, digits(4500+r.IntN(90000), c.groups))
 			}
 			lines = append(lines, parted(cells))
 		}
