@@ -77,7 +77,7 @@ func (a *app) build(c *cobra.Command, file string, o buildFlags) (*build.Summary
 	defer bar.stop()
 	return build.Run(c.Context(), p, build.Options{
 		Version: Version, Command: words(c), Workers: a.workers, DryRun: o.dryRun, Digests: o.digests, Where: o.where,
-		File: reader(o.unpack).File, NewEncoder: format.NewEncoder, Progress: bar.set,
+		File: reader(o.unpack).File, Text: format.Text, NewEncoder: format.NewEncoder, Progress: bar.set,
 	})
 }
 

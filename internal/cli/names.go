@@ -2,6 +2,7 @@ package cli
 
 import (
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 	"slices"
@@ -15,6 +16,7 @@ import (
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
+	"umbau/internal/format"
 )
 
 func (a *app) namesCommand() *cobra.Command {
@@ -306,7 +308,7 @@ func (a *app) writeBooks(s *build.Summary, columns []int, proposals map[int][]na
 			continue
 		}
 		file := bookFile(s, i)
-		old, err := os.ReadFile(file)
+		old, err := readText(file)
 		if err != nil {
 			return place1("book", col.Book, "the book cannot be read: "+err.Error())
 		}
@@ -319,6 +321,16 @@ func (a *app) writeBooks(s *build.Summary, columns []int, proposals map[int][]na
 		}
 	}
 	return nil
+}
+
+// readText reads a book, in whatever encoding it is, as UTF-8.
+func readText(file string) ([]byte, error) {
+	f, err := os.Open(file)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	return io.ReadAll(format.Text(f))
 }
 
 // replaceFile writes a file beside the old one and puts it in its place.

@@ -149,7 +149,7 @@ func (r *review) candidate(p *names.Proposal, i int) string {
 
 // decide puts an answer into the book at once.
 func (r *review) decide(seen, standard string) error {
-	before, err := os.ReadFile(r.file)
+	before, err := readText(r.file)
 	if err == nil {
 		var after []byte
 		if after, err = names.Decide(before, seen, standard); err == nil {

@@ -84,7 +84,7 @@ func setUp(b testing.TB, text string, files map[string][]byte) *plan.Plan {
 }
 
 func run(b testing.TB, p *plan.Plan, workers int) *build.Summary {
-	s, err := build.Run(context.Background(), p, build.Options{Workers: workers, File: (&format.Reader{}).File, NewEncoder: format.NewEncoder})
+	s, err := build.Run(context.Background(), p, build.Options{Workers: workers, File: (&format.Reader{}).File, Text: format.Text, NewEncoder: format.NewEncoder})
 	require.NoError(b, err)
 	require.Empty(b, s.Problems)
 	return s

@@ -48,6 +48,9 @@ func (r *Reader) openText(open func() (io.ReadCloser, error), size int64, how ta
 // delimiters are the delimiters as a plan writes them.
 var delimiters = map[string]byte{"": 0, ",": ',', ";": ';', "|": '|', "\t": '\t', "comma": ',', "semicolon": ';', "tab": '\t', "pipe": '|'}
 
+// Text reads a text file, whose encoding is found out, as UTF-8.
+func Text(in io.Reader) io.Reader { return charset.NewReader(in, "") }
+
 // Facts implements table.Source.
 func (s *textSource) Facts() table.Facts {
 	return table.Facts{Encoding: s.charset.Encoding(), Delimiter: string(s.Reader.Delimiter())}

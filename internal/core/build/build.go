@@ -11,6 +11,7 @@ package build
 import (
 	"context"
 	"errors"
+	"io"
 	"os"
 	"path/filepath"
 	"runtime"
@@ -42,6 +43,8 @@ type Options struct {
 	Digests bool   // work out SHA-256 of files of any size
 	// File looks into a file of extracts.
 	File func(name string) (*table.File, error)
+	// Text reads a text file of any encoding as UTF-8.
+	Text func(in io.Reader) io.Reader
 	// NewEncoder returns an encoder for a delivery.
 	NewEncoder func(to string, columns []int) Encoder
 	// Progress, if not nil, hears how many bytes of the extracts were read.
@@ -150,7 +153,7 @@ func (r *run) readBook(file string) (*names.Book, error) {
 		return nil, err
 	}
 	defer f.Close()
-	b, err := names.ReadBook(filepath.ToSlash(file), f)
+	b, err := names.ReadBook(filepath.ToSlash(file), r.options.Text(f))
 	if err == nil {
 		r.summary.Inputs = append(r.summary.Inputs, FileInfo{Name: filepath.ToSlash(file), Bytes: info.Size()})
 	}

@@ -257,7 +257,7 @@ func (j *job) build(t *testing.T, workers int) *build.Summary {
 	require.NoError(t, err)
 	p, err := plan.Read(file, src)
 	require.NoError(t, err)
-	s, err := build.Run(context.Background(), p, build.Options{Workers: workers, File: (&format.Reader{}).File, NewEncoder: format.NewEncoder})
+	s, err := build.Run(context.Background(), p, build.Options{Workers: workers, File: (&format.Reader{}).File, Text: format.Text, NewEncoder: format.NewEncoder})
 	require.NoError(t, err)
 	require.Empty(t, s.Problems)
 	return s
@@ -378,7 +378,7 @@ deliver: [{ to: out/s.csv }]
 	require.NoError(t, err)
 	p, err := plan.Read(filepath.Join(dir, "umbau.yaml"), src)
 	require.NoError(t, err)
-	s, err := build.Run(context.Background(), p, build.Options{Workers: 2, File: (&format.Reader{}).File, NewEncoder: format.NewEncoder})
+	s, err := build.Run(context.Background(), p, build.Options{Workers: 2, File: (&format.Reader{}).File, Text: format.Text, NewEncoder: format.NewEncoder})
 	require.NoError(t, err)
 	require.Equal(t, 3, s.ExitCode())
 	require.Len(t, s.Problems, 1)
@@ -396,7 +396,7 @@ func TestInterrupted(t *testing.T) {
 	require.NoError(t, err)
 	p, err := plan.Read(filepath.Join(j.dir, "umbau.yaml"), src)
 	require.NoError(t, err)
-	_, err = build.Run(ctx, p, build.Options{File: (&format.Reader{}).File, NewEncoder: format.NewEncoder})
+	_, err = build.Run(ctx, p, build.Options{File: (&format.Reader{}).File, Text: format.Text, NewEncoder: format.NewEncoder})
 	require.ErrorIs(t, err, context.Canceled)
 	require.NoDirExists(t, filepath.Join(j.dir, "out"))
 }

@@ -88,6 +88,9 @@ func triplesOf(s string) []uint32 {
 	return slices.Compact(out)
 }
 
+// common is how many entries share a triple that tells little.
+const common = 200
+
 // mostCompared is how many names are compared with one.
 const mostCompared = 20
 
@@ -96,7 +99,7 @@ const mostCompared = 20
 func (x *Index) Suggest(name string) []Candidate {
 	p := newParts(name)
 	best := map[string]Candidate{}
-	for _, i := range x.near(p.compact) {
+	for _, i := range x.near(p) {
 		e := &x.entries[i]
 		if likeness, why := compare(p, e.parts); likeness > best[e.standard].Likeness {
 			best[e.standard] = Candidate{e.standard, likeness, why}
@@ -125,45 +128,46 @@ func (x *Index) Suggest(name string) []Candidate {
 	return out[:n]
 }
 
-// near returns the entries that share most triples of letters with a text, for
-// their length.
-func (x *Index) near(compact string) []int32 {
-	triples := triplesOf(compact)
+// near returns the entries that share most triples of letters with a name, for
+// their length; none whose numbers differ, for these are never alike.
+func (x *Index) near(p parts) []int32 {
+	triples := triplesOf(p.compact)
+	slices.SortStableFunc(triples, func(a, b uint32) int { return len(x.postings[a]) - len(x.postings[b]) })
 	x.touched = x.touched[:0]
-	for _, p := range triples {
-		for _, i := range x.postings[p] {
-			if x.shared[i]++; x.shared[i] == 1 {
+	most := int32(0)
+	for k, t := range triples {
+		if 5*k > 3*len(triples) && len(x.postings[t]) > common {
+			break // what is like the name has some of the rare ones
+		}
+		for _, i := range x.postings[t] {
+			n := x.shared[i] + 1
+			if x.shared[i] = n; n == 1 {
 				x.touched = append(x.touched, i)
 			}
+			most = max(most, n)
 		}
 	}
-	most := int32(0)
+	var best [mostCompared]int32
+	var scores [mostCompared]float64
+	n := 0
 	for _, i := range x.touched {
-		most = max(most, x.shared[i])
-	}
-	type scored struct {
-		i int32
-		s float64
-	}
-	var list []scored
-	for _, i := range x.touched {
-		if 2*x.shared[i] >= most {
-			list = append(list, scored{i, float64(x.shared[i]) / float64(len(triples)+x.entries[i].triples)})
-		}
+		shared := x.shared[i]
 		x.shared[i] = 0
-	}
-	slices.SortFunc(list, func(a, b scored) int {
-		switch {
-		case a.s > b.s:
-			return -1
-		case a.s < b.s:
-			return 1
+		if 2*shared < most || x.entries[i].numbers != p.numbers {
+			continue
 		}
-		return int(a.i - b.i)
-	})
-	var out []int32
-	for _, s := range list[:min(len(list), mostCompared)] {
-		out = append(out, s.i)
+		score := float64(shared) / float64(len(triples)+x.entries[i].triples)
+		at := n
+		for at > 0 && (scores[at-1] < score || scores[at-1] == score && best[at-1] > i) {
+			at--
+		}
+		if at == mostCompared {
+			continue
+		}
+		n = min(n+1, mostCompared)
+		copy(best[at+1:n], best[at:])
+		copy(scores[at+1:n], scores[at:])
+		best[at], scores[at] = i, score
 	}
-	return out
+	return slices.Clone(best[:n])
 }
