@@ -147,7 +147,7 @@ func (c *column) remember(text []byte, g int) {
 // readPlain reads the plain numbers that most cells hold: digits, a minus before
 // and a point within. Whole ones that may be dates take the long way.
 func readPlain(text []byte, kind table.CellKind) (r reading, ok bool) {
-	coef, places, _, ok := value.Plain(text)
+	coef, places, _, ok := value.Plain(text, '.')
 	if !ok || kind > table.NumberCell || places == 0 && (len(text) == 6 || len(text) == 8) || len(text) == 4 && places == 0 {
 		return r, false
 	}

@@ -51,7 +51,7 @@ func (t *Table) label(text []byte) label {
 	}
 	s := string(text)
 	alone, among := value.Total(s)
-	l := label{is: value.IsLabel(s), alone: alone, among: among}
+	l := label{is: value.Default.IsLabel(s), alone: alone, among: among}
 	if t.labels == nil {
 		t.labels = map[string]label{}
 	}
@@ -257,7 +257,7 @@ func (t *Table) looks(rows *table.Rows, i int) (filled, texts int) {
 		}
 		filled++
 		_, _, number := value.English.Number([]byte(text))
-		_, date := value.Year(text)
+		_, date := value.Default.Year(text)
 		if date || !number && value.TextGap(text) == value.NoGap && (rows.Kind(i, j) != table.NumberCell || date) {
 			texts++
 		}
@@ -426,7 +426,7 @@ func (t *Table) hasNumber(rows *table.Rows, i int) bool {
 		if rows.Kind(i, j) == table.NumberCell {
 			return true
 		}
-		if _, _, _, ok := value.Plain(text); ok {
+		if _, _, _, ok := value.Plain(text, '.'); ok {
 			return true
 		}
 		if text[0] >= 'a' && text[0] <= 'z' {

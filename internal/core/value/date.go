@@ -139,25 +139,15 @@ func (d Date) valid() bool {
 	return d.Day <= days
 }
 
-// Month reads a text as a month and writes it as 2024-07; a day in it is set aside.
-func Month(text string) (string, bool) {
-	d, ok := ReadDate(text)
-	if !ok {
-		return "", false
+// String writes a date as ISO 8601 does: 2024-07-31, and 2024-07 where it has no
+// day.
+func (d Date) String() string {
+	text := append(appendPadded(nil, d.Year, 4), '-')
+	text = appendPadded(text, d.Month, 2)
+	if d.Day > 0 {
+		text = appendPadded(append(text, '-'), d.Day, 2)
 	}
-	return string(appendPadded(append(appendPadded(nil, d.Year, 4), '-'), d.Month, 2)), true
-}
-
-// Year reads a text as a year of four digits; month and day in it are set aside.
-func Year(text string) (string, bool) {
-	if len(text) == 4 && number(text) > 0 {
-		return text, true
-	}
-	d, ok := ReadDate(text)
-	if !ok {
-		return "", false
-	}
-	return string(appendPadded(nil, d.Year, 4)), true
+	return string(text)
 }
 
 func appendPadded(dst []byte, n, width int) []byte {

@@ -89,21 +89,6 @@ func (d Decimal) Neg() Decimal {
 	return newWide(new(big.Int).Neg(d.big()), d.places)
 }
 
-// Add returns d + e with the places of the longer one.
-func (d Decimal) Add(e Decimal) Decimal {
-	places := max(d.places, e.places)
-	return newWide(new(big.Int).Add(d.scaled(places), e.scaled(places)), places)
-}
-
-// Sub returns d - e.
-func (d Decimal) Sub(e Decimal) Decimal { return d.Add(e.Neg()) }
-
-// Cmp is -1, 0 or 1 as d is less than, equal to or greater than e.
-func (d Decimal) Cmp(e Decimal) int {
-	places := max(d.places, e.places)
-	return d.scaled(places).Cmp(e.scaled(places))
-}
-
 // Rescale returns the number with exactly so many places, rounded half away
 // from zero where digits go, and whether its value changed by that.
 func (d Decimal) Rescale(places int) (Decimal, bool) {

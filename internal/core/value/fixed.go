@@ -8,6 +8,7 @@ type Fixed struct {
 	before uint64 // the bytes before the point, in a word whose highest byte is the last digit
 	point  uint64 // the byte of the point
 	want   uint64 // a point there
+	copied bool   // the text is what a delivery has
 }
 
 // Of a word whose highest bytes are n bytes of text: those bytes, and digits zero
@@ -21,16 +22,16 @@ func init() {
 	}
 }
 
-// NewFixed returns a reader of numbers with so many places, from 0 to 6; ok is
-// false for other numbers of places.
-func NewFixed(places int) (f Fixed, ok bool) {
+// NewFixed returns a reader of numbers with so many places, from 0 to 6, behind
+// the byte sign; ok is false for other numbers of places.
+func NewFixed(places int, sign byte) (f Fixed, ok bool) {
 	if places < 0 || places > 6 {
 		return f, false
 	}
-	f.places = places
+	f.places, f.copied = places, places == 0 || sign == '.'
 	if places > 0 {
 		at := 8 * (7 - places)
-		f.before, f.point, f.want = 1<<at-1, 0xff<<at, '.'<<at
+		f.before, f.point, f.want = 1<<at-1, 0xff<<at, uint64(sign)<<at
 	}
 	return f, true
 }
@@ -65,7 +66,7 @@ func (f *Fixed) Read(data []byte, off, end uint32) (coef int64, neat, ok bool) {
 	w = w*10 + w>>8
 	const low = 0x000000ff000000ff
 	coef = int64((w&low*(100+1000000<<32) + w>>16&low*(1+10000<<32)) >> 32)
-	neat = first != '0' || int(n)-f.places == 1
+	neat = f.copied && (first != '0' || int(n)-f.places == 1)
 	if negative {
 		return -coef, neat && coef != 0, true
 	}

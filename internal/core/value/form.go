@@ -30,9 +30,29 @@ var DateForms = func() []DateForm {
 			forms = append(forms, DateForm{Example: "2024" + s + "12" + s + "31", order: "YMD", sep: sep})
 		}
 	}
-	return append(forms, DateForm{Example: "Dec-24", order: "MY", sep: '-', short: true, named: true},
+	return append(forms, DateForm{Example: "31-Dec-24", order: "DMY", sep: '-', short: true, named: true},
+		DateForm{Example: "Dec-24", order: "MY", sep: '-', short: true, named: true},
 		DateForm{Example: "20241231", order: "YMD"}, DateForm{Example: "202412", order: "YM"})
 }()
+
+// DateFormOf returns the form of a date given as an example. The zero form stands
+// for an example that can be read in one way only, without a form. ok is false for
+// an example that no form reads, or several do (03/04/2024).
+func DateFormOf(example string) (form DateForm, ok bool) {
+	if _, plain := ReadDate(example); plain {
+		return form, true
+	}
+	for _, f := range DateForms {
+		if _, reads := f.Read(example); reads {
+			if ok {
+				return DateForm{}, false
+			}
+			form, ok = f, true
+		}
+	}
+	form.Example = example
+	return form, ok
+}
 
 // Read reads a date in the form, its figures padded or not. Years of two digits
 // are those from 1970 to 2069.
@@ -40,9 +60,13 @@ func (f DateForm) Read(text string) (Date, bool) {
 	if len(text) > 32 {
 		return Date{}, false
 	}
-	text, _, _ = strings.Cut(text, " ") // a time is set aside
+	if i := strings.IndexByte(text, ' '); i > 0 && !f.named && clock(text[i:]) { // a time is set aside
+		text = text[:i]
+	}
 	var parts []string
 	switch {
+	case f.named:
+		parts = strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || strings.ContainsRune("-/.'’", r) })
 	case f.sep != 0:
 		parts = strings.Split(text, string(f.sep))
 	case f.order == "YMD" && len(text) == 8:

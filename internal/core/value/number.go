@@ -10,8 +10,8 @@ import (
 // Style is how numbers are written: by example, 1,234.56.
 type Style struct {
 	Example string
-	Point   rune // the decimal sign
-	Group   rune // between groups of digits; a space stands for spaces of any kind
+	Point   rune // the decimal sign, none for whole numbers only
+	Group   rune // between groups of digits, none for no groups; a space stands for spaces of any kind
 	Pairs   bool // groups of two before the last of three
 }
 
@@ -24,6 +24,62 @@ var Styles = []Style{English,
 	{Example: "1 234,56", Point: ',', Group: ' '},
 	{Example: "1'234.56", Point: '.', Group: '\''},
 	{Example: "12,34,567.89", Point: '.', Group: ',', Pairs: true},
+}
+
+// none is no sign that a text could have.
+const none rune = -1
+
+// PointByte is the decimal sign as a byte, one that no text has where there is
+// none.
+func (s Style) PointByte() byte {
+	if s.Point == none {
+		return 0xff
+	}
+	return byte(s.Point)
+}
+
+// StyleOf returns the style of a number given as an example: 1,234.56, and with
+// other signs, without groups (1234,56) or without decimals (1.234). A single
+// sign before three digits parts groups. ok is false where an example shows no
+// style.
+func StyleOf(example string) (s Style, ok bool) {
+	s = Style{Example: example, Point: none, Group: none}
+	var signs []rune
+	groups := []int{0} // how many digits stand between the signs
+	for _, r := range example {
+		switch {
+		case r >= '0' && r <= '9':
+			groups[len(groups)-1]++
+			continue
+		case unicode.IsSpace(r):
+			r = ' '
+		case r == '’':
+			r = '\''
+		case r != '.' && r != ',' && r != '\'':
+			return s, false
+		}
+		signs, groups = append(signs, r), append(groups, 0)
+	}
+	if n := len(signs); n > 0 {
+		last, before, after := signs[n-1], groups[n-1], groups[n]
+		if n == 1 && (before > 3 || after != 3) || n > 1 && last != signs[0] {
+			s.Point, signs, groups = last, signs[:n-1], groups[:n]
+		}
+	}
+	if len(signs) > 0 {
+		s.Group = signs[0]
+		s.Pairs = len(groups) > 2 && groups[1] == 2
+	}
+	for _, r := range signs {
+		if r != s.Group {
+			return s, false
+		}
+	}
+	if s.Group == s.Point && s.Point != none || s.Point == ' ' || s.Point == '\'' {
+		return s, false
+	}
+	_, _, ok = s.Number([]byte(example))
+	return s, ok
 }
 
 // groups reports whether a rune stands between groups of digits.
@@ -41,11 +97,11 @@ func (s Style) groups(r rune) bool {
 const MostDigits = 1000
 
 // Plain reads the plain numbers that most cells hold: digits with at most one
-// point between them and at most one minus before, 18 digits at most. It
-// returns the number as coef × 10^-places. neat says that the text is already
+// point, the byte sign, between them and at most one minus before, 18 digits at
+// most. It returns the number as coef × 10^-places. neat says that the text is already
 // what a delivery with exactly that many places has: no needless zero before,
 // no -0. ok is false for every other text, number or not.
-func Plain(b []byte) (coef int64, places int, neat, ok bool) {
+func Plain(b []byte, sign byte) (coef int64, places int, neat, ok bool) {
 	negative := false
 	if len(b) > 0 && b[0] == '-' {
 		negative = true
@@ -59,7 +115,7 @@ func Plain(b []byte) (coef int64, places int, neat, ok bool) {
 	for i, c := range b {
 		if d := c - '0'; d <= 9 {
 			n = n*10 + uint64(d)
-		} else if c == '.' && point < 0 && i > 0 && i < len(b)-1 {
+		} else if c == sign && point < 0 && i > 0 && i < len(b)-1 {
 			point = i
 		} else {
 			return 0, 0, false, false
@@ -72,7 +128,7 @@ func Plain(b []byte) (coef int64, places int, neat, ok bool) {
 	} else if len(b) > MaxPlaces {
 		return 0, 0, false, false
 	}
-	neat = whole == 1 || b[0] != '0'
+	neat = (whole == 1 || b[0] != '0') && (places == 0 || sign == '.')
 	coef = int64(n)
 	if negative {
 		coef = -coef

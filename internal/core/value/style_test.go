@@ -1,6 +1,7 @@
 package value
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -33,6 +34,98 @@ func TestStyles(t *testing.T) {
 			require.Equal(t, test.want[i], d.String(), "%s as %s", test.text, s.Example)
 		}
 	}
+}
+
+func TestStyleOf(t *testing.T) {
+	for example, want := range map[string]string{ // what 12345678.9 and 1234 are written like
+		"1,234.56": "12,345,678.9 1,234", "1.234,56": "12.345.678,9 1.234", "1 234,56": "12 345 678,9 1 234", "1'234.56": "12'345'678.9 1’234",
+		"12,34,567.89": "1,23,45,678.9 1,234", "1234,56": "12345678,9 1234", "1234.56": "12345678.9 1234", "0,5": "12345678,9 1234",
+		"1.234": " 1.234", "1,234": " 1,234", "1.234.567": " 1.234", "1234": " 1234", "1 234": " 1 234", "1234.567": "12345678.9 1234",
+		"1,234,567.8": "12,345,678.9 1,234",
+	} {
+		s, ok := StyleOf(example)
+		require.True(t, ok, example)
+		for i, text := range strings.SplitN(want, " 1", 2) {
+			if i == 1 {
+				text = "1" + text
+			}
+			d, _, ok := s.Number([]byte(text))
+			require.Equal(t, text != "", ok, "%s as %s", text, example)
+			require.Equal(t, []string{"12345678.9", "1234"}[i], map[bool]string{true: d.String(), false: "12345678.9"}[ok], "%s as %s", text, example)
+		}
+		if s.Point == none {
+			_, _, ok := s.Number([]byte("5.5"))
+			require.False(t, ok, example)
+		}
+	}
+	for _, example := range []string{"", "abc", "1.234.56", "1,23,4", "1e5", "1'2", "-5", "1.2.3", "12,345.678,9", "1 2", ".", "1,234 567", "€ 5"} {
+		_, ok := StyleOf(example)
+		require.False(t, ok, example)
+	}
+}
+
+// FuzzStyleOf: an example is read in its own style.
+func FuzzStyleOf(f *testing.F) {
+	f.Add("1.234,56")
+	f.Add("12,34,567.89")
+	f.Fuzz(func(t *testing.T, s string) {
+		if style, ok := StyleOf(s); ok {
+			_, _, ok := style.Number([]byte(s))
+			require.True(t, ok)
+		}
+	})
+}
+
+func TestDateFormOf(t *testing.T) {
+	for example, text := range map[string]string{"31.12.2024": "5.3.2023", "31/12/24": "05/03/23", "25/01/2020": "5/3/2023", "12/31/24": "3/5/23", "20241231": "20230305",
+		"31-Dec-24": "5-März-23", "25 Jan 24": "5 Mar 23", "2024/12/31": "2023/3/5", "31-Dec-2024": "5 March 2023", "2024-12-31": "2023-03-05"} {
+		f, ok := DateFormOf(example)
+		require.True(t, ok, example)
+		day, ok := Reading{Dates: f}.Day(text)
+		require.True(t, ok, example)
+		require.Equal(t, "2023-03-05", day, example)
+	}
+	for example, text := range map[string]string{"202412": "202303", "Dec 2024": "März 2023", "Dec-24": "mars-23"} {
+		f, ok := DateFormOf(example)
+		require.True(t, ok, example)
+		month, ok := Reading{Dates: f}.Month(text)
+		require.True(t, ok, example)
+		require.Equal(t, "2023-03", month, example)
+	}
+	for _, example := range []string{"03/04/2024", "31.13.2024", "soon", "", "12", "2024"} {
+		_, ok := DateFormOf(example)
+		require.False(t, ok, example)
+	}
+}
+
+func TestCalendar(t *testing.T) {
+	april := Reading{Calendar: Calendar{Starts: 4, ByEnd: true}}
+	begins := Reading{Calendar: Calendar{Starts: 4}}
+	for _, test := range []struct{ text, plain, byEnd, byStart string }{
+		{"2023-04", "2023-Q2", "2024-Q1", "2023-Q1"}, {"2024-03-31", "2024-Q1", "2024-Q4", "2023-Q4"}, {"Dec 2023", "2023-Q4", "2024-Q3", "2023-Q3"},
+		{"Q3 2024", "2024-Q3", "2024-Q3", "2024-Q3"}, {"2024-Q3", "2024-Q3", "2024-Q3", "2024-Q3"}, {"2024 q3", "2024-Q3", "2024-Q3", "2024-Q3"},
+	} {
+		for i, r := range []Reading{Default, april, begins} {
+			want := []string{test.plain, test.byEnd, test.byStart}[i]
+			q, ok := r.Quarter(test.text)
+			require.True(t, ok, test.text)
+			require.Equal(t, want, q, test.text)
+			y, ok := r.Year(test.text)
+			require.True(t, ok, test.text)
+			require.Equal(t, want[:4], y, test.text)
+		}
+	}
+	for _, text := range []string{"Q5 2024", "Q0 2024", "2024", "Q3", "Q3 24", ""} {
+		_, ok := Default.Quarter(text)
+		require.False(t, ok, text)
+	}
+	for text, want := range map[string]string{"Yes": "true", "FALSCH": "false", "0": "false", "sí": "true"} {
+		got, ok := Flag(text)
+		require.True(t, ok, text)
+		require.Equal(t, want, got, text)
+	}
+	_, ok := Flag("maybe")
+	require.False(t, ok)
 }
 
 func TestDateForms(t *testing.T) {

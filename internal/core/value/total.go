@@ -28,15 +28,3 @@ func TotalAlone(text string) bool {
 	alone, _ := Total(text)
 	return alone
 }
-
-// IsLabel reports whether a text is a label: no gap, no number and no date.
-func IsLabel(text string) bool {
-	if TextGap(text) != NoGap {
-		return false
-	}
-	if _, _, ok := English.Number([]byte(text)); ok {
-		return false
-	}
-	_, date := Month(text)
-	return !date
-}

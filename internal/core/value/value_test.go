@@ -44,11 +44,11 @@ func FuzzNumber(f *testing.F) {
 	}
 	f.Fuzz(func(t *testing.T, s string) {
 		d, _, ok := value.English.Number([]byte(s))
-		coef, places, neat, plain := value.Plain([]byte(s))
-		coef8, places8, neat8, plain8 := value.PlainAt([]byte(s+"12345678"), 0, uint32(len(s)))
+		coef, places, neat, plain := value.Plain([]byte(s), '.')
+		coef8, places8, neat8, plain8 := value.PlainAt([]byte(s+"12345678"), 0, uint32(len(s)), '.')
 		require.Equal(t, []any{coef, places, neat, plain}, []any{coef8, places8, neat8, plain8}, s)
 		for p := range 7 {
-			fixed, known := value.NewFixed(p)
+			fixed, known := value.NewFixed(p, '.')
 			require.True(t, known)
 			if s == "" {
 				break
@@ -149,21 +149,21 @@ func TestMonthAndYear(t *testing.T) {
 		"31-Dec-2024": "2024-12", "5 March 2024": "2024-03", "March 5, 2024": "2024-03", "5. März 2024": "2024-03", "août 2023": "2023-08",
 		"5 de marzo de 2024": "2024-03", "29 Feb 2024": "2024-02", "mei 2024": "2024-05",
 	} {
-		got, ok := value.Month(in)
+		got, ok := value.Default.Month(in)
 		assert.True(t, ok, in)
 		assert.Equal(t, want, got, in)
 	}
 	for _, in := range []string{"", "2024-13", "2024-00", "31/12/2024", "12/2024", "29 Feb 2023", "2023-02-29", "Dec 24", "2024", "tbc", "2024-7", "Dec", "2024-07-31x", "0000-01", "Jan Feb 2024"} {
-		_, ok := value.Month(in)
+		_, ok := value.Default.Month(in)
 		assert.False(t, ok, in)
 	}
 	for in, want := range map[string]string{"2024": "2024", "2024-07-01": "2024", "Dec 2024": "2024", "0007": "0007"} {
-		got, ok := value.Year(in)
+		got, ok := value.Default.Year(in)
 		assert.True(t, ok, in)
 		assert.Equal(t, want, got)
 	}
 	for _, in := range []string{"24", "0000", "20245", "FY24", "next"} {
-		_, ok := value.Year(in)
+		_, ok := value.Default.Year(in)
 		assert.False(t, ok, in)
 	}
 }
@@ -171,8 +171,8 @@ func TestMonthAndYear(t *testing.T) {
 func FuzzDate(f *testing.F) {
 	f.Add("31-Dec-2024")
 	f.Fuzz(func(t *testing.T, s string) {
-		if m, ok := value.Month(s); ok {
-			again, ok := value.Month(m)
+		if m, ok := value.Default.Month(s); ok {
+			again, ok := value.Default.Month(m)
 			assert.True(t, ok)
 			assert.Equal(t, m, again)
 		}
@@ -189,7 +189,7 @@ func BenchmarkPlain(b *testing.B) {
 	cells := [][]byte{[]byte("123.45"), []byte("7.10"), []byte("-1234.50"), []byte("88")}
 	i := 0
 	for b.Loop() {
-		value.Plain(cells[i&3])
+		value.Plain(cells[i&3], '.')
 		i++
 	}
 }
@@ -199,7 +199,7 @@ func BenchmarkPlainAt(b *testing.B) {
 	ends := [][2]uint32{{0, 6}, {7, 11}, {12, 20}, {21, 23}}
 	i := 0
 	for b.Loop() {
-		value.PlainAt(data, ends[i&3][0], ends[i&3][1])
+		value.PlainAt(data, ends[i&3][0], ends[i&3][1], '.')
 		i++
 	}
 }
@@ -207,7 +207,7 @@ func BenchmarkPlainAt(b *testing.B) {
 func BenchmarkFixed(b *testing.B) {
 	data := []byte("12345678,123.45,7.50,-1234.99,0.10,")
 	ends := [4][2]uint32{{9, 15}, {16, 20}, {21, 29}, {30, 34}}
-	f, _ := value.NewFixed(2)
+	f, _ := value.NewFixed(2, '.')
 	i := 0
 	for b.Loop() {
 		f.Read(data, ends[i&3][0], ends[i&3][1])
