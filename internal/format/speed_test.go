@@ -172,7 +172,9 @@ func block(b *testing.B) (p *treat.Program, src table.Splitter, data table.Block
 	require.NoError(b, src.Split(data, &rows))
 	l, problems := layout.LineUp(plan, plan.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "r", "year": "2024"}, place.Place{})
 	require.Empty(b, problems)
-	return treat.NewProgram(plan, l, make([]*names.Book, len(plan.Columns))), src, data
+	program, problems := treat.NewProgram(plan, l, make([]*names.Book, len(plan.Columns)))
+	require.Empty(b, problems)
+	return program, src, data
 }
 
 // BenchmarkTreat reads the cells of a block into columns and applies the rules.

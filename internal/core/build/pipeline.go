@@ -275,13 +275,17 @@ func (rd *reader) begin(extract int, in *input, source table.Source, j *job) (*t
 	}
 	titles, problems := layout.Titles(e, &rows, max(0, top), in.place())
 	maps.Copy(fields, titles)
-	lineup, more := layout.LineUp(p, e, header, fields, in.place())
-	problems.Merge(more)
+	lineup, unmatched := layout.LineUp(p, e, header, fields, in.place())
+	problems.Merge(unmatched)
 	if len(problems) > 0 {
 		rd.problems.Merge(problems)
 		return nil, nil
 	}
-	program := treat.NewProgram(p, lineup, rd.run.books)
+	program, more := treat.NewProgram(p, lineup, rd.run.books)
+	if len(more) > 0 {
+		rd.problems.Merge(more)
+		return nil, nil
+	}
 	rd.run.summary.Extracts[extract].Measures = program.Measures()
 	rd.run.headers[extract] = lineup.Header
 	for _, s := range program.Slots {

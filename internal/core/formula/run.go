@@ -49,6 +49,21 @@ func resized[T any](s []T, n int) []T {
 	return s[:n]
 }
 
+// Constant returns the vector as one whose first value stands for all.
+func (v *Vector) Constant() *Vector {
+	c := *v
+	c.step = 0
+	return &c
+}
+
+// Gather fills the vector with values of another one: value i is that at from(i).
+func (v *Vector) Gather(of *Vector, t Type, n int, from func(i int) int) {
+	v.Resize(n, t)
+	for i := range n {
+		v.copyAt(i, t, of, from(i)*of.step)
+	}
+}
+
 // Machine is the memory in which formulas run. The zero Machine is ready to use.
 type Machine struct {
 	spare   []*Vector

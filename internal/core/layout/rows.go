@@ -106,7 +106,7 @@ func (s *Sorter) pass(rows *table.Rows, begin int, first bool, deepest int, last
 		case 1:
 			if first {
 				s.singles = append(s.singles, i)
-			} else if text := OnlyText(rows, i); i < deepest && l.Entry.Sections != "" && value.IsLabel(text) {
+			} else if text := OnlyText(rows, i); i < deepest && l.Entry.Sections != "" && l.Entry.Reading.IsLabel(text) {
 				out.Out = append(out.Out, LeftOut{i, SectionRow})
 				out.Headings = append(out.Headings, Heading{len(out.Used), text})
 				continue
@@ -120,7 +120,7 @@ func (s *Sorter) pass(rows *table.Rows, begin int, first bool, deepest int, last
 			out.Out = append(out.Out, LeftOut{i, RepeatedHeader})
 			continue
 		case len(cells) < width:
-			if l.Entry.Totals != plan.Keep && saysTotal(rows, i) { // only rows that remain can be too short
+			if l.Entry.Totals != plan.Keep && l.saysTotal(rows, i) { // only rows that remain can be too short
 				out.Out = append(out.Out, LeftOut{i, TotalRow})
 				out.Totals = append(out.Totals, int32(i))
 				continue
@@ -151,7 +151,7 @@ func LastMeasure(l *Lineup, rows *table.Rows, begin int) int {
 				continue
 			}
 			text := value.Trim(rows.Text(c))
-			if _, _, ok := value.English.Number(text); ok {
+			if _, ok := l.Number(rows, i, j); ok {
 				return i
 			}
 			if g := value.GapOf(string(text)); g == value.Unclear || g == value.Error {
@@ -162,9 +162,20 @@ func LastMeasure(l *Lineup, rows *table.Rows, begin int) int {
 	return begin - 1
 }
 
+// Number reads cell j of row i as a number: as the entry writes them, or as a sheet
+// stores them.
+func (l *Lineup) Number(rows *table.Rows, i, j int) (value.Decimal, bool) {
+	style := &l.Entry.Reading.Numbers
+	if rows.Kind(i, j) == table.NumberCell {
+		style = &value.English
+	}
+	d, _, ok := style.Number(rows.Text(rows.Row(i)[j]))
+	return d, ok
+}
+
 // saysTotal reports whether a row has a label of total words alone, or one of
 // them in its only label.
-func saysTotal(rows *table.Rows, i int) bool {
+func (l *Lineup) saysTotal(rows *table.Rows, i int) bool {
 	labels, among := 0, false
 	for _, c := range rows.Row(i) {
 		text := string(value.Trim(rows.Text(c)))
@@ -175,7 +186,7 @@ func saysTotal(rows *table.Rows, i int) bool {
 		if alone {
 			return true
 		}
-		if value.IsLabel(text) {
+		if l.Entry.Reading.IsLabel(text) {
 			labels++
 			among = among || has
 		}

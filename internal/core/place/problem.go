@@ -23,6 +23,7 @@ type Problem struct {
 	Column  string   // the column of the fact table, if one is concerned
 	File    string   // the plan's or book's name, when the mistake is in it
 	Plan    Pos      // where in the plan: the mistake, or the entry to mend
+	Line    string   // of the plan at Plan, where its column says more than its words
 	Add     string   // the line that settles it, to add to the plan at Plan
 	Advice  string   // what else can be done
 	Rule    bool     // a rule of the plan stops here (exit 3); else it could not be done (exit 1)
@@ -58,6 +59,27 @@ func (p Problem) Error() string {
 		return p.Message
 	}
 	return where + ": " + p.Message
+}
+
+// caret shows the line of the plan with a mark below the mistake, as much of it as
+// fits on a screen.
+func (p Problem) caret() string {
+	const before, most = 60, 100
+	line, at := []rune(strings.ReplaceAll(p.Line, "\t", " ")), p.Plan.Column-1
+	if len(line) == 0 || at > len(line) {
+		return ""
+	}
+	if cut := at - before; cut > 0 && len(line) > most {
+		line, at = append([]rune("…"), line[cut:]...), before+1
+	}
+	if len(line) > most {
+		line = append(line[:most], '…')
+	}
+	indent := 0
+	for indent < len(line) && line[indent] == ' ' && indent < at {
+		indent++
+	}
+	return "    " + string(line[indent:]) + "\n    " + strings.Repeat(" ", at-indent) + "^\n"
 }
 
 // same reports whether two problems are one kind at two places.
@@ -128,6 +150,7 @@ func (l List) Error() string {
 		}
 		b.WriteString(p.Error())
 		b.WriteByte('\n')
+		b.WriteString(p.caret())
 	}
 	return strings.TrimSuffix(b.String(), "\n")
 }

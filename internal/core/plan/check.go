@@ -27,6 +27,9 @@ func (r *reader) check(p *Plan) {
 	for _, e := range p.Entries {
 		r.checkEntry(p, e)
 	}
+	for _, t := range p.Ties {
+		r.checkTie(p, t)
+	}
 	r.checkGrain(p)
 	r.checkDeliveries(p)
 	if !slices.ContainsFunc(p.Columns, func(c *Column) bool { return c.Kept }) && len(p.Columns) > 0 {
@@ -139,14 +142,17 @@ func (r *reader) checkMade(p *Plan) {
 		}
 		state[c.Name] = open
 		path = append(path, c.Name)
-		for _, name := range c.Needs() {
+		for _, name := range append(slices.Clone(c.Needs()), c.GapNeeds()...) {
+			if c.Formula != nil && p.Column(name) == nil {
+				continue // the formula's mistake is told already
+			}
 			if need := r.columnNamed(p, name, c.Pos, "column "+c.Name); need != nil {
 				visit(need)
 			}
 		}
 		path = path[:len(path)-1]
 		state[c.Name] = done
-		if len(c.Needs()) > 0 {
+		if c.Formula != nil || len(c.Needs()) > 0 || c.GapFormulas() {
 			p.Made = append(p.Made, slices.Index(p.Columns, c))
 		}
 	}

@@ -1,5 +1,7 @@
 package plan
 
+import "slices"
+
 // shape is what may stand as the value of a key.
 type shape int
 
@@ -16,7 +18,8 @@ const (
 	aList     // a list of maps with keys of its own
 	columns   // one entry a column of the fact table
 	perColumn // a text or a list of them for each column
-	aGapRule  // a value or one of words
+	perColumnOrTexts
+	aGapRule // a value or one of words
 )
 
 // aKey is one key of the plan: what it is called, what stands there and what it
@@ -39,7 +42,9 @@ var planKeys = []aKey{
 	{name: "rows", shape: aMap, keys: rowsKeys, means: "What is asked of the rows of the fact table."},
 	{name: "deliver", shape: aList, keys: deliverKeys, need: true, means: "Where the fact table goes."},
 	{name: "record", shape: aText, means: "The folder in which a build writes what it read, changed, held, left out and compared. Default: record."},
-	{name: "calendar", later: true}, {name: "references", later: true}, {name: "ties", later: true},
+	{name: "calendar", shape: aMap, keys: calendarKeys, means: "When years begin, where that is not January."},
+	{name: "ties", shape: aList, keys: tieKeys, means: "Files of control totals, with which the fact table must agree."},
+	{name: "references", later: true},
 }
 
 var extractKeys = []aKey{
@@ -65,7 +70,32 @@ var extractKeys = []aKey{
 	{name: "short_rows", shape: aWord, words: []string{"stop", "fill"}, means: "A row of a text file with fewer cells than the header: stop (default) or fill with blanks."},
 	{name: "totals", shape: aWord, words: []string{"tie", "drop", "keep"}, means: "Total rows and total columns: tie (default: leave out and compare with the rows they total), drop or keep."},
 	{name: "footnotes", shape: aWord, words: []string{"drop", "keep"}, means: "Rows with a single filled cell below the table: drop (default) or keep."},
-	{name: "numbers", later: true}, {name: "dates", later: true},
+	{name: "numbers", shape: aText, means: "How numbers are written, by example: 1.234,56 or 1 234,56. Default: 1,234.56."},
+	{name: "dates", shape: aText, means: "How dates are written, by example: 31/12/2024 or 20241231. ISO dates and names of months are always read."},
+}
+
+var calendarKeys = []aKey{
+	{name: "year_starts", shape: aText, need: true, means: "The month in which years begin: april, or its number."},
+	{name: "named_by", shape: aWord, words: []string{"start", "end"}, need: true, means: "Whether a year is called by the one in which it begins or ends."},
+}
+
+// tieKeys are the keys of a control file: its own, and how it is read.
+var tieKeys = append([]aKey{
+	{name: "file", shape: aText, need: true, means: "The file of control totals, relative to the plan."},
+	{name: "by", shape: perColumnOrTexts, need: true, means: "The columns that tell the groups; { column: Header } where the file calls one otherwise."},
+	{name: "measures", shape: perColumn, need: true, means: "Each column to compare, and the file's header of its totals."},
+	{name: "within", shape: aText, means: "The greatest difference that is none. Default: 0."},
+}, keysNamed(extractKeys, "sheets", "except_sheets", "header", "area", "encoding", "delimiter", "short_rows", "footnotes", "numbers", "dates")...)
+
+// keysNamed picks keys by name.
+func keysNamed(keys []aKey, names ...string) []aKey {
+	var out []aKey
+	for _, k := range keys {
+		if slices.Contains(names, k.name) {
+			out = append(out, k)
+		}
+	}
+	return out
 }
 
 var widenKeys = []aKey{
@@ -104,24 +134,21 @@ var columnKeys = []aKey{
 	{name: "from", shape: aText, means: "Another column, whose value it takes."},
 	{name: "write", shape: aPattern, means: "Pattern of other columns: their values joined to a text, which is then read as the column's kind."},
 	{name: "read", shape: aPattern, means: "Pattern with one {}: the piece of the text to keep."},
-	{name: "formula", later: true}, {name: "lookup", later: true},
-	{name: "null_words", later: true}, {name: "not_null_words", later: true},
-	{name: "mark", later: true}, {name: "by", later: true}, {name: "take", later: true}, {name: "missing", later: true}, {name: "repeats", later: true},
+	{name: "formula", shape: aText, means: "A formula of other columns; also =… in place of the whole entry."},
+	{name: "null_words", shape: someTexts, means: "More words that mean nothing in this column."},
+	{name: "not_null_words", shape: someTexts, means: "Words for nothing that are values in this column."},
+	{name: "mark", shape: aText, means: "The name of a text column to add after this one, which says what kind of gap was met."},
+	{name: "lookup", later: true}, {name: "by", later: true}, {name: "take", later: true}, {name: "missing", later: true}, {name: "repeats", later: true},
 }
 
 var rowsKeys = []aKey{
 	{name: "grain", shape: someTexts, means: "The columns of which each combination may stand only once."},
-	{name: "repeats", shape: aWord, words: []string{"stop", "keep"}, means: "A combination that stands again: stop (default) or keep."},
-	{name: "only", later: true}, {name: "zeros", later: true},
+	{name: "repeats", shape: aWord, words: []string{"stop", "keep", "sum", "first", "last"}, means: "A combination that stands again: stop (default), keep all rows, sum the measures, or keep the first or last row."},
+	{name: "only", shape: aText, means: "A formula that says which fact rows are wanted: =year >= 2023."},
+	{name: "zeros", shape: aWord, words: []string{"keep", "drop"}, means: "Fact rows whose every measure is zero or empty: keep (default) or drop."},
 }
 
 var deliverKeys = []aKey{
 	{name: "to", shape: aText, need: true, means: "A path; its ending says the format: .csv."},
 	{name: "table", later: true}, {name: "load", later: true}, {name: "origin", later: true},
-}
-
-// laterWords are words of the plan language that are not built yet.
-var laterWords = map[string][]string{
-	"is":      {"date", "quarter", "flag"},
-	"repeats": {"sum", "first", "last"},
 }

@@ -8,6 +8,7 @@
 package plan
 
 import (
+	"umbau/internal/core/formula"
 	"umbau/internal/core/pattern"
 	"umbau/internal/core/place"
 	"umbau/internal/core/value"
@@ -26,8 +27,10 @@ type Plan struct {
 	Title      string
 	Entries    []*Entry
 	Columns    []*Column
-	Made       []int // the columns made of others, each after those that it needs
+	Made       []int // the columns made of others, or whose gaps are, each after those that it needs
+	Calendar   value.Calendar
 	Rows       Rows
+	Ties       []*Control
 	Deliveries []Delivery
 	Record     string
 	RecordPos  place.Pos
@@ -52,13 +55,14 @@ type Entry struct {
 	Sheet        *pattern.Pattern // nil when silent
 	Titles       []*pattern.Pattern
 	Header       Header
-	Area         *Area  // nil for all
-	Sections     string // the column that takes the text of section rows, "" for none
-	Encoding     string // "" to be found out
-	Delimiter    string // "" to be found out
-	FillShort    bool   // fill short rows with blanks
-	Totals       Remedy // Tie, Drop or Keep
-	Footnotes    Remedy // Drop or Keep
+	Area         *Area         // nil for all
+	Sections     string        // the column that takes the text of section rows, "" for none
+	Reading      value.Reading // how its numbers and dates are written
+	Encoding     string        // "" to be found out
+	Delimiter    string        // "" to be found out
+	FillShort    bool          // fill short rows with blanks
+	Totals       Remedy        // Tie, Drop or Keep
+	Footnotes    Remedy        // Drop or Keep
 }
 
 // Header says which row is the header: that of a number (of several the last),
@@ -108,6 +112,9 @@ const (
 	Keep  // keep it as it is
 	Tie   // leave it out, and compare it with what it totals
 	Above // put the last value above it in its place
+	Sum   // add what repeats up
+	First // keep the first of what repeats
+	Last  // keep the last of it
 )
 
 // Kind is what a column holds.
@@ -118,17 +125,64 @@ const (
 	Name
 	Whole
 	Number
+	Date
 	Month
+	Quarter
 	Year
+	Flag
 )
 
-var kindNames = []string{"text", "name", "whole", "number", "month", "year"}
+var kindNames = []string{"text", "name", "whole", "number", "date", "month", "quarter", "year", "flag"}
 
 // String returns the kind as a plan writes it.
 func (k Kind) String() string { return kindNames[k] }
 
 // Numeric reports whether the kind is a number to calculate with.
 func (k Kind) Numeric() bool { return k == Whole || k == Number }
+
+// Dated reports whether the kind is a piece of time.
+func (k Kind) Dated() bool { return k >= Date && k <= Year }
+
+// Read reads a text as the kind, and writes it as it is delivered. Texts and names
+// stay as they are; numbers are not read here.
+func (k Kind) Read(r *value.Reading, text string) (string, bool) {
+	switch k {
+	case Date:
+		return r.Day(text)
+	case Month:
+		return r.Month(text)
+	case Quarter:
+		return r.Quarter(text)
+	case Year:
+		return r.Year(text)
+	case Flag:
+		return value.Flag(text)
+	}
+	return text, true
+}
+
+// types are what the kinds are to a formula.
+var types = [...]formula.Type{Text: formula.Text, Name: formula.Text, Whole: formula.Number, Number: formula.Number, Date: formula.Day,
+	Month: formula.Month, Quarter: formula.Quarter, Year: formula.Year, Flag: formula.Flag}
+
+// Type is what the kind is to a formula.
+func (k Kind) Type() formula.Type { return types[k] }
+
+// kindOf is the kind of column that a formula of a type makes.
+func kindOf(t formula.Type) Kind {
+	switch t {
+	case formula.Number:
+		return Number
+	case formula.Text:
+		return Text
+	}
+	for k, u := range types {
+		if u == t {
+			return Kind(k)
+		}
+	}
+	return Text
+}
 
 // Case is how a text is written.
 type Case uint8
@@ -149,6 +203,9 @@ type Column struct {
 	Value    *string          // a constant
 	From     string           // another column whose value it takes, "" for none
 	Write    *pattern.Pattern // of other columns, whose values it joins; nil for none
+	Formula  *formula.Formula // of other columns; nil for none
+	Marks    string           // the column whose gaps it names, "" for none
+	Words    value.Words      // what means nothing here, besides the words that always do
 	Read     *pattern.Pattern // the piece to keep of a text; nil for all of it
 	Book     string           // "" for none
 	BookPos  place.Pos
@@ -169,30 +226,74 @@ func (c *Column) Needs() []string {
 		return []string{c.From}
 	case c.Write != nil:
 		return c.Write.Fields()
+	case c.Formula != nil:
+		return c.Formula.Columns
+	case c.Marks != "":
+		return []string{c.Marks}
 	}
 	return nil
 }
 
+// GapNeeds are the columns that the formulas in the gap rules need.
+func (c *Column) GapNeeds() []string {
+	var names []string
+	for _, r := range c.Gaps {
+		if r.Formula != nil {
+			names = append(names, r.Formula.Columns...)
+		}
+	}
+	return names
+}
+
+// GapFormulas reports whether a gap gets what a formula gives.
+func (c *Column) GapFormulas() bool {
+	for _, r := range c.Gaps {
+		if r.Formula != nil {
+			return true
+		}
+	}
+	return false
+}
+
 // Made reports whether the value is a constant or made of other columns.
-func (c *Column) Made() bool { return c.Value != nil || c.From != "" || c.Write != nil }
+func (c *Column) Made() bool {
+	return c.Value != nil || c.From != "" || c.Write != nil || c.Formula != nil || c.Marks != ""
+}
 
 // Measure reports whether the column's amounts are added up and tied.
 func (c *Column) Measure() bool { return c.Kind.Numeric() && c.Add }
 
 // Rule is a decision of the plan about a gap or a name.
 type Rule struct {
-	Pos    place.Pos // zero when silent
-	Remedy Remedy
-	Text   string        // the value to put, as written
-	Number value.Decimal // the same in a column of numbers
+	Pos     place.Pos // zero when silent
+	Remedy  Remedy
+	Text    string           // the value to put, as written
+	Number  value.Decimal    // the same in a column of numbers
+	Formula *formula.Formula // what gives the value to put; nil for a value
 }
 
 // Rows is what is asked of the rows of the fact table.
 type Rows struct {
-	Pos     place.Pos
-	Grain   []string // empty when silent
-	Repeats Remedy   // Stop or Keep
+	Pos       place.Pos
+	Grain     []string         // empty when silent
+	Repeats   Remedy           // Stop, Keep, Sum, First or Last
+	Only      *formula.Formula // which fact rows are wanted; nil for all
+	OnlyPos   place.Pos
+	DropZeros bool // rows whose every measure is zero or empty
 }
+
+// Control is a file of control totals, with which the fact table must agree.
+type Control struct {
+	Pos      place.Pos
+	Entry    *Entry // how the file is read
+	By       []Paired
+	Measures []Paired
+	Within   value.Decimal // the greatest difference that is none
+}
+
+// Paired is a column of the fact table and the header under which a control file
+// has it, "" for one of the column's own.
+type Paired struct{ Column, Header string }
 
 // Delivery is one place the fact table goes to.
 type Delivery struct {

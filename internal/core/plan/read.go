@@ -16,7 +16,7 @@ import (
 // of all mistakes, in the order of their lines.
 func Read(file string, src []byte) (*Plan, error) {
 	root, problems := parse(src)
-	r := &reader{problems: problems}
+	r := &reader{problems: problems, lines: strings.Split(string(src), "\n")}
 	p := &Plan{File: file}
 	if len(problems) == 0 {
 		r.plan(p, root)
@@ -38,8 +38,10 @@ func Read(file string, src []byte) (*Plan, error) {
 // reader collects mistakes while it reads. What is not built yet is kept apart:
 // a plan that uses it is not checked further, for half of it may be about that.
 type reader struct {
-	problems place.List
-	later    place.List
+	problems   place.List
+	later      place.List
+	calendarOf value.Calendar // of the plan
+	lines      []string       // of the plan
 }
 
 func (r *reader) fail(pos place.Pos, format string, args ...any) {
@@ -137,10 +139,6 @@ func (r *reader) word(n node, key string, words []string) string {
 	if n.kind != scalar || slices.Contains(words, w) {
 		return w
 	}
-	if slices.Contains(laterWords[key], w) {
-		r.notYet(n.pos, key+": "+w)
-		return words[0]
-	}
 	near := place.Nearest(w, words)
 	if near != "" {
 		near = "; did you mean " + near + "?"
@@ -187,6 +185,10 @@ func (r *reader) plan(p *Plan, root node) {
 	if n, ok := top["title"]; ok {
 		p.Title = r.text(n, "title")
 	}
+	if n, ok := top["calendar"]; ok {
+		p.Calendar = r.calendar(n)
+	}
+	r.calendarOf = p.Calendar
 	if n, ok := top["fact"]; ok {
 		r.fact(p, n)
 	}
@@ -200,6 +202,11 @@ func (r *reader) plan(p *Plan, root node) {
 	}
 	if n, ok := top["rows"]; ok {
 		r.rows(p, n)
+	}
+	if n, ok := top["ties"]; ok {
+		for _, item := range itemsOf(n) {
+			p.Ties = append(p.Ties, r.tie(item))
+		}
 	}
 	if n, ok := top["deliver"]; ok {
 		for _, item := range itemsOf(n) {
@@ -268,6 +275,7 @@ func (r *reader) entry(n node) *Entry {
 	}
 	r.sheets(e, m)
 	r.layout(e, m)
+	r.reading(e, m)
 	return e
 }
 
@@ -290,6 +298,28 @@ func (r *reader) sheets(e *Entry, m map[string]node) {
 		e.Delimiter = r.text(v, "delimiter")
 		if !slices.Contains([]string{"comma", "semicolon", "tab", "pipe", ",", ";", "\t", "|"}, e.Delimiter) && v.kind == scalar {
 			r.fail(v.pos, "delimiter: %s is none of comma, semicolon, tab, pipe", v.describe())
+		}
+	}
+}
+
+// reading reads how numbers and dates of an entry are written.
+func (r *reader) reading(e *Entry, m map[string]node) {
+	e.Reading = value.Default
+	e.Reading.Calendar = r.calendarOf
+	if v, ok := m["numbers"]; ok {
+		style, ok := value.StyleOf(r.text(v, "numbers"))
+		if e.Reading.Numbers = style; !ok && v.kind == scalar {
+			r.fail(v.pos, "numbers is an example of how they are written, such as 1.234,56 or 1 234,56, not %s", v.describe())
+		}
+	}
+	if v, ok := m["dates"]; ok {
+		form, ok := value.DateFormOf(r.text(v, "dates"))
+		switch e.Reading.Dates = form; {
+		case ok || v.kind != scalar:
+		case form.Example == "":
+			r.fail(v.pos, "dates: %s can be read in two ways; take a day after the 12th, such as 31/12/2024", v.describe())
+		default:
+			r.fail(v.pos, "dates is an example of how they are written, such as 31/12/2024 or 20241231, not %s", v.describe())
 		}
 	}
 }
@@ -435,238 +465,19 @@ func (r *reader) rows(p *Plan, n node) {
 	if v, ok := m["grain"]; ok {
 		p.Rows.Grain, p.Rows.Pos = r.texts(v, "grain"), v.pos
 	}
-	if v, ok := m["repeats"]; ok {
-		if r.word(v, "repeats", []string{"stop", "keep"}) == "keep" {
-			p.Rows.Repeats = Keep
+	if v, ok := m["only"]; ok {
+		p.Rows.OnlyPos = v.pos
+		if p.Rows.Only = r.formula(p, v, "only"); p.Rows.Only != nil {
+			r.failFormula(v, p.Rows.Only.Condition())
 		}
+	}
+	if v, ok := m["zeros"]; ok {
+		p.Rows.DropZeros = r.word(v, "zeros", []string{"keep", "drop"}) == "drop"
+	}
+	if v, ok := m["repeats"]; ok {
+		p.Rows.Repeats = map[string]Remedy{"stop": Stop, "keep": Keep, "sum": Sum, "first": First, "last": Last}[r.word(v, "repeats", []string{"stop", "keep", "sum", "first", "last"})]
 		if p.Rows.Grain == nil {
 			r.fail(v.pos, "repeats needs grain: the columns of which each combination may stand only once")
 		}
-	}
-}
-
-func (r *reader) fact(p *Plan, n node) {
-	if n.kind != mapping || len(n.pairs) == 0 {
-		r.fail(n.pos, "fact is a map with one entry a column, such as region: text, not %s", n.describe())
-		return
-	}
-	for _, pair := range n.pairs {
-		p.Columns = append(p.Columns, r.column(pair))
-	}
-}
-
-func (r *reader) column(pair aPair) *Column {
-	c := &Column{Pos: pair.pos, Name: pair.key, Decimals: -1, Add: true, Kept: true}
-	n := pair.value
-	if n.kind == scalar {
-		if strings.HasPrefix(n.text, "=") {
-			r.notYet(n.pos, "a formula")
-			return c
-		}
-		c.Kind = r.kind(n)
-		return c
-	}
-	if n.kind == nothing {
-		return c
-	}
-	m := r.mapOf(n, columnKeys, "column "+pair.key)
-	if v, ok := m["is"]; ok {
-		c.Kind = r.kind(v)
-	} else if _, ok := m["book"]; ok {
-		c.Kind = Name
-	}
-	if v, ok := m["headers"]; ok {
-		c.Headers = r.texts(v, "headers")
-	}
-	r.made(c, m)
-	if v, ok := m["book"]; ok {
-		c.Book, c.BookPos = r.text(v, "book"), v.pos
-	}
-	if v, ok := m["case"]; ok {
-		c.Case = Case(slices.Index([]string{"as seen", "lower", "upper", "title"}, r.word(v, "case", []string{"as seen", "lower", "upper", "title"})))
-	}
-	if v, ok := m["decimals"]; ok {
-		c.Decimals = r.decimals(v, c)
-	}
-	if v, ok := m["add"]; ok {
-		c.Add = r.yes(v, "add")
-	}
-	if v, ok := m["keep"]; ok {
-		c.Kept = r.yes(v, "keep")
-	}
-	if v, ok := m["currency"]; ok {
-		c.Currency = r.currency(v)
-	}
-	if v, ok := m["note"]; ok {
-		c.Note = r.text(v, "note")
-	}
-	r.rules(c, m)
-	r.columnFits(c, m)
-	return c
-}
-
-// made reads what a column is made of, where that is no cell.
-func (r *reader) made(c *Column, m map[string]node) {
-	var from []string
-	for _, key := range []string{"headers", "value", "from", "write"} {
-		if _, ok := m[key]; ok {
-			from = append(from, key)
-		}
-	}
-	if len(from) > 1 {
-		r.fail(m[from[1]].pos, "column %s gets its value from two places: %s and %s", c.Name, from[0], from[1])
-	}
-	if v, ok := m["value"]; ok {
-		text := r.text(v, "value")
-		c.Value = &text
-	}
-	if v, ok := m["from"]; ok {
-		c.From = r.text(v, "from")
-	}
-	if v, ok := m["write"]; ok {
-		if c.Write = r.pattern(v, "write"); c.Write != nil && (len(c.Write.Fields()) == 0 || c.Write.Has(pattern.Keep) || strings.Contains(c.Write.String(), "*")) {
-			r.fail(v.pos, "write is a pattern of columns, such as \"{name} {year}\"; {} and * stand for nothing to write")
-			c.Write = nil
-		}
-	}
-	if v, ok := m["read"]; ok {
-		if c.Read = r.pattern(v, "read"); c.Read != nil && !slices.Equal(c.Read.Fields(), []string{pattern.Keep}) {
-			r.fail(v.pos, "read is a pattern with one {}, the piece to keep, such as \"*-{}\"")
-			c.Read = nil
-		}
-	}
-}
-
-func (r *reader) kind(n node) Kind {
-	w := r.word(n, "is", kindNames)
-	return Kind(max(0, slices.Index(kindNames, w)))
-}
-
-func (r *reader) decimals(n node, c *Column) int {
-	places, err := strconv.Atoi(r.text(n, "decimals"))
-	if n.kind == scalar && (err != nil || places < 0 || places > value.MaxPlaces) {
-		r.fail(n.pos, "decimals is a whole number from 0 to %d, not %s", value.MaxPlaces, n.describe())
-		return -1
-	}
-	return places
-}
-
-func (r *reader) currency(n node) string {
-	text := r.text(n, "currency")
-	_, code, ok := value.English.Number([]byte("1 " + text))
-	if n.kind == scalar && (!ok || code == "") {
-		r.fail(n.pos, "currency is an ISO code such as EUR, or a sign, not %s", n.describe())
-	}
-	return code
-}
-
-// gapKeys names the key of each kind of gap.
-var gapKeys = [value.Gaps]string{value.Blank: "blanks", value.Null: "nulls", value.Text: "texts", value.Unclear: "unclear", value.Error: "errors"}
-
-// GapKey is the key of a column under which the plan decides a kind of gap.
-func GapKey(g value.Gap) string { return gapKeys[g] }
-
-// rules reads the gap rules and the rule for unknown names.
-func (r *reader) rules(c *Column, m map[string]node) {
-	for g := value.Blank; g < value.Gaps; g++ {
-		if v, ok := m[gapKeys[g]]; ok {
-			c.Gaps[g] = r.rule(v, gapKeys[g], c)
-		} else if v, ok := m["gaps"]; ok && g != value.Unclear {
-			c.Gaps[g] = r.rule(v, "gaps", c)
-		}
-	}
-	if v, ok := m["unknown"]; ok {
-		text := r.text(v, "unknown")
-		c.Unknown = Rule{Pos: v.pos, Remedy: Put, Text: text}
-		if !v.quoted {
-			switch text {
-			case "stop":
-				c.Unknown.Remedy = Stop
-			case "keep":
-				c.Unknown.Remedy = Keep
-			case "hold":
-				c.Unknown.Remedy = Hold
-			case "drop":
-				c.Unknown.Remedy = Drop
-			}
-		}
-	}
-}
-
-// rule reads what a gap gets, checked against the kind of its column.
-func (r *reader) rule(n node, key string, c *Column) Rule {
-	text := r.text(n, key)
-	rule := Rule{Pos: n.pos, Remedy: Put, Text: text}
-	if !n.quoted {
-		switch {
-		case text == "leave":
-			rule.Remedy = Leave
-		case text == "above":
-			rule.Remedy = Above
-		case text == "drop":
-			rule.Remedy = Drop
-		case text == "hold":
-			rule.Remedy = Hold
-		case text == "stop":
-			rule.Remedy = Stop
-		case slices.Contains(laterWords[key], text):
-			r.notYet(n.pos, key+": "+text)
-		case strings.HasPrefix(text, "="):
-			r.notYet(n.pos, "a formula in a gap rule")
-			rule.Remedy = Leave
-		}
-	}
-	if rule.Remedy == Put && n.kind == scalar {
-		r.put(&rule, key, c)
-	}
-	return rule
-}
-
-// put checks that a gap value reads as its column's kind.
-func (r *reader) put(rule *Rule, key string, c *Column) {
-	ok := true
-	switch c.Kind {
-	case Whole, Number:
-		var coef value.Decimal
-		if coef, _, ok = value.English.Number([]byte(rule.Text)); ok {
-			if c.Decimals >= 0 {
-				coef, _ = coef.Rescale(c.Decimals)
-			}
-			rule.Number = coef.Shorten()
-			if c.Decimals >= 0 {
-				rule.Number = coef
-			}
-			if c.Kind == Whole && rule.Number.Places() > 0 {
-				ok = false
-			}
-		}
-	case Month:
-		rule.Text, ok = value.Month(rule.Text)
-	case Year:
-		rule.Text, ok = value.Year(rule.Text)
-	}
-	if !ok {
-		near := didYouMean(rule.Text, gapWords)
-		r.fail(rule.Pos, "%s: %q is no value of a %s column%s", key, place.Shorten(rule.Text), c.Kind, near)
-	}
-}
-
-// columnFits reports keys that do not go with the column's kind.
-func (r *reader) columnFits(c *Column, m map[string]node) {
-	bad := func(key string, ok bool, why string) {
-		if v, there := m[key]; there && !ok {
-			r.fail(v.pos, "%s %s; %s is a %s column", key, why, c.Name, c.Kind)
-		}
-	}
-	bad("book", c.Kind == Name || c.Kind == Text, "goes with is: name")
-	bad("case", c.Kind == Name || c.Kind == Text, "goes with texts and names")
-	bad("decimals", c.Kind == Number, "goes with is: number")
-	bad("add", c.Kind.Numeric(), "goes with numbers")
-	bad("currency", c.Kind.Numeric(), "goes with numbers")
-	if v, there := m["unknown"]; there && c.Book == "" {
-		r.fail(v.pos, "unknown needs a book: the file of the names that are known")
-	}
-	if c.Book != "" && c.Kind == Text {
-		r.fail(c.BookPos, "book goes with is: name; leave out is: text")
 	}
 }

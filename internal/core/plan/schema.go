@@ -60,9 +60,11 @@ func valueSchema(k aKey) schema {
 		s = manyOf(objectSchema(k.keys))
 	case perColumn:
 		s = schema{"type": "object", "additionalProperties": manyOf(text)}
+	case perColumnOrTexts:
+		s = schema{"anyOf": []schema{text, {"type": "array", "items": text, "minItems": 1}, {"type": "object", "additionalProperties": text}}}
 	case columns:
 		s = schema{"type": "object", "minProperties": 1, "additionalProperties": schema{"anyOf": []schema{
-			{"enum": kindNames}, {"type": "null"}, objectSchema(k.keys)}}}
+			{"enum": kindNames}, {"type": "string", "pattern": "^="}, {"type": "null"}, objectSchema(k.keys)}}}
 	case aGapRule:
 		s = schema{"anyOf": []schema{{"enum": k.words}, text}}
 	}

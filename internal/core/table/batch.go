@@ -20,12 +20,22 @@ const (
 	Skipped
 	Dropped
 	Held
+	Filtered // not wanted
+	Zero     // every measure is zero or empty
+	Repeated // its grain stands again, and another row is delivered for it
+	Summed   // the same, and its measures are in that row
 )
 
-var fateNames = [...]string{"delivered", "skipped", "dropped", "held"}
+var fateNames = [...]string{"delivered", "skipped", "dropped", "held", "filtered", "zero", "repeated", "summed"}
 
 // String returns the fate as the record calls it.
 func (f Fate) String() string { return fateNames[f] }
+
+// InFact reports whether what the row has is in the fact table.
+func (f Fate) InFact() bool { return f == Delivered || f == Summed }
+
+// Passed reports whether the row never came to be: no name in it counts.
+func (f Fate) Passed() bool { return f == Skipped || f == Filtered }
 
 // Batch is fact rows as columns. Fact row number row × Slots + slot has the
 // fate Fates[row × Slots + slot]; rows that are not delivered stay in the

@@ -110,7 +110,7 @@ func (w *Worker) textsAbove(ci int, s *Shared) {
 			codes[j] = int64(code)
 		case c.spec.Gaps[gap].Remedy == plan.Above && codes[j] >= 0 && !w.skipped(c, i):
 			cell, _ := w.cell(c, i)
-			st.changed = append(st.changed, gapCell{int32(i), gap, cell})
+			st.changed = append(st.changed, gapCell{int32(i), gap, cell, 0})
 			out.Codes[i] = uint32(codes[j])
 			st.odd = st.odd || st.texts.info[codes[j]].odd
 		}

@@ -22,6 +22,9 @@ func (w *Worker) Decide() {
 			w.make(ci)
 		}
 	}
+	if w.Program.Plan.Rows.Only != nil && !w.filtered {
+		w.filter()
+	}
 	for ci := range w.Program.Columns {
 		if w.Program.Columns[ci].spec.Kind.Numeric() {
 			w.decideNumbers(ci)
@@ -30,6 +33,8 @@ func (w *Worker) Decide() {
 			w.decideTexts(ci)
 		}
 	}
+	w.dropZeros()
+	w.endRepeats()
 	w.listGone()
 	for ci := range w.Program.Columns {
 		w.settle(ci)
@@ -52,6 +57,10 @@ func (w *Worker) decideNumbers(ci int) {
 		rule := &c.spec.Gaps[g.kind]
 		switch rule.Remedy {
 		case plan.Put:
+			if rule.Formula != nil {
+				w.putMade(ci, g)
+				continue
+			}
 			if n := &s.puts[g.kind]; n.Form == table.Copy {
 				out.Numbers[i] = *n
 			} else {
@@ -103,8 +112,12 @@ func (w *Worker) decideTexts(ci int) {
 		}
 		switch remedy {
 		case plan.Put, plan.Leave:
+			if in.gap != value.NoGap && remedy == plan.Put && c.spec.Gaps[in.gap].Formula != nil { // which gave none
+				w.stop(ci, i, in.gap)
+				continue
+			}
 			if cell, ok := w.cell(c, i); ok {
-				s.changed = append(s.changed, gapCell{int32(i), in.gap, cell})
+				s.changed = append(s.changed, gapCell{int32(i), in.gap, cell, 0})
 			}
 		default:
 			w.end(ci, i, remedy, in.gap)
@@ -115,11 +128,11 @@ func (w *Worker) decideTexts(ci int) {
 // present reports whether a fact row that value i belongs to is still there.
 func (w *Worker) present(l table.Level, i int) bool {
 	if l == table.PerCell {
-		return w.Batch.Fates[i] == table.Delivered
+		return w.Batch.Fates[i].InFact()
 	}
 	found := false
 	w.factRows(l, i, func(f *table.Fate, _ int) {
-		found = found || *f == table.Delivered
+		found = found || f.InFact()
 	})
 	return found
 }
@@ -174,6 +187,9 @@ func (w *Worker) textOf(ci, i int) string {
 	c := &w.Program.Columns[ci]
 	if cell, ok := w.cell(c, i); ok {
 		return string(value.Trim(w.Rows.Text(cell)))
+	}
+	if c.made {
+		return w.seenText(ci, i)
 	}
 	return w.field(c, i)
 }
@@ -268,9 +284,16 @@ func gapStop(p *place.Problem, c *plan.Column, gap value.Gap) {
 	if gap < value.Text || gap == value.Error {
 		p.Message = fmt.Sprintf(gapMessages[gap], c.Name)
 	}
+	if gap == value.Error && c.Formula != nil {
+		p.Message = fmt.Sprintf("divisions by zero in column %s", c.Name)
+	}
 	if rule := c.Gaps[gap]; rule.Remedy == plan.Above {
 		p.Plan, p.Message = rule.Pos, fmt.Sprintf("%s cells of column %s have no value above them to take", gap, c.Name)
 		p.Advice = "fill them in the extract, or choose another rule"
+		return
+	} else if rule.Formula != nil {
+		p.Plan, p.Message = rule.Pos, fmt.Sprintf("%s cells of column %s get no value from the formula that fills them: it divides by zero, or its value is no %s", gap, c.Name, wants)
+		p.Advice = "mend the formula, or choose another rule"
 		return
 	} else if rule.Remedy == plan.Stop {
 		p.Plan = rule.Pos
@@ -290,9 +313,9 @@ func gapStop(p *place.Problem, c *plan.Column, gap value.Gap) {
 // listGone puts the fact rows that are not delivered in order, skipped ones
 // among them.
 func (w *Worker) listGone() {
-	if w.Program.skip >= 0 {
+	if w.passed {
 		for i, f := range w.Batch.Fates {
-			if f == table.Skipped {
+			if f.Passed() {
 				w.Gone = append(w.Gone, Row{Index: int32(i), Fate: f, Column: -1})
 			}
 		}
@@ -330,6 +353,7 @@ func (w *Worker) settle(ci int) {
 		a.Changed.Add(to.Sub(r.read))
 		w.change(c, ci, i, value.NoGap, r.cell)
 	}
+	w.countEmpties(ci)
 	if c.measure {
 		for i := range s.reads.usual {
 			s.reads.addTo(&a.Read, i, c.places())
@@ -356,7 +380,8 @@ func (w *Worker) addUp(ci int) {
 	out, a := &w.Batch.Columns[ci], &w.Accounts[ci]
 	numbers := out.Numbers
 	if len(w.Gone) > 0 {
-		sums := [...]*value.Sum{table.Delivered: &a.Fact, table.Skipped: &a.LeftOut, table.Dropped: &a.LeftOut, table.Held: &a.Held}
+		sums := [...]*value.Sum{table.Delivered: &a.Fact, table.Skipped: &a.LeftOut, table.Dropped: &a.LeftOut, table.Held: &a.Held,
+			table.Filtered: &a.LeftOut, table.Zero: &a.LeftOut, table.Repeated: &a.LeftOut, table.Summed: &a.Fact}
 		for i, f := range w.Batch.Fates {
 			out.AddTo(sums[f], i)
 		}
@@ -438,6 +463,12 @@ func (w *Worker) accountRows() {
 			r.Dropped++
 		case table.Held:
 			r.Held++
+		case table.Filtered:
+			r.Filtered++
+		case table.Zero:
+			r.Zero++
+		case table.Repeated, table.Summed:
+			r.Repeated++
 		}
 	}
 	r.Fact = r.Made - len(w.Gone)

@@ -3,14 +3,36 @@ package treat
 import (
 	"slices"
 
+	"umbau/internal/core/formula"
 	"umbau/internal/core/place"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
 
-// make works out a column that is made of others. A value that is made of one
-// other is worked out once for each that the other has.
+// make works out a column that is made of others, and what formulas give to the
+// gaps of a column.
 func (w *Worker) make(ci int) {
+	c, s := &w.Program.Columns[ci], &w.columns[ci]
+	if c.made {
+		s.gapCells, s.rounded, s.currencies, s.changed = s.gapCells[:0], s.rounded[:0], s.currencies[:0], s.changed[:0]
+		s.opens, s.empties, s.odd, s.ready = s.opens[:0], s.empties[:0], false, false
+		switch {
+		case c.spec.Formula != nil:
+			w.makeByFormula(ci)
+		case c.spec.Marks != "":
+			w.mark(ci)
+		default:
+			w.makeOfTexts(ci)
+		}
+	}
+	if c.spec.GapFormulas() {
+		w.fillByFormula(ci)
+	}
+}
+
+// makeOfTexts works out a column that is made of the texts of others. A value that
+// is made of one other is worked out once for each that the other has.
+func (w *Worker) makeOfTexts(ci int) {
 	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
 	n := w.size(c.level)
 	out.Level = c.level
@@ -39,7 +61,7 @@ func (w *Worker) make(ci int) {
 		if numeric {
 			out.Numbers[i] = table.Number{}
 			if len(value.Trim([]byte(text))) > 0 {
-				w.readNumber(ci, i, table.Cell{}, []byte(text))
+				w.readNumber(ci, i, table.Cell{}, []byte(text), &value.English)
 			}
 			continue
 		}
@@ -83,13 +105,18 @@ func (w *Worker) valueText(ci, row, slot int) string {
 	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
 	i := out.At(row, slot, w.Batch.Slots)
 	if out.Numbers == nil {
+		if in := &w.columns[ci].texts.info[out.Codes[i]]; in.open {
+			return in.text // its first spelling is not known yet
+		}
 		return out.Texts.Out[out.Codes[i]]
 	}
 	d, ok := out.Decimal(i)
 	if !ok {
 		gaps := w.columns[ci].gapCells
 		if k, found := slices.BinarySearchFunc(gaps, i, func(g gapCell, i int) int { return int(g.at) - i }); found {
-			return c.spec.Gaps[gaps[k].kind].Text
+			if d, state := w.gapValue(ci, &gaps[k]); state == formula.Valid {
+				return d.String()
+			}
 		}
 		return ""
 	}
@@ -102,6 +129,14 @@ func (w *Worker) valueText(ci, row, slot int) string {
 // placeOfMade is the place of what a value is made of first.
 func (w *Worker) placeOfMade(c *column, i int) place.Place {
 	row, slot := w.rowAndSlot(c.level, i)
-	need := c.needs[0]
-	return w.place(need, w.Batch.Columns[need].At(row, slot, w.Batch.Slots))
+	best := w.Program.Lineup.Place
+	for _, need := range c.needs { // the first that is a cell
+		if at := w.place(need, w.Batch.Columns[need].At(row, slot, w.Batch.Slots)); at.Row > 0 {
+			return at
+		}
+	}
+	if l := c.level; l == table.PerRow || l == table.PerCell {
+		best.Row = w.Rows.Lines[w.Sorted.Used[row]]
+	}
+	return best
 }

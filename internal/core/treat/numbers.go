@@ -3,6 +3,7 @@ package treat
 import (
 	"slices"
 
+	"umbau/internal/core/layout"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
@@ -13,6 +14,7 @@ type gapCell struct {
 	at   int32
 	kind value.Gap
 	cell table.Cell
+	made int32 // 1 + the index of what a formula gives
 }
 
 // rounded is a number with more places than its column has.
@@ -69,7 +71,7 @@ func (r *reads) addTo(s *value.Sum, i, places int) {
 func (w *Worker) readNumbers(ci int) {
 	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
 	w.columns[ci].reads.reset(w.width(c))
-	w.columns[ci].fixed, w.columns[ci].usual = value.NewFixed(c.decimals())
+	w.columns[ci].fixed, w.columns[ci].usual = value.NewFixed(c.decimals(), c.reading.Numbers.PointByte())
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Codes, out.Wide = c.level, nil, out.Codes[:0], out.Wide[:0]
 	out.Numbers = resized(out.Numbers, n)
@@ -78,15 +80,17 @@ func (w *Worker) readNumbers(ci int) {
 		for i := range n {
 			out.Numbers[i] = table.Number{}
 			if text := w.field(c, i); text != "" {
-				w.readNumber(ci, i, table.Cell{}, []byte(text))
+				style := &c.reading.Numbers
+				if c.source.From == layout.Constant { // of the plan, or of a path
+					style = &value.English
+				}
+				w.readNumber(ci, i, table.Cell{}, []byte(text), style)
 			}
 		}
 	case c.level == table.PerRow:
-		i := 0
-		for _, row := range w.Sorted.Used {
-			cells := w.Rows.Cells[w.Rows.Starts[row]:]
-			w.readCells(ci, i, 0, cells[c.source.Index:c.source.Index+1])
-			i++
+		for i, row := range w.Sorted.Used {
+			at := int(w.Rows.Starts[row]) + c.source.Index
+			w.readCells(ci, i, 0, w.Rows.Cells[at:at+1], w.stored(at, 1))
 		}
 	default:
 		w.readWide(ci)
@@ -110,33 +114,48 @@ func (w *Worker) readWide(ci int) {
 		from = 1
 	}
 	for i, row := range w.Sorted.Used {
-		cells := w.Rows.Cells[w.Rows.Starts[row]:]
+		start := int(w.Rows.Starts[row])
+		cells := w.Rows.Cells[start:]
 		i *= len(slots)
 		if together {
-			w.readCells(ci, i, 0, cells[first:first+len(slots)])
+			w.readCells(ci, i, 0, cells[first:first+len(slots)], w.stored(start+first, len(slots)))
 			continue
 		}
 		if from > 0 { // empty, no gap rule needed
 			w.Batch.Columns[ci].Numbers[i] = table.Number{}
 		}
-		w.gathered = w.gathered[:0]
+		w.gathered, w.kinds = w.gathered[:0], w.kinds[:0]
 		for _, index := range w.places[from:] {
 			cell := table.Cell{} // blank
 			if index >= 0 {
 				cell = cells[index]
+				w.kinds = append(w.kinds, w.stored(start+index, 1)...)
+			} else if len(w.stored(start, 1)) > 0 {
+				w.kinds = append(w.kinds, table.TextCell)
 			}
 			w.gathered = append(w.gathered, cell)
 		}
-		w.readCells(ci, i+from, from, w.gathered)
+		w.readCells(ci, i+from, from, w.gathered, w.kinds)
 	}
+}
+
+// stored returns the kinds of cells, where it matters which numbers a sheet stores:
+// these are written in one way, whatever the style of the entry.
+func (w *Worker) stored(at, n int) []table.CellKind {
+	if len(w.Rows.Kinds) == 0 || w.Program.Lineup.Entry.Reading.Numbers == value.English {
+		return nil
+	}
+	return w.Rows.Kinds[at : at+n]
 }
 
 // readCells reads cells into the column from value i on; slot is that of the
 // first. A plain number with the places that its column has takes the short way.
-func (w *Worker) readCells(ci, i, slot int, cells []table.Cell) {
+func (w *Worker) readCells(ci, i, slot int, cells []table.Cell, kinds []table.CellKind) {
 	c := &w.Program.Columns[ci]
 	decimals := c.decimals()
 	fixed, usual := w.columns[ci].fixed, w.columns[ci].usual
+	style, sign := &c.reading.Numbers, c.reading.Numbers.PointByte()
+	slow := c.spec.Read != nil || c.spec.Words.Figures()
 	sums := w.columns[ci].reads.usual[slot : slot+len(cells)]
 	data := w.Rows.Data
 	numbers := w.Batch.Columns[ci].Numbers[i : i+len(cells)]
@@ -145,18 +164,22 @@ func (w *Worker) readCells(ci, i, slot int, cells []table.Cell) {
 			w.gap(ci, i+j, cell, value.Blank)
 			continue
 		}
-		if c.spec.Read != nil {
-			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End])
+		if len(kinds) > 0 && kinds[j] == table.NumberCell {
+			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End], &value.English)
+			continue
+		}
+		if slow {
+			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End], style)
 			continue
 		}
 		coef, neat, ok := fixed.Read(data, cell.Off, cell.End)
 		places := decimals
 		if !ok || !usual {
-			coef, places, neat, ok = value.PlainAt(data, cell.Off, cell.End)
+			coef, places, neat, ok = value.PlainAt(data, cell.Off, cell.End, sign)
 		}
 		switch {
 		case !ok:
-			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End])
+			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End], style)
 			continue
 		case places == decimals:
 			sums[j].Add(coef)
@@ -175,16 +198,20 @@ func (w *Worker) readCells(ci, i, slot int, cells []table.Cell) {
 }
 
 // readNumber reads one cell the long way: dressed numbers, large ones, gaps.
-func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte) {
+func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, style *value.Style) {
 	if text = value.Trim(text); len(text) == 0 {
 		w.gap(ci, i, cell, value.Blank)
 		return
 	}
-	s := &w.columns[ci]
+	s, words := &w.columns[ci], &w.Program.Columns[ci].spec.Words
+	if words.Figures() && words.TextGap(string(text)) == value.Null {
+		w.gap(ci, i, cell, value.Null)
+		return
+	}
 	if read := w.Program.Columns[ci].spec.Read; read != nil {
 		piece, ok := kept(read, string(text))
 		if !ok {
-			w.gap(ci, i, cell, value.GapOf(string(text)))
+			w.gap(ci, i, cell, words.GapOf(string(text)))
 			return
 		}
 		text = []byte(piece)
@@ -193,8 +220,8 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte) {
 		code, fresh := s.gaps.Code(text)
 		if fresh {
 			kind := value.NoGap
-			if _, _, ok := value.English.Number(text); !ok {
-				kind = value.GapOf(string(text))
+			if _, _, ok := style.Number(text); !ok {
+				kind = words.GapOf(string(text))
 			}
 			s.gapKinds = append(s.gapKinds, kind)
 		}
@@ -203,9 +230,9 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte) {
 			return
 		}
 	}
-	d, currency, ok := value.English.Number(text)
+	d, currency, ok := style.Number(text)
 	if !ok {
-		w.gap(ci, i, cell, value.GapOf(string(text)))
+		w.gap(ci, i, cell, words.GapOf(string(text)))
 		return
 	}
 	if currency != "" && w.Program.Columns[ci].measure {
@@ -218,7 +245,7 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte) {
 func (w *Worker) gap(ci, i int, cell table.Cell, kind value.Gap) {
 	w.Batch.Columns[ci].Numbers[i] = table.Number{}
 	s := &w.columns[ci]
-	s.gapCells = append(s.gapCells, gapCell{int32(i), kind, cell})
+	s.gapCells = append(s.gapCells, gapCell{int32(i), kind, cell, 0})
 }
 
 // put takes a number in, as its column wants it.
@@ -242,13 +269,20 @@ func (w *Worker) put(ci, i int, cell table.Cell, d value.Decimal) {
 	w.columns[ci].reads.add(i%w.width(c), short)
 }
 
+// allPassed reports whether no fact row of value i ever came to be.
+func (w *Worker) allPassed(l table.Level, i int) bool {
+	all := true
+	w.factRows(l, i, func(f *table.Fate, _ int) { all = all && f.Passed() })
+	return all
+}
+
 // settleCurrency takes the first currency of a measure as its own; numbers in
 // another are unclear.
 func (w *Worker) settleCurrency(ci int, own *string) {
 	s, out := &w.columns[ci], &w.Batch.Columns[ci]
 	found := false
 	for _, m := range s.currencies {
-		if w.Program.skip >= 0 && w.Batch.Columns[ci].Level == table.PerCell && w.Batch.Fates[m.at] == table.Skipped {
+		if w.passed && w.allPassed(w.Batch.Columns[ci].Level, int(m.at)) {
 			continue
 		}
 		if *own == "" {
@@ -262,7 +296,7 @@ func (w *Worker) settleCurrency(ci int, own *string) {
 		s.reads.add(int(m.at)%w.width(&w.Program.Columns[ci]), d.Neg())
 		out.Numbers[m.at] = table.Number{}
 		s.rounded = slices.DeleteFunc(s.rounded, func(r rounded) bool { return r.at == m.at })
-		s.gapCells = append(s.gapCells, gapCell{m.at, value.Unclear, m.cell})
+		s.gapCells = append(s.gapCells, gapCell{m.at, value.Unclear, m.cell, 0})
 	}
 	if found {
 		slices.SortFunc(s.gapCells, func(a, b gapCell) int { return int(a.at - b.at) })

@@ -17,6 +17,7 @@ import (
 
 	"umbau/internal/core/layout"
 	"umbau/internal/core/names"
+	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/shape"
 	"umbau/internal/core/table"
@@ -29,21 +30,27 @@ type Program struct {
 	Lineup  *layout.Lineup
 	Slots   []shape.Slot // never empty: one without a header where nothing is unpivoted
 	Columns []column
-	skip    int // a column of wide cells, where blank ones are skipped; -1 for none
-	cells   int // how many columns of wide cells there are
+	skip    int         // a column of wide cells, where blank ones are skipped; -1 for none
+	cells   int         // how many columns of wide cells there are
+	only    []int       // the columns that decide which fact rows are wanted …
+	wanted  table.Level // … and the level of that decision
 	fill    bool
 	inTurn  bool // columns are made while blocks hand over: a first spelling may be among them
+	firsts  bool // a column is decided by first spellings
 }
 
 // column is one column of the plan in one extract.
 type column struct {
 	spec    *plan.Column
+	reading *value.Reading
 	book    *names.Book
 	source  layout.Source
 	level   table.Level
-	measure bool  // its amounts are tied
-	firsts  bool  // a name decided by its first spelling
-	needs   []int // the columns that it is made of
+	measure bool              // its amounts are tied
+	firsts  bool              // a name decided by its first spelling
+	made    bool              // of other columns, or by a formula
+	needs   []int             // the columns that it is made of
+	puts    [value.Gaps][]int // the columns that the formulas of its gap rules need
 }
 
 // fromCells reports whether the values are cells of the extract, not its
@@ -77,13 +84,14 @@ func (c *column) gapped() bool { return c.fromCells() || c.source.From == layout
 
 // NewProgram makes a plan ready for an extract; books are by column of the plan.
 // A sheet fills its short rows with blanks, a text file only if the plan says so.
-func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) *Program {
+// What does not go together in this extract is returned as problems.
+func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) (*Program, place.List) {
 	pr := &Program{Plan: p, Lineup: l, Slots: l.Slots, skip: -1, fill: l.Place.Sheet != "" || l.Entry.FillShort}
 	if l.Entry.Unpivot == nil {
 		pr.Slots = []shape.Slot{{}}
 	}
 	for i, spec := range p.Columns {
-		c := column{spec: spec, book: books[i], source: l.Sources[i]}
+		c := column{spec: spec, book: books[i], source: l.Sources[i], made: spec.Made() && spec.Value == nil, reading: &l.Entry.Reading}
 		switch c.source.From {
 		case layout.Label, layout.Section:
 			c.level = table.PerRow
@@ -98,18 +106,62 @@ func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) *Program {
 		}
 		c.measure = spec.Measure() && c.fromCells()
 		c.firsts = spec.Kind == plan.Name && (spec.Book == "" || spec.Unknown.Remedy == plan.Keep)
+		pr.firsts = pr.firsts || c.firsts
 		pr.Columns = append(pr.Columns, c)
 	}
+	var problems place.List
 	for _, ci := range p.Made {
 		c := &pr.Columns[ci]
-		pr.inTurn = pr.inTurn || c.firsts
-		for _, name := range c.spec.Needs() {
-			need := slices.IndexFunc(p.Columns, func(o *plan.Column) bool { return o.Name == name })
-			c.needs = append(c.needs, need)
-			c.level = together(c.level, pr.Columns[need].level)
+		if c.made {
+			pr.inTurn = pr.inTurn || c.firsts
+			c.needs = pr.indexes(c.spec.Needs())
+			c.level = pr.levelOf(c.level, c.needs)
+		}
+		for gap, rule := range c.spec.Gaps {
+			if rule.Formula == nil {
+				continue
+			}
+			c.puts[gap] = pr.indexes(rule.Formula.Columns)
+			l := pr.levelOf(c.level, c.puts[gap])
+			if l != c.level && c.gapped() {
+				problems.Add(pr.tooFine(c, rule))
+			}
+			if c.made {
+				c.level = l
+			}
 		}
 	}
-	return pr
+	if f := p.Rows.Only; f != nil {
+		pr.only = pr.indexes(f.Columns)
+		pr.wanted = pr.levelOf(table.PerExtract, pr.only)
+	}
+	return pr, problems
+}
+
+// indexes finds columns of the plan by name.
+func (p *Program) indexes(names []string) []int {
+	var out []int
+	for _, name := range names {
+		out = append(out, slices.IndexFunc(p.Plan.Columns, func(c *plan.Column) bool { return c.Name == name }))
+	}
+	return out
+}
+
+// levelOf is the level at which columns vary together with a level.
+func (p *Program) levelOf(l table.Level, columns []int) table.Level {
+	for _, ci := range columns {
+		l = together(l, p.Columns[ci].level)
+	}
+	return l
+}
+
+// tooFine reports a gap rule whose formula has a value a wide cell, in a column that
+// has one a row.
+func (p *Program) tooFine(c *column, rule plan.Rule) place.Problem {
+	problem := place.At(p.Lineup.Place, "value from two places", "a gap of column %s would get several values: its formula needs wide cells, and %[1]s has one cell a row", c.spec.Name).ByRule()
+	problem.Column, problem.Plan = c.spec.Name, rule.Pos
+	problem.Advice = "make another column with =coalesce(" + c.spec.Name + ", …)"
+	return problem
 }
 
 // together is the level at which values of two levels vary together.

@@ -91,6 +91,30 @@ func (d *texts) empty() uint32 {
 	return code
 }
 
+// filled is the code of a text that a formula gives to a gap; ok is false where it
+// does not read as the column's kind.
+func (d *texts) filled(c *column, text string) (code uint32, ok bool) {
+	out, ok := c.spec.Kind.Read(c.reading, text)
+	if !ok {
+		return 0, false
+	}
+	code, fresh := d.Code(append([]byte{0, '='}, text...)) // no text of a cell
+	if fresh {
+		d.info = append(d.info, textInfo{text: text})
+		d.SetOut(code, cased(c.spec.Case, out))
+	}
+	return code, true
+}
+
+// failed is the code of an error of a formula.
+func (d *texts) failed() uint32 {
+	code, fresh := d.Code([]byte{0, '#'}) // no text of a cell
+	if fresh {
+		d.info = append(d.info, textInfo{gap: value.Error, odd: true})
+	}
+	return code
+}
+
 // code returns the code of a text, learned when it is new.
 func (d *texts) code(c *column, text []byte) uint32 {
 	code, fresh := d.Code(text)
@@ -121,19 +145,14 @@ func (d *texts) learn(c *column, code uint32) {
 		d.info = append(d.info, in)
 		return
 	case c.gapped():
-		in.gap = value.TextGap(in.text)
-		in.total = saysTotal(in.text)
+		in.gap = c.spec.Words.TextGap(in.text)
+		in.total = saysTotal(in.text, c.reading)
 	}
 	if in.gap == value.NoGap && c.spec.Read != nil {
 		out, ok = kept(c.spec.Read, in.text)
 	}
 	if in.gap == value.NoGap && ok {
-		switch c.spec.Kind {
-		case plan.Month:
-			out, ok = value.Month(out)
-		case plan.Year:
-			out, ok = value.Year(out)
-		}
+		out, ok = c.spec.Kind.Read(c.reading, out)
 	}
 	if !ok {
 		in.gap = misfit(c, in.text)
@@ -170,7 +189,7 @@ func misfit(c *column, text string) value.Gap {
 	if c.spec.Kind == plan.Text || c.spec.Kind == plan.Name {
 		return value.Text
 	}
-	return value.GapOf(text)
+	return c.spec.Words.GapOf(text)
 }
 
 // standard looks a name up in its book.
@@ -225,7 +244,7 @@ func (w *Worker) takeFirsts(ci int, first *names.FirstSpellings) {
 		s.texts.SetOut(code, cased(c.spec.Case, standard))
 	}
 	b := &w.Batch
-	if w.Program.skip < 0 { // fact rows come in the order of the codes
+	if !w.passed { // fact rows come in the order of the codes
 		for i := range out.Codes {
 			if b.Rows > 0 {
 				take(i)
@@ -235,22 +254,22 @@ func (w *Worker) takeFirsts(ci int, first *names.FirstSpellings) {
 	}
 	for row := range b.Rows {
 		for slot := range b.Slots {
-			if b.Fates[row*b.Slots+slot] != table.Skipped {
+			if !b.Fates[row*b.Slots+slot].Passed() {
 				take(out.At(row, slot, b.Slots))
 			}
 		}
 	}
 }
 
-// alive counts the fact rows of a row that are not skipped.
+// alive counts the fact rows of a row that are not passed over.
 func (w *Worker) alive(row int) int {
 	b := &w.Batch
-	if w.Program.skip < 0 {
+	if !w.passed {
 		return b.Slots
 	}
 	n := 0
 	for _, f := range b.Fates[row*b.Slots : (row+1)*b.Slots] {
-		if f != table.Skipped {
+		if !f.Passed() {
 			n++
 		}
 	}
@@ -279,9 +298,9 @@ func (w *Worker) countNames(ci int) {
 	case table.PerExtract, table.PerSlot:
 		for slot := range b.Slots {
 			cells := b.Rows
-			if w.Program.skip >= 0 {
+			if w.passed {
 				for row := range b.Rows {
-					if b.Fates[row*b.Slots+slot] == table.Skipped {
+					if b.Fates[row*b.Slots+slot].Passed() {
 						cells--
 					}
 				}
@@ -294,7 +313,7 @@ func (w *Worker) countNames(ci int) {
 		}
 	case table.PerCell:
 		for i, f := range b.Fates {
-			if f != table.Skipped {
+			if !f.Passed() {
 				count(i, 1)
 			}
 		}

@@ -43,9 +43,9 @@ type totalTexts struct {
 // totalSays is what a text says of totals.
 type totalSays struct{ label, alone, among bool }
 
-func saysTotal(text string) totalSays {
+func saysTotal(text string, r *value.Reading) totalSays {
 	alone, among := value.Total(text)
-	return totalSays{label: text != "" && (among || value.IsLabel(text)), alone: alone, among: among}
+	return totalSays{label: text != "" && (among || r.IsLabel(text)), alone: alone, among: among}
 }
 
 // takeTotals takes the total rows out of the used ones. A row with a label of
@@ -76,7 +76,7 @@ func (w *Worker) takeTotals() {
 	}
 	w.Sorted.Used, w.Batch.Rows = w.Sorted.Used[:kept], kept
 	for ci := range w.Program.Columns {
-		if c := &w.Program.Columns[ci]; !c.spec.Kind.Numeric() && c.level == table.PerRow && c.needs == nil {
+		if c := &w.Program.Columns[ci]; !c.spec.Kind.Numeric() && c.level == table.PerRow && !c.made {
 			w.Batch.Columns[ci].Codes = w.Batch.Columns[ci].Codes[:kept]
 		}
 	}
@@ -99,7 +99,7 @@ func (w *Worker) takeShortTotals() {
 func (w *Worker) keep(to, i int) {
 	w.Sorted.Used[to] = w.Sorted.Used[i]
 	for ci := range w.Program.Columns {
-		if c := &w.Program.Columns[ci]; !c.spec.Kind.Numeric() && c.level == table.PerRow && c.needs == nil {
+		if c := &w.Program.Columns[ci]; !c.spec.Kind.Numeric() && c.level == table.PerRow && !c.made {
 			codes := w.Batch.Columns[ci].Codes
 			codes[to] = codes[i]
 		}
@@ -137,7 +137,7 @@ func (w *Worker) totalRow(i int, row int32) (label string, total bool) {
 		}
 		code, fresh := t.Code(w.Rows.Text(cells[column]))
 		if fresh {
-			t.says = append(t.says, saysTotal(string(value.Trim([]byte(t.Seen[code])))))
+			t.says = append(t.says, saysTotal(string(value.Trim([]byte(t.Seen[code]))), &w.Program.Lineup.Entry.Reading))
 		}
 		says := t.says[code]
 		text := t.Seen[code]
@@ -166,11 +166,11 @@ func known(c *column, text string) bool {
 // figures are the numbers of a total row in the columns of measures.
 func (w *Worker) figures(row int32) []Figure {
 	var out []Figure
-	for j, c := range w.Rows.Row(int(row)) {
+	for j := range w.Rows.Row(int(row)) {
 		if !w.Program.Lineup.Measure(j) {
 			continue
 		}
-		if d, _, ok := value.English.Number(w.Rows.Text(c)); ok {
+		if d, ok := w.Program.Lineup.Number(&w.Rows, int(row), j); ok {
 			out = append(out, Figure{j, d.Shorten()})
 		}
 	}
@@ -260,7 +260,7 @@ func (w *Worker) tieColumns() {
 		}
 		out, slots := &w.Batch.Columns[ci], w.totalled(t.Pieces)
 		for i, row := range w.Sorted.Used {
-			said, _, ok := value.English.Number(w.Rows.Text(w.Rows.Row(int(row))[t.Index]))
+			said, ok := l.Number(&w.Rows, int(row), t.Index)
 			if !ok {
 				continue
 			}

@@ -29,7 +29,7 @@ func (w *Worker) loadToWiden() {
 	total := false
 	for i := range w.Program.Columns {
 		c := &w.Program.Columns[i]
-		if c.spec.Kind.Numeric() || c.level != table.PerRow || c.needs != nil {
+		if c.spec.Kind.Numeric() || c.level != table.PerRow || c.made {
 			continue
 		}
 		if c.source.Index < len(l.Header.Texts) {

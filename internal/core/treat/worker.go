@@ -3,6 +3,7 @@ package treat
 import (
 	"slices"
 
+	"umbau/internal/core/formula"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
@@ -30,7 +31,11 @@ type Worker struct {
 	Sums     []Sums      // what stands between them: one more than there are totals
 	Checks   []tie.Check // of total columns
 	Problems place.List
-	Where    bool // say of each name where it stands first
+	Where    bool      // say of each name where it stands first
+	Empties  []Emptied // values that formulas leave empty
+	// Repeats, if not nil, tells what becomes of a fact row whose grain stands
+	// again, by its line and slot.
+	Repeats func(line, slot int) table.Fate
 
 	used     int     // rows that were used before they became fewer, -1 where they did not
 	widened  [][]int // by row: the line of each cell that widen adds; nil where it does not
@@ -41,10 +46,16 @@ type Worker struct {
 	spare    [][]value.Sum       // for Sums
 	places   []int               // for readWide: the column of each slot's cell
 	gathered []table.Cell        // for readWide: the cells of a row, side by side
+	kinds    []table.CellKind    // for readWide: what they are
 	blanks   []uint16            // of each fact row: how many of its cells are blank
 	dropped  map[int]*totalTexts // by column of the extract that nothing claims
 	dicts    map[dictKey]*texts
 	columns  []columnState
+	machine  *formula.Machine
+	inputs   []*formula.Vector // of the formula that ran last
+	vectors  []*formula.Vector // spare ones
+	filtered bool              // the filter has passed over the block
+	passed   bool              // fact rows may be skipped or filtered
 	stops    []stop
 	stopped  []bool // by fact row; empty while none is
 }
@@ -66,15 +77,21 @@ type columnState struct {
 	gapCells   []gapCell
 	rounded    []rounded
 	currencies []money
-	changed    []gapCell   // gaps that get a value, if their fact row is delivered
-	gaps       *table.Dict // texts that are no numbers …
-	gapKinds   []value.Gap // … and which gap each is
+	changed    []gapCell      // gaps that get a value, if their fact row is delivered
+	vector     formula.Vector // of its values, for formulas …
+	ready      bool           // … if that is worked out
+	opens      []int32        // values of a formula that nobody has decided yet
+	empties    []emptied      // values of a formula that are empty
+	made       []madeValue    // what formulas give to its gaps
+	gapsOf     *plan.Entry    // whose texts are:
+	gaps       *table.Dict    // texts that are no numbers …
+	gapKinds   []value.Gap    // … and which gap each is
 }
 
 // NewWorker returns a worker for a plan.
 func NewWorker(p *plan.Plan) *Worker {
 	return &Worker{dicts: map[dictKey]*texts{}, dropped: map[int]*totalTexts{}, columns: make([]columnState, len(p.Columns)), Accounts: make([]tie.Account, len(p.Columns)),
-		Batch: table.Batch{Columns: make([]table.Column, len(p.Columns))}}
+		Batch: table.Batch{Columns: make([]table.Column, len(p.Columns))}, machine: formula.NewMachine(p.Calendar)}
 }
 
 // Block is one block of an extract for a worker: its raw text, the index of the
@@ -129,7 +146,7 @@ func (w *Worker) loadColumns() {
 	w.Batch.Rows = len(w.Sorted.Used)
 	total := false
 	for i := range w.Program.Columns {
-		if c := &w.Program.Columns[i]; !c.spec.Kind.Numeric() && c.level == table.PerRow && c.needs == nil {
+		if c := &w.Program.Columns[i]; !c.spec.Kind.Numeric() && c.level == table.PerRow && !c.made {
 			total = w.readTexts(i) || total
 		}
 	}
@@ -143,7 +160,7 @@ func (w *Worker) loadColumns() {
 	clear(w.Batch.Fates)
 	for i := range w.Program.Columns {
 		switch c := &w.Program.Columns[i]; {
-		case c.needs != nil: // when those are known
+		case c.made: // when those are known
 		case c.spec.Kind.Numeric():
 			w.readNumbers(i)
 		case c.level != table.PerRow:
@@ -174,17 +191,19 @@ func (w *Worker) findFormulas() {
 }
 
 func (w *Worker) reset() {
-	w.Changes, w.Gone, w.Names, w.Totals = w.Changes[:0], w.Gone[:0], w.Names[:0], w.Totals[:0]
+	w.Changes, w.Gone, w.Names, w.Totals, w.Empties = w.Changes[:0], w.Gone[:0], w.Names[:0], w.Totals[:0], w.Empties[:0]
 	w.Problems, w.Account = nil, tie.Rows{}
 	w.stops, w.stopped = w.stops[:0], w.stopped[:0]
 	clear(w.Accounts)
 	for i := range w.columns {
 		s := &w.columns[i]
 		s.touched, s.gapCells, s.rounded, s.currencies, s.changed, s.odd = s.touched[:0], s.gapCells[:0], s.rounded[:0], s.currencies[:0], s.changed[:0], false
-		if s.gaps == nil || s.gaps.Full() {
-			s.gaps, s.gapKinds = table.NewDict(), s.gapKinds[:0]
+		s.ready, s.opens, s.empties, s.made = false, s.opens[:0], s.empties[:0], s.made[:0]
+		if s.gaps == nil || s.gaps.Full() || s.gapsOf != w.Program.Lineup.Entry {
+			s.gaps, s.gapKinds, s.gapsOf = table.NewDict(), s.gapKinds[:0], w.Program.Lineup.Entry
 		}
 	}
+	w.filtered, w.passed = false, w.Program.skip >= 0
 }
 
 // resized returns s with n elements, whose values do not matter.
@@ -310,7 +329,7 @@ func (w *Worker) HandOver(s *Shared) {
 	}
 	for ci := range w.Program.Columns {
 		c := &w.Program.Columns[ci]
-		if c.needs != nil {
+		if c.made {
 			continue
 		}
 		if c.source.From == layout.Section {
@@ -323,10 +342,20 @@ func (w *Worker) HandOver(s *Shared) {
 				w.textsAbove(ci, s)
 			}
 		}
-		if c.firsts {
+	}
+	if w.Program.Plan.Rows.Only != nil && (w.Program.firsts || w.Program.inTurn || w.namesCurrency()) {
+		for _, ci := range w.Program.Plan.Made { // as far as they are known: spellings differ yet
+			w.make(ci)
+		}
+		w.filter()
+		w.forget()
+	}
+	for ci := range w.Program.Columns {
+		c := &w.Program.Columns[ci]
+		if c.firsts && !c.made {
 			w.takeFirsts(ci, s.firsts[ci])
 		}
-		if len(w.columns[ci].currencies) > 0 {
+		if len(w.columns[ci].currencies) > 0 && !c.made {
 			w.settleCurrency(ci, &s.currencies[ci])
 		}
 	}
@@ -339,4 +368,9 @@ func (w *Worker) HandOver(s *Shared) {
 			w.takeFirsts(ci, s.firsts[ci])
 		}
 	}
+}
+
+// namesCurrency reports whether a number of the block names its currency.
+func (w *Worker) namesCurrency() bool {
+	return slices.ContainsFunc(w.columns, func(s columnState) bool { return len(s.currencies) > 0 })
 }

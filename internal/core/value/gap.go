@@ -67,7 +67,53 @@ func TextGap(text string) Gap {
 // GapOf tells which gap a trimmed text is that does not read as the number or
 // date its column wants. It never returns NoGap.
 func GapOf(text string) Gap {
-	if g := TextGap(text); g != NoGap {
+	return new(Words).GapOf(text)
+}
+
+// Words are the words of one column that mean nothing there besides those that
+// always do, and those that do not. The zero Words has none.
+type Words struct {
+	null, value map[string]bool // in small letters
+	figures     bool            // a number is among those that mean nothing
+}
+
+// NewWords returns the words of a column.
+func NewWords(null, value []string) Words {
+	set := func(words []string) map[string]bool {
+		if len(words) == 0 {
+			return nil
+		}
+		out := map[string]bool{}
+		for _, w := range words {
+			out[strings.ToLower(string(Trim([]byte(w))))] = true
+		}
+		return out
+	}
+	w := Words{null: set(null), value: set(value)}
+	for word := range w.null {
+		w.figures = w.figures || strings.ContainsFunc(word, unicode.IsNumber)
+	}
+	return w
+}
+
+// Figures reports whether a number may mean nothing.
+func (w *Words) Figures() bool { return w.figures }
+
+// TextGap is TextGap with the words of the column.
+func (w *Words) TextGap(text string) Gap {
+	if w.null != nil && w.null[strings.ToLower(text)] {
+		return Null
+	}
+	g := TextGap(text)
+	if g == Null && w.value != nil && w.value[strings.ToLower(text)] {
+		return NoGap
+	}
+	return g
+}
+
+// GapOf is GapOf with the words of the column.
+func (w *Words) GapOf(text string) Gap {
+	if g := w.TextGap(text); g != NoGap {
 		return g
 	}
 	if strings.ContainsFunc(text, unicode.IsNumber) {

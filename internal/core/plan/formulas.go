@@ -1,0 +1,83 @@
+package plan
+
+import (
+	"errors"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"umbau/internal/core/formula"
+	"umbau/internal/core/place"
+)
+
+// parseFormula reads a formula, with or without its = sign; nil after a mistake.
+func (r *reader) parseFormula(n node, key string) *formula.Formula {
+	text := r.text(n, key)
+	if n.kind != scalar {
+		return nil
+	}
+	f, err := formula.Parse(strings.TrimPrefix(text, "="))
+	if err != nil {
+		r.failFormula(n, err)
+		return nil
+	}
+	return f
+}
+
+// failFormula reports a mistake of a formula at its character.
+func (r *reader) failFormula(n node, err error) {
+	var bad *formula.Error
+	if !errors.As(err, &bad) {
+		return
+	}
+	pos, src := n.pos, strings.TrimPrefix(n.text, "=")
+	pos.Column += len(n.text) - len(src) + utf8.RuneCountInString(src[:min(bad.Offset, len(src))])
+	if n.quoted {
+		pos.Column++
+	}
+	p := place.InPlan(pos, "plan", "%s", bad.Text)
+	if pos.Line <= len(r.lines) {
+		p.Line = strings.TrimRight(r.lines[pos.Line-1], "\r")
+	}
+	r.problems.Add(p)
+}
+
+// checkFormula types a formula whose columns are known.
+func (r *reader) checkFormula(p *Plan, n node, f *formula.Formula) bool {
+	err := f.Check(p.Calendar, func(name string) (formula.Type, error) {
+		if c := p.Column(name); c != nil {
+			return c.Kind.Type(), nil
+		}
+		var names []string
+		for _, c := range p.Columns {
+			names = append(names, c.Name)
+		}
+		return 0, errors.New("the fact table has no column " + place.Shorten(name) + didYouMean(name, names))
+	})
+	r.failFormula(n, err)
+	return err == nil
+}
+
+// formula reads and types a formula; nil after a mistake.
+func (r *reader) formula(p *Plan, n node, key string) *formula.Formula {
+	f := r.parseFormula(n, key)
+	if f == nil || !r.checkFormula(p, n, f) {
+		return nil
+	}
+	return f
+}
+
+// gapFormula reads a formula that fills gaps of a column.
+func (r *reader) gapFormula(p *Plan, n node, key string, c *Column) *formula.Formula {
+	f := r.formula(p, n, key)
+	switch {
+	case f == nil:
+	case slices.Contains(f.Columns, c.Name):
+		r.fail(n.pos, "%s: the formula needs %s, the column whose gaps it fills", key, c.Name)
+		return nil
+	case c.Kind.Numeric() != (f.Type == formula.Number || f.Type == formula.Year) && c.Kind != Year && c.Kind != Text && c.Kind != Name:
+		r.fail(n.pos, "%s: the formula gives a %s; %s is a %s column", key, f.Type, c.Name, c.Kind)
+		return nil
+	}
+	return f
+}
