@@ -131,7 +131,8 @@ func (a *app) printAccount(w io.Writer, s *build.Summary) {
 	for _, c := range []struct {
 		n    int
 		noun string
-	}{{r.Blank, "blank row"}, {r.Section, "section row"}, {r.Footnote, "footnote"}, {r.RepeatedHeader, "repeated header"}, {r.Total, "total row"}, {r.Skipped, "blank wide cell"}, {r.Dropped, "dropped fact row"}} {
+	}{{r.Blank, "blank row"}, {r.Section, "section row"}, {r.Footnote, "footnote"}, {r.RepeatedHeader, "repeated header"}, {r.Total, "total row"}, {r.Skipped, "blank wide cell"}, {r.Dropped, "dropped fact row"},
+		{r.Filtered, "filtered fact row"}, {r.Zero, "zero fact row"}, {r.Repeated, "repeated fact row"}} {
 		if c.n > 0 {
 			out = append(out, countOf(c.n, c.noun))
 		}
@@ -142,6 +143,9 @@ func (a *app) printAccount(w io.Writer, s *build.Summary) {
 	}
 	line("read", countOf(r.Read, "row")+" in "+countOf(len(s.Extracts), "extract"), record.RowsFile)
 	t.Flush()
+	for _, e := range s.Empties {
+		fmt.Fprintf(w, "  %s is empty in %s because %s is\n", e.Column, countOf(e.Count, "fact row"), e.Because)
+	}
 	for i, n := range s.Footnotes {
 		if i == 3 {
 			fmt.Fprintf(w, "  … and %s\n", countOf(s.FootnoteRows-i, "more footnote"))
@@ -326,6 +330,7 @@ func addTo(s *build.Summary, p place.Problem) string {
 	switch {
 	case p.What == "repeated grain":
 		what = "rows"
+	case strings.HasPrefix(p.Add, "dates:") || strings.HasPrefix(p.Add, "numbers:"):
 	case p.Column != "" && p.What != "total" && !strings.HasPrefix(p.Add, "absent:"):
 		what = "column " + p.Column
 	}

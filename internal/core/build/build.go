@@ -241,7 +241,11 @@ func (r *run) conclude() {
 		in.Digest = digestOf(at(r.dir, in.Name), in.Bytes, r.options.Digests)
 	}
 	s.sortChanges()
+	s.sortEmpties()
 	s.listUnknown(r.books)
+	for i := range s.Problems {
+		s.explain(&s.Problems[i])
+	}
 	sortProblems(s.Problems)
 }
 

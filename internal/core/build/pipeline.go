@@ -39,6 +39,7 @@ type job struct {
 	accounts []tie.Account
 	rows     tie.Rows
 	problems place.List
+	empties  []treat.Emptied
 	totals   []treat.Total
 	sums     []treat.Sums
 	checked  []tie.Check
@@ -87,6 +88,7 @@ func (r *run) pipeline() {
 	r.slots = make([][]string, len(r.inputs))
 	r.headers = make([]layout.Header, len(r.inputs))
 	for _, in := range r.inputs {
+		r.summary.entries = append(r.summary.entries, in.entry)
 		r.summary.Extracts = append(r.summary.Extracts, record.Extract{File: in.file, Sheet: in.sheet, Accounts: make([]tie.Account, len(r.plan.Columns))})
 	}
 	shared, order := treat.NewShared(r.plan), newTurns()
@@ -395,6 +397,7 @@ func (w *worker) encode(j *job) {
 	j.seen = append(j.seen[:0], t.Names...)
 	j.accounts = append(j.accounts[:0], t.Accounts...)
 	j.rows, j.problems = t.Account, t.Problems
+	j.empties = append(j.empties[:0], t.Empties...)
 	j.copyTotals(t)
 	j.notes = j.notes[:0]
 	for _, o := range t.Sorted.Out {
@@ -445,6 +448,9 @@ func (r *run) take(j *job) {
 	}
 	for i := range j.counts {
 		r.summary.countChange(r.plan, j.counts[i], j.numbers[i])
+	}
+	for _, m := range j.empties {
+		r.summary.countEmpty(m)
 	}
 	for _, m := range j.program.Measures() {
 		e.Accounts[m].Merge(&j.accounts[m])

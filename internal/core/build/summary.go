@@ -1,6 +1,7 @@
 package build
 
 import (
+	"cmp"
 	"encoding/json"
 	"slices"
 
@@ -21,6 +22,7 @@ type Summary struct {
 	Books        []*names.Book // by column; nil for none
 	Names        names.Tally
 	Changes      []ChangeCount
+	Empties      []EmptyCount
 	Checks       Checks
 	Footnotes    []Note // the first of them
 	FootnoteRows int
@@ -29,8 +31,9 @@ type Summary struct {
 	Recorded     bool // the record was written
 	DryRun       bool
 	FactRows     int
-	Head         [][]string // of a dry run: header and first rows of the fact table
-	Repeats      int        // fact rows that repeat the grain
+	Head         [][]string    // of a dry run: header and first rows of the fact table
+	Repeats      int           // fact rows that repeat the grain
+	entries      []*plan.Entry // of Extracts
 	Seconds      float64
 }
 
@@ -39,6 +42,34 @@ type ChangeCount struct {
 	Column string `json:"column"`
 	Kind   string `json:"kind"`
 	Count  int    `json:"count"`
+}
+
+// EmptyCount counts the fact rows in which a formula is empty because a column is.
+type EmptyCount struct {
+	Column  string `json:"column"`
+	Because string `json:"because"`
+	Count   int    `json:"count"`
+}
+
+func (s *Summary) countEmpty(e treat.Emptied) {
+	column, because := s.Plan.Columns[e.Column].Name, s.Plan.Columns[e.Because].Name
+	for i := range s.Empties {
+		if s.Empties[i].Column == column && s.Empties[i].Because == because {
+			s.Empties[i].Count += e.Count
+			return
+		}
+	}
+	s.Empties = append(s.Empties, EmptyCount{column, because, e.Count})
+}
+
+// sortEmpties puts the counts in the order of the columns.
+func (s *Summary) sortEmpties() {
+	rank := func(name string) int {
+		return slices.IndexFunc(s.Plan.Columns, func(c *plan.Column) bool { return c.Name == name })
+	}
+	slices.SortFunc(s.Empties, func(a, b EmptyCount) int {
+		return cmp.Or(rank(a.Column)-rank(b.Column), rank(a.Because)-rank(b.Because))
+	})
 }
 
 // FileInfo is a file that was read or delivered. Digest is its SHA-256 in
@@ -111,7 +142,7 @@ func (s *Summary) sortChanges() {
 // lack, what no longer agrees, names, gaps.
 var urgency = []string{"unreadable file", "formula without value", "no file", "files", "book", "output", "empty file", "no sheet", "no header", "path does not fit", "sheet does not fit", "title", "missing header", "header twice",
 	"two headers for one column", "value from two places", "unexpected header", "header does not fit", "number beside wide columns", "cell without a header",
-	"short row", "unexpected figure", "figure twice", "account", "total", "repeated grain", "unknown name", "error gap", "unclear gap", "text gap", "null gap", "blank gap"}
+	"short row", "unexpected figure", "figure twice", "account", "filter", "total", "control total", "repeated grain", "unknown name", "error gap", "unclear gap", "text gap", "null gap", "blank gap"}
 
 func sortProblems(l place.List) {
 	rank := func(p place.Problem) int {
@@ -134,6 +165,7 @@ type Document struct {
 	Ties       []tieDoc      `json:"ties"`
 	Checks     checksDoc     `json:"checks"`
 	Changes    []ChangeCount `json:"changes"`
+	Empties    []EmptyCount  `json:"empties"`
 	Deliveries []deliveryDoc `json:"deliveries"`
 	Record     *string       `json:"record"`
 	Inputs     []inputDoc    `json:"inputs"`
@@ -244,13 +276,14 @@ func Problems(l place.List) []ProblemDoc {
 // Document returns the summary for a machine. version is the program's.
 func (s *Summary) Document(version, command string) *Document {
 	d := &Document{Umbau: version, Command: command, Exit: s.ExitCode(), Problems: Problems(s.Problems), Extracts: []extractDoc{},
-		Fact: factDoc{Rows: s.FactRows, Columns: []columnDoc{}}, Ties: []tieDoc{}, Changes: []ChangeCount{},
+		Fact: factDoc{Rows: s.FactRows, Columns: []columnDoc{}}, Ties: []tieDoc{}, Changes: []ChangeCount{}, Empties: []EmptyCount{},
 		Checks:     checksDoc{s.Checks.TotalRows, s.Checks.TotalColumns, s.Checks.Controls, s.Checks.Broken},
 		Deliveries: []deliveryDoc{}, Inputs: []inputDoc{}, Seconds: s.Seconds}
 	if s.Recorded {
 		d.Record = &s.Plan.Record
 	}
 	d.Changes = append(d.Changes, s.Changes...)
+	d.Empties = append(d.Empties, s.Empties...)
 	for i := range s.Extracts {
 		e := &s.Extracts[i]
 		doc := extractDoc{"file": e.File, "sheet": OrNull(e.Sheet)}

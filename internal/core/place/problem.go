@@ -2,6 +2,7 @@ package place
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"sort"
 	"strings"
@@ -13,20 +14,21 @@ const MostPlaces = 10
 // Problem is one thing that is wrong: with the plan (Plan is set), or with
 // what came in (Places is).
 type Problem struct {
-	What    string   // the kind of problem, in a few words that never change: "unknown name"
-	Message string   // one sentence for a person, without the place
-	Count   int      // how many cells, rows or files have it
-	Places  []Place  // the first of them, at most MostPlaces
-	Texts   []string // what stands at each of Places; empty where that says nothing
-	Notes   []string // what else there is to say of each of Places; none where nothing is
-	Once    bool     // places with a text that is there already are counted only
-	Column  string   // the column of the fact table, if one is concerned
-	File    string   // the plan's or book's name, when the mistake is in it
-	Plan    Pos      // where in the plan: the mistake, or the entry to mend
-	Line    string   // of the plan at Plan, where its column says more than its words
-	Add     string   // the line that settles it, to add to the plan at Plan
-	Advice  string   // what else can be done
-	Rule    bool     // a rule of the plan stops here (exit 3); else it could not be done (exit 1)
+	What    string         // the kind of problem, in a few words that never change: "unknown name"
+	Message string         // one sentence for a person, without the place
+	Count   int            // how many cells, rows or files have it
+	Places  []Place        // the first of them, at most MostPlaces
+	Texts   []string       // what stands at each of Places; empty where that says nothing
+	Notes   []string       // what else there is to say of each of Places; none where nothing is
+	Once    bool           // places with a text that is there already are counted only
+	Other   map[string]int // other ways of writing, by example, and how many cells would read so
+	Column  string         // the column of the fact table, if one is concerned
+	File    string         // the plan's or book's name, when the mistake is in it
+	Plan    Pos            // where in the plan: the mistake, or the entry to mend
+	Line    string         // of the plan at Plan, where its column says more than its words
+	Add     string         // the line that settles it, to add to the plan at Plan
+	Advice  string         // what else can be done
+	Rule    bool           // a rule of the plan stops here (exit 3); else it could not be done (exit 1)
 }
 
 // At makes a problem that stands at one place.
@@ -98,10 +100,13 @@ func (l *List) Add(p Problem) {
 		if q := &(*l)[i]; q.same(p) && len(p.Places) > 0 {
 			q.Count += p.Count
 			q.addPlaces(p)
+			for example, n := range p.Other {
+				q.Other[example] += n
+			}
 			return
 		}
 	}
-	p.Places, p.Texts = slices.Clone(p.Places), slices.Clone(p.Texts)
+	p.Places, p.Texts, p.Other = slices.Clone(p.Places), slices.Clone(p.Texts), maps.Clone(p.Other)
 	*l = append(*l, p)
 }
 

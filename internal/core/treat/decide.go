@@ -201,6 +201,7 @@ type stop struct {
 	count  int
 	first  []int // values of the column
 	texts  []string
+	other  map[string]int // of cells that are unclear: the ways in which they would read
 }
 
 func (w *Worker) stop(ci, i int, gap value.Gap) {
@@ -212,6 +213,14 @@ func (w *Worker) stop(ci, i int, gap value.Gap) {
 	s := &w.stops[k]
 	s.count += w.weight(ci, gap)
 	w.factRows(w.Program.Columns[ci].level, i, func(_ *table.Fate, at int) { w.markStopped(at) })
+	if c := &w.Program.Columns[ci]; gap == value.Unclear && (c.spec.Kind.Numeric() || c.spec.Kind.Dated()) && c.fromCells() {
+		if s.other == nil {
+			s.other = map[string]int{}
+		}
+		for _, example := range c.reading.Otherwise(w.textOf(ci, i), c.spec.Kind.Numeric()) {
+			s.other[example]++
+		}
+	}
 	if len(s.first) >= place.MostPlaces {
 		return
 	}
@@ -246,7 +255,7 @@ func (w *Worker) weight(ci int, gap value.Gap) int {
 func (w *Worker) reportStops() {
 	for _, s := range w.stops {
 		c := w.Program.Columns[s.column].spec
-		p := place.Problem{Count: s.count, Column: c.Name, Texts: s.texts, Rule: true, Plan: c.Pos}
+		p := place.Problem{Count: s.count, Column: c.Name, Texts: s.texts, Rule: true, Plan: c.Pos, Other: s.other}
 		for _, i := range s.first {
 			p.Places = append(p.Places, w.place(s.column, i))
 		}

@@ -9,7 +9,7 @@ import (
 )
 
 // Formulas see the values of other columns as these will be: gaps filled, numbers
-// rounded, names standardised. A value that a rule stops, drops or holds is open: it
+// rounded, names standardised. A gap that a rule stops, drops or holds is open: it
 // decides nothing, so that a filter never passes over a row because of it.
 
 // MostPlaces is how many places a formula column without decimals has at most.
@@ -88,7 +88,7 @@ func (w *Worker) textVector(ci int) {
 	for i, code := range out.Codes {
 		in := &s.texts.info[code]
 		text := out.Texts.Out[code]
-		if in.open { // spelt as it stands, which compares the same
+		if in.open || in.odd && in.gap == value.NoGap { // a name that is not decided, as it stands
 			text = in.text
 		}
 		v.States[i] = textState(c, in, text)
@@ -106,15 +106,11 @@ func (w *Worker) textVector(ci int) {
 
 // textState says whether a text has a value.
 func textState(c *column, in *textInfo, text string) formula.State {
-	remedy := c.spec.Unknown.Remedy
 	if in.gap != value.NoGap {
-		remedy = c.spec.Gaps[in.gap].Remedy
-		if c.spec.Gaps[in.gap].Formula != nil {
+		rule := &c.spec.Gaps[in.gap]
+		if rule.Formula != nil || rule.Remedy != plan.Put && rule.Remedy != plan.Leave {
 			return formula.Open
 		}
-	}
-	if (in.odd || in.gap != value.NoGap) && remedy != plan.Put && remedy != plan.Leave {
-		return formula.Open
 	}
 	if text == "" {
 		return formula.Empty

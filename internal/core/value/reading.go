@@ -52,6 +52,26 @@ func (r Reading) Date(text string) (Date, bool) {
 	return ReadDate(text)
 }
 
+// Otherwise lists the examples under which a text would read that it does not read
+// as now: as a number, or as a date.
+func (r Reading) Otherwise(text string, number bool) []string {
+	var out []string
+	if number {
+		for _, s := range Styles {
+			if _, _, ok := s.Number([]byte(text)); ok {
+				out = append(out, s.Example)
+			}
+		}
+		return out
+	}
+	for _, f := range DateForms {
+		if _, ok := f.Read(text); ok {
+			out = append(out, f.Example)
+		}
+	}
+	return out
+}
+
 // Day reads a text as a day and writes it as 2024-07-31.
 func (r Reading) Day(text string) (string, bool) {
 	d, ok := r.Date(text)

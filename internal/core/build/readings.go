@@ -1,0 +1,56 @@
+package build
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+)
+
+// explain says of cells that are unclear how else they may be written: which
+// examples would read them, and how many each; if one reads all, the line to add.
+func (s *Summary) explain(p *place.Problem) {
+	c := s.Plan.Column(p.Column)
+	if len(p.Other) == 0 || c == nil {
+		return
+	}
+	key := "dates"
+	if c.Kind.Numeric() {
+		key = "numbers"
+	}
+	examples := slices.Collect(maps.Keys(p.Other))
+	slices.SortFunc(examples, func(a, b string) int {
+		if n := p.Other[b] - p.Other[a]; n != 0 {
+			return n
+		}
+		return strings.Compare(a, b)
+	})
+	var shares []string
+	for _, e := range examples[:min(3, len(examples))] {
+		shares = append(shares, fmt.Sprintf("%s reads %d of %d", e, p.Other[e], p.Count))
+	}
+	p.Advice = fmt.Sprintf("%s; %s in the entry of extracts says how they are written, or a value, leave, drop, hold or stop", strings.Join(shares, ", "), key)
+	if entry := s.entryOf(p); p.Other[examples[0]] == p.Count && (len(examples) == 1 || p.Other[examples[1]] < p.Count) && entry != nil {
+		p.Add, p.Plan = fmt.Sprintf("%s: %q", key, examples[0]), entry.Pos
+	}
+}
+
+// entryOf is the entry of extracts that a problem stands in; nil for several.
+func (s *Summary) entryOf(p *place.Problem) *plan.Entry {
+	var entry *plan.Entry
+	for _, at := range p.Places {
+		for i := range s.Extracts {
+			if e := &s.Extracts[i]; e.File == at.File && e.Sheet == at.Sheet {
+				if own := s.entries[i]; entry == nil || entry == own {
+					entry = own
+				} else {
+					return nil
+				}
+			}
+		}
+	}
+	return entry
+}
