@@ -19,6 +19,7 @@ import (
 var floors = [][]string{
 	{"core/place", "core/key"},
 	{"core/value", "core/pattern"},
+	{"core/formula"},
 	{"core/table", "core/plan"},
 	{"core/names", "core/shape", "core/tie"},
 	{"core/layout"},

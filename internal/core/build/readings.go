@@ -8,6 +8,7 @@ import (
 
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
+	"umbau/internal/core/value"
 )
 
 // explain says of cells that are unclear how else they may be written: which
@@ -28,6 +29,17 @@ func (s *Summary) explain(p *place.Problem) {
 		}
 		return strings.Compare(a, b)
 	})
+	if 2*p.Other[examples[0]] < p.Count {
+		return // few of them are meant so
+	}
+	if c.Kind.Dated() {
+		for _, text := range p.Texts {
+			if days := value.Readings(text); len(days) > 1 {
+				p.Message += fmt.Sprintf(": %q is %s", text, strings.Join(days, " or "))
+				break
+			}
+		}
+	}
 	var shares []string
 	for _, e := range examples[:min(3, len(examples))] {
 		shares = append(shares, fmt.Sprintf("%s reads %d of %d", e, p.Other[e], p.Count))

@@ -1,6 +1,7 @@
 package value
 
 import (
+	"slices"
 	"strings"
 
 	"umbau/internal/core/key"
@@ -52,6 +53,17 @@ func DateFormOf(example string) (form DateForm, ok bool) {
 	}
 	form.Example = example
 	return form, ok
+}
+
+// Readings lists the distinct dates that the forms read in a text.
+func Readings(text string) []string {
+	var out []string
+	for _, f := range DateForms {
+		if d, ok := f.Read(text); ok && !slices.Contains(out, d.String()) {
+			out = append(out, d.String())
+		}
+	}
+	return out
 }
 
 // Read reads a date in the form, its figures padded or not. Years of two digits
