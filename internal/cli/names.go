@@ -59,7 +59,7 @@ func (a *app) namesSeen(c *cobra.Command, args []string, column string) (*build.
 }
 
 // noMatter are problems of a build that hide no names.
-var noMatter = []string{"unknown name", "blank gap", "null gap", "text gap", "unclear gap", "error gap", "repeated grain", "total"}
+var noMatter = []string{"unknown name", "blank gap", "null gap", "text gap", "unclear gap", "error gap", "repeated grain", "repeats differ", "total", "control total"}
 
 // seenIn are the names of a column.
 func seenIn(s *build.Summary, column int) []names.Seen {

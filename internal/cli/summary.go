@@ -15,6 +15,7 @@ import (
 	"umbau/internal/core/build"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
 	"umbau/internal/core/value"
 )
@@ -126,13 +127,19 @@ func (a *app) printAccount(w io.Writer, s *build.Summary) {
 	if text := namesText(s); text != "" {
 		line("names", text, record.NamesFile)
 	}
+	repeated := r.Repeated
+	if s.Plan.Rows.Repeats == plan.Sum {
+		if repeated = 0; r.Repeated > 0 {
+			line("summed", countOf(r.Repeated, "fact row")+" added to others of the same grain", record.RowsFile)
+		}
+	}
 	line("held", nothingOr(r.Held, countOf(r.Held, "fact row")+" to look at"), record.HeldFile)
 	var out []string
 	for _, c := range []struct {
 		n    int
 		noun string
 	}{{r.Blank, "blank row"}, {r.Section, "section row"}, {r.Footnote, "footnote"}, {r.RepeatedHeader, "repeated header"}, {r.Total, "total row"}, {r.Skipped, "blank wide cell"}, {r.Dropped, "dropped fact row"},
-		{r.Filtered, "filtered fact row"}, {r.Zero, "zero fact row"}, {r.Repeated, "repeated fact row"}} {
+		{r.Filtered, "filtered fact row"}, {r.Zero, "zero fact row"}, {repeated, "repeated fact row"}} {
 		if c.n > 0 {
 			out = append(out, countOf(c.n, c.noun))
 		}
@@ -304,7 +311,7 @@ func (a *app) printProblem(s *build.Summary, p place.Problem, places int) {
 		where := at.String()
 		if i < len(p.Texts) && p.Texts[i] != "" && p.Texts[i] != at.Header {
 			where += ": " + strconv.Quote(place.Shorten(p.Texts[i]))
-			if p.What == "repeated grain" || p.What == "total" || p.What == "figure twice" {
+			if p.What == "repeated grain" || p.What == "repeats differ" || p.What == "control total" || p.What == "total" || p.What == "figure twice" {
 				where = at.String() + ", " + p.Texts[i]
 			}
 		}
@@ -328,7 +335,7 @@ func (a *app) printProblem(s *build.Summary, p place.Problem, places int) {
 func addTo(s *build.Summary, p place.Problem) string {
 	what := "the entry of extracts"
 	switch {
-	case p.What == "repeated grain":
+	case p.What == "repeated grain" || p.What == "repeats differ":
 		what = "rows"
 	case strings.HasPrefix(p.Add, "dates:") || strings.HasPrefix(p.Add, "numbers:"):
 	case p.Column != "" && p.What != "total" && !strings.HasPrefix(p.Add, "absent:"):

@@ -15,6 +15,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"time"
 
 	"umbau/internal/core/layout"
@@ -63,7 +64,9 @@ func Run(ctx context.Context, p *plan.Plan, o Options) (*Summary, error) {
 	defer r.cleanUp()
 	r.prepare()
 	if len(r.summary.Problems) == 0 || r.summary.ExitCode() == 3 {
+		r.prepared = slices.Clone(r.summary.Problems)
 		r.pipeline()
+		r.repeat()
 	}
 	if err := ctx.Err(); err != nil {
 		return nil, err
@@ -89,8 +92,13 @@ type run struct {
 	deliveries []*output
 	record     map[string]*output
 	folders    folders
+	prepared   place.List // what was wrong before anything was read
 	grain      *grain
-	slots      [][]string // the wide headers of each extract, for the grain
+	spill      *spill         // of the grain, to be removed
+	again      *marked        // what becomes of rows whose grain stands again
+	looking    *marked        // rows that are looked for …
+	looked     func(lookedAt) // … and who hears of them
+	slots      [][]string     // the wide headers of each extract, for the grain
 	headers    []layout.Header
 	totals     totals // of the extract at hand
 	failed     error  // of writing
@@ -191,10 +199,26 @@ func (r *run) openOutputs() {
 			return
 		}
 		r.record[name] = o
+	}
+	r.beginRecord()
+}
+
+// beginRecord writes the header lines of the record.
+func (r *run) beginRecord() {
+	for name, o := range r.record {
 		if name != record.BuildFile {
 			r.write(o, []byte(record.Line(name)))
 		}
 	}
+}
+
+// recordFiles are the files of the record.
+func (r *run) recordFiles() []*output {
+	var out []*output
+	for _, o := range r.record {
+		out = append(out, o)
+	}
+	return out
 }
 
 // write appends to an output; the first failure ends the build.
@@ -223,7 +247,6 @@ func (r *run) shown(o *output) string {
 // conclude checks what only the whole build can tell.
 func (r *run) conclude() {
 	s := r.summary
-	r.checkGrain()
 	for i := range s.Extracts {
 		e := &s.Extracts[i]
 		s.FactRows += e.Rows.Fact
@@ -330,5 +353,6 @@ func (r *run) cleanUp() {
 			o.abandon()
 		}
 	}
+	r.spill.close()
 	r.folders.remove()
 }

@@ -356,8 +356,18 @@ func TestDemoByManyWorkers(t *testing.T) {
 	}
 }
 
-// The grain finds every repeat, wherever it stands.
+// The grain finds every repeat, wherever it stands, in memory and on disk.
 func TestGrain(t *testing.T) {
+	testGrain(t)
+	defer build.SpillAt(1000)()
+	t.Setenv("TMPDIR", t.TempDir())
+	testGrain(t)
+	left, err := os.ReadDir(os.TempDir())
+	require.NoError(t, err)
+	require.Empty(t, left)
+}
+
+func testGrain(t *testing.T) {
 	dir := t.TempDir()
 	j := &job{dir: dir}
 	j.write(t, "umbau.yaml", `umbau: 1
@@ -384,7 +394,7 @@ deliver: [{ to: out/s.csv }]
 	require.Len(t, s.Problems, 1)
 	require.Equal(t, "repeated grain", s.Problems[0].What)
 	require.Equal(t, `b.csv, row 2, header "OAR"`, s.Problems[0].Places[0].String())
-	require.Equal(t, `first a.csv, row 79, header "Oar"`, s.Problems[0].Texts[0])
+	require.Equal(t, `first a.csv, row 79, header "Oar": amount 2, here 1`, s.Problems[0].Texts[0])
 }
 
 // A build that is interrupted leaves nothing behind.

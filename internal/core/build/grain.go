@@ -13,7 +13,8 @@ import (
 // columns, kept with the row's position: 16 bytes a fact row. Rows are sorted
 // into shards by their hash as they come; at the end each shard is sorted, and
 // equal hashes lie side by side. The chance that two different rows of ten
-// million share a hash is 3 in a million.
+// million share a hash is 3 in a million. Beyond spillRows the shards go to a file
+// on disk, and come back one after another: the memory is then that of one shard.
 
 // seenRow is one fact row in the grain check.
 type seenRow struct{ hash, position uint64 }
@@ -23,7 +24,13 @@ const shards = 256
 type grain struct {
 	columns []int
 	shards  [shards][][]seenRow // lists of full-grown pieces
+	rows    int                 // in shards
+	spill   *spill              // nil while all is in memory
+	failed  error               // of the file on disk
 }
+
+// spillRows is how many rows are kept in memory: 160 MB.
+var spillRows = 10_000_000
 
 // shardPiece is how many rows are kept in one piece of memory.
 const shardPiece = 1024
@@ -45,6 +52,9 @@ func position(extract, row, slot, slots int) uint64 {
 }
 
 func (g *grain) add(rows []seenRow) {
+	if g.rows += len(rows); g.rows > spillRows && g.failed == nil {
+		g.failed = g.spillShards()
+	}
 	for _, r := range rows {
 		s := &g.shards[r.hash>>56]
 		if n := len(*s); n == 0 || len((*s)[n-1]) == shardPiece {
@@ -84,7 +94,11 @@ func (g *grain) repeats() []repeat {
 	var out []repeat
 	var shard []seenRow
 	for i := range g.shards {
-		shard = shard[:0]
+		if shard = shard[:0]; g.spill != nil {
+			if shard, g.failed = g.spill.read(i, shard); g.failed != nil {
+				return nil
+			}
+		}
 		for _, piece := range g.shards[i] {
 			shard = append(shard, piece...)
 		}

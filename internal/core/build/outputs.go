@@ -54,6 +54,16 @@ func (o *output) Write(b []byte) (int, error) {
 	return n, err
 }
 
+// empty forgets what was written.
+func (o *output) empty() error {
+	o.bytes = 0
+	if err := o.file.Truncate(0); err != nil {
+		return err
+	}
+	_, err := o.file.Seek(0, io.SeekStart)
+	return err
+}
+
 // finish brings all that was written safely to the disk.
 func (o *output) finish() error {
 	err := o.file.Sync()

@@ -15,6 +15,7 @@ import (
 	"umbau/internal/core/table"
 	"umbau/internal/core/tie"
 	"umbau/internal/core/treat"
+	"umbau/internal/core/value"
 )
 
 // job is one block on its way through the pipeline. The reader fills in the
@@ -40,6 +41,7 @@ type job struct {
 	rows     tie.Rows
 	problems place.List
 	empties  []treat.Emptied
+	looked   []lookedAt
 	totals   []treat.Total
 	sums     []treat.Sums
 	checked  []tie.Check
@@ -80,6 +82,7 @@ func (t *turns) take(number int, do func()) {
 // pipeline reads all extracts and writes what becomes of them.
 func (r *run) pipeline() {
 	ahead := r.options.Workers + 2 // blocks under way
+	r.totals = totals{}
 	free := make(chan *job, ahead)
 	for range ahead {
 		free <- &job{done: make(chan struct{}, 1), facts: make([][]byte, max(1, len(r.deliveries)))}
@@ -379,6 +382,15 @@ func (w *worker) work(j *job) {
 		return
 	}
 	hand(func() { t.HandOver(w.shared) })
+	if again := w.run.again; again != nil {
+		find := again.finder(j.extract, len(j.program.Slots))
+		t.Repeats = func(line, slot int) table.Fate {
+			if i := find(line, slot); i >= 0 {
+				return again.fates[i]
+			}
+			return table.Delivered
+		}
+	}
 	t.Decide()
 	w.encode(j)
 }
@@ -386,17 +398,24 @@ func (w *worker) work(j *job) {
 // encode writes the block as text and copies its figures out of the worker.
 func (w *worker) encode(j *job) {
 	t := w.treat
-	for i, e := range w.encoders {
-		j.facts[i] = e.Encode(j.facts[i][:0], &t.Batch)
-	}
 	if !w.run.options.DryRun {
 		j.changes = w.record.Changes(j.changes[:0], t)
 		j.held = w.record.Held(j.held[:0], t)
 		j.leftOut = w.record.LeftOut(j.leftOut[:0], t)
 	}
+	if w.run.again != nil && w.run.again.sums != nil {
+		w.putSums(j)
+	}
+	for i, e := range w.encoders {
+		j.facts[i] = e.Encode(j.facts[i][:0], &t.Batch)
+	}
+	j.looked = j.looked[:0]
+	if w.run.looking != nil {
+		w.look(j)
+	}
 	j.seen = append(j.seen[:0], t.Names...)
 	j.accounts = append(j.accounts[:0], t.Accounts...)
-	j.rows, j.problems = t.Account, t.Problems
+	j.rows = t.Account
 	j.empties = append(j.empties[:0], t.Empties...)
 	j.copyTotals(t)
 	j.notes = j.notes[:0]
@@ -406,12 +425,57 @@ func (w *worker) encode(j *job) {
 		}
 	}
 	j.countChanges(t.Changes)
-	if w.run.grain != nil {
+	j.problems = t.Problems
+	if w.run.grain != nil && w.run.looking == nil {
 		j.grain = w.run.grain.hashRows(j.grain[:0], t, j.extract, &w.scratch)
 	}
 	j.head = j.head[:0]
 	if w.run.options.DryRun {
 		j.head = w.run.firstRows(t)
+	}
+}
+
+// putSums puts sums in the place of the measures of fact rows that stand for others.
+func (w *worker) putSums(j *job) {
+	t, measures := w.treat, w.run.measures()
+	var rows []int
+	slots := t.Batch.Slots
+	for at, f := range t.Batch.Fates {
+		if f != table.Delivered {
+			continue
+		}
+		g := w.run.again.sums[position(j.extract, t.Rows.Lines[t.Sorted.Used[at/slots]], at%slots, slots)]
+		if g == nil {
+			continue
+		}
+		rows = append(rows, at)
+		for i, ci := range measures {
+			t.PutSum(at, ci, g.sums[i].Total(), g.filled[i])
+		}
+	}
+	if len(rows) > 0 {
+		t.Rework(rows)
+	}
+}
+
+// look copies the fact rows that are looked for.
+func (w *worker) look(j *job) {
+	t, b := w.treat, &w.treat.Batch
+	find := w.run.looking.finder(j.extract, b.Slots)
+	for at, f := range b.Fates {
+		if f != table.Delivered || find(t.Rows.Lines[t.Sorted.Used[at/b.Slots]], at%b.Slots) < 0 {
+			continue
+		}
+		n := len(b.Columns)
+		row := lookedAt{position(j.extract, t.Rows.Lines[t.Sorted.Used[at/b.Slots]], at%b.Slots, b.Slots), make([]string, n), make([]value.Decimal, n), make([]bool, n)}
+		for ci := range b.Columns {
+			c := &b.Columns[ci]
+			row.texts[ci] = string(b.AppendText(nil, c, at/b.Slots, at%b.Slots))
+			if c.Numbers != nil {
+				row.numbers[ci], row.filled[ci] = c.Decimal(c.At(at/b.Slots, at%b.Slots, b.Slots))
+			}
+		}
+		j.looked = append(j.looked, row)
 	}
 }
 
@@ -432,6 +496,9 @@ next:
 // take adds what a block brings to the whole, in the order of the blocks.
 func (r *run) take(j *job) {
 	e := &r.summary.Extracts[j.extract]
+	for _, row := range j.looked {
+		r.looked(row)
+	}
 	if j.err != nil {
 		r.fail(table.Problem(place.Place{File: e.File, Sheet: e.Sheet}, j.err))
 		j.err = nil
@@ -461,7 +528,7 @@ func (r *run) take(j *job) {
 	for _, n := range j.notes {
 		r.summary.addNote(e, n)
 	}
-	if r.grain != nil {
+	if r.grain != nil && r.looking == nil {
 		r.grain.add(j.grain)
 	}
 	if r.options.DryRun && len(r.summary.Head) < headRows {
@@ -490,26 +557,6 @@ func (r *run) firstRows(t *treat.Worker) [][]string {
 		head = append(head, row)
 	}
 	return head
-}
-
-// checkGrain stops where a combination of the grain stands again.
-func (r *run) checkGrain() {
-	if r.grain == nil || r.summary.ExitCode() == 1 {
-		return
-	}
-	again := r.grain.repeats()
-	if len(again) == 0 {
-		return
-	}
-	p := place.Problem{What: "repeated grain", Count: len(again), Rule: true, Plan: r.plan.Rows.Pos, Add: "repeats: keep",
-		Message: "rows repeat the grain: each combination of " + joined(r.plan.Rows.Grain) + " may stand only once",
-		Advice:  "mend the extracts, or add the column that tells the rows apart to the grain"}
-	for _, a := range again[:min(len(again), place.MostPlaces)] {
-		p.Places = append(p.Places, r.placeOf(a.again))
-		p.Texts = append(p.Texts, "first "+r.placeOf(a.first).String())
-	}
-	r.summary.Repeats = len(again)
-	r.fail(p)
 }
 
 // placeOf turns a position back into a place.

@@ -231,7 +231,7 @@ func (e *Encoder) LeftOut(dst []byte, w *treat.Worker) []byte {
 		}
 	}
 	for _, g := range w.Gone {
-		if g.Fate == table.Held {
+		if g.Fate == table.Held || g.Fate == table.Summed {
 			continue
 		}
 		row, slot := int(g.Index)/w.Batch.Slots, int(g.Index)%w.Batch.Slots
