@@ -146,7 +146,14 @@ func (a *app) printAccount(w io.Writer, s *build.Summary) {
 	}
 	line("left out", nothingOr(len(out), strings.Join(out, ", ")), record.LeftOutFile)
 	if c := s.Checks; c.All() > 0 {
-		line("compared", countOf(c.All(), "total")+" that came with the extracts agree", record.ChecksFile)
+		var parts []string
+		if n := c.TotalRows + c.TotalColumns; n > 0 {
+			parts = append(parts, countOf(n, "total")+" that came with the extracts")
+		}
+		if c.Controls > 0 {
+			parts = append(parts, countOf(c.Controls, "control total"))
+		}
+		line("compared", strings.Join(parts, " and ")+" agree", record.ChecksFile)
 	}
 	line("read", countOf(r.Read, "row")+" in "+countOf(len(s.Extracts), "extract"), record.RowsFile)
 	t.Flush()

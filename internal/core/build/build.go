@@ -24,6 +24,7 @@ import (
 	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
 	"umbau/internal/core/table"
+	"umbau/internal/core/treat"
 )
 
 // Encoder writes batches in the format of a delivery; each worker has its own.
@@ -98,7 +99,9 @@ type run struct {
 	again      *marked        // what becomes of rows whose grain stands again
 	looking    *marked        // rows that are looked for …
 	looked     func(lookedAt) // … and who hears of them
-	slots      [][]string     // the wide headers of each extract, for the grain
+	controls   []*control
+	batches    func(extract int, t *treat.Worker) // hears of each batch, if not nil
+	slots      [][]string                         // the wide headers of each extract, for the grain
 	headers    []layout.Header
 	totals     totals // of the extract at hand
 	failed     error  // of writing
@@ -111,6 +114,7 @@ func (r *run) fail(p place.Problem) { r.summary.Problems.Add(p) }
 func (r *run) prepare() {
 	r.findInputs()
 	r.readBooks()
+	r.readControls()
 	r.summary.Books = r.books
 	for i, c := range r.plan.Columns {
 		if c.Kept {
@@ -246,6 +250,7 @@ func (r *run) shown(o *output) string {
 
 // conclude checks what only the whole build can tell.
 func (r *run) conclude() {
+	r.compareControls()
 	s := r.summary
 	for i := range s.Extracts {
 		e := &s.Extracts[i]

@@ -42,6 +42,7 @@ type job struct {
 	problems place.List
 	empties  []treat.Emptied
 	looked   []lookedAt
+	groups   [][]groupSums // by control
 	totals   []treat.Total
 	sums     []treat.Sums
 	checked  []tie.Check
@@ -350,12 +351,16 @@ type worker struct {
 	encoders []Encoder
 	shared   *treat.Shared
 	order    *turns
+	groupers []*grouper // by control
 	scratch  []byte
 }
 
 func (r *run) newWorker(shared *treat.Shared, order *turns) *worker {
 	w := &worker{run: r, treat: treat.NewWorker(r.plan), shared: shared, order: order}
 	w.treat.Where = r.options.Where
+	for _, c := range r.controls {
+		w.groupers = append(w.groupers, &grouper{control: c, groups: map[string]*groupSums{}})
+	}
 	for _, d := range r.plan.Deliveries[:len(r.deliveries)] {
 		w.encoders = append(w.encoders, r.options.NewEncoder(d.To, r.columns))
 	}
@@ -408,6 +413,14 @@ func (w *worker) encode(j *job) {
 	}
 	for i, e := range w.encoders {
 		j.facts[i] = e.Encode(j.facts[i][:0], &t.Batch)
+	}
+	j.groups = j.groups[:0]
+	for _, g := range w.groupers {
+		g.add(&t.Batch)
+		j.groups = append(j.groups, g.flush())
+	}
+	if w.run.batches != nil {
+		w.run.batches(j.extract, t)
 	}
 	j.looked = j.looked[:0]
 	if w.run.looking != nil {
@@ -527,6 +540,9 @@ func (r *run) take(j *job) {
 	r.checkTotals(j)
 	for _, n := range j.notes {
 		r.summary.addNote(e, n)
+	}
+	for i, c := range r.controls {
+		c.merge(j.groups[i])
 	}
 	if r.grain != nil && r.looking == nil {
 		r.grain.add(j.grain)

@@ -125,13 +125,24 @@ func pick(again []repeat, last bool) *marked {
 // is written, and what else the reading finds is known already.
 func (r *run) look(positions []uint64, take func(lookedAt)) {
 	slices.Sort(positions)
-	kept, summary, deliveries, files := r.options, r.summary, r.deliveries, r.record
-	r.summary = &Summary{Plan: r.plan}
-	r.options.DryRun, r.deliveries, r.record = true, nil, nil
 	r.looking, r.looked = &marked{positions: slices.Compact(positions)}, take
-	r.pipeline()
-	r.options, r.summary, r.deliveries, r.record = kept, summary, deliveries, files
+	r.readOnly(nil)
 	r.looking, r.looked = nil, nil
+}
+
+// readOnly reads the extracts once more; what that finds is known already, and
+// nothing is written. batches hears of each batch, one after another in the order
+// of the fact table, if it is not nil.
+func (r *run) readOnly(batches func(extract int, t *treat.Worker)) {
+	kept, summary, deliveries, files, controls := r.options, r.summary, r.deliveries, r.record, r.controls
+	r.summary = &Summary{Plan: r.plan}
+	r.options.DryRun, r.deliveries, r.record, r.controls = true, nil, nil, nil
+	if r.batches = batches; batches != nil {
+		r.options.Workers = 1
+	}
+	r.pipeline()
+	r.batches = nil
+	r.options, r.summary, r.deliveries, r.record, r.controls = kept, summary, deliveries, files, controls
 }
 
 // readAgain builds once more, with what becomes of certain rows at hand.
@@ -146,6 +157,9 @@ func (r *run) readAgain(m *marked) {
 	s := &Summary{Plan: r.plan, DryRun: r.summary.DryRun, Books: r.summary.Books, Inputs: r.summary.Inputs}
 	s.Problems.Merge(r.prepared)
 	r.summary, r.again = s, m
+	for _, c := range r.controls {
+		c.forget()
+	}
 	r.beginRecord()
 	r.pipeline()
 }

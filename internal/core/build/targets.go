@@ -17,6 +17,9 @@ func (r *run) checkTargets() bool {
 	for _, in := range r.inputs {
 		sources[at(r.dir, in.path)] = "an extract"
 	}
+	for _, t := range r.plan.Ties {
+		sources[at(r.dir, t.Entry.Files[0])] = "a control file"
+	}
 	for _, c := range r.plan.Columns {
 		if c.Book != "" {
 			sources[at(r.dir, c.Book)] = "a book"

@@ -104,10 +104,11 @@ func (r *run) checkTotal(e *record.Extract, j *job, total treat.Total) {
 
 // check records a figure that was compared, and stops where it does not agree.
 func (r *run) check(e *record.Extract, c tie.Check) {
+	d := c.Difference()
+	c.Broken = d.Sign() != 0
 	r.summary.Checks.add(c)
 	r.write(r.record[record.ChecksFile], record.AppendCheck(nil, r.plan, e, c))
-	d := c.Difference()
-	if d.Sign() == 0 {
+	if !c.Broken {
 		return
 	}
 	p := place.At(place.Place{File: e.File, Sheet: e.Sheet, Row: c.Row, Header: c.Header}, "total", "a %s does not agree with the rows it totals", c.Kind).ByRule()
@@ -136,7 +137,7 @@ func (c *Checks) add(k tie.Check) {
 	default:
 		c.Controls++
 	}
-	if k.Difference().Sign() != 0 {
+	if k.Broken {
 		c.Broken++
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/names"
+	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/tie"
@@ -75,6 +76,16 @@ func AppendTies(dst []byte, p *plan.Plan, e *Extract) []byte {
 func AppendCheck(dst []byte, p *plan.Plan, e *Extract, c tie.Check) []byte {
 	return table.AppendLine(dst, c.Kind.String(), e.File, e.Sheet, strconv.Itoa(c.Row), c.Header, "", p.Columns[c.Column].Name,
 		c.Said.String(), c.Have.String(), c.Difference().String())
+}
+
+// AppendControl appends the line of a control total; said is empty where the
+// control file does not have the group.
+func AppendControl(dst []byte, p *plan.Plan, at place.Place, group string, c tie.Check, listed bool) []byte {
+	row, said := "", ""
+	if listed {
+		row, said = strconv.Itoa(c.Row), c.Said.String()
+	}
+	return table.AppendLine(dst, c.Kind.String(), at.File, at.Sheet, row, c.Header, group, p.Columns[c.Column].Name, said, c.Have.String(), c.Difference().String())
 }
 
 // AppendNames appends names.csv without its header.

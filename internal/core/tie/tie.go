@@ -64,10 +64,11 @@ type Check struct {
 	Column int // the measure, a column of the plan
 	Said   value.Decimal
 	Have   value.Decimal
+	Broken bool // they do not agree
 }
 
 // Difference is what was said less what there is.
-func (c Check) Difference() value.Decimal { return c.Said.Sub(c.Have) }
+func (c Check) Difference() value.Decimal { return c.Said.Sub(c.Have).Shorten() }
 
 // Rows is the account of the rows of one extract. Read = Blank + RepeatedHeader
 // + Total + Footnote + Section + Used; Made = Skipped + Dropped + Held +
