@@ -6,6 +6,7 @@ import (
 	"umbau/internal/core/build"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
+	"umbau/internal/core/treat"
 	"umbau/internal/format"
 )
 
@@ -64,6 +65,7 @@ usage; 3 stopped by a rule of the plan.`,
 type buildFlags struct {
 	dryRun, digests bool
 	where           bool // names stand first
+	gaps            func(*plan.Plan, treat.GapCell)
 	unpack          size
 }
 
@@ -75,9 +77,13 @@ func (a *app) build(c *cobra.Command, file string, o buildFlags) (*build.Summary
 	}
 	bar := a.progress("reading")
 	defer bar.stop()
+	var gaps func(treat.GapCell)
+	if o.gaps != nil {
+		gaps = func(g treat.GapCell) { o.gaps(p, g) }
+	}
 	return build.Run(c.Context(), p, build.Options{
 		Version: Version, Command: words(c), Workers: a.workers, DryRun: o.dryRun, Digests: o.digests, Where: o.where,
-		File: reader(o.unpack).File, Text: format.Text, NewEncoder: format.NewEncoder, Progress: bar.set,
+		File: reader(o.unpack).File, Gaps: gaps, Text: format.Text, NewEncoder: format.NewEncoder, Progress: bar.set,
 	})
 }
 

@@ -128,7 +128,7 @@ replaced is on record, and every amount can be added back to the extracts.`,
 		}
 		return nil
 	}
-	cmd.AddCommand(a.surveyCommand(), a.buildCommand(), a.namesCommand(), a.demoCommand(), a.schemaCommand(), a.versionCommand())
+	cmd.AddCommand(a.surveyCommand(), a.buildCommand(), a.namesCommand(), a.gapsCommand(), a.demoCommand(), a.schemaCommand(), a.versionCommand())
 	return cmd
 }
 

@@ -47,6 +47,9 @@ type Options struct {
 	File func(name string) (*table.File, error)
 	// Text reads a text file of any encoding as UTF-8.
 	Text func(in io.Reader) io.Reader
+	// Gaps, if not nil, hears of each cell without a usable value, in the order of
+	// the fact table; nothing else is done with repeats or control totals then.
+	Gaps func(treat.GapCell)
 	// NewEncoder returns an encoder for a delivery.
 	NewEncoder func(to string, columns []int) Encoder
 	// Progress, if not nil, hears how many bytes of the extracts were read.
@@ -67,7 +70,9 @@ func Run(ctx context.Context, p *plan.Plan, o Options) (*Summary, error) {
 	if len(r.summary.Problems) == 0 || r.summary.ExitCode() == 3 {
 		r.prepared = slices.Clone(r.summary.Problems)
 		r.pipeline()
-		r.repeat()
+		if o.Gaps == nil {
+			r.repeat()
+		}
 	}
 	if err := ctx.Err(); err != nil {
 		return nil, err
@@ -114,7 +119,9 @@ func (r *run) fail(p place.Problem) { r.summary.Problems.Add(p) }
 func (r *run) prepare() {
 	r.findInputs()
 	r.readBooks()
-	r.readControls()
+	if r.options.Gaps == nil {
+		r.readControls()
+	}
 	r.summary.Books = r.books
 	for i, c := range r.plan.Columns {
 		if c.Kept {

@@ -42,6 +42,7 @@ type job struct {
 	problems place.List
 	empties  []treat.Emptied
 	looked   []lookedAt
+	gaps     []treat.GapCell
 	groups   [][]groupSums // by control
 	totals   []treat.Total
 	sums     []treat.Sums
@@ -387,6 +388,9 @@ func (w *worker) work(j *job) {
 		return
 	}
 	hand(func() { t.HandOver(w.shared) })
+	if j.gaps = nil; w.run.options.Gaps != nil {
+		j.gaps = t.GapCells()
+	}
 	if again := w.run.again; again != nil {
 		find := again.finder(j.extract, len(j.program.Slots))
 		t.Repeats = func(line, slot int) table.Fate {
@@ -516,6 +520,9 @@ func (r *run) take(j *job) {
 		r.fail(table.Problem(place.Place{File: e.File, Sheet: e.Sheet}, j.err))
 		j.err = nil
 		return
+	}
+	for _, g := range j.gaps {
+		r.options.Gaps(g)
 	}
 	for i, d := range r.deliveries {
 		r.write(d, j.facts[i])

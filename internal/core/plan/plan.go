@@ -272,6 +272,20 @@ type Rule struct {
 	Formula *formula.Formula // what gives the value to put; nil for a value
 }
 
+var remedyWords = map[Remedy]string{Stop: "stop", Leave: "leave", Drop: "drop", Hold: "hold", Above: "above"}
+
+// Word is the rule as the plan has it, nil where the plan is silent.
+func (r Rule) Word() *string {
+	word := r.Text
+	if r.Remedy != Put {
+		word = remedyWords[r.Remedy]
+	}
+	if r.Remedy == Silent {
+		return nil
+	}
+	return &word
+}
+
 // Rows is what is asked of the rows of the fact table.
 type Rows struct {
 	Pos       place.Pos

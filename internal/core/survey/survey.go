@@ -22,6 +22,7 @@ import (
 
 	"umbau/internal/core/place"
 	"umbau/internal/core/table"
+	"umbau/internal/core/value"
 )
 
 // Options say how to survey.
@@ -29,6 +30,9 @@ type Options struct {
 	Paths   []string // files, folders, globs
 	Workers int      // 0 for one a core
 	File    func(name string) (*table.File, error)
+	// Gap, if not nil, hears of each cell without a usable value in the columns of
+	// numbers, row by row in the order of the tables.
+	Gap func(at place.Place, kind value.Gap, text string)
 	// Progress, if not nil, hears how many bytes were read.
 	Progress func(done, all int64)
 }
@@ -93,6 +97,11 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 		return nil, err
 	}
 	for _, t := range tasks {
+		if t.result != nil && o.Gap != nil {
+			if _, err := surveyTable(ctx, t.at, t.table, nil, t.result.lister(o.Gap)); err != nil {
+				t.problems.Add(problem(t.at, err))
+			}
+		}
 		r.Problems.Merge(t.problems)
 		if t.result != nil {
 			r.Tables = append(r.Tables, t.result)
@@ -134,7 +143,7 @@ func (r *Report) work(ctx context.Context, tasks []*task, o Options, all int64) 
 		go func() {
 			defer group.Done()
 			for t := range queue {
-				result, err := surveyTable(ctx, t.at, t.table, count)
+				result, err := surveyTable(ctx, t.at, t.table, count, nil)
 				t.result = result
 				if err != nil && !(err == errEmpty && t.at.Sheet != "") {
 					t.problems.Add(problem(t.at, err))

@@ -35,6 +35,8 @@ type Table struct {
 	columns []*column
 	keys    []string // of the headers
 	groups  []string // of the labels of groups above them
+	style   int      // of its numbers
+	list    *lister  // nil where the table is surveyed
 	waiting []waiting
 	labels  map[string]label // what texts say of totals, of as many as fit
 }
@@ -82,13 +84,15 @@ const window = 200
 // mostListed is how many rows of each kind are listed.
 const mostListed = 10_000
 
-func surveyTable(ctx context.Context, at place.Place, from table.Table, count func(int)) (*Table, error) {
+// surveyTable reads a table. With a lister its columns are known already, and their
+// gaps are listed.
+func surveyTable(ctx context.Context, at place.Place, from table.Table, count func(int), list *lister) (*Table, error) {
 	src, err := from.Open(table.Reading{Count: count})
 	if err != nil {
 		return nil, err
 	}
 	defer src.Close()
-	t := &Table{Place: at}
+	t := &Table{Place: at, list: list}
 	var buf []byte
 	var rows table.Rows
 	begun := false
@@ -134,7 +138,9 @@ func surveyTable(ctx context.Context, at place.Place, from table.Table, count fu
 		t.take(&rows, begin)
 	}
 	t.Facts = src.Facts()
-	t.finish()
+	if t.decide(true); list == nil {
+		t.finish()
+	}
 	return t, nil
 }
 
@@ -360,6 +366,10 @@ func (t *Table) take(rows *table.Rows, begin int) {
 		}
 		t.Rows++
 		cells := rows.Row(i)
+		if t.list != nil {
+			t.list.row(rows, i)
+			continue
+		}
 		for j, c := range t.columns {
 			if j >= len(cells) {
 				c.add(nil, table.TextCell, rows.Lines[i])
@@ -404,6 +414,10 @@ func (t *Table) decide(last bool) {
 			continue
 		}
 		t.Rows++
+		if t.list != nil {
+			t.list.waited(w, len(t.columns))
+			continue
+		}
 		for j, c := range t.columns {
 			if j >= len(w.cells) {
 				c.add(nil, table.TextCell, w.line)
@@ -491,8 +505,8 @@ func (t *Table) total(rows *table.Rows, i int) bool {
 
 // finish decides what the columns hold.
 func (t *Table) finish() {
-	t.decide(true)
 	style, unsettled := t.chooseStyle()
+	t.style = style
 	form, dateTraps := t.chooseForm()
 	if style != 0 && !unsettled {
 		t.Numbers = value.Styles[style].Example

@@ -309,14 +309,19 @@ func gapStop(p *place.Problem, c *plan.Column, gap value.Gap) {
 		p.Advice = fmt.Sprintf("the plan says %s: stop; mend the cells, or change the rule", plan.GapKey(gap))
 		return
 	}
+	p.Add = AddLine(c, gap)
+	p.Advice = "or a value, leave, drop, hold or stop"
+}
+
+// AddLine is the line of the plan that would settle a kind of gap in a column.
+func AddLine(c *plan.Column, gap value.Gap) string {
 	put := "leave"
 	if c.Kind.Numeric() && gap < value.Text {
 		put = "0"
 	} else if gap >= value.Text {
 		put = "hold"
 	}
-	p.Add = plan.GapKey(gap) + ": " + put
-	p.Advice = "or a value, leave, drop, hold or stop"
+	return plan.GapKey(gap) + ": " + put
 }
 
 // listGone puts the fact rows that are not delivered in order, skipped ones

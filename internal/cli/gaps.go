@@ -1,0 +1,348 @@
+package cli
+
+import (
+	"bufio"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"umbau/internal/core/build"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/survey"
+	"umbau/internal/core/table"
+	"umbau/internal/core/treat"
+	"umbau/internal/core/value"
+)
+
+// mostGaps is how many gaps are listed unless all are wanted.
+const mostGaps = 10_000
+
+func (a *app) gapsCommand() *cobra.Command {
+	var all bool
+	var file string
+	var unpack size
+	cmd := &cobra.Command{
+		Use:   "gaps [PLAN|PATH...]",
+		Short: "Every cell that would keep a column from adding up, with its place and kind",
+		Long: `List the cells without a usable value: blank ones, words for nothing, words and
+unclear texts where a number or a date is wanted, spreadsheet errors; by column and
+kind, with the rule of the plan that takes them, or the line that would.
+
+With a plan (umbau.yaml in this folder, if none is named), of every column that comes
+from cells. With files, folders or globs and no plan, of the columns of numbers that
+they turn out to have. Nothing is written but the file of --csv.`,
+		Example: `  umbau gaps
+  umbau gaps plans/march.yaml --csv gaps.csv
+  umbau gaps raw "more/*.xlsx"
+  umbau gaps --json | jq '.counts[]'`,
+		RunE: func(c *cobra.Command, args []string) error {
+			g := &gapList{all: all}
+			if file != "" {
+				if err := g.open(file); err != nil {
+					return place1("output", file, "the file cannot be written: "+err.Error())
+				}
+				defer g.abandon()
+			}
+			problems, err := a.findGaps(c, args, g, unpack)
+			if err != nil {
+				return err
+			}
+			if err := g.close(file); err != nil {
+				return place1("output", file, "the file cannot be written: "+err.Error())
+			}
+			a.exit = problems.ExitCode()
+			if a.json {
+				a.printJSON(gapsDoc{Version, words(c), a.exit, build.Problems(problems), g.docs(), g.counts})
+				return nil
+			}
+			if !a.quiet {
+				a.printGaps(g, file)
+			}
+			for _, p := range problems {
+				fmt.Fprintln(a.err, a.colored(a.err, bad, p.Error()))
+			}
+			return nil
+		},
+	}
+	cmd.Flags().BoolVar(&all, "all", false, "list all gaps with --json, not the first 10,000 only")
+	cmd.Flags().StringVar(&file, "csv", "", "write all gaps into this FILE")
+	unpackFlag(cmd, &unpack)
+	return cmd
+}
+
+// findGaps reads a plan's extracts, or files, for their gaps.
+func (a *app) findGaps(c *cobra.Command, args []string, g *gapList, unpack size) (place.List, error) {
+	isPlan := func(s string) bool {
+		return slices.Contains([]string{".yaml", ".yml"}, strings.ToLower(filepath.Ext(s)))
+	}
+	if len(args) == 0 || len(args) == 1 && isPlan(args[0]) {
+		g.file = plan.DefaultFile
+		if len(args) > 0 {
+			g.file = args[0]
+		}
+		s, err := a.build(c, g.file, buildFlags{dryRun: true, unpack: unpack, gaps: func(p *plan.Plan, cell treat.GapCell) {
+			g.plan = p
+			g.add(gapOf(p, cell))
+		}})
+		if err != nil {
+			return nil, err
+		}
+		return slices.DeleteFunc(s.Problems, func(p place.Problem) bool { return slices.Contains(noMatter, p.What) }), nil
+	}
+	if slices.ContainsFunc(args, isPlan) {
+		return nil, usageError{fmt.Errorf("gaps takes either one plan, or files, folders and globs")}
+	}
+	bar := a.progress("reading")
+	defer bar.stop()
+	r, err := survey.Run(c.Context(), survey.Options{Paths: args, Workers: a.workers, File: reader(unpack).File, Progress: bar.set,
+		Gap: func(at place.Place, kind value.Gap, text string) {
+			g.add(gapRow{File: at.File, Sheet: build.OrNull(at.Sheet), Row: at.Row, Header: at.Header, Kind: kind.String(), Text: text})
+		}})
+	if err != nil {
+		return nil, err
+	}
+	return r.Problems, nil
+}
+
+type gapsDoc struct {
+	Umbau    string             `json:"umbau"`
+	Command  string             `json:"command"`
+	Exit     int                `json:"exit"`
+	Problems []build.ProblemDoc `json:"problems"`
+	Gaps     []gapRow           `json:"gaps"`
+	Counts   []gapCount         `json:"counts"`
+}
+
+// gapRow is one gap as JSON prints it.
+type gapRow struct {
+	File   string  `json:"file"`
+	Sheet  *string `json:"sheet"`
+	Row    int     `json:"row"`
+	Header string  `json:"header"`
+	Column *string `json:"column"`
+	Kind   string  `json:"kind"`
+	Text   string  `json:"text"`
+	Rule   *string `json:"rule"`
+}
+
+type gapCount struct {
+	Column string  `json:"column"`
+	Kind   string  `json:"kind"`
+	Count  int     `json:"count"`
+	Rule   *string `json:"rule"`
+	first  []gapRow
+}
+
+func gapOf(p *plan.Plan, cell treat.GapCell) gapRow {
+	c := p.Columns[cell.Column]
+	return gapRow{File: cell.Place.File, Sheet: build.OrNull(cell.Place.Sheet), Row: cell.Place.Row, Header: cell.Place.Header,
+		Column: &c.Name, Kind: cell.Kind.String(), Text: cell.Text, Rule: c.Gaps[cell.Kind].Word()}
+}
+
+// gapList gathers gaps: the first ones, counts of all, and a file of all.
+type gapList struct {
+	all    bool
+	file   string // of the plan
+	plan   *plan.Plan
+	list   []gapRow
+	counts []gapCount
+	temp   *os.File
+	csv    *bufio.Writer
+}
+
+// open begins the file of all gaps, beside its target.
+func (g *gapList) open(file string) error {
+	f, err := os.CreateTemp(filepath.Dir(file), ".umbau-*.tmp")
+	if err != nil {
+		return err
+	}
+	g.temp, g.csv = f, bufio.NewWriterSize(f, 1<<16)
+	_, err = g.csv.WriteString("file,sheet,row,header,column,kind,text,rule\n")
+	return err
+}
+
+// close lets the file appear.
+func (g *gapList) close(file string) error {
+	if g.temp == nil {
+		return nil
+	}
+	err := g.csv.Flush()
+	if e := g.temp.Close(); err == nil {
+		err = e
+	}
+	if err == nil {
+		os.Chmod(g.temp.Name(), 0o644)
+		err = os.Rename(g.temp.Name(), file)
+	}
+	return err
+}
+
+func (g *gapList) abandon() {
+	g.temp.Close()
+	os.Remove(g.temp.Name())
+}
+
+func (g *gapList) docs() []gapRow {
+	if g.list == nil {
+		return []gapRow{}
+	}
+	return g.list
+}
+
+// add takes in a gap.
+func (g *gapList) add(d gapRow) {
+	if g.all || len(g.list) < mostGaps {
+		g.list = append(g.list, d)
+	}
+	text := func(s *string) string {
+		if s == nil {
+			return ""
+		}
+		return *s
+	}
+	if g.csv != nil {
+		g.csv.Write(table.AppendLine(nil, d.File, text(d.Sheet), strconv.Itoa(d.Row), d.Header, text(d.Column), d.Kind, d.Text, text(d.Rule)))
+	}
+	column := d.Header
+	if d.Column != nil {
+		column = *d.Column
+	}
+	i := slices.IndexFunc(g.counts, func(c gapCount) bool { return c.Column == column && c.Kind == d.Kind })
+	if i < 0 {
+		i = len(g.counts)
+		g.counts = append(g.counts, gapCount{Column: column, Kind: d.Kind, Rule: d.Rule})
+	}
+	c := &g.counts[i]
+	if c.Count++; len(c.first) < 5 {
+		c.first = append(c.first, d)
+	}
+}
+
+// sorted puts the counts in the order of columns, those that stop first.
+func (g *gapList) sorted() []gapCount {
+	list := slices.Clone(g.counts)
+	var columns []string
+	if g.plan != nil {
+		for _, c := range g.plan.Columns {
+			columns = append(columns, c.Name)
+		}
+	}
+	slices.SortStableFunc(list, func(a, b gapCount) int {
+		if stops(a) != stops(b) {
+			if stops(a) {
+				return -1
+			}
+			return 1
+		}
+		return slices.Index(columns, a.Column) - slices.Index(columns, b.Column)
+	})
+	return list
+}
+
+// byKind joins the counts of all columns: there may be a column for every product.
+// What may be money comes first.
+func (g *gapList) byKind() []gapCount {
+	var list []gapCount
+	for _, kind := range []value.Gap{value.Unclear, value.Error, value.Text, value.Null, value.Blank} {
+		all, columns := gapCount{Kind: kind.String()}, 0
+		for _, c := range g.counts {
+			if c.Kind == all.Kind {
+				all.Count, columns = all.Count+c.Count, columns+1
+				all.first = append(all.first, c.first[:min(len(c.first), 5-len(all.first))]...)
+			}
+		}
+		if all.Column = countOf(columns, "column"); columns > 0 {
+			list = append(list, all)
+		}
+	}
+	return list
+}
+
+func stops(c gapCount) bool { return c.Rule == nil || *c.Rule == "stop" }
+
+// printGaps prints the gaps by column and kind.
+func (a *app) printGaps(g *gapList, file string) {
+	w := a.out
+	if len(g.counts) == 0 {
+		what := "Every column of numbers adds up: no cell without a usable value"
+		if g.file != "" {
+			what = "No cell without a usable value in any column of the plan"
+		}
+		fmt.Fprintln(w, a.colored(w, good, what))
+		return
+	}
+	total, open := 0, 0
+	for _, c := range g.counts {
+		total += c.Count
+		if stops(c) {
+			open += c.Count
+		}
+	}
+	head := countOf(total, "cell") + " without a usable value"
+	if g.file != "" {
+		head += ", all taken by rules of the plan"
+		if open > 0 {
+			head = fmt.Sprintf("%s without a usable value; %s would stop the build", countOf(total, "cell"), grouped(strconv.Itoa(open)))
+		}
+	}
+	fmt.Fprintln(w, a.colored(w, bold, head))
+	list := g.sorted()
+	if g.plan == nil {
+		list = g.byKind()
+	}
+	for _, c := range list {
+		if g.plan == nil {
+			fmt.Fprintf(w, "\n%s in %s\n", a.colored(w, bold, countOf(c.Count, c.Kind+" cell")), c.Column)
+		} else {
+			fmt.Fprintf(w, "\n%s: %s\n", c.Column, a.colored(w, bold, countOf(c.Count, c.Kind+" cell")))
+		}
+		for _, d := range c.first {
+			at := place.Place{File: d.File, Row: d.Row, Header: d.Header}
+			if d.Sheet != nil {
+				at.Sheet = *d.Sheet
+			}
+			text := ""
+			if d.Text != "" {
+				text = ": " + strconv.Quote(place.Shorten(d.Text))
+			}
+			fmt.Fprintf(w, "    %s%s\n", at, text)
+		}
+		if c.Count > len(c.first) {
+			fmt.Fprintf(w, "    … and %s more\n", grouped(strconv.Itoa(c.Count-len(c.first))))
+		}
+		a.printRule(g, c)
+	}
+	if file != "" {
+		fmt.Fprintf(w, "\nAll of them are in %s.\n", file)
+	} else {
+		fmt.Fprintf(w, "\n--csv FILE writes all of them.\n")
+	}
+}
+
+// printRule says which rule takes a gap, or which line would.
+func (a *app) printRule(g *gapList, c gapCount) {
+	if g.plan == nil {
+		return
+	}
+	col := g.plan.Column(c.Column)
+	for gap := value.Blank; gap < value.Gaps; gap++ {
+		if gap.String() != c.Kind {
+			continue
+		}
+		key := plan.GapKey(gap)
+		switch {
+		case c.Rule == nil:
+			fmt.Fprintf(a.out, "  → the plan is silent; add to column %s (%s, line %d): %s\n", c.Column, g.file, col.Pos.Line, a.colored(a.out, bold, treat.AddLine(col, gap)))
+		case *c.Rule == "stop":
+			fmt.Fprintf(a.out, "  → the plan says %s: stop\n", key)
+		default:
+			fmt.Fprintf(a.out, "  → taken by %s: %s\n", key, *c.Rule)
+		}
+	}
+}

@@ -1,0 +1,59 @@
+package treat
+
+import (
+	"cmp"
+	"slices"
+
+	"umbau/internal/core/place"
+	"umbau/internal/core/table"
+	"umbau/internal/core/value"
+)
+
+// GapCell is a cell without a usable value.
+type GapCell struct {
+	Place  place.Place
+	Column int // of the plan
+	Kind   value.Gap
+	Text   string
+	row    int // used row of the batch
+	cell   int // of the row
+}
+
+// GapCells lists the cells of the block without a usable value, in the columns that
+// come from cells: row by row, in the order of the cells. Blank wide cells that are
+// passed over are not among them. It is called between HandOver and Decide.
+func (w *Worker) GapCells() []GapCell {
+	var out []GapCell
+	for ci := range w.Program.Columns {
+		c, s, b := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+		if !c.fromCells() {
+			continue
+		}
+		add := func(i int, kind value.Gap) {
+			if w.skipped(c, i) {
+				return
+			}
+			row, slot := w.rowAndSlot(c.level, i)
+			out = append(out, GapCell{w.place(ci, i), ci, kind, w.textOf(ci, i), row, c.cellColumn(w.Program, slot)})
+		}
+		for _, g := range s.changed {
+			add(int(g.at), g.kind)
+		}
+		if b.Numbers != nil {
+			for _, g := range s.gapCells {
+				add(int(g.at), g.kind)
+			}
+			continue
+		}
+		for i, code := range b.Codes {
+			if c.level == table.PerCell && w.Program.Slots[i%w.Batch.Slots].Itself {
+				continue
+			}
+			if kind := s.texts.info[code].gap; kind != value.NoGap {
+				add(i, kind)
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b GapCell) int { return cmp.Or(a.row-b.row, a.cell-b.cell, a.Column-b.Column) })
+	return out
+}
