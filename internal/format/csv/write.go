@@ -65,14 +65,15 @@ func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
 			}
 			most += s.rowLen + s.slotMost + room
 		}
-		dst = e.row(slices.Grow(dst, most*b.Slots+slack), b, row)
+		need := most*b.Slots + slack
+		dst = e.row(slices.Grow(dst, need), b, row, need)
 	}
 	return dst
 }
 
-// row appends the fact rows of one extract row. There is room for all but the
-// texts of cells.
-func (e *Encoder) row(dst []byte, b *table.Batch, row int) []byte {
+// row appends the fact rows of one extract row, which need so many bytes. There is
+// room for all but the texts of cells.
+func (e *Encoder) row(dst []byte, b *table.Batch, row, need int) []byte {
 	out, end := dst[:cap(dst)], len(dst)
 	segments, texts, data := e.segments, e.buffer[:cap(e.buffer)], b.Data
 	at := row * b.Slots
@@ -97,7 +98,7 @@ func (e *Encoder) row(dst []byte, b *table.Batch, row int) []byte {
 				end += int(x.Len) + 1
 				out[end-1] = ','
 			} else if s.cells != nil {
-				out, end = e.odd(out, end, b, s, at+slot, cap(dst)-len(dst))
+				out, end = e.odd(out, end, b, s, at+slot, need)
 			}
 		}
 		out[end-1] = '\n'
@@ -124,8 +125,7 @@ func lay(dst, src []byte, n int) {
 
 // odd appends a cell that is not copied as it stands, which may be of any
 // length, and makes the room for the rest of the extract row again.
-func (e *Encoder) odd(out []byte, end int, b *table.Batch, s *segment, i, room int) ([]byte, int) {
-	before := cap(out)
+func (e *Encoder) odd(out []byte, end int, b *table.Batch, s *segment, i, need int) ([]byte, int) {
 	out = out[:end]
 	if s.numbers == nil {
 		out = append(out, s.cells.Texts.Quoted[s.cells.Codes[i]]...)
@@ -134,9 +134,7 @@ func (e *Encoder) odd(out []byte, end int, b *table.Batch, s *segment, i, room i
 	}
 	out = append(out, ',')
 	end = len(out)
-	if s.numbers == nil || s.numbers[i].Form == table.Large || cap(out) != before {
-		out = slices.Grow(out, room)
-	}
+	out = slices.Grow(out, need)
 	return out[:cap(out)], end
 }
 
