@@ -5,6 +5,7 @@ package e2e
 import (
 	"archive/zip"
 	"bytes"
+	"errors"
 	"io"
 	"os"
 	"os/exec"
@@ -112,19 +113,25 @@ func zipFile(ts *testscript.TestScript, _ bool, args []string) {
 	write(ts, args[0], string(data))
 }
 
-// book FILE LIST makes a workbook of a list of lines SHEET CELL KIND VALUE: a
-// string, a number, a date, a formula, or a merge up to a cell; hide hides the sheet.
+// book FILE LIST makes a workbook of a list of lines.
 func book(ts *testscript.TestScript, _ bool, args []string) {
+	ts.Check(writeBook(ts.MkAbs(args[0]), ts.ReadFile(args[1])))
+}
+
+// writeBook makes a workbook of lines SHEET CELL KIND VALUE: a string, a number, a
+// date, a formula, or a merge up to a cell; hide hides the sheet.
+func writeBook(file, list string) error {
 	f := excelize.NewFile()
 	defer f.Close()
 	day, err := f.NewStyle(&excelize.Style{NumFmt: 14})
-	ts.Check(err)
-	for line := range strings.Lines(ts.ReadFile(args[1])) {
+	for line := range strings.Lines(list) {
 		words := strings.SplitN(strings.TrimSpace(line), " ", 4)
 		sheet, cell, kind, text := words[0], words[1], words[2], words[3]
-		if i, _ := f.GetSheetIndex(sheet); i < 0 {
-			_, err := f.NewSheet(sheet)
-			ts.Check(err)
+		if i, _ := f.GetSheetIndex(sheet); i < 0 && err == nil {
+			_, err = f.NewSheet(sheet)
+		}
+		if err != nil {
+			return err
 		}
 		switch kind {
 		case "string":
@@ -134,8 +141,9 @@ func book(ts *testscript.TestScript, _ bool, args []string) {
 			err = f.SetCellFloat(sheet, cell, n, -1, 64)
 		case "date":
 			n, _ := strconv.Atoi(text)
-			ts.Check(f.SetCellInt(sheet, cell, int64(n)))
-			err = f.SetCellStyle(sheet, cell, cell, day)
+			if err = f.SetCellInt(sheet, cell, int64(n)); err == nil {
+				err = f.SetCellStyle(sheet, cell, cell, day)
+			}
 		case "formula":
 			err = f.SetCellFormula(sheet, cell, text)
 		case "merge":
@@ -143,13 +151,19 @@ func book(ts *testscript.TestScript, _ bool, args []string) {
 		case "hide":
 			err = f.SetSheetVisible(sheet, false)
 		default:
-			ts.Fatalf("no kind %s", kind)
+			err = errors.New("no kind " + kind)
 		}
-		ts.Check(err)
+		if err != nil {
+			return err
+		}
 	}
-	ts.Check(f.DeleteSheet("Sheet1"))
-	ts.Check(os.MkdirAll(filepath.Dir(ts.MkAbs(args[0])), 0o777))
-	ts.Check(f.SaveAs(ts.MkAbs(args[0])))
+	if err := f.DeleteSheet("Sheet1"); err != nil {
+		return err
+	}
+	if err := os.MkdirAll(filepath.Dir(file), 0o777); err != nil {
+		return err
+	}
+	return f.SaveAs(file)
 }
 
 // fifo FILE makes a named pipe.

@@ -1,0 +1,146 @@
+package e2e
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/goccy/go-yaml"
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/cli"
+	"umbau/internal/core/plan"
+)
+
+// block is a part of a page between two lines of backquotes.
+type block struct{ info, body string }
+
+func blocksOf(text string) []block {
+	var out []block
+	parts := strings.Split("\n"+text, "\n```")
+	for i := 1; i < len(parts); i += 2 {
+		info, body, _ := strings.Cut(parts[i], "\n")
+		out = append(out, block{info, body + "\n"})
+	}
+	return out
+}
+
+// Every example of the manual is built as it stands there, its plan is valid by the
+// editor schema, and together they use every key of the plan.
+func TestPages(t *testing.T) {
+	schema := compiled(t)
+	used := map[string]bool{}
+	for page, examples := range map[string]int{"shapes": 12, "formulas": 4, "gaps": 1, "plan": 3} {
+		text, err := os.ReadFile("../../docs/" + page + ".md")
+		require.NoError(t, err)
+		n := 0
+		for _, section := range strings.Split(string(text), "\n## ")[1:] {
+			title, text, _ := strings.Cut(section, "\n")
+			dir, want, source := t.TempDir(), "", ""
+			for _, b := range blocksOf(text) {
+				name := strings.TrimPrefix(strings.TrimPrefix(b.info, "csv "), "cells ")
+				file := filepath.Join(dir, name)
+				require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o777))
+				switch {
+				case b.info == "yaml" && strings.HasPrefix(b.body, "umbau:"):
+					source = b.body
+					require.NoError(t, os.WriteFile(filepath.Join(dir, "umbau.yaml"), []byte(source), 0o666))
+				case b.info == "csv out.csv":
+					want = b.body
+				case strings.HasPrefix(b.info, "csv "):
+					require.NoError(t, os.WriteFile(file, []byte(b.body), 0o666))
+				case strings.HasPrefix(b.info, "cells "):
+					require.NoError(t, writeBook(file, b.body))
+				}
+			}
+			if want == "" {
+				continue
+			}
+			t.Run(page+"/"+title, func(t *testing.T) {
+				valid(t, schema, source)
+				collect(t, source, used)
+				var out, errOut bytes.Buffer
+				require.Zero(t, cli.Main([]string{"build", filepath.Join(dir, "umbau.yaml")}, &out, &errOut), errOut.String())
+				have, err := os.ReadFile(filepath.Join(dir, "out.csv"))
+				require.NoError(t, err)
+				require.Equal(t, want, string(have))
+			})
+			n++
+		}
+		require.Equal(t, examples, n, page)
+	}
+	for key := range keysOf(t) {
+		require.True(t, used[key], "no example uses the key %s", key)
+	}
+}
+
+func compiled(t *testing.T) *jsonschema.Schema {
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(plan.Schema()))
+	require.NoError(t, err)
+	c := jsonschema.NewCompiler()
+	require.NoError(t, c.AddResource("plan.json", doc))
+	s, err := c.Compile("plan.json")
+	require.NoError(t, err)
+	return s
+}
+
+// valid checks a plan by the schema.
+func valid(t *testing.T, schema *jsonschema.Schema, source string) {
+	text, err := yaml.YAMLToJSON([]byte(source))
+	require.NoError(t, err)
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(text))
+	require.NoError(t, err)
+	require.NoError(t, schema.Validate(doc), source)
+}
+
+// collect notes all keys of the maps of a plan.
+func collect(t *testing.T, source string, used map[string]bool) {
+	var doc any
+	require.NoError(t, yaml.Unmarshal([]byte(source), &doc))
+	var walk func(v any)
+	walk = func(v any) {
+		switch v := v.(type) {
+		case map[string]any:
+			for k, child := range v {
+				used[k] = true
+				walk(child)
+			}
+		case []any:
+			for _, child := range v {
+				walk(child)
+			}
+		}
+	}
+	walk(doc)
+}
+
+// keysOf are all keys that a plan may have, by its schema.
+func keysOf(t *testing.T) map[string]bool {
+	var doc any
+	require.NoError(t, json.Unmarshal(plan.Schema(), &doc))
+	keys := map[string]bool{}
+	var walk func(v any)
+	walk = func(v any) {
+		switch v := v.(type) {
+		case map[string]any:
+			if properties, ok := v["properties"].(map[string]any); ok {
+				for k := range properties {
+					keys[k] = true
+				}
+			}
+			for _, child := range v {
+				walk(child)
+			}
+		case []any:
+			for _, child := range v {
+				walk(child)
+			}
+		}
+	}
+	walk(doc)
+	return keys
+}
