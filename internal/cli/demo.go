@@ -149,7 +149,8 @@ func (a *app) tellEnd(dir string, s *build.Summary) error {
 	}
 	r := s.Rows()
 	fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(r.Blank, "blank row"), "and "+countOf(r.RepeatedHeader, "repeated header row")+", "+countOf(r.Footnote, "footnote"), "left out")
-	fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(r.Total, "total row"), "and a total column: "+countOf(s.Checks.All(), "figure"), "left out; all agree with what they total")
+	fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(r.Total, "total row"), "and a total column: "+countOf(s.Checks.TotalRows+s.Checks.TotalColumns, "figure"), "left out; all agree with what they total")
+	fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(s.Checks.Controls, "control total"), "from the offices of the coasts", "compared; all agree")
 	t.Flush()
 
 	a.heading(fmt.Sprintf("What came out: %s from %s with %s, and it ties", countOf(s.FactRows, "fact row"), countOf(len(s.Extracts), "extract"), countOf(r.Read, "row")))
@@ -173,6 +174,7 @@ func (a *app) tellEnd(dir string, s *build.Summary) error {
 		}
 	}
 	fmt.Fprintf(t, "  umbau names review\tdecide the %s, one key each,\n  umbau build\tand their %s are held for their name no longer\n", countOf(unknown, "unknown name"), countOf(cells, "fact row"))
+	fmt.Fprintf(t, "  umbau gaps\teach cell that is no number, and which rule of the plan takes it\n")
 	fmt.Fprintf(t, "  umbau survey raw\tsee all that came in, before anything is decided\n")
 	fmt.Fprintf(t, "  umbau build --dry-run\tafter you take a line such as errors: hold out of umbau.yaml\n")
 	t.Flush()

@@ -302,7 +302,11 @@ func (a *app) printGaps(g *gapList, file string) {
 		} else {
 			fmt.Fprintf(w, "\n%s: %s\n", c.Column, a.colored(w, bold, countOf(c.Count, c.Kind+" cell")))
 		}
-		for _, d := range c.first {
+		shown := c.first
+		if g.plan != nil && !stops(c) {
+			shown = shown[:min(2, len(shown))]
+		}
+		for _, d := range shown {
 			at := place.Place{File: d.File, Row: d.Row, Header: d.Header}
 			if d.Sheet != nil {
 				at.Sheet = *d.Sheet
@@ -313,8 +317,8 @@ func (a *app) printGaps(g *gapList, file string) {
 			}
 			fmt.Fprintf(w, "    %s%s\n", at, text)
 		}
-		if c.Count > len(c.first) {
-			fmt.Fprintf(w, "    … and %s more\n", grouped(strconv.Itoa(c.Count-len(c.first))))
+		if c.Count > len(shown) {
+			fmt.Fprintf(w, "    … and %s more\n", grouped(strconv.Itoa(c.Count-len(shown))))
 		}
 		a.printRule(g, c)
 	}

@@ -271,7 +271,7 @@ func (a *app) printStop(s *build.Summary) {
 	}
 	n := len(s.Problems)
 	fmt.Fprintf(w, "%s\n", a.colored(w, bad, fmt.Sprintf("%s: nothing was delivered. %s in the way%s", headline, standing(n), ending(n))))
-	each := max(1, min(place.MostPlaces, 20/max(1, n)))
+	each := max(1, min(place.MostPlaces, 15/max(1, n)))
 	for i, p := range s.Problems {
 		if i == place.MostPlaces {
 			fmt.Fprintf(w, "\n… and %s\n", countOf(n-i, "more problem"))

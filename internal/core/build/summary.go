@@ -142,7 +142,8 @@ func (s *Summary) sortChanges() {
 // lack, what no longer agrees, names, gaps.
 var urgency = []string{"unreadable file", "formula without value", "no file", "files", "book", "output", "empty file", "no sheet", "no header", "path does not fit", "sheet does not fit", "title", "missing header", "header twice",
 	"two headers for one column", "value from two places", "unexpected header", "header does not fit", "number beside wide columns", "cell without a header",
-	"short row", "unexpected figure", "figure twice", "account", "filter", "total", "control total", "repeated grain", "repeats differ", "unknown name", "error gap", "unclear gap", "text gap", "null gap", "blank gap"}
+	"short row", "unexpected figure", "figure twice", "account", "filter", "total", "repeated grain", "repeats differ", "unknown name", "error gap", "unclear gap", "text gap", "null gap", "blank gap",
+	"control total"} // what else stops may be why it does not agree
 
 func sortProblems(l place.List) {
 	rank := func(p place.Problem) int {

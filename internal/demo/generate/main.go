@@ -40,7 +40,7 @@ type coast struct {
 	mark, crlf bool
 	month      string // how it writes months
 	groups     bool   // writes 1,234.50
-	ansi       bool   // semicolons, in Windows-1252, with a footnote
+	ansi       bool   // semicolons and decimal commas, in Windows-1252, with a footnote
 	workbook   bool   // one workbook, a sheet a year
 	pairs      bool   // quantity and value side by side, under two header rows
 }
@@ -48,7 +48,7 @@ type coast struct {
 var coasts = []coast{
 	{name: "Skerries", branches: []string{"Gannet Quay", "Holm", "Northwick"}, month: "iso"},
 	{name: "Amber Bay", branches: []string{"Amber Harbour", "Saltby", "Quarry Head"}, month: "short", groups: true, ansi: true},
-	{name: "Long Sound", branches: []string{"Ferry Point", "Sound End", "Marram"}, mark: true, crlf: true, pairs: true, month: "iso"},
+	{name: "Long Sound", branches: []string{"Ferry Point", "Sound End", "Marram"}, mark: true, crlf: true, pairs: true, month: "day"},
 	{name: "Lakes", branches: []string{"Upper Lock", "Lakeside", "Millbridge"}, workbook: true},
 }
 
@@ -82,6 +82,7 @@ const (
 func files() map[string][]byte {
 	r := rand.New(rand.NewPCG(seed, 1))
 	out := map[string][]byte{"umbau.yaml": []byte(planText), "names/product.csv": book()}
+	booked = map[place]int{}
 	first := map[string]string{}
 	years := []int{2023, 2024, 2025}
 	for _, year := range years {
@@ -106,7 +107,34 @@ func files() map[string][]byte {
 			out["raw/"+c.name+".xlsx"] = workbook(r, c, years)
 		}
 	}
+	for _, c := range coasts {
+		out["control/"+c.name+".csv"] = control(c, years)
+	}
 	return out
+}
+
+// place is where and when something was sold.
+type place struct {
+	coast string
+	year  int
+}
+
+// booked is what each coast sold in a year, in cents: all cells that are numbers.
+var booked map[place]int
+
+// control lists what the office of a coast has booked in each year. The books of the
+// last one are still open.
+func control(c coast, years []int) []byte {
+	var b strings.Builder
+	b.WriteString("Net sales as booked by the office of " + c.name + ",,\nCoast,Year,Booked\n")
+	for i, year := range years {
+		total := digits(booked[place{c.name, year}], false)
+		if i == len(years)-1 {
+			total = ""
+		}
+		fmt.Fprintf(&b, "%s,%d,%s\n", c.name, year, total)
+	}
+	return []byte(b.String())
 }
 
 // book lists each standard name and what is typed for it, so far.
@@ -148,7 +176,7 @@ func extract(r *rand.Rand, c coast, year int) []byte {
 	lines := []string{parted(header)}
 	for month := 1; month <= 12; month++ {
 		for i, b := range c.branches {
-			cells := []string{branch(r, b, month, i), monthText(c.month, year, month)}
+			cells := []string{branch(r, b, month, i), monthText(c.month, year, month, i)}
 			if labels[0] == "month" {
 				slices.Reverse(cells)
 			}
@@ -156,7 +184,7 @@ func extract(r *rand.Rand, c coast, year int) []byte {
 				cells = append(cells, amount(r, c, products[p], month, year))
 			}
 			if lantern {
-				cells = append(cells, digits(4500+r.IntN(90000), c.groups))
+				cells = append(cells, c.written(digits(4500+r.IntN(90000), c.groups)))
 			}
 			lines = append(lines, parted(cells))
 		}
@@ -226,8 +254,14 @@ func branch(r *rand.Rand, name string, month, i int) string {
 
 var months = []string{"January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"}
 
-func monthText(style string, year, month int) string {
+func monthText(style string, year, month, i int) string {
 	switch style {
+	case "day": // of the last entry; some months in another form
+		day := (5*month+9*i)%28 + 1
+		if month%5 == 0 {
+			return fmt.Sprintf("%d-%02d-%02d", year, month, day)
+		}
+		return fmt.Sprintf("%02d/%02d/%d", day, month, year)
 	case "short":
 		return fmt.Sprintf("%s %d", months[month-1][:3], year)
 	}
@@ -248,33 +282,48 @@ func usual(r *rand.Rand, p product, month, year int) int {
 	return cents + cents*(year-2023)*6/100
 }
 
+// written turns a number as most write it into one as the coast does.
+func (c coast) written(s string) string {
+	if !c.ansi {
+		return s
+	}
+	return strings.NewReplacer(",", ".", ".", ",").Replace(s)
+}
+
 // amount makes one cell: mostly a plain amount, and all that can be wrong with it.
 func amount(r *rand.Rand, c coast, p product, month, year int) string {
 	cents := usual(r, p, month, year)
+	text, booking := cellText(r, c, cents)
+	booked[place{c.name, year}] += booking
+	return text
+}
+
+// cellText is a cell and how many cents of it are booked.
+func cellText(r *rand.Rand, c coast, cents int) (text string, booking int) {
 	pick := func(of []string) string { return of[r.IntN(len(of))] }
 	switch k := r.IntN(1000); {
 	case k < 45:
-		return ""
+		return "", 0
 	case k < 60:
-		return pick(nulls)
+		return pick(nulls), 0
 	case k < 68:
-		return pick(words)
+		return pick(words), 0
 	case k < 72:
-		return pick(unclear)
+		return c.written(pick(unclear)), 0
 	case k < 76:
-		return pick(broken)
+		return pick(broken), 0
 	case k < 86:
-		return "(" + digits(cents/20, false) + ")" // goods that came back
+		return c.written("(" + digits(cents/20, false) + ")"), -(cents / 20) // goods that came back
 	case k < 100:
-		return "€ " + digits(cents, c.groups)
+		return c.written("€ " + digits(cents, c.groups)), cents
 	case k < 108:
-		return digits(cents, c.groups) + " EUR"
-	case k < 112:
-		return digits(cents, false) + "5"
+		return c.written(digits(cents, c.groups) + " EUR"), cents
+	case k < 112: // half a cent more
+		return c.written(digits(cents, false) + "5"), cents + 1
 	case k < 140:
-		return fmt.Sprint(cents / 100)
+		return fmt.Sprint(cents / 100), cents / 100 * 100
 	}
-	return digits(cents, c.groups)
+	return c.written(digits(cents, c.groups)), cents
 }
 
 func digits(cents int, groups bool) string {

@@ -8,17 +8,23 @@ umbau: 1                        # version of the plan format
 title: Halyard & Moss sales, all coasts
 
 extracts:                       # what comes in: one entry for each way of delivery
-  - files: ["raw/Amber*.csv", "raw/Skerries*.csv", raw/*.zip]   # 2023.zip holds the first year
-    except: raw/Skerries_2025.csv
+  - files: [raw/Skerries_2024.csv, raw/2023.zip/Skerries*.csv]   # 2023.zip holds the first year
     path: "{region}_{year}"     # two columns of the table stand in the file's name
     unpivot:                    # every header that nothing else claims is a product:
       header: "{product}"       # the header goes to the column product,
       cell: amount              # the cell below it to the column amount
-    absent: leave               # these coasts send no quantity
+    absent: leave               # this coast sends no quantity
+
+  - files: [raw/Amber*.csv, raw/2023.zip/Amber*.csv]
+    path: "{region}_{year}"
+    numbers: 1.234,56           # how numbers are written there, by example
+    unpivot: { header: "{product}", cell: amount }
+    absent: leave
 
   - files: raw/Long*.csv        # quantity and value side by side: two header rows
     path: "{region}_{year}"
     header: [1, 2]              # joined to Quantity | Dock Line, Value | Dock Line
+    dates: 31/12/2024           # 03/04/2024 is a day in April there
     unpivot: { header: "{measure} | {product}", cell: "{measure}" }
     headers: { amount: [Value] }
 
@@ -43,7 +49,7 @@ fact:                           # the finished table, one entry for each column
     headers: [Outlet, Branch name]   # what some coasts call it
     blanks: above               # merged cells: the branch stands in the first row only
   month:
-    is: month                   # 2024-03, Mar 2024 and date cells are all 2024-03
+    is: month                   # 2024-03, Mar 2024, 31/03/2024 are all 2024-03
     headers: [Period]
   product:
     is: name
@@ -63,10 +69,19 @@ fact:                           # the finished table, one entry for each column
     unclear: hold               # "1,23", "12 pcs": it may be money, a person must look
     errors: hold                # "#N/A" is no zero: the grand total would lie
     note: Net sales in euro
+  price:                        # of a piece, where pieces are counted
+    formula: amount / quantity
+    errors: leave               # nothing sold: no price
+    decimals: 2
 
 rows:
   grain: [region, branch, month, product]   # each combination may stand only once
   repeats: stop
+
+ties:                           # what the office of each coast has booked must agree
+  - file: control/*.csv
+    by: { region: Coast, year: Year }
+    measures: { amount: Booked }
 
 deliver:
   - to: out/sales.csv           # appears whole, when every rule has held

@@ -30,7 +30,7 @@ func pairs(r *rand.Rand, c coast, year int) []byte {
 	lines := []string{line(above, false), line(header, false)}
 	for month := 1; month <= 12; month++ {
 		for i, b := range c.branches {
-			cells := []string{branch(r, b, month, i), monthText(c.month, year, month)}
+			cells := []string{branch(r, b, month, i), monthText(c.month, year, month, i)}
 			var values []string
 			for _, p := range order {
 				value := amount(r, c, products[p], month, year)

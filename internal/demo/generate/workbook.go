@@ -180,6 +180,13 @@ func serial(year, month int) int {
 // amount writes one cell and returns its thousandths: 0 where it is no number.
 func (w *writer) amount(column int, r *rand.Rand, p product, month, year int) int {
 	cents := usual(r, p, month, year)
+	thousandths := w.put(column, r, cents)
+	booked[place{"Lakes", year}] += (thousandths + 5) / 10
+	return thousandths
+}
+
+// put writes a cell of so many cents, or what else may stand there.
+func (w *writer) put(column int, r *rand.Rand, cents int) int {
 	pick := func(of []string) string { return of[r.IntN(len(of))] }
 	switch k := r.IntN(1000); {
 	case k < 40:
