@@ -71,7 +71,8 @@ func (r *reads) addTo(s *value.Sum, i, places int) {
 func (w *Worker) readNumbers(ci int) {
 	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
 	w.columns[ci].reads.reset(w.width(c))
-	w.columns[ci].fixed, w.columns[ci].usual = value.NewFixed(c.decimals(), c.reading.Numbers.PointByte())
+	fixed, ok := table.NewFixed(c.decimals(), c.reading.Numbers.PointByte())
+	w.columns[ci].fixed, w.columns[ci].usual = fixed, ok && c.plain()
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Codes, out.Wide = c.level, nil, out.Codes[:0], out.Wide[:0]
 	out.Numbers = resized(out.Numbers, n)
@@ -149,51 +150,59 @@ func (w *Worker) stored(at, n int) []table.CellKind {
 }
 
 // readCells reads cells into the column from value i on; slot is that of the
-// first. A plain number with the places that its column has takes the short way.
+// first. Plain numbers with the places that the column has take the short way.
 func (w *Worker) readCells(ci, i, slot int, cells []table.Cell, kinds []table.CellKind) {
-	c := &w.Program.Columns[ci]
+	c, s, data := &w.Program.Columns[ci], &w.columns[ci], w.Rows.Data
+	style := &c.reading.Numbers
+	if !s.usual || len(kinds) > 0 {
+		for j, cell := range cells {
+			if len(kinds) > 0 && kinds[j] == table.NumberCell {
+				style = &value.English
+			}
+			w.readCell(ci, i+j, slot+j, cell, style)
+			style = &c.reading.Numbers
+		}
+		return
+	}
+	numbers, sums := w.Batch.Columns[ci].Numbers[i:], s.reads.usual[slot:]
+	for j := 0; j < len(cells); j++ {
+		j += s.fixed.Read(data, cells[j:], numbers[j:], sums[j:])
+		if j < len(cells) {
+			w.readCell(ci, i+j, slot+j, cells[j], style)
+		}
+	}
+}
+
+// readCell reads one cell: other plain numbers than a column mostly has are read
+// here, all else the long way.
+func (w *Worker) readCell(ci, i, slot int, cell table.Cell, style *value.Style) {
+	c, s, data := &w.Program.Columns[ci], &w.columns[ci], w.Rows.Data
+	if cell.Off == cell.End {
+		w.gap(ci, i, cell, value.Blank)
+		return
+	}
+	if !c.plain() {
+		w.readNumber(ci, i, cell, data[cell.Off:cell.End], style)
+		return
+	}
+	coef, places, neat, ok := value.PlainAt(data, cell.Off, cell.End, style.PointByte())
 	decimals := c.decimals()
-	fixed, usual := w.columns[ci].fixed, w.columns[ci].usual
-	style, sign := &c.reading.Numbers, c.reading.Numbers.PointByte()
-	slow := c.spec.Read != nil || c.spec.Words.Figures()
-	sums := w.columns[ci].reads.usual[slot : slot+len(cells)]
-	data := w.Rows.Data
-	numbers := w.Batch.Columns[ci].Numbers[i : i+len(cells)]
-	for j, cell := range cells {
-		if cell.Off == cell.End {
-			w.gap(ci, i+j, cell, value.Blank)
-			continue
-		}
-		if len(kinds) > 0 && kinds[j] == table.NumberCell {
-			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End], &value.English)
-			continue
-		}
-		if slow {
-			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End], style)
-			continue
-		}
-		coef, neat, ok := fixed.Read(data, cell.Off, cell.End)
-		places := decimals
-		if !ok || !usual {
-			coef, places, neat, ok = value.PlainAt(data, cell.Off, cell.End, sign)
-		}
-		switch {
-		case !ok:
-			w.readNumber(ci, i+j, cell, data[cell.Off:cell.End], style)
-			continue
-		case places == decimals:
-			sums[j].Add(coef)
-		case decimals < 0 && (places == 0 || data[cell.End-1] != '0'): // no longer than it must be
-			w.columns[ci].reads.add(slot+j, value.NewDecimal(coef, places))
-		default:
-			w.put(ci, i+j, cell, value.NewDecimal(coef, places))
-			continue
-		}
-		n := &numbers[j]
-		n.Coef, n.Off, n.Len, n.Places, n.Form = coef, cell.Off, uint8(cell.End-cell.Off), uint8(places), table.Print
-		if neat {
-			n.Form = table.Copy
-		}
+	switch {
+	case !ok:
+		w.readNumber(ci, i, cell, data[cell.Off:cell.End], style)
+		return
+	case places == decimals:
+		s.reads.usual[slot].Add(coef)
+	case decimals < 0 && (places == 0 || data[cell.End-1] != '0'): // no longer than it must be
+		s.reads.add(slot, value.NewDecimal(coef, places))
+	default:
+		w.put(ci, i, cell, value.NewDecimal(coef, places))
+		return
+	}
+	n := &w.Batch.Columns[ci].Numbers[i]
+	n.Coef, n.Off, n.Len, n.Places, n.Form = coef, cell.Off, uint8(cell.End-cell.Off), uint8(places), table.Print
+	if neat {
+		n.Form = table.Copy
 	}
 }
 
@@ -251,6 +260,15 @@ func (w *Worker) gap(ci, i int, cell table.Cell, kind value.Gap) {
 // put takes a number in, as its column wants it.
 func (w *Worker) put(ci, i int, cell table.Cell, d value.Decimal) {
 	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
+	decimals := c.decimals()
+	if d.Places() <= decimals { // as it is, but for zeros that its places lack
+		fixed, _ := d.Rescale(decimals)
+		if coef, places, ok := fixed.Small(); ok {
+			out.Numbers[i] = table.Number{Coef: coef, Places: uint8(places), Form: table.Print}
+			w.columns[ci].reads.usual[i%w.width(c)].Add(coef)
+			return
+		}
+	}
 	short := d.Shorten()
 	switch {
 	case c.spec.Kind == plan.Whole && short.Places() > 0:

@@ -71,6 +71,10 @@ func (c *column) decimals() int {
 // places is how many places the numbers of the column usually have.
 func (c *column) places() int { return max(0, c.decimals()) }
 
+// plain reports whether the cells of the column are numbers as they stand: no
+// pattern keeps a piece of them, and no number means nothing.
+func (c *column) plain() bool { return c.spec.Read == nil && !c.spec.Words.Figures() }
+
 // cellColumn is the column of the extract whose cells feed a slot.
 func (c *column) cellColumn(p *Program, slot int) int {
 	if c.level == table.PerCell {

@@ -19,7 +19,25 @@ import (
 // becomes.
 type texts struct {
 	*table.Dict
-	info []textInfo
+	info  []textInfo
+	marks []uint8 // what a whole column is asked first, beside info
+}
+
+const (
+	oddMark   = 1 << iota // as textInfo.odd
+	totalMark             // a total word is among its words
+)
+
+// tell notes what the text with the next code is.
+func (d *texts) tell(in textInfo) {
+	var m uint8
+	if in.odd {
+		m |= oddMark
+	}
+	if in.total.among {
+		m |= totalMark
+	}
+	d.info, d.marks = append(d.info, in), append(d.marks, m)
 }
 
 type textInfo struct {
@@ -42,6 +60,9 @@ func (w *Worker) readTexts(ci int) (total bool) {
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Numbers = c.level, s.texts.Dict, nil
 	out.Codes = resized(out.Codes, n)
+	if c.source.From == layout.Label {
+		return w.readLabels(ci)
+	}
 	for i := range n {
 		if c.level == table.PerCell && w.Program.Slots[i%w.Batch.Slots].Itself {
 			out.Codes[i] = s.texts.empty()
@@ -49,18 +70,29 @@ func (w *Worker) readTexts(ci int) (total bool) {
 		}
 		code := s.texts.code(c, w.textAt(c, i))
 		out.Codes[i] = code
-		in := &s.texts.info[code]
-		s.odd = s.odd || in.odd
-		total = total || in.total.among
+		s.odd = s.odd || s.texts.info[code].odd
 	}
-	return total && c.source.From == layout.Label
+	return false
 }
 
-// textAt is the raw text behind value i of a column.
+// readLabels is readTexts for a column of labels.
+func (w *Worker) readLabels(ci int) (total bool) {
+	c, s, codes := &w.Program.Columns[ci], &w.columns[ci], w.Batch.Columns[ci].Codes
+	starts, cells, data := w.Rows.Starts, w.Rows.Cells, w.Rows.Data
+	var all uint8
+	for i, row := range w.Sorted.Used {
+		cell := cells[int(starts[row])+c.source.Index]
+		code := s.texts.code(c, data[cell.Off:cell.End])
+		codes[i] = code
+		all |= s.texts.marks[code]
+	}
+	s.odd = s.odd || all&oddMark != 0
+	return all&totalMark != 0
+}
+
+// textAt is the raw text behind value i of a column that is none of labels.
 func (w *Worker) textAt(c *column, i int) []byte {
 	switch c.source.From {
-	case layout.Label:
-		return w.Rows.Text(w.Rows.Cells[int(w.Rows.Starts[w.Sorted.Used[i]])+c.source.Index])
 	case layout.WideCell:
 		cell, _ := w.cell(c, i)
 		return w.Rows.Text(cell)
@@ -86,7 +118,7 @@ func (w *Worker) heading(i int) string {
 func (d *texts) empty() uint32 {
 	code, fresh := d.Code([]byte{0}) // no text of a cell
 	if fresh {
-		d.info = append(d.info, textInfo{})
+		d.tell(textInfo{})
 	}
 	return code
 }
@@ -100,7 +132,7 @@ func (d *texts) filled(c *column, text string) (code uint32, ok bool) {
 	}
 	code, fresh := d.Code(append([]byte{0, '='}, text...)) // no text of a cell
 	if fresh {
-		d.info = append(d.info, textInfo{text: text})
+		d.tell(textInfo{text: text})
 		d.SetOut(code, cased(c.spec.Case, out))
 	}
 	return code, true
@@ -110,7 +142,7 @@ func (d *texts) filled(c *column, text string) (code uint32, ok bool) {
 func (d *texts) failed() uint32 {
 	code, fresh := d.Code([]byte{0, '#'}) // no text of a cell
 	if fresh {
-		d.info = append(d.info, textInfo{gap: value.Error, odd: true})
+		d.tell(textInfo{gap: value.Error, odd: true})
 	}
 	return code
 }
@@ -142,7 +174,7 @@ func (d *texts) learn(c *column, code uint32) {
 	ok := true
 	switch {
 	case !c.gapped() && in.text == "": // an absent column or piece is empty, without a rule
-		d.info = append(d.info, in)
+		d.tell(in)
 		return
 	case c.gapped():
 		in.gap = c.spec.Words.TextGap(in.text)
@@ -173,7 +205,7 @@ func (d *texts) learn(c *column, code uint32) {
 	if in.gap == value.NoGap {
 		out = cased(c.spec.Case, out)
 	}
-	d.info = append(d.info, in)
+	d.tell(in)
 	d.SetOut(code, out)
 }
 

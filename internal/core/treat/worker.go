@@ -71,7 +71,7 @@ type columnState struct {
 	touched    []uint32 // codes of names that the block has, in their order
 	odd        bool     // a text of the block needs a decision
 	reads      reads
-	fixed      value.Fixed              // reads most of its numbers …
+	fixed      table.Fixed              // reads most of its numbers …
 	usual      bool                     // … if there is such a reader
 	puts       [value.Gaps]table.Number // what gaps get, where that is a number to copy
 	gapCells   []gapCell

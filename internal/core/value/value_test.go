@@ -47,18 +47,6 @@ func FuzzNumber(f *testing.F) {
 		coef, places, neat, plain := value.Plain([]byte(s), '.')
 		coef8, places8, neat8, plain8 := value.PlainAt([]byte(s+"12345678"), 0, uint32(len(s)), '.')
 		require.Equal(t, []any{coef, places, neat, plain}, []any{coef8, places8, neat8, plain8}, s)
-		for p := range 7 {
-			fixed, known := value.NewFixed(p, '.')
-			require.True(t, known)
-			if s == "" {
-				break
-			}
-			if c, n, ok := fixed.Read([]byte("12345678"+s+" "), 8, uint32(8+len(s))); ok {
-				require.Equal(t, []any{c, p, n, true}, []any{coef, places, neat, plain}, s)
-			} else {
-				require.False(t, plain && places == p && len(s) <= 8, s)
-			}
-		}
 		if plain {
 			require.True(t, ok, s)
 			assert.Zero(t, d.Cmp(value.NewDecimal(coef, places)), s)
@@ -200,17 +188,6 @@ func BenchmarkPlainAt(b *testing.B) {
 	i := 0
 	for b.Loop() {
 		value.PlainAt(data, ends[i&3][0], ends[i&3][1], '.')
-		i++
-	}
-}
-
-func BenchmarkFixed(b *testing.B) {
-	data := []byte("12345678,123.45,7.50,-1234.99,0.10,")
-	ends := [4][2]uint32{{9, 15}, {16, 20}, {21, 29}, {30, 34}}
-	f, _ := value.NewFixed(2, '.')
-	i := 0
-	for b.Loop() {
-		f.Read(data, ends[i&3][0], ends[i&3][1])
 		i++
 	}
 }

@@ -2,6 +2,7 @@ package csv
 
 import (
 	"slices"
+	"unsafe"
 
 	"umbau/internal/core/table"
 )
@@ -24,18 +25,15 @@ type Encoder struct {
 // segment is a part of a fact row, a comma behind each of its cells. Any of its
 // parts may be missing.
 type segment struct {
-	rowColumns  []int
-	row         []byte // the text of the row at hand, and what stands behind
-	rowLen      int
-	slotColumns []int
-	slots       []span // the text of each slot
-	slotMost    int    // the length of the longest
-	cells       *table.Column
+	row         []byte         // the text of the row at hand
+	slots       [][]byte       // the text of each slot
 	numbers     []table.Number // of the cells
+	data        []byte         // the texts of these
+	cells       *table.Column
+	rowColumns  []int
+	slotColumns []int
+	slotMost    int // the length of the longest text of a slot
 }
-
-// span is a text in the buffer.
-type span struct{ off, len int }
 
 const (
 	// slack is how far lay may read and write beyond the end of a text.
@@ -53,17 +51,24 @@ func (e *Encoder) Header(names []string) []byte { return table.AppendLine(nil, n
 // Encode appends the delivered fact rows of a batch.
 func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
 	e.plan(b)
-	slotsEnd := len(e.buffer)
+	first, slotsEnd := &e.segments[0], len(e.buffer)
+	lead := 0 // columns of the extract that stand first; all rows begin with their text
+	for lead < len(first.rowColumns) && b.Columns[first.rowColumns[lead]].Level == table.PerExtract {
+		lead++
+	}
+	e.write(b, first.rowColumns[:lead], 0, 0)
+	leadEnd := len(e.buffer)
 	for row := range b.Rows {
-		e.buffer = e.buffer[:slotsEnd]
+		e.buffer = e.buffer[:leadEnd]
+		e.write(b, first.rowColumns[lead:], row, 0)
+		first.row = e.buffer[slotsEnd:]
 		most := slack // that one fact row needs, texts of cells aside
 		for i := range e.segments {
 			s := &e.segments[i]
-			if len(s.rowColumns) > 0 {
-				t := e.write(b, s.rowColumns, row, 0)
-				s.row, s.rowLen = e.buffer[t.off:cap(e.buffer)], t.len
+			if i > 0 {
+				s.row = e.write(b, s.rowColumns, row, 0)
 			}
-			most += s.rowLen + s.slotMost + room
+			most += len(s.row) + s.slotMost + room
 		}
 		need := most*b.Slots + slack
 		dst = e.row(slices.Grow(dst, need), b, row, need)
@@ -75,28 +80,24 @@ func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
 // room for all but the texts of cells.
 func (e *Encoder) row(dst []byte, b *table.Batch, row, need int) []byte {
 	out, end := dst[:cap(dst)], len(dst)
-	segments, texts, data := e.segments, e.buffer[:cap(e.buffer)], b.Data
 	at := row * b.Slots
 	for slot, fate := range b.Fates[at : at+b.Slots] {
 		if fate != table.Delivered {
 			continue
 		}
-		for i := range segments {
-			s := &segments[i]
-			if s.rowLen > 0 {
-				lay(out[end:], s.row, s.rowLen)
-				end += s.rowLen
+		for i := range e.segments {
+			s := &e.segments[i]
+			if len(s.row) > 0 {
+				end = lay(out, end, s.row)
 			}
 			if slot < len(s.slots) {
-				t := s.slots[slot]
-				lay(out[end:], texts[t.off:], t.len)
-				end += t.len
+				end = lay(out, end, s.slots[slot])
 			}
 			if at+slot < len(s.numbers) && s.numbers[at+slot].Form == table.Copy {
 				x := &s.numbers[at+slot]
-				lay(out[end:], data[x.Off:], int(x.Len))
-				end += int(x.Len) + 1
-				out[end-1] = ','
+				end = lay(out, end, s.data[x.Off:x.Off+uint32(x.Len)])
+				out[end] = ','
+				end++
 			} else if s.cells != nil {
 				out, end = e.odd(out, end, b, s, at+slot, need)
 			}
@@ -106,21 +107,17 @@ func (e *Encoder) row(dst []byte, b *table.Batch, row, need int) []byte {
 	return out[:end]
 }
 
-// lay copies n bytes, and up to slack bytes of what stands behind them.
-func lay(dst, src []byte, n int) {
-	d, s := (*[slack]byte)(dst), (*[slack]byte)(src)
-	*(*[16]byte)(d[:16]) = *(*[16]byte)(s[:16])
-	if n <= 16 {
-		return
+// lay puts a text at end, and up to fifteen bytes of what stands behind it. It
+// returns the new end.
+func lay(out []byte, end int, text []byte) int {
+	end += len(text)
+	_, _ = out[end+15], text[:len(text)+15]
+	d, s := unsafe.Pointer(&out[end-len(text)]), unsafe.Pointer(unsafe.SliceData(text))
+	for n := len(text); n > 0; n -= 16 {
+		*(*[16]byte)(d) = *(*[16]byte)(s)
+		d, s = unsafe.Add(d, 16), unsafe.Add(s, 16)
 	}
-	*(*[16]byte)(d[16:32]) = *(*[16]byte)(s[16:32])
-	if n <= 32 {
-		return
-	}
-	*(*[32]byte)(d[32:64]) = *(*[32]byte)(s[32:64])
-	if n > slack {
-		copy(dst[slack:n], src[slack:n])
-	}
+	return end
 }
 
 // odd appends a cell that is not copied as it stands, which may be of any
@@ -151,7 +148,7 @@ func (e *Encoder) plan(b *table.Batch) {
 		}
 		switch {
 		case c.Level == table.PerCell:
-			s.cells, s.numbers = c, c.Numbers
+			s.cells, s.numbers, s.data = c, c.Numbers, b.Data
 		case c.Level == table.PerSlot || c.Level == table.PerExtract && afterSlots:
 			s.slotColumns = append(s.slotColumns, ci)
 		default:
@@ -166,13 +163,14 @@ func (e *Encoder) plan(b *table.Batch) {
 		for slot := range b.Slots {
 			t := e.write(b, s.slotColumns, 0, slot)
 			s.slots = append(s.slots, t)
-			s.slotMost = max(s.slotMost, t.len)
+			s.slotMost = max(s.slotMost, len(t))
 		}
 	}
 }
 
-// write puts the text of columns for a row and a slot into the buffer.
-func (e *Encoder) write(b *table.Batch, columns []int, row, slot int) span {
+// write puts the text of columns for a row and a slot into the buffer. Where that
+// has to grow, texts before stay where they were.
+func (e *Encoder) write(b *table.Batch, columns []int, row, slot int) []byte {
 	begin := len(e.buffer)
 	for _, ci := range columns {
 		c := &b.Columns[ci]
@@ -185,5 +183,5 @@ func (e *Encoder) write(b *table.Batch, columns []int, row, slot int) span {
 		e.buffer = append(e.buffer, ',')
 	}
 	e.buffer = slices.Grow(e.buffer, slack)
-	return span{begin, len(e.buffer) - begin}
+	return e.buffer[begin:]
 }
