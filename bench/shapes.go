@@ -1,0 +1,233 @@
+package main
+
+import (
+	"archive/zip"
+	"bufio"
+	"compress/gzip"
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/xuri/excelize/v2"
+)
+
+var (
+	coasts   = []string{"Skerries", "Amber Bay", "Long Sound", "Lakes"}
+	branches = []string{"Harbour Street", "Quay 4", "Old Slip", "North Mole", "Boatyard", "Lock House", "Pier Head", "Ferry Steps"}
+	products = []string{"Marine Rope 10 mm", "Brass Cleat", "Deck Brush", "Bilge Pump", "Oilskin Jacket", "Signal Flag", "Dock Line", "Anchor Chain", "Fender", "Hand Flare", "Life Vest", "Compass"}
+	remarks  = []string{`"paid late, twice"`, `"said ""urgent"""`, `"10 mm, cut to length"`, "counter", `"collected, no receipt"`, "by post"}
+)
+
+// text writes a text file made by write, packed by its ending.
+func text(path string, write func(w *bufio.Writer, r *rand.Rand)) error {
+	if err := os.MkdirAll(filepath.Dir(path), 0o777); err != nil {
+		return err
+	}
+	f, err := os.Create(path)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	var out io.Writer = f
+	var closers []io.Closer
+	switch filepath.Ext(path) {
+	case ".gz":
+		z := gzip.NewWriter(f)
+		out, closers = z, append(closers, z)
+	case ".zip":
+		z := zip.NewWriter(f)
+		m, err := z.Create(strings.TrimSuffix(filepath.Base(path), ".zip") + ".csv")
+		if err != nil {
+			return err
+		}
+		out, closers = m, append(closers, z)
+	}
+	w := bufio.NewWriter(out)
+	write(w, rand.New(rand.NewPCG(uint64(len(path)), 7)))
+	if err := w.Flush(); err != nil {
+		return err
+	}
+	for _, c := range closers {
+		if err := c.Close(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func pick(r *rand.Rand, of []string) string { return of[r.IntN(len(of))] }
+
+func cents(r *rand.Rand) string { return fmt.Sprintf("%d.%02d", r.IntN(1000), r.IntN(100)) }
+
+// grouped is an amount such as "12,345.60", in quotes where it has groups.
+func grouped(r *rand.Rand) string {
+	if r.IntN(2) == 0 {
+		return cents(r)
+	}
+	return fmt.Sprintf(`"%d,%03d.%02d"`, 1+r.IntN(99), r.IntN(1000), r.IntN(100))
+}
+
+// wideFile is one product a column, with gaps, words and amounts of all kinds.
+func wideFile(rows, columns int) func(*bufio.Writer, *rand.Rand) {
+	return func(w *bufio.Writer, r *rand.Rand) {
+		fmt.Fprint(w, "Branch,Month")
+		for i := range columns {
+			fmt.Fprintf(w, ",%s %d", products[i%len(products)], i/len(products))
+		}
+		fmt.Fprintln(w)
+		for range rows {
+			fmt.Fprintf(w, "%s,2024-%02d", pick(r, branches), 1+r.IntN(12))
+			for range columns {
+				w.WriteByte(',')
+				switch k := r.IntN(100); {
+				case k < 6:
+				case k < 8:
+					w.WriteString("n/a")
+				case k < 10:
+					w.WriteString(grouped(r))
+				default:
+					w.WriteString(cents(r))
+				}
+			}
+			w.WriteByte('\n')
+		}
+	}
+}
+
+const widePlan = `umbau: 1
+extracts: [{ files: raw/*, path: "{region}", unpivot: { header: "{product}", cell: amount } }]
+fact:
+  region: text
+  branch: text
+  month: month
+  product: name
+  amount: { is: number, decimals: 2, gaps: 0 }
+deliver: [{ to: out.csv }]
+record: record
+`
+
+func wide(dir string, rows, columns int, ending string) (int, error) {
+	for _, c := range coasts {
+		if err := text(filepath.Join(dir, "raw", c+ending), wideFile(rows/len(coasts)/columns, columns)); err != nil {
+			return 0, err
+		}
+	}
+	return rows / len(coasts) / columns * len(coasts) * columns, nil
+}
+
+const longPlan = `umbau: 1
+extracts: [{ files: raw/*, path: "{region}", dates: 31/12/2024 }]
+fact:
+  region: text
+  day: date
+  branch: text
+  product: text
+  remark: text
+  quantity: whole
+  amount: { is: number, decimals: 2 }
+deliver: [{ to: out.csv }]
+record: record
+`
+
+func long(dir string, rows int) (int, error) {
+	for _, c := range coasts {
+		err := text(filepath.Join(dir, "raw", c+".csv"), func(w *bufio.Writer, r *rand.Rand) {
+			fmt.Fprintln(w, "Day,Branch,Product,Remark,Quantity,Amount")
+			for range rows / len(coasts) {
+				fmt.Fprintf(w, "%02d/%02d/%d,%s,%s,%s,%d,%s\n", 1+r.IntN(28), 1+r.IntN(12), 2022+r.IntN(4), pick(r, branches), pick(r, products), pick(r, remarks), 1+r.IntN(40), grouped(r))
+			}
+		})
+		if err != nil {
+			return 0, err
+		}
+	}
+	return rows, nil
+}
+
+const codesPlan = `umbau: 1
+extracts: [{ files: raw/*, path: "{region}" }]
+fact:
+  region: text
+  month: text
+  article: { is: name, read: "*-{} *" }
+  amount: { is: number, decimals: 2 }
+rows: { grain: [region, month, article] }
+deliver: [{ to: out.csv }]
+record: record
+`
+
+// codes is 200,000 codes, each in its own text, in every file.
+func codes(dir string, rows int) (int, error) {
+	const distinct = 200_000
+	for _, c := range coasts {
+		err := text(filepath.Join(dir, "raw", c+".csv"), func(w *bufio.Writer, r *rand.Rand) {
+			fmt.Fprintln(w, "Month,Article,Amount")
+			for i := range rows / len(coasts) {
+				n := i * 7919 % distinct
+				fmt.Fprintf(w, "2024-%02d,art-%c%07d %s,%s\n", 1+i/distinct%12, 'A'+rune(n%26), n, products[n%len(products)], grouped(r))
+			}
+		})
+		if err != nil {
+			return 0, err
+		}
+	}
+	return rows, nil
+}
+
+func files(dir string, n int) (int, error) {
+	for i := range n {
+		if err := text(filepath.Join(dir, "raw", fmt.Sprintf("%s %05d.csv", coasts[i%len(coasts)], i)), wideFile(3, 4)); err != nil {
+			return 0, err
+		}
+	}
+	return 12 * n, nil
+}
+
+const bookPlan = `umbau: 1
+extracts: [{ files: book.xlsx }]
+fact:
+  day: date
+  branch: text
+  product: text
+  remark: text
+  quantity: whole
+  amount: { is: number, decimals: 2 }
+  cost: { is: number, decimals: 2 }
+  a: text
+  b: text
+  c: text
+  d: { is: number, decimals: 2 }
+  e: { is: number, decimals: 2 }
+  f: { is: number, decimals: 2 }
+  g: { is: number, decimals: 2 }
+deliver: [{ to: out.csv }]
+record: record
+`
+
+func book(dir string, rows int) (int, error) {
+	x := excelize.NewFile()
+	defer x.Close()
+	s, err := x.NewStreamWriter("Sheet1")
+	if err != nil {
+		return 0, err
+	}
+	head := []any{"day", "branch", "product", "remark", "quantity", "amount", "cost", "a", "b", "c", "d", "e", "f", "g"}
+	r := rand.New(rand.NewPCG(1, 7))
+	for i := range rows + 1 {
+		if i > 0 {
+			n := func() any { return float64(r.IntN(1e6)) / 100 }
+			head = []any{fmt.Sprintf("2024-%02d-%02d", 1+r.IntN(12), 1+r.IntN(28)), pick(r, branches), pick(r, products), "counter", r.IntN(40), n(), n(),
+				pick(r, coasts), pick(r, branches), pick(r, products), n(), n(), n(), n()}
+		}
+		if err := s.SetRow(fmt.Sprintf("A%d", i+1), head); err != nil {
+			return 0, err
+		}
+	}
+	if err := s.Flush(); err != nil {
+		return 0, err
+	}
+	return rows, x.SaveAs(filepath.Join(dir, "book.xlsx"))
+}
