@@ -167,7 +167,7 @@ func (r *review) decide(seen, standard string) error {
 func (r *review) show(at int, p *names.Proposal) {
 	w := r.app.out
 	fmt.Fprintf(w, "\n%s  %s %d of %d, in %s", r.app.colored(w, bold, fmt.Sprintf("%q", place.Shorten(p.Seen))), r.column, at+1, len(r.list), countOf(p.Cells, "fact row"))
-	if p.First.File != "" {
+	if p.First != nil {
 		fmt.Fprintf(w, ", first %s", p.First)
 	}
 	fmt.Fprintln(w)

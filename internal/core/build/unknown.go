@@ -35,7 +35,7 @@ func (s *Summary) listUnknown(books []*names.Book) {
 			index = books[column].NewIndex()
 		}
 		for _, n := range list[:min(len(list), place.MostPlaces)] {
-			p.Places, p.Texts = append(p.Places, n.First), append(p.Texts, n.Text)
+			p.Places, p.Texts = append(p.Places, *n.First), append(p.Texts, n.Text)
 			p.Notes = append(p.Notes, s.stake(n, index))
 		}
 		p.Message = fmt.Sprintf("%s of column %s not in the book %s", counted(len(list), "name"), p.Column, s.Plan.Columns[column].Book)
@@ -45,7 +45,7 @@ func (s *Summary) listUnknown(books []*names.Book) {
 // stake says how much is at stake for an unknown name.
 func (s *Summary) stake(n names.Seen, index *names.Index) string {
 	text := counted(n.Cells, "fact row")
-	if m := s.Plan.LastMeasure(); m >= 0 {
+	if m := s.Plan.LastMeasure(); m >= 0 && n.Amount != nil {
 		text += fmt.Sprintf(", %s of %s", n.Amount.Total(), s.Plan.Columns[m].Name)
 	}
 	if index != nil {

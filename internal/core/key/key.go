@@ -27,17 +27,20 @@ import (
 
 // Of returns the key of a text. A text of punctuation alone is its own key, so
 // that "*" and "!" are not the same; a blank text has the empty key.
-func Of(s string) string {
-	var k string
+func Of(s string) string { return string(Append(make([]byte, 0, len(s)+4), s)) }
+
+// Append appends the key of a text.
+func Append(dst []byte, s string) []byte {
+	begin := len(dst)
 	if ascii(s) {
-		k = ofASCII(s)
+		dst = appendASCII(dst, s)
 	} else {
-		k = ofUnicode(s)
+		dst = append(dst, ofUnicode(s)...)
 	}
-	if k == "" {
-		return strings.TrimFunc(s, Invisible)
+	if len(dst) == begin {
+		dst = append(dst, strings.TrimFunc(s, Invisible)...)
 	}
-	return k
+	return dst
 }
 
 // Same reports whether two texts have one key.
@@ -58,9 +61,9 @@ func ascii(s string) bool {
 	return true
 }
 
-// ofASCII is ofUnicode for the plain texts that most names are.
-func ofASCII(s string) string {
-	b := builder{out: make([]byte, 0, len(s)+4)}
+// appendASCII appends what ofUnicode gives, for the plain texts that most names are.
+func appendASCII(dst []byte, s string) []byte {
+	b := builder{out: dst, begin: len(dst)}
 	for i := 0; i < len(s); i++ {
 		c := s[i]
 		switch {
@@ -76,12 +79,12 @@ func ofASCII(s string) string {
 				b.space = true
 			}
 		case strings.IndexByte("%#&+$<=>|~", c) >= 0:
-			b.word(string(rune(c)))
+			b.word(s[i : i+1])
 		default:
 			b.space = true
 		}
 	}
-	return string(b.out)
+	return b.out
 }
 
 func digit(c byte) bool { return c >= '0' && c <= '9' }
@@ -89,11 +92,12 @@ func digit(c byte) bool { return c >= '0' && c <= '9' }
 // builder puts a key together; a pending space is written before the next letter.
 type builder struct {
 	out   []byte
+	begin int // of the key in it
 	space bool
 }
 
 func (b *builder) gap() {
-	if b.space && len(b.out) > 0 {
+	if b.space && len(b.out) > b.begin {
 		b.out = append(b.out, ' ')
 	}
 	b.space = false

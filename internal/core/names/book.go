@@ -151,7 +151,7 @@ func (r *bookReader) read(seen, standard int) {
 			if i >= len(record) {
 				return ""
 			}
-			return strings.Clone(string(value.Trim([]byte(record[i]))))
+			return strings.Clone(value.TrimText(record[i]))
 		}
 		d := decision{seen: cell(seen), standard: cell(standard), row: row}
 		if !utf8.ValidString(d.seen+d.standard) || strings.ContainsRune(d.seen+d.standard, 0) {

@@ -7,6 +7,7 @@ import "umbau/internal/core/key"
 // table.
 type FirstSpellings struct {
 	standard map[string]string
+	key      []byte // of the name at hand
 }
 
 // NewFirstSpellings returns one that has seen no name.
@@ -15,10 +16,10 @@ func NewFirstSpellings() *FirstSpellings { return &FirstSpellings{standard: map[
 // Take returns the standard of a name, which is the name itself if no spelling
 // of it came before.
 func (f *FirstSpellings) Take(name string) (standard string, how How) {
-	k := key.Of(name)
-	first, ok := f.standard[k]
+	f.key = key.Append(f.key[:0], name)
+	first, ok := f.standard[string(f.key)]
 	if !ok {
-		f.standard[k] = name
+		f.standard[string(f.key)] = name
 		return name, Same
 	}
 	if first == name {

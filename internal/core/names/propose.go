@@ -12,9 +12,9 @@ import (
 type Proposal struct {
 	Seen       string
 	Cells      int
-	First      place.Place // where it stands first, if that is known
-	Candidates []Candidate // best first; none where nothing is like it
-	Sure       bool        // the best one is the same by the key
+	First      *place.Place // where it stands first, if that is known
+	Candidates []Candidate  // best first; none where nothing is like it
+	Sure       bool         // the best one is the same by the key
 }
 
 // Propose proposes a standard for each name that the book does not have, those in

@@ -1,6 +1,7 @@
 package pattern
 
 import (
+	"slices"
 	"unicode"
 	"unicode/utf8"
 )
@@ -36,6 +37,7 @@ func (p *Pattern) compile() {
 	number := 0
 	p.emit(p.nodes, &number)
 	p.code = append(p.code, instr{op: opAccept})
+	p.parts = simple(p.nodes)
 }
 
 func (p *Pattern) emit(nodes []node, number *int) {
@@ -99,6 +101,25 @@ func (p *Pattern) Fit(text string) (map[string]string, bool) {
 	return pieces, true
 }
 
+// Piece is Fit for the piece "{}" alone, which is empty where it stands in an
+// absent bracket.
+func (p *Pattern) Piece(text string) (piece string, ok bool) {
+	var few [8]int
+	spans := few[:]
+	if n := 2 * len(p.fields); n <= len(few) {
+		spans = spans[:n]
+	} else {
+		spans = make([]int, n)
+	}
+	if !p.run(text, spans) {
+		return "", false
+	}
+	if i := slices.Index(p.fields, Keep); i >= 0 && spans[2*i+1] > 0 {
+		piece = text[spans[2*i]:spans[2*i+1]]
+	}
+	return piece, true
+}
+
 // Fits reports whether the pattern fits the whole text.
 func (p *Pattern) Fits(text string) bool { return p.run(text, make([]int, 2*len(p.fields))) }
 
@@ -109,6 +130,14 @@ type job struct {
 
 // run fits the text; spans receives begin and end of each field, end 0 when absent.
 func (p *Pattern) run(text string, spans []int) bool {
+	if p.parts != nil && fitSimple(p.parts, text, spans) {
+		return true
+	}
+	return p.try(text, spans)
+}
+
+// try is run without the short way.
+func (p *Pattern) try(text string, spans []int) bool {
 	width := len(text) + 1
 	tried := make([]uint64, (len(p.code)*width+63)/64)
 	todo := []job{{0, 0, -1}}

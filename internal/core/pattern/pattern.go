@@ -78,6 +78,7 @@ type Pattern struct {
 	nodes  []node
 	fields []string // in the order in which they stand
 	code   []instr
+	parts  []part // the same, if the pattern is a simple one
 }
 
 // Error is a mistake in a pattern. Offset counts characters from 0.

@@ -135,3 +135,32 @@ func BenchmarkFit(b *testing.B) {
 		p.Fit("long_sound_2024")
 	}
 }
+
+// The short way of simple patterns finds what the machine finds.
+func FuzzSimple(f *testing.F) {
+	for _, s := range []string{"*-{} *", "{a} {b}", "{a}*x", "Qty *", "{}", "*{a}", "{a} ", " {a}-{b}*c", "ab", "*a*b"} {
+		for _, text := range []string{"art-A0001 Rope 10 mm", "x  ", "a b  c", "qty  ROPE", "", "--", "x-y-c zc", "ab", "Straße-5 x"} {
+			f.Add(s, text)
+		}
+	}
+	f.Fuzz(func(t *testing.T, s, text string) {
+		p, err := pattern.Parse(s)
+		if err != nil || len(s) > 60 || len(text) > 200 {
+			return
+		}
+		slow, fast := pattern.Both(p, text)
+		require.Equal(t, slow, fast, "%q on %q", s, text)
+		piece, ok := p.Piece(text)
+		pieces, fits := p.Fit(text)
+		require.Equal(t, fits, ok)
+		require.Equal(t, pieces[pattern.Keep], piece)
+	})
+}
+
+func BenchmarkPiece(b *testing.B) {
+	p, err := pattern.Parse("*-{} *")
+	require.NoError(b, err)
+	for b.Loop() {
+		p.Piece("art-A0012345 Marine Rope 10 mm")
+	}
+}

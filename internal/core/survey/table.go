@@ -402,7 +402,7 @@ func (t *Table) decide(last bool) {
 		filled := 0
 		text := ""
 		for _, c := range w.cells {
-			if s := string(value.Trim([]byte(c.text))); s != "" {
+			if s := value.TrimText(c.text); s != "" {
 				filled, text = filled+1, s
 			}
 		}

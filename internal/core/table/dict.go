@@ -7,14 +7,23 @@ import (
 
 // Dict gives each distinct text a code, from 0 in the order of their coming,
 // and keeps what the text becomes beside it. The zero Dict is not ready; use
-// NewDict. Codes are good until Clear.
+// NewDict.
 type Dict struct {
 	Seen   []string // the text, as read
 	Out    []string // what is delivered for it
 	Quoted []string // the same, quoted for text files where that is needed
 	slots  []slot   // open addressing, a power of two
 	size   int      // bytes of all texts
+	asked  int      // how often a code was asked for
+	most   int      // texts it takes
 }
+
+const (
+	mostTexts = 1 << 16 // that a dictionary takes …
+	mostNames = 1 << 18 // … and one of names, which come again, if late
+	fewTexts  = 1 << 12
+	mostBytes = 16 << 20
+)
 
 type slot struct {
 	hash uint64
@@ -23,21 +32,33 @@ type slot struct {
 }
 
 // NewDict returns an empty dictionary.
-func NewDict() *Dict { return &Dict{slots: make([]slot, 64)} }
+func NewDict() *Dict { return &Dict{slots: make([]slot, 64), most: mostTexts} }
+
+// NewNameDict returns an empty dictionary for names.
+func NewNameDict() *Dict { return &Dict{slots: make([]slot, 64), most: mostNames} }
 
 // Len returns the number of distinct texts.
 func (d *Dict) Len() int { return len(d.Seen) }
 
 // Full reports whether the dictionary has grown so large that it should be
 // cleared before the next batch: memory stays flat, whatever comes in.
-func (d *Dict) Full() bool { return len(d.Seen) > 1<<16 || d.size > 8<<20 }
+func (d *Dict) Full() bool { return len(d.Seen) > d.most || d.size > mostBytes }
 
-// Clear forgets all texts.
-func (d *Dict) Clear() { *d = *NewDict() }
+// Next returns an empty dictionary for what comes after this one is full. Where
+// few of its texts came again (they are all different, as invoice numbers are),
+// that is a small one, which stays in a processor's cache.
+func (d *Dict) Next() *Dict {
+	next := &Dict{slots: make([]slot, 64), most: d.most}
+	if d.asked < 2*len(d.Seen) {
+		next.most = fewTexts
+	}
+	return next
+}
 
 // Code returns the code of a text and whether it is new. Out and Quoted of a
 // new text are empty.
 func (d *Dict) Code(text []byte) (code uint32, fresh bool) {
+	d.asked++
 	h := Hash(text)
 	mask := uint64(len(d.slots) - 1)
 	for i := h & mask; ; i = (i + 1) & mask {

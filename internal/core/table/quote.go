@@ -5,9 +5,15 @@ import "strings"
 // Quoted returns a text as a cell of a comma text file (RFC 4180): in quotes
 // where it holds a comma, a quote or a line break, with quotes doubled.
 func Quoted(s string) string {
-	if !strings.ContainsAny(s, ",\"\n\r") {
-		return s
+	for i := 0; i < len(s); i++ {
+		if c := s[i]; c == ',' || c == '"' || c == '\n' || c == '\r' {
+			return quoted(s)
+		}
 	}
+	return s
+}
+
+func quoted(s string) string {
 	return `"` + strings.ReplaceAll(s, `"`, `""`) + `"`
 }
 

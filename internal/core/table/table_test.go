@@ -26,11 +26,14 @@ func TestDict(t *testing.T) {
 	}
 	require.Equal(t, 5000, d.Len())
 	require.False(t, d.Full())
-	d.Code(make([]byte, 9<<20))
+	d.Code(make([]byte, mostBytes))
 	require.True(t, d.Full(), "by the bytes it holds")
-	d.Clear()
+	d = d.Next()
 	_, fresh := d.Code([]byte("name 1"))
 	require.True(t, fresh)
+	require.Equal(t, fewTexts, d.Next().most, "none came again")
+	d.Code([]byte("name 1"))
+	require.Equal(t, d.most, d.Next().most, "its text came again")
 }
 
 // The grain check takes equal hashes for equal texts, so that short texts that

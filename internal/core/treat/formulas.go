@@ -88,7 +88,7 @@ func (w *Worker) textVector(ci int) {
 	for i, code := range out.Codes {
 		in := &s.texts.info[code]
 		text := out.Texts.Out[code]
-		if in.open || in.odd && in.gap == value.NoGap { // a name that is not decided, as it stands
+		if s.texts.open(code) || in.odd && in.gap == value.NoGap { // a name that is not decided, as it stands
 			text = in.text
 		}
 		v.States[i] = textState(c, in, text)

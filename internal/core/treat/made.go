@@ -105,8 +105,8 @@ func (w *Worker) valueText(ci, row, slot int) string {
 	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
 	i := out.At(row, slot, w.Batch.Slots)
 	if out.Numbers == nil {
-		if in := &w.columns[ci].texts.info[out.Codes[i]]; in.open {
-			return in.text // its first spelling is not known yet
+		if t := w.columns[ci].texts; t.open(out.Codes[i]) {
+			return t.info[out.Codes[i]].text // its first spelling is not known yet
 		}
 		return out.Texts.Out[out.Codes[i]]
 	}

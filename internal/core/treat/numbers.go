@@ -218,7 +218,7 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, style *valu
 		return
 	}
 	if read := w.Program.Columns[ci].spec.Read; read != nil {
-		piece, ok := kept(read, string(text))
+		piece, ok := read.Piece(string(text))
 		if !ok {
 			w.gap(ci, i, cell, words.GapOf(string(text)))
 			return

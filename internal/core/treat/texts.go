@@ -9,7 +9,6 @@ import (
 
 	"umbau/internal/core/layout"
 	"umbau/internal/core/names"
-	"umbau/internal/core/pattern"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
@@ -21,12 +20,27 @@ type texts struct {
 	*table.Dict
 	info  []textInfo
 	marks []uint8 // what a whole column is asked first, beside info
+	spare []int32 // for place
+}
+
+// place returns a place of its own for a name.
+func (d *texts) place() *int32 {
+	if len(d.spare) == 0 {
+		d.spare = make([]int32, 256)
+	}
+	p := &d.spare[0]
+	d.spare = d.spare[1:]
+	return p
 }
 
 const (
 	oddMark   = 1 << iota // as textInfo.odd
 	totalMark             // a total word is among its words
+	openMark              // a name whose first spelling is not known yet
 )
+
+// open reports whether a text is a name whose first spelling is not known yet.
+func (d *texts) open(code uint32) bool { return d.marks[code]&openMark != 0 }
 
 // tell notes what the text with the next code is.
 func (d *texts) tell(in textInfo) {
@@ -44,12 +58,12 @@ type textInfo struct {
 	text  string // trimmed
 	gap   value.Gap
 	odd   bool // needs a decision wherever it stands
-	open  bool // a name whose first spelling is not known yet
 	total totalSays
 	name  bool // counted among the names
 	how   names.How
-	cells int // of the block at hand
-	first int // value of the block at hand that has it first
+	cells int    // of the block at hand
+	first int    // value of the block at hand that has it first
+	again *int32 // of a name: names.Seen.Again
 }
 
 // readTexts gives each value of a column of texts its code. It reports whether
@@ -160,28 +174,33 @@ func (d *texts) code(c *column, text []byte) uint32 {
 func (w *Worker) dict(ci int) *texts {
 	k := dictKey{w.Program.Lineup.Entry, ci}
 	d := w.dicts[k]
-	if d == nil || d.Full() {
+	switch {
+	case d == nil && w.Program.Columns[ci].spec.Kind == plan.Name:
+		d = &texts{Dict: table.NewNameDict()}
+	case d == nil:
 		d = &texts{Dict: table.NewDict()}
-		w.dicts[k] = d
+	case d.Full():
+		d = &texts{Dict: d.Next()}
 	}
+	w.dicts[k] = d
 	return d
 }
 
 // learn works out what a new text becomes.
 func (d *texts) learn(c *column, code uint32) {
-	in := textInfo{text: string(value.Trim([]byte(d.Seen[code])))}
+	in := textInfo{text: value.TrimText(d.Seen[code])}
 	out := in.text
-	ok := true
+	ok, open := true, false
 	switch {
 	case !c.gapped() && in.text == "": // an absent column or piece is empty, without a rule
 		d.tell(in)
 		return
 	case c.gapped():
 		in.gap = c.spec.Words.TextGap(in.text)
-		in.total = saysTotal(in.text, c.reading)
+		in.total = saysTotal(in.text)
 	}
 	if in.gap == value.NoGap && c.spec.Read != nil {
-		out, ok = kept(c.spec.Read, in.text)
+		out, ok = c.spec.Read.Piece(in.text)
 	}
 	if in.gap == value.NoGap && ok {
 		out, ok = c.spec.Kind.Read(c.reading, out)
@@ -198,21 +217,18 @@ func (d *texts) learn(c *column, code uint32) {
 		}
 		in.odd = rule.Remedy != plan.Leave || in.gap != value.Blank
 	case c.spec.Kind == plan.Name:
-		in.name = true
+		in.name, in.again = true, d.place()
 		in.text = out // what was kept of it
-		out = d.standard(c, &in)
+		out, open = standard(c, &in)
 	}
 	if in.gap == value.NoGap {
 		out = cased(c.spec.Case, out)
 	}
 	d.tell(in)
+	if open {
+		d.marks[code] |= openMark
+	}
 	d.SetOut(code, out)
-}
-
-// kept is the piece of a text that a pattern keeps.
-func kept(p *pattern.Pattern, text string) (string, bool) {
-	pieces, ok := p.Fit(text)
-	return pieces[pattern.Keep], ok
 }
 
 // misfit tells which gap a text is that does not read: text, or unclear where the
@@ -224,24 +240,25 @@ func misfit(c *column, text string) value.Gap {
 	return c.spec.Words.GapOf(text)
 }
 
-// standard looks a name up in its book.
-func (d *texts) standard(c *column, in *textInfo) string {
+// standard looks a name up in its book. open says that its first spelling is to
+// decide.
+func standard(c *column, in *textInfo) (out string, open bool) {
 	if c.book != nil {
 		if standard, how, ok := c.book.Find(in.text); ok {
 			in.how = how
-			return standard
+			return standard, false
 		}
 		in.how = names.Unknown
 	}
 	switch {
 	case c.firsts:
-		in.open = true
+		return "", true
 	case c.spec.Unknown.Remedy == plan.Put:
-		return c.spec.Unknown.Text
+		return c.spec.Unknown.Text, false
 	default:
 		in.odd = true
 	}
-	return ""
+	return "", false
 }
 
 // cased writes a text in the case its column wants. Casers keep state; each call
@@ -264,11 +281,11 @@ func (w *Worker) takeFirsts(ci int, first *names.FirstSpellings) {
 	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
 	take := func(i int) {
 		code := out.Codes[i]
-		in := &s.texts.info[code]
-		if !in.open {
+		if !s.texts.open(code) {
 			return
 		}
-		in.open = false
+		s.texts.marks[code] &^= openMark
+		in := &s.texts.info[code]
 		standard, how := first.Take(in.text)
 		if c.book == nil {
 			in.how = how
@@ -353,12 +370,10 @@ func (w *Worker) countNames(ci int) {
 	amounts := w.atStake(ci)
 	for _, code := range s.touched {
 		in := &s.texts.info[code]
-		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out[code], How: in.how, Cells: in.cells}
-		if sum := amounts[code]; sum != nil {
-			seen.Amount = *sum
-		}
+		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out[code], How: in.how, Cells: in.cells, Again: in.again, Amount: amounts[code]}
 		if w.Where || in.how == names.Unknown {
-			seen.First = w.place(ci, in.first)
+			first := w.place(ci, in.first)
+			seen.First = &first
 		}
 		w.Names = append(w.Names, seen)
 		in.cells = 0

@@ -41,11 +41,22 @@ type totalTexts struct {
 }
 
 // totalSays is what a text says of totals.
-type totalSays struct{ label, alone, among bool }
+type totalSays struct {
+	alone, among bool
+	label, known bool // whether it is a label, once that was asked
+}
 
-func saysTotal(text string, r *value.Reading) totalSays {
+func saysTotal(text string) totalSays {
 	alone, among := value.Total(text)
-	return totalSays{label: text != "" && (among || r.IsLabel(text)), alone: alone, among: among}
+	return totalSays{alone: alone, among: among}
+}
+
+// isLabel reports whether the text is one: no gap, number or date.
+func (s *totalSays) isLabel(text string, r *value.Reading) bool {
+	if !s.known {
+		s.label, s.known = text != "" && (s.among || r.IsLabel(text)), true
+	}
+	return s.label
 }
 
 // takeTotals takes the total rows out of the used ones. A row with a label of
@@ -118,7 +129,7 @@ func (w *Worker) totalRow(i int, row int32) (label string, total bool) {
 		switch {
 		case in.total.alone:
 			return in.text, true
-		case in.total.label:
+		case in.total.isLabel(in.text, c.reading):
 			labels++
 			if in.total.among && !known(c, in.text) {
 				among = in.text
@@ -131,20 +142,22 @@ func (w *Worker) totalRow(i int, row int32) (label string, total bool) {
 			continue
 		}
 		t := w.dropped[column]
-		if t == nil || t.Full() {
+		if t == nil {
 			t = &totalTexts{Dict: table.NewDict()}
 			w.dropped[column] = t
+		} else if t.Full() {
+			*t = totalTexts{Dict: t.Next()}
 		}
 		code, fresh := t.Code(w.Rows.Text(cells[column]))
 		if fresh {
-			t.says = append(t.says, saysTotal(string(value.Trim([]byte(t.Seen[code]))), &w.Program.Lineup.Entry.Reading))
+			t.says = append(t.says, saysTotal(value.TrimText(t.Seen[code])))
 		}
-		says := t.says[code]
+		says := &t.says[code]
 		text := t.Seen[code]
 		switch {
 		case says.alone:
 			return text, true
-		case says.label:
+		case says.isLabel(value.TrimText(text), &w.Program.Lineup.Entry.Reading):
 			labels++
 			if says.among {
 				among = text

@@ -42,6 +42,20 @@ func wordSet(words ...string) map[string]bool {
 	return set
 }
 
+// wordBegins has the first bytes of null and error words in any case, and all
+// beyond ASCII.
+var wordBegins = func() (b [256]bool) {
+	for _, set := range []map[string]bool{nullWords, errorWords} {
+		for w := range set {
+			b[w[0]], b[strings.ToUpper(w)[0]] = true, true
+		}
+	}
+	for c := utf8.RuneSelf; c < len(b); c++ {
+		b[c] = true
+	}
+	return b
+}()
+
 // longestWord is the most bytes a null or error word takes in any case.
 const longestWord = 13
 
@@ -51,7 +65,7 @@ func TextGap(text string) Gap {
 	if text == "" {
 		return Blank
 	}
-	if len(text) > longestWord {
+	if len(text) > longestWord || !wordBegins[text[0]] {
 		return NoGap
 	}
 	low := strings.ToLower(text)
@@ -85,7 +99,7 @@ func NewWords(null, value []string) Words {
 		}
 		out := map[string]bool{}
 		for _, w := range words {
-			out[strings.ToLower(string(Trim([]byte(w))))] = true
+			out[strings.ToLower(TrimText(w))] = true
 		}
 		return out
 	}
@@ -120,6 +134,14 @@ func (w *Words) GapOf(text string) Gap {
 		return Unclear
 	}
 	return Text
+}
+
+// TrimText is Trim for a text.
+func TrimText(s string) string {
+	if n := len(s); n > 0 && s[0] > ' ' && s[0] < utf8.RuneSelf && s[n-1] > ' ' && s[n-1] < utf8.RuneSelf {
+		return s
+	}
+	return strings.TrimFunc(s, key.Invisible)
 }
 
 // Trim cuts white space of any width and zero-width characters from both ends.
