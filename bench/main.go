@@ -1,5 +1,3 @@
-//go:build unix
-
 // Bench times the program on the shapes that extracts come in, on one core, and
 // where there is one against a plain single-purpose program (plain/), whose fact
 // table must be the same byte for byte.
@@ -20,7 +18,6 @@ import (
 	"os/exec"
 	"path/filepath"
 	"slices"
-	"syscall"
 	"time"
 )
 
@@ -103,25 +100,25 @@ func (s *shape) run(dir string) error {
 			return err
 		}
 	}
-	mine, other, peak := 1e9, 1e9, 0.0
+	mine, other := 1e9, 1e9
 	var fact bytes.Buffer
 	for range rounds {
 		c := exec.Command(programs.umbau, "build", "--quiet")
 		if s.plan == "" {
 			c = exec.Command(programs.umbau, "version")
 		}
-		took, mb, err := timed(c, dir, s.plan == "")
+		took, err := timed(c, dir, s.plan == "")
 		if err != nil {
 			return err
 		}
-		mine, peak = min(mine, took), max(peak, mb)
+		mine = min(mine, took)
 		if s.other == nil {
 			continue
 		}
 		fact.Reset()
 		c = s.other(dir)
 		c.Stdout = &fact
-		if took, _, err = timed(c, dir, false); err != nil {
+		if took, err = timed(c, dir, false); err != nil {
 			return err
 		}
 		other = min(other, took)
@@ -135,28 +132,24 @@ func (s *shape) run(dir string) error {
 			return fmt.Errorf("the two fact tables differ")
 		}
 	}
-	fmt.Printf("%-9s %s; %.0f MB\n", s.name, s.say(n, mine, other), peak)
+	fmt.Printf("%-9s %s\n", s.name, s.say(n, mine, other))
 	return nil
 }
 
 // timed runs a command on one core. It returns its CPU seconds, or those on the
-// clock, and its peak memory in MB.
-func timed(c *exec.Cmd, dir string, clock bool) (seconds, mb float64, err error) {
+// clock.
+func timed(c *exec.Cmd, dir string, clock bool) (float64, error) {
 	c.Dir, c.Env = dir, append(os.Environ(), "GOMAXPROCS=1")
 	var said bytes.Buffer
 	c.Stderr = &said
 	begin := time.Now()
 	if err := c.Run(); err != nil {
-		return 0, 0, fmt.Errorf("%w: %s", err, said.Bytes()[:min(said.Len(), 500)])
+		return 0, fmt.Errorf("%w: %s", err, said.Bytes()[:min(said.Len(), 500)])
 	}
-	seconds = (c.ProcessState.UserTime() + c.ProcessState.SystemTime()).Seconds()
 	if clock {
-		seconds = time.Since(begin).Seconds()
+		return time.Since(begin).Seconds(), nil
 	}
-	if use, ok := c.ProcessState.SysUsage().(*syscall.Rusage); ok {
-		mb = float64(use.Maxrss) / 1024
-	}
-	return seconds, mb, nil
+	return (c.ProcessState.UserTime() + c.ProcessState.SystemTime()).Seconds(), nil
 }
 
 // plainly runs the plain program on the extracts.
@@ -192,5 +185,7 @@ var shapes = []*shape{
 	{name: "book", plan: bookPlan, make: func(d string) (int, error) { return book(d, 120_000) }, say: func(n int, mine, _ float64) string {
 		return fmt.Sprintf("%.0f rows a second of 14 cells, %d rows", float64(n)/mine, n)
 	}},
-	{name: "start", say: func(_ int, mine, _ float64) string { return fmt.Sprintf("%.0f ms on the clock for umbau version", mine*1000) }},
+	{name: "start", say: func(_ int, mine, _ float64) string {
+		return fmt.Sprintf("%.0f ms on the clock for umbau version", mine*1000)
+	}},
 }

@@ -203,3 +203,17 @@ func BenchmarkWrite(b *testing.B) {
 		out = e.Encode(out[:0], &w.Batch)
 	}
 }
+
+// BenchmarkFiles is many small files.
+func BenchmarkFiles(b *testing.B) {
+	const n = 1000
+	files := map[string][]byte{}
+	for i := range n {
+		files[fmt.Sprintf("r%d_2024.csv", i)] = wide(uint64(i), 3, 4)
+	}
+	p := setUp(b, widePlan, files)
+	for b.Loop() {
+		run(b, p, 1)
+	}
+	b.ReportMetric(float64(b.Elapsed().Microseconds())/float64(b.N*n), "µs/file")
+}

@@ -2,6 +2,7 @@ package format
 
 import (
 	"bufio"
+	"bytes"
 	"io"
 
 	"umbau/internal/core/table"
@@ -24,15 +25,16 @@ func (r *Reader) openText(open func() (io.ReadCloser, error), size int64, how ta
 		return nil, err
 	}
 	s := &textSource{closers: []io.Closer{f}}
-	in := bufio.NewReaderSize(&counted{f, how.Count}, 64<<10)
-	var text io.Reader = in
-	head, err := in.Peek(headLen)
-	if err != nil && err != io.EOF {
+	in := &counted{f, how.Count}
+	head := make([]byte, headLen)
+	n, err := io.ReadFull(in, head)
+	if err != nil && err != io.EOF && err != io.ErrUnexpectedEOF {
 		s.Close()
 		return nil, err
 	}
-	if kind := packed.KindOf(head); kind != packed.Plain {
-		unpacked, err := packed.Unpack(in, kind, size, r.limit())
+	text := io.MultiReader(bytes.NewReader(head[:n]), in)
+	if kind := packed.KindOf(head[:n]); kind != packed.Plain {
+		unpacked, err := packed.Unpack(bufio.NewReaderSize(text, 64<<10), kind, size, r.limit())
 		if err != nil {
 			s.Close()
 			return nil, err

@@ -98,7 +98,7 @@ func digestOf(file string, bytes int64, all bool) *string {
 	}
 	defer f.Close()
 	h := sha256.New()
-	if _, err := io.Copy(h, f); err != nil {
+	if _, err := io.CopyBuffer(h, struct{ io.Reader }{f}, make([]byte, min(64<<10, max(512, bytes)))); err != nil {
 		return nil
 	}
 	sum := hex.EncodeToString(h.Sum(nil))

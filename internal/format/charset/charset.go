@@ -50,8 +50,12 @@ type Reader struct {
 	err   error // of in
 }
 
-// sample is how many bytes are looked at for the encoding.
-const sample = 64 << 10
+// How many bytes are looked at: the first ones for marks and UTF-16, and those from
+// the first beyond ASCII on for the other encodings.
+const (
+	first  = 4 << 10
+	sample = 64 << 10
+)
 
 // NewReader returns a reader of a text in the encoding of this name, "" for one
 // to be found out.
@@ -95,9 +99,9 @@ func (r *Reader) Read(p []byte) (int, error) {
 	return at, nil
 }
 
-// fill reads another sample.
-func (r *Reader) fill() {
-	buf := make([]byte, sample)
+// fill reads so many more bytes.
+func (r *Reader) fill(n int) {
+	buf := make([]byte, n)
 	n, err := io.ReadFull(r.in, buf)
 	if err == io.ErrUnexpectedEOF {
 		err = io.EOF
@@ -107,7 +111,7 @@ func (r *Reader) fill() {
 
 // begin looks at the beginning of the text.
 func (r *Reader) begin() {
-	r.fill()
+	r.fill(first)
 	b := r.buf
 	mark := ""
 	switch {
@@ -157,7 +161,7 @@ func utf16Without(b []byte) string {
 // ASCII.
 func (r *Reader) decide() {
 	for len(r.buf) < sample && r.err == nil {
-		r.fill()
+		r.fill(sample)
 	}
 	r.name = eightBit(r.buf, r.err != nil)
 	if r.name != UTF8 {

@@ -187,13 +187,15 @@ func findDelimiter(data []byte, ended bool) byte {
 		}
 	}
 	best, most := byte(','), 0
+	buf := append(make([]byte, 0, len(data)+table.BlockSlack), data...)
+	var rows table.Rows
+	widths := map[int]int{}
 	for _, d := range []byte(Delimiters) {
-		buf := append(make([]byte, 0, len(data)+table.BlockSlack), data...)
-		var rows table.Rows
+		rows.Reset()
+		clear(widths)
 		s := splitter{data: buf[:len(buf)+table.BlockSlack], n: len(data), line: 1, rows: &rows, delim: d}
 		_ = s.sentinel().split() // a quote left open, or text behind one, ends the rows early
 		rows.Starts = append(rows.Starts, uint32(len(rows.Cells)))
-		widths := map[int]int{}
 		for i := range len(rows.Starts) - 1 {
 			if n := int(rows.Starts[i+1] - rows.Starts[i]); n > 1 {
 				widths[n]++
