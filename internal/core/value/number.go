@@ -1,8 +1,8 @@
 package value
 
 import (
-	"bytes"
 	"math/big"
+	"slices"
 	"unicode"
 	"unicode/utf8"
 )
@@ -137,6 +137,8 @@ func Plain(b []byte, sign byte) (coef int64, places int, neat, ok bool) {
 	return coef, places, neat, true
 }
 
+func digit(c byte) bool { return c >= '0' && c <= '9' }
+
 // dress is what may stand beside the digits of a number.
 type dress struct {
 	minus, plus, open, closed, percent bool
@@ -153,11 +155,16 @@ type dress struct {
 func (s Style) Number(b []byte) (d Decimal, currency string, ok bool) {
 	b = Trim(b)
 	var w dress
-	first := bytes.IndexAny(b, "0123456789")
-	if first < 0 {
+	first, last := 0, len(b)
+	for first < last && !digit(b[first]) {
+		first++
+	}
+	if first == last {
 		return d, "", false
 	}
-	last := bytes.LastIndexAny(b, "0123456789") + 1
+	for !digit(b[last-1]) {
+		last--
+	}
 	if r, n := utf8.DecodeLastRune(b[:first]); r == s.Point { // .5
 		first -= n
 	}
@@ -224,18 +231,23 @@ func (w *dress) read(b []byte) bool {
 
 // digits reads the digits themselves, with groups and decimal sign.
 func (s Style) digits(b []byte) (Decimal, bool) {
-	plain := make([]byte, 0, 24)
+	all := b
+	count, n := 0, int64(0) // of the digits, and what they say if they are few
 	places, point, group, groups := 0, false, 0, 0
 	inner := 3 // digits of a group between two others
 	if s.Pairs {
 		inner = 2
 	}
 	for len(b) > 0 {
-		r, n := utf8.DecodeRune(b)
-		b = b[n:]
+		r, size := rune(b[0]), 1
+		if r >= utf8.RuneSelf {
+			r, size = utf8.DecodeRune(b)
+		}
+		b = b[size:]
 		switch {
 		case r >= '0' && r <= '9':
-			plain = append(plain, byte(r))
+			n = n*10 + int64(r-'0')
+			count++
 			if point {
 				places++
 			} else {
@@ -247,7 +259,7 @@ func (s Style) digits(b []byte) (Decimal, bool) {
 			}
 			point = true
 		case s.groups(r) && !point:
-			if group == 0 || groups == 0 && group > inner || groups > 0 && group != inner || plain[0] == '0' {
+			if group == 0 || groups == 0 && group > inner || groups > 0 && group != inner || all[0] == '0' {
 				return Decimal{}, false
 			}
 			group = 0
@@ -256,16 +268,13 @@ func (s Style) digits(b []byte) (Decimal, bool) {
 			return Decimal{}, false
 		}
 	}
-	if groups > 0 && !point && group != 3 || len(plain) == 0 || len(plain) > MostDigits {
+	if groups > 0 && !point && group != 3 || count == 0 || count > MostDigits {
 		return Decimal{}, false
 	}
-	if len(plain) > MaxPlaces {
+	if count > MaxPlaces {
+		plain := slices.DeleteFunc(slices.Clone(all), func(c byte) bool { return !digit(c) })
 		wide, ok := new(big.Int).SetString(string(plain), 10)
 		return newWide(wide, places), ok
-	}
-	var n int64
-	for _, c := range plain {
-		n = n*10 + int64(c-'0')
 	}
 	return Decimal{coef: n, places: places}, true
 }
