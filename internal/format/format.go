@@ -51,40 +51,35 @@ var workbooks = []struct {
 // headLen is how many bytes tell a format.
 const headLen = 8
 
-// File looks into a file. What it is shows in its first bytes; an ending that
-// says otherwise is an error.
-func (r *Reader) File(name string) (*table.File, error) {
-	f, err := os.Open(name)
+// File looks into a file for its tables. What it is shows in its first bytes; an
+// ending that says otherwise is an error.
+func (r *Reader) File(name string) ([]table.Table, error) {
+	f := &file{name: name}
+	if err := f.hold(); err != nil {
+		return nil, err
+	}
+	defer f.let()
+	info, err := f.in.Stat()
 	if err != nil {
 		return nil, err
 	}
-	info, err := f.Stat()
 	head := make([]byte, headLen)
-	if err == nil {
-		var n int
-		n, err = io.ReadFull(f, head)
-		head = head[:n]
-		if err == io.EOF || err == io.ErrUnexpectedEOF {
-			err = nil
-		}
+	n, err := io.ReadFull(f.in, head)
+	if err != nil && err != io.EOF && err != io.ErrUnexpectedEOF {
+		return nil, err
 	}
-	if err == nil {
-		err = disguised(name, head)
-	}
-	if err != nil {
-		f.Close()
+	head = head[:n]
+	if err := disguised(name, head); err != nil {
 		return nil, err
 	}
 	if packed.KindOf(head) != packed.Zip {
-		f.Close()
-		return &table.File{Tables: []table.Table{r.text(name, info.Size())}}, nil
+		return []table.Table{r.text(name, info.Size())}, nil
 	}
 	tables, err := r.archive(f, info.Size(), name)
-	if err != nil {
-		f.Close()
-		return nil, err
+	for i := range tables {
+		tables[i].Open = f.during(tables[i].Open)
 	}
-	return &table.File{Tables: tables, Close: f.Close}, nil
+	return tables, err
 }
 
 // endingOf is the last ending of a name, in lower case.

@@ -16,14 +16,11 @@ import (
 
 // readAll reads all tables of a file and counts their rows.
 func readAll(name string, limit packed.Limit) (rows int, err error) {
-	f, err := (&format.Reader{Unpack: limit}).File(name)
+	tables, err := (&format.Reader{Unpack: limit}).File(name)
 	if err != nil {
 		return 0, err
 	}
-	if f.Close != nil {
-		defer f.Close()
-	}
-	for _, t := range f.Tables {
+	for _, t := range tables {
 		src, err := t.Open(table.Reading{})
 		if err != nil {
 			return rows, err

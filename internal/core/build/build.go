@@ -43,8 +43,8 @@ type Options struct {
 	DryRun  bool   // deliver and record nothing
 	Where   bool   // find out where each name stands first
 	Digests bool   // work out SHA-256 of files of any size
-	// File looks into a file of extracts.
-	File func(name string) (*table.File, error)
+	// File looks into a file of extracts for its tables.
+	File func(name string) ([]table.Table, error)
 	// Text reads a text file of any encoding as UTF-8.
 	Text func(in io.Reader) io.Reader
 	// Gaps, if not nil, hears of each cell without a usable value, in the order of
@@ -92,12 +92,12 @@ type run struct {
 	summary *Summary
 
 	inputs     []input
-	files      []*table.File
 	books      []*names.Book // by column
 	columns    []int         // those delivered
 	deliveries []*output
 	record     map[string]*output
 	folders    folders
+	lock       *lock
 	prepared   place.List // what was wrong before anything was read
 	grain      *grain
 	spill      *spill         // of the grain, to be removed
@@ -129,7 +129,7 @@ func (r *run) prepare() {
 		}
 	}
 	r.grain = newGrain(r.plan)
-	if r.checkTargets() && !r.options.DryRun {
+	if r.checkTargets() && !r.options.DryRun && r.lockRecord() {
 		r.openOutputs()
 	}
 }
@@ -174,7 +174,7 @@ func (r *run) readBook(file string) (*names.Book, error) {
 	defer f.Close()
 	b, err := names.ReadBook(filepath.ToSlash(file), r.options.Text(f))
 	if err == nil {
-		r.summary.Inputs = append(r.summary.Inputs, FileInfo{Name: filepath.ToSlash(file), Bytes: info.Size()})
+		r.addInput(filepath.ToSlash(file), info)
 	}
 	return b, err
 }
@@ -186,7 +186,7 @@ func (r *run) openOutputs() {
 		err := r.folders.make(filepath.Dir(full))
 		var o *output
 		if err == nil {
-			o, err = createOutput(full)
+			o, err = createOutput(full, r.lock.mark)
 		}
 		if err != nil {
 			p := place.At(place.Place{File: filepath.ToSlash(shown)}, "output", "the file cannot be written: %s", reason(err))
@@ -273,6 +273,7 @@ func (r *run) conclude() {
 	}
 	for i := range s.Inputs {
 		in := &s.Inputs[i]
+		r.checkInput(in)
 		in.Digest = digestOf(at(r.dir, in.Name), in.Bytes, r.options.Digests)
 	}
 	s.sortChanges()
@@ -348,13 +349,8 @@ func (r *run) appear(finished []*output, last *output) {
 	r.done = true
 }
 
-// cleanUp closes what was read and removes what is not published.
+// cleanUp removes what is not published.
 func (r *run) cleanUp() {
-	for _, f := range r.files {
-		if f.Close != nil {
-			f.Close()
-		}
-	}
 	for i, o := range r.deliveries {
 		if !r.done || i >= len(r.summary.Deliveries) {
 			o.abandon()
@@ -366,5 +362,6 @@ func (r *run) cleanUp() {
 		}
 	}
 	r.spill.close()
+	r.lock.release()
 	r.folders.remove()
 }

@@ -2,6 +2,7 @@ package build
 
 import (
 	"errors"
+	"fmt"
 	"io/fs"
 	"maps"
 	"os"
@@ -33,7 +34,7 @@ func (in *input) place() place.Place { return place.Place{File: in.file, Sheet: 
 // findInputs lists the extracts of all entries: entries as in the plan, files by
 // path in byte order, members and sheets as they stand in their file.
 func (r *run) findInputs() {
-	opened := map[string]*table.File{}
+	opened := map[string][]table.Table{}
 	for _, e := range r.plan.Entries {
 		files := map[string]string{} // the file, and the glob for its members
 		for _, g := range e.Files {
@@ -58,13 +59,13 @@ func (r *run) findInputs() {
 			}
 		}
 		for _, f := range slices.Sorted(maps.Keys(files)) {
-			file, ok := opened[f]
+			tables, ok := opened[f]
 			if !ok {
-				file = r.lookInto(e, f)
-				opened[f] = file
+				tables = r.lookInto(e, f)
+				opened[f] = tables
 			}
-			if file != nil {
-				r.addTables(e, f, files[f], file)
+			if tables != nil {
+				r.addTables(e, f, files[f], tables)
 			}
 		}
 	}
@@ -79,14 +80,13 @@ func archiveGlob(glob string) (file, members string) {
 }
 
 // lookInto finds the tables in a file; nil where it cannot be read.
-func (r *run) lookInto(e *plan.Entry, name string) *table.File {
-	size, problem := inspect(r.dir, name)
+func (r *run) lookInto(e *plan.Entry, name string) []table.Table {
+	info, problem := inspect(r.dir, name)
 	if problem == nil {
-		file, err := r.options.File(at(r.dir, name))
+		tables, err := r.options.File(at(r.dir, name))
 		if err == nil {
-			r.files = append(r.files, file)
-			r.summary.Inputs = append(r.summary.Inputs, FileInfo{Name: name, Bytes: size})
-			return file
+			r.addInput(name, info)
+			return tables
 		}
 		p := table.Problem(place.Place{File: name}, err)
 		problem = &p
@@ -97,11 +97,11 @@ func (r *run) lookInto(e *plan.Entry, name string) *table.File {
 }
 
 // addTables takes the tables of a file that an entry wants.
-func (r *run) addTables(e *plan.Entry, name, members string, file *table.File) {
+func (r *run) addTables(e *plan.Entry, name, members string, tables []table.Table) {
 	var before string // the file or member whose path was looked at last
 	var fields map[string]string
 	used, sheets := 0, []string{}
-	for _, t := range file.Tables {
+	for _, t := range tables {
 		in := input{entry: e, path: name, file: path.Join(name, t.Member), sheet: t.Sheet, table: t}
 		if t.Member != "" {
 			if ok, _ := doublestar.Match(members, t.Member); members != "" && !ok || excepted(in.file, e.Except) {
@@ -250,8 +250,34 @@ func excepted(file string, globs []string) bool {
 	})
 }
 
+// addInput lists a file that the build reads, as it was before that.
+func (r *run) addInput(name string, info fs.FileInfo) {
+	r.summary.Inputs = append(r.summary.Inputs, FileInfo{Name: name, Bytes: info.Size(), found: info})
+}
+
+// checkInput reports an input that is no longer what it was: what was read may be
+// half of one and half of another.
+func (r *run) checkInput(in *FileInfo) {
+	before, what := in.found, ""
+	switch now, err := os.Stat(at(r.dir, in.Name)); {
+	case err != nil:
+		what = "it is no longer there"
+	case now.Size() != before.Size():
+		what = fmt.Sprintf("it had %d bytes and has %d", before.Size(), now.Size())
+	case !os.SameFile(before, now):
+		what = "another file took its place"
+	case !now.ModTime().Equal(before.ModTime()):
+		what = "it was written to"
+	default:
+		return
+	}
+	p := place.At(place.Place{File: in.Name}, "changed file", "the file changed while it was read: %s", what)
+	p.Advice = "let the one who writes it finish, then build again"
+	r.fail(p)
+}
+
 // inspect checks that an input is a file that can be read.
-func inspect(dir, file string) (int64, *place.Problem) {
+func inspect(dir, file string) (fs.FileInfo, *place.Problem) {
 	info, err := os.Stat(at(dir, file))
 	what := ""
 	switch {
@@ -264,17 +290,21 @@ func inspect(dir, file string) (int64, *place.Problem) {
 	case !info.Mode().IsRegular():
 		what = "no plain file (" + info.Mode().Type().String() + ")"
 	default:
-		return info.Size(), nil
+		return info, nil
 	}
 	p := place.At(place.Place{File: file}, "unreadable file", "%s", what)
-	return 0, &p
+	return nil, &p
 }
 
 // reason is an error of the file system without the path, which the place says.
 func reason(err error) string {
 	var pe *fs.PathError
-	if errors.As(err, &pe) {
-		return pe.Err.Error()
+	var le *os.LinkError
+	switch {
+	case errors.As(err, &pe):
+		err = pe.Err
+	case errors.As(err, &le):
+		err = le.Err
 	}
 	return err.Error()
 }

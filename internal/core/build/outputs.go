@@ -23,9 +23,9 @@ type output struct {
 
 var outputs atomic.Int64
 
-// createOutput begins a file beside its target. A link is followed, so that it
-// stays a link.
-func createOutput(target string) (*output, error) {
+// createOutput begins a file beside its target, whose name begins with mark. A link
+// is followed, so that it stays a link.
+func createOutput(target, mark string) (*output, error) {
 	if real, err := filepath.EvalSymlinks(target); err == nil {
 		target = real
 	}
@@ -33,7 +33,7 @@ func createOutput(target string) (*output, error) {
 	if err == nil && !info.Mode().IsRegular() {
 		return nil, &fs.PathError{Op: "create", Path: target, Err: errors.New("it is there already and no plain file")}
 	}
-	name := ".umbau-" + strconv.Itoa(os.Getpid()) + "-" + strconv.FormatInt(outputs.Add(1), 10) + ".tmp"
+	name := mark + strconv.Itoa(os.Getpid()) + "-" + strconv.FormatInt(outputs.Add(1), 10) + ".tmp"
 	o := &output{target: target, temp: filepath.Join(filepath.Dir(target), name)}
 	if o.file, err = os.OpenFile(o.temp, os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o666); err != nil {
 		return nil, err

@@ -3,6 +3,7 @@ package build
 import (
 	"cmp"
 	"encoding/json"
+	"io/fs"
 	"slices"
 
 	"umbau/internal/core/names"
@@ -79,6 +80,7 @@ type FileInfo struct {
 	Rows   int
 	Bytes  int64
 	Digest *string
+	found  fs.FileInfo // an input, as it was before it was read
 }
 
 // ExitCode is what the program ends with: 0 done, 1 could not, 3 stopped by a rule.
@@ -140,7 +142,7 @@ func (s *Summary) sortChanges() {
 
 // urgency orders what stops a build: what could not be read, what the extracts
 // lack, what no longer agrees, names, gaps.
-var urgency = []string{"unreadable file", "formula without value", "no file", "files", "book", "output", "empty file", "no sheet", "no header", "path does not fit", "sheet does not fit", "title", "missing header", "header twice",
+var urgency = []string{"changed file", "unreadable file", "formula without value", "no file", "files", "book", "output", "empty file", "no sheet", "no header", "path does not fit", "sheet does not fit", "title", "missing header", "header twice",
 	"two headers for one column", "value from two places", "unexpected header", "header does not fit", "number beside wide columns", "cell without a header",
 	"short row", "unexpected figure", "figure twice", "account", "filter", "total", "repeated grain", "repeats differ", "unknown name", "error gap", "unclear gap", "text gap", "null gap", "blank gap",
 	"control total"} // what else stops may be why it does not agree

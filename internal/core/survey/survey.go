@@ -29,7 +29,7 @@ import (
 type Options struct {
 	Paths   []string // files, folders, globs
 	Workers int      // 0 for one a core
-	File    func(name string) (*table.File, error)
+	File    func(name string) ([]table.Table, error)
 	// Gap, if not nil, hears of each cell without a usable value in the columns of
 	// numbers, row by row in the order of the tables.
 	Gap func(at place.Place, kind value.Gap, text string)
@@ -63,23 +63,14 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	r := &Report{}
 	files := r.find(o.Paths)
 	var tasks []*task
-	var open []*table.File
-	defer func() {
-		for _, f := range open {
-			if f.Close != nil {
-				f.Close()
-			}
-		}
-	}()
 	all := int64(0)
 	for _, name := range files {
-		f, err := o.File(name)
+		tables, err := o.File(name)
 		if err != nil {
 			r.Problems.Add(problem(place.Place{File: filepath.ToSlash(name)}, err))
 			continue
 		}
-		open = append(open, f)
-		for _, t := range f.Tables {
+		for _, t := range tables {
 			at := place.Place{File: filepath.ToSlash(name), Sheet: t.Sheet}
 			if t.Member != "" {
 				at.File += "/" + t.Member

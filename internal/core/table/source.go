@@ -8,15 +8,9 @@ import (
 	"umbau/internal/core/place"
 )
 
-// File is a file that extracts come in, looked into as far as is needed to say
-// which tables it holds: one in a text file, one a sheet in a workbook, those
-// of all members in an archive. Close may be nil.
-type File struct {
-	Tables []Table
-	Close  func() error
-}
-
-// Table is one table in a file.
+// Table is one table in a file that extracts come in: the only one of a text file,
+// a sheet of a workbook, one of those in a member of an archive. The file is open
+// as long as a table of it is.
 type Table struct {
 	Member string // its path within an archive
 	Sheet  string // of a workbook

@@ -1,0 +1,79 @@
+package build
+
+import (
+	"errors"
+	"fmt"
+	"hash/fnv"
+	"os"
+	"path/filepath"
+
+	"umbau/internal/core/place"
+)
+
+// lock keeps two builds that write the same record apart, and says which
+// unfinished files are those of a build that was killed.
+type lock struct {
+	file *os.File // nil where the file system knows no locks
+	path string
+	mark string // of all unfinished files of this record
+}
+
+const lockName = ".umbau.lock"
+
+// errUnderWay says that another build holds the lock.
+var errUnderWay = errors.New("another build of it is under way")
+
+// lockRecord takes the lock of the record, and removes what a build that was
+// killed left unfinished. It reports whether the build may go on.
+func (r *run) lockRecord() bool {
+	folder := at(r.dir, r.plan.Record)
+	h := fnv.New32a()
+	h.Write([]byte(resolved(folder)))
+	r.lock = &lock{path: filepath.Join(folder, lockName), mark: fmt.Sprintf(".umbau-%08x-", h.Sum32())}
+	if err := r.folders.make(folder); err != nil {
+		return true // creating the files will say why
+	}
+	var err error
+	r.lock.file, err = lockFile(r.lock.path)
+	if errors.Is(err, errUnderWay) {
+		p := place.At(place.Place{File: filepath.ToSlash(r.plan.Record)}, "output", "another build that writes this record is under way")
+		p.Plan, p.Advice = r.plan.RecordPos, "wait for it to end, or give this plan another record"
+		r.fail(p)
+		return false
+	}
+	if r.lock.file == nil {
+		return true
+	}
+	folders := []string{folder}
+	for _, d := range r.plan.Deliveries {
+		folders = append(folders, filepath.Dir(resolved(at(r.dir, d.To))))
+	}
+	for _, f := range folders {
+		strays, _ := filepath.Glob(filepath.Join(globbed(f), r.lock.mark+"*.tmp"))
+		for _, s := range strays {
+			os.Remove(s)
+		}
+	}
+	return true
+}
+
+// globbed is a path in which nothing has a meaning for a glob.
+func globbed(path string) string {
+	var b []rune
+	for _, c := range path {
+		switch c {
+		case '*', '?', '[':
+			b = append(b, '[', c, ']')
+		default:
+			b = append(b, c)
+		}
+	}
+	return string(b)
+}
+
+// release gives the lock back.
+func (l *lock) release() {
+	if l != nil && l.file != nil {
+		unlockFile(l.file, l.path)
+	}
+}
