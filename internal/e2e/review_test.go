@@ -50,11 +50,6 @@ func (s *screen) press(keys string) {
 // A person decides names one by one; every answer is in the book at once.
 func TestReviewInTerminal(t *testing.T) {
 	dir := t.TempDir()
-	program := filepath.Join(dir, "umbau")
-	build := exec.Command("go", "build", "-o", program, "umbau")
-	build.Env = append(os.Environ(), "CGO_ENABLED=0")
-	out, err := build.CombinedOutput()
-	require.NoError(t, err, string(out))
 	files := map[string]string{
 		"umbau.yaml": "umbau: 1\nextracts: [{ files: a.csv, unpivot: { header: \"{product}\", cell: amount } }]\nfact: { product: { is: name, book: book.csv }, amount: number }\ndeliver: [{ to: out.csv }]\n",
 		"a.csv":      "Bouy,Dcok Line,Storm Lantern,Oar,Anchr\n1,2,3,4,5\n",
@@ -68,7 +63,7 @@ func TestReviewInTerminal(t *testing.T) {
 		require.NoError(t, err)
 		return string(b)
 	}
-	cmd := exec.Command(program, "names", "review", "--no-color")
+	cmd := exec.Command(program(t), "names", "review", "--no-color")
 	cmd.Dir = dir
 	tty, err := pty.Start(cmd)
 	require.NoError(t, err)
