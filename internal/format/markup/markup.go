@@ -115,11 +115,12 @@ func (t *Tag) read(b []byte, at int) error {
 			}
 			return nil
 		case '"', '\'':
-			q := bytes.IndexByte(b[i+1:], c)
-			if q < 0 {
+			for i++; i < len(b) && b[i] != c; i++ { // values are short
+			}
+			if i == len(b) {
 				return ErrMore
 			}
-			i += q + 2
+			i++
 		case '<':
 			return ErrSyntax
 		default:
@@ -131,35 +132,43 @@ func (t *Tag) read(b []byte, at int) error {
 
 // Attr returns the value of an attribute, as it stands; nil where there is none.
 func (t *Tag) Attr(name string) []byte {
-	b := t.Attrs
-	for {
-		i := 0
-		for i < len(b) && (b[i] <= ' ' || b[i] == '/') {
-			i++
-		}
-		begin := i
-		for i < len(b) && b[i] != '=' && b[i] > ' ' {
-			if b[i] == ':' {
-				begin = i + 1
-			}
-			i++
-		}
-		own := b[begin:i]
-		for i < len(b) && (b[i] <= ' ' || b[i] == '=') {
-			i++
-		}
-		if i >= len(b) || b[i] != '"' && b[i] != '\'' {
-			return nil
-		}
-		q := bytes.IndexByte(b[i+1:], b[i])
-		if q < 0 {
-			return nil
-		}
+	for own, value, rest := NextAttr(t.Attrs); own != nil; own, value, rest = NextAttr(rest) {
 		if string(own) == name {
-			return b[i+1 : i+1+q]
+			return value
 		}
-		b = b[i+q+2:]
 	}
+	return nil
+}
+
+// NextAttr returns the first attribute in b, its name without prefix and its value
+// as it stands, and what follows it; a nil name where there is none.
+func NextAttr(b []byte) (name, value, rest []byte) {
+	i := 0
+	for i < len(b) && (b[i] <= ' ' || b[i] == '/') {
+		i++
+	}
+	begin := i
+	for i < len(b) && b[i] != '=' && b[i] > ' ' {
+		if b[i] == ':' {
+			begin = i + 1
+		}
+		i++
+	}
+	name = b[begin:i]
+	for i < len(b) && (b[i] <= ' ' || b[i] == '=') {
+		i++
+	}
+	if i >= len(b) || b[i] != '"' && b[i] != '\'' {
+		return nil, nil, nil
+	}
+	quote := b[i]
+	i++
+	for begin = i; i < len(b) && b[i] != quote; i++ {
+	}
+	if i == len(b) {
+		return nil, nil, nil
+	}
+	return name, b[begin:i], b[i+1:]
 }
 
 // Text returns the value of an attribute as text.

@@ -16,6 +16,7 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/klauspost/compress/flate"
 	"github.com/klauspost/compress/gzip"
 	"github.com/klauspost/compress/zstd"
 
@@ -149,6 +150,7 @@ func Members(in io.ReaderAt, size int64) ([]Member, error) {
 	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {
 		return nil, broken(err)
 	}
+	z.RegisterDecompressor(zip.Deflate, flate.NewReader)
 	var out []Member
 	for _, f := range z.File {
 		name := strings.ReplaceAll(f.Name, `\`, "/")

@@ -147,31 +147,50 @@ func (p *rowParser) begin(t *markup.Tag) {
 func (p *rowParser) cell(t *markup.Tag) error {
 	p.kind, p.style, p.value, p.hasV, p.formula, p.isText = "", 0, nil, false, false, false
 	p.inline = collector{text: p.inline.text[:0]}
-	if r := t.Attr("r"); r != nil {
-		column := -1
-		for i, c := range r {
-			if c |= 0x20; c < 'a' || c > 'z' || i > 3 {
-				break
-			}
-			column = (column+1)*26 + int(r[i]|0x20-'a')
+	var r []byte
+	for name, value, rest := markup.NextAttr(t.Attrs); name != nil; name, value, rest = markup.NextAttr(rest) {
+		switch string(name) {
+		case "r":
+			r = value
+		case "t":
+			p.kind = kindOf(value)
+		case "s":
+			p.style, _ = strconv.Atoi(string(value))
 		}
-		if column < 0 || column >= mostColumns {
-			return p.wrong("it has a cell %q; the last column is XFD", r)
-		}
-		if column < p.column {
-			return p.wrong("the cell %q stands after one further to the right", r)
-		}
-		for p.column < column {
-			p.add(table.TextCell, len(p.rows.Data))
-		}
-	} else if p.column >= mostColumns {
-		return p.wrong("it has more than %d cells", mostColumns)
 	}
-	p.kind = string(t.Attr("t"))
-	if st := t.Attr("s"); st != nil {
-		p.style, _ = strconv.Atoi(string(st))
+	if r == nil {
+		if p.column >= mostColumns {
+			return p.wrong("it has more than %d cells", mostColumns)
+		}
+		return nil
+	}
+	column := -1
+	for i, c := range r {
+		if c |= 0x20; c < 'a' || c > 'z' || i > 3 {
+			break
+		}
+		column = (column+1)*26 + int(r[i]|0x20-'a')
+	}
+	if column < 0 || column >= mostColumns {
+		return p.wrong("it has a cell %q; the last column is XFD", r)
+	}
+	if column < p.column {
+		return p.wrong("the cell %q stands after one further to the right", r)
+	}
+	for p.column < column {
+		p.add(table.TextCell, len(p.rows.Data))
 	}
 	return nil
+}
+
+// kindOf is the kind of a cell, without memory of its own for those there are.
+func kindOf(t []byte) string {
+	for _, k := range [...]string{"s", "n", "str", "inlineStr", "b", "e", "d"} {
+		if string(t) == k {
+			return k
+		}
+	}
+	return string(t)
 }
 
 // add adds a cell whose text stands in the data from an index on.
