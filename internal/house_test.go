@@ -30,7 +30,7 @@ var floors = [][]string{
 	{"format/xlsx", "format/ods"},
 	{"format"},
 	{"cli"},
-	{"e2e", "demo/generate"},
+	{"e2e", "demo/generate", "cli/man"},
 }
 
 // The core has no terminal, no flags and no files of its own format.

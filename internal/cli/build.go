@@ -27,13 +27,8 @@ usage; 3 stopped by a rule of the plan.`,
   umbau build plans/march.yaml
   umbau build --dry-run      show the first rows and all that stands in the way
   umbau build --json | jq .ties`,
-		Args: atMost(1),
-		ValidArgsFunction: func(_ *cobra.Command, args []string, _ string) ([]string, cobra.ShellCompDirective) {
-			if len(args) > 0 {
-				return nil, cobra.ShellCompDirectiveNoFileComp
-			}
-			return []string{"yaml", "yml"}, cobra.ShellCompDirectiveFilterFileExt
-		},
+		Args:              atMost(1),
+		ValidArgsFunction: completePlan,
 		RunE: func(c *cobra.Command, args []string) error {
 			file := plan.DefaultFile
 			if len(args) > 0 {

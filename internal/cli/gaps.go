@@ -28,8 +28,9 @@ func (a *app) gapsCommand() *cobra.Command {
 	var file string
 	var unpack size
 	cmd := &cobra.Command{
-		Use:   "gaps [PLAN|PATH...]",
-		Short: "Every cell that would keep a column from adding up, with its place and kind",
+		Use:               "gaps [PLAN|PATH...]",
+		ValidArgsFunction: completePlanOrExtracts,
+		Short:             "Every cell that would keep a column from adding up, with its place and kind",
 		Long: `List the cells without a usable value: blank ones, words for nothing, words and
 unclear texts where a number or a date is wanted, spreadsheet errors; by column and
 kind, with the rule of the plan that takes them, or the line that would.

@@ -96,6 +96,9 @@ func (a *app) printJSON(v any) {
 	fmt.Fprintf(a.out, "%s\n", b)
 }
 
+// Commands are the commands of the program, for manual pages.
+func Commands() *cobra.Command { return (&app{}).root() }
+
 func (a *app) root() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "umbau",
@@ -128,7 +131,7 @@ replaced is on record, and every amount can be added back to the extracts.`,
 		}
 		return nil
 	}
-	cmd.AddCommand(a.surveyCommand(), a.buildCommand(), a.namesCommand(), a.gapsCommand(), a.demoCommand(), a.schemaCommand(), a.versionCommand())
+	cmd.AddCommand(a.surveyCommand(), a.buildCommand(), a.namesCommand(), a.gapsCommand(), a.demoCommand(), a.schemaCommand(), a.versionCommand(), planHelp())
 	return cmd
 }
 

@@ -30,6 +30,12 @@ func (a *app) namesCommand() *cobra.Command {
 	return cmd
 }
 
+// columnFlag lets a command be for one column only.
+func columnFlag(cmd *cobra.Command, column *string) {
+	cmd.Flags().StringVar(column, "column", "", "only this column")
+	_ = cmd.RegisterFlagCompletionFunc("column", completeNames) // fails only where there is no such flag
+}
+
 // namesSeen reads the extracts of a plan for their names; nothing is written.
 func (a *app) namesSeen(c *cobra.Command, args []string, column string) (*build.Summary, []int, error) {
 	file := plan.DefaultFile
@@ -92,8 +98,9 @@ func (a *app) namesListCommand() *cobra.Command {
 	var unknown bool
 	var column string
 	cmd := &cobra.Command{
-		Use:   "list [PLAN]",
-		Short: "The distinct names seen, what each becomes and why",
+		Use:               "list [PLAN]",
+		ValidArgsFunction: completePlan,
+		Short:             "The distinct names seen, what each becomes and why",
 		Example: `  umbau names list
   umbau names list --unknown --column product`,
 		Args: atMost(1),
@@ -127,7 +134,7 @@ func (a *app) namesListCommand() *cobra.Command {
 		},
 	}
 	cmd.Flags().BoolVar(&unknown, "unknown", false, "only names that the book does not have")
-	cmd.Flags().StringVar(&column, "column", "", "only this column")
+	columnFlag(cmd, &column)
 	return cmd
 }
 
@@ -205,8 +212,9 @@ func (a *app) namesSuggestCommand() *cobra.Command {
 	var write bool
 	var column string
 	cmd := &cobra.Command{
-		Use:   "suggest [PLAN]",
-		Short: "A standard for each name not decided, with its likeness and why",
+		Use:               "suggest [PLAN]",
+		ValidArgsFunction: completePlan,
+		Short:             "A standard for each name not decided, with its likeness and why",
 		Long: `Propose a standard name for each name that the book does not have: the one most
 like it, how alike they are (0 to 1) and why. Names that differ in a number or a
 size are never proposed for each other. Nothing is decided: that is for a person.
@@ -250,7 +258,7 @@ suggested beside an empty standard; finish it in a spreadsheet or a text editor.
 		},
 	}
 	cmd.Flags().BoolVar(&write, "write", false, "append the names to their book, each with its proposal beside it")
-	cmd.Flags().StringVar(&column, "column", "", "only this column")
+	columnFlag(cmd, &column)
 	return cmd
 }
 

@@ -18,8 +18,9 @@ import (
 func (a *app) namesReviewCommand() *cobra.Command {
 	var column string
 	cmd := &cobra.Command{
-		Use:   "review [PLAN]",
-		Short: "Decide names one by one in the terminal",
+		Use:               "review [PLAN]",
+		ValidArgsFunction: completePlan,
+		Short:             "Decide names one by one in the terminal",
 		Long: `Show each name that its book does not have, with what it may stand for, and take
 an answer by one key:
 
@@ -61,7 +62,7 @@ Each answer is in the book at once, so that stopping loses nothing.`,
 			return nil
 		},
 	}
-	cmd.Flags().StringVar(&column, "column", "", "only this column")
+	columnFlag(cmd, &column)
 	return cmd
 }
 

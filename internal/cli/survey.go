@@ -18,8 +18,9 @@ import (
 func (a *app) surveyCommand() *cobra.Command {
 	var unpack size
 	cmd := &cobra.Command{
-		Use:   "survey PATH...",
-		Short: "See what came in, before anything is decided",
+		Use:               "survey PATH...",
+		ValidArgsFunction: completeExtracts,
+		Short:             "See what came in, before anything is decided",
 		Long: `Read files, folders and globs and say which tables they hold: where each header
 is, what lies around the data, how it is written, what each column holds and which
 cells have no usable value; then which headers differ between tables, and which

@@ -144,3 +144,22 @@ func keysOf(t *testing.T) map[string]bool {
 	walk(doc)
 	return keys
 }
+
+// The plan of "umbau help plan" is valid, fits a screen, and names what there is.
+func TestPlanHelp(t *testing.T) {
+	lines := strings.Split(cli.PlanHelp, "\n")
+	require.LessOrEqual(t, len(lines), 40)
+	var example []string
+	for _, l := range lines {
+		require.LessOrEqual(t, len(l), 100, l)
+		if text, ok := strings.CutPrefix(l, "  "); ok {
+			example = append(example, text)
+		}
+	}
+	p, err := plan.Read("umbau.yaml", []byte(strings.Join(example, "\n")))
+	require.NoError(t, err)
+	require.Len(t, p.Columns, 6)
+	for _, key := range []string{"umbau", "title", "extracts", "fact", "rows", "ties", "deliver", "record"} {
+		require.Contains(t, cli.PlanHelp, "\n  "+key+":")
+	}
+}

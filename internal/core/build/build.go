@@ -13,6 +13,7 @@ import (
 	"errors"
 	"io"
 	"os"
+	"path"
 	"path/filepath"
 	"runtime"
 	"slices"
@@ -151,7 +152,7 @@ func (r *run) readBooks() {
 		case errors.As(err, &list):
 			r.summary.Problems.Merge(list)
 		case err != nil:
-			p := place.At(place.Place{File: filepath.ToSlash(c.Book)}, "book", "the book cannot be read: %s", reason(err))
+			p := place.At(place.Place{File: c.Book}, "book", "the book cannot be read: %s", reason(err))
 			p.Plan, p.Advice = c.BookPos, "a book is a CSV file; its first line is seen,standard"
 			r.fail(p)
 		}
@@ -172,24 +173,24 @@ func (r *run) readBook(file string) (*names.Book, error) {
 		return nil, err
 	}
 	defer f.Close()
-	b, err := names.ReadBook(filepath.ToSlash(file), r.options.Text(f))
+	b, err := names.ReadBook(file, r.options.Text(f))
 	if err == nil {
-		r.addInput(filepath.ToSlash(file), info)
+		r.addInput(file, info)
 	}
 	return b, err
 }
 
 // openOutputs begins all files that the build will write.
 func (r *run) openOutputs() {
-	create := func(path, shown string, pos place.Pos) *output {
-		full := at(r.dir, path)
+	create := func(file string, pos place.Pos) *output {
+		full := at(r.dir, file)
 		err := r.folders.make(filepath.Dir(full))
 		var o *output
 		if err == nil {
 			o, err = createOutput(full, r.lock.mark)
 		}
 		if err != nil {
-			p := place.At(place.Place{File: filepath.ToSlash(shown)}, "output", "the file cannot be written: %s", reason(err))
+			p := place.At(place.Place{File: file}, "output", "the file cannot be written: %s", reason(err))
 			p.Plan, p.Advice = pos, "nothing was read or written yet; choose another path, or make room for this one"
 			r.fail(p)
 			return nil
@@ -197,7 +198,7 @@ func (r *run) openOutputs() {
 		return o
 	}
 	for _, d := range r.plan.Deliveries {
-		o := create(d.To, d.To, d.Pos)
+		o := create(d.To, d.Pos)
 		if o == nil {
 			return
 		}
@@ -205,7 +206,7 @@ func (r *run) openOutputs() {
 	}
 	r.record = map[string]*output{}
 	for _, name := range []string{record.RowsFile, record.ChangesFile, record.NamesFile, record.HeldFile, record.LeftOutFile, record.TiesFile, record.ChecksFile, record.BuildFile} {
-		o := create(filepath.Join(r.plan.Record, name), filepath.Join(r.plan.Record, name), r.plan.RecordPos)
+		o := create(path.Join(r.plan.Record, name), r.plan.RecordPos)
 		if o == nil {
 			return
 		}
@@ -249,10 +250,10 @@ func (r *run) write(o *output, b []byte) {
 func (r *run) shown(o *output) string {
 	for i, d := range r.deliveries {
 		if d == o {
-			return filepath.ToSlash(r.plan.Deliveries[i].To)
+			return r.plan.Deliveries[i].To
 		}
 	}
-	return filepath.ToSlash(filepath.Join(r.plan.Record, filepath.Base(o.target)))
+	return path.Join(r.plan.Record, filepath.Base(o.target))
 }
 
 // conclude checks what only the whole build can tell.
@@ -301,7 +302,7 @@ func (r *run) publish() {
 	s.Recorded = true
 	if s.ExitCode() == 0 {
 		for i, d := range r.deliveries {
-			s.Deliveries = append(s.Deliveries, FileInfo{Name: filepath.ToSlash(s.Plan.Deliveries[i].To), Rows: s.FactRows, Bytes: d.bytes, Digest: digestOf(d.temp, d.bytes, r.options.Digests)})
+			s.Deliveries = append(s.Deliveries, FileInfo{Name: s.Plan.Deliveries[i].To, Rows: s.FactRows, Bytes: d.bytes, Digest: digestOf(d.temp, d.bytes, r.options.Digests)})
 		}
 	}
 	last := r.record[record.BuildFile]

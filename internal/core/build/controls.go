@@ -2,7 +2,7 @@ package build
 
 import (
 	"fmt"
-	"path/filepath"
+	"path"
 	"slices"
 	"strings"
 
@@ -294,7 +294,7 @@ func (c *control) check(g *controlGroup, m int) (check tie.Check, compared bool)
 	}
 	check = tie.Check{Kind: tie.Control, Row: g.place.Row, Header: c.tie.Measures[m].Header, Column: c.measures[m], Said: g.said[m].Total().Shorten(), Have: g.have[m].Total().Shorten()}
 	if !g.listed {
-		g.place = place.Place{File: filepath.ToSlash(c.tie.Entry.Files[0])}
+		g.place = place.Place{File: c.tie.Entry.Files[0]}
 	}
 	check.Broken = !g.listed || g.rows == 0 || check.Difference().Abs().Cmp(c.tie.Within) > 0
 	return check, true
@@ -309,7 +309,7 @@ func (r *run) stopControls(list []broken) {
 		at.Header = b.check.Header
 		p := place.At(at, "control total", "control totals of %s do not agree with the fact table", r.plan.Columns[b.check.Column].Name).ByRule()
 		p.Plan = b.control.tie.Pos
-		p.Advice = fmt.Sprintf("%s lists every figure; is an extract missing or doubled, a name in another group, or the control of another date?", filepath.ToSlash(filepath.Join(r.plan.Record, record.ChecksFile)))
+		p.Advice = fmt.Sprintf("%s lists every figure; is an extract missing or doubled, a name in another group, or the control of another date?", path.Join(r.plan.Record, record.ChecksFile))
 		text := b.group.label + ": "
 		switch d := b.check.Difference(); {
 		case !b.group.listed:

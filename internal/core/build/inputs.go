@@ -180,7 +180,6 @@ func folderName(dir string) string {
 // expand finds what a glob matches, relative to dir. A path without wildcards
 // is itself, if something is there.
 func expand(dir, glob string) ([]string, error) {
-	glob = filepath.ToSlash(glob)
 	if !strings.ContainsAny(glob, `*?[{\`) {
 		if _, err := os.Lstat(at(dir, glob)); err != nil {
 			return nil, nil
@@ -234,7 +233,7 @@ func relative(dir, file, glob string) string {
 func passedOver(file, glob string) bool {
 	for _, name := range strings.Split(file, "/") {
 		hidden := strings.HasPrefix(name, ".") && name != ".." && name != "." || strings.HasPrefix(name, "~$")
-		if hidden && !slices.ContainsFunc(strings.Split(filepath.ToSlash(glob), "/"), func(g string) bool {
+		if hidden && !slices.ContainsFunc(strings.Split(glob, "/"), func(g string) bool {
 			return strings.HasPrefix(g, name[:1]) && g != ".." && g != "."
 		}) {
 			return true
@@ -245,7 +244,7 @@ func passedOver(file, glob string) bool {
 
 func excepted(file string, globs []string) bool {
 	return slices.ContainsFunc(globs, func(g string) bool {
-		ok, _ := doublestar.Match(path.Clean(filepath.ToSlash(g)), file)
+		ok, _ := doublestar.Match(path.Clean(g), file)
 		return ok
 	})
 }
@@ -375,7 +374,7 @@ func crosses(pieces map[string]string) bool {
 func wouldRead(p *plan.Plan, file string) *plan.Entry {
 	for _, e := range p.Entries {
 		for _, g := range e.Files {
-			if ok, _ := doublestar.Match(path.Clean(filepath.ToSlash(g)), file); ok && !passedOver(file, g) && !excepted(file, e.Except) {
+			if ok, _ := doublestar.Match(path.Clean(g), file); ok && !passedOver(file, g) && !excepted(file, e.Except) {
 				return e
 			}
 		}

@@ -36,7 +36,7 @@ func (r *run) lockRecord() bool {
 	var err error
 	r.lock.file, err = lockFile(r.lock.path)
 	if errors.Is(err, errUnderWay) {
-		p := place.At(place.Place{File: filepath.ToSlash(r.plan.Record)}, "output", "another build that writes this record is under way")
+		p := place.At(place.Place{File: r.plan.Record}, "output", "another build that writes this record is under way")
 		p.Plan, p.Advice = r.plan.RecordPos, "wait for it to end, or give this plan another record"
 		r.fail(p)
 		return false

@@ -40,13 +40,13 @@ func (r *run) checkTargets() bool {
 			refuse("%s is %s of this build and would be overwritten; choose another path", to, what)
 			return
 		}
-		if e := wouldRead(r.plan, path.Clean(filepath.ToSlash(to))); e != nil {
-			refuse("%s fits the files of %s and would be read as an extract next time; choose another path, or add except: %s", to, e.Name, path.Dir(path.Clean(filepath.ToSlash(to)))+"/**")
+		if e := wouldRead(r.plan, path.Clean(to)); e != nil {
+			refuse("%s fits the files of %s and would be read as an extract next time; choose another path, or add except: %s", to, e.Name, path.Dir(path.Clean(to))+"/**")
 		}
 	}
 	for _, d := range r.plan.Deliveries {
 		check(d.To, d.Pos)
-		if resolved(at(r.dir, filepath.Dir(d.To))) == resolved(at(r.dir, r.plan.Record)) && record.Headers[filepath.Base(d.To)] != nil {
+		if resolved(at(r.dir, filepath.Dir(d.To))) == resolved(at(r.dir, r.plan.Record)) && record.Headers[path.Base(d.To)] != nil {
 			p := place.InPlan(d.Pos, "output", "%s is a file of the record; choose another path", d.To)
 			p.File = r.plan.File
 			r.fail(p)
@@ -54,7 +54,7 @@ func (r *run) checkTargets() bool {
 	}
 	for name := range record.Headers {
 		if name == record.ChangesFile || real[resolved(at(r.dir, filepath.Join(r.plan.Record, name)))] != "" {
-			check(filepath.ToSlash(filepath.Join(r.plan.Record, name)), r.plan.RecordPos)
+			check(path.Join(r.plan.Record, name), r.plan.RecordPos)
 		}
 	}
 	return len(r.summary.Problems) == before

@@ -188,7 +188,7 @@ func (r *reader) checkDeliveries(p *Plan) {
 	}
 	seen := map[string]bool{}
 	for _, d := range p.Deliveries {
-		to := path.Clean(strings.ReplaceAll(d.To, "\\", "/"))
+		to := path.Clean(d.To)
 		switch low := strings.ToLower(to); {
 		case d.To == "":
 			r.fail(d.Pos, "to is empty; it is a path such as out/sales.csv")

@@ -111,7 +111,7 @@ func (r *reader) complete(p *Plan, d *draft) {
 	}
 	r.made(c, m)
 	if v, ok := m["book"]; ok {
-		c.Book, c.BookPos = r.text(v, "book"), v.pos
+		c.Book, c.BookPos = r.path(v, "book"), v.pos
 	}
 	if v, ok := m["case"]; ok {
 		c.Case = Case(slices.Index([]string{"as seen", "lower", "upper", "title"}, r.word(v, "case", []string{"as seen", "lower", "upper", "title"})))

@@ -212,13 +212,13 @@ func (r *reader) plan(p *Plan, root node) {
 		for _, item := range itemsOf(n) {
 			m := r.mapOf(item, deliverKeys, "a delivery")
 			if to, ok := m["to"]; ok {
-				p.Deliveries = append(p.Deliveries, Delivery{Pos: to.pos, To: r.text(to, "to")})
+				p.Deliveries = append(p.Deliveries, Delivery{Pos: to.pos, To: r.path(to, "to")})
 			}
 		}
 	}
 	p.Record = DefaultRecord
 	if n, ok := top["record"]; ok {
-		p.Record, p.RecordPos = r.text(n, "record"), n.pos
+		p.Record, p.RecordPos = r.path(n, "record"), n.pos
 	}
 }
 
@@ -226,11 +226,11 @@ func (r *reader) entry(n node) *Entry {
 	m := r.mapOf(n, extractKeys, "an entry of extracts")
 	e := &Entry{Pos: n.pos, Others: Stop, Absent: Stop}
 	if v, ok := m["files"]; ok {
-		e.Files = r.texts(v, "files")
+		e.Files = r.paths(v, "files")
 		e.Pos = v.pos
 	}
 	if v, ok := m["except"]; ok {
-		e.Except = r.texts(v, "except")
+		e.Except = r.paths(v, "except")
 	}
 	e.Name = strings.Join(e.Files, ", ")
 	if v, ok := m["name"]; ok {

@@ -37,7 +37,7 @@ func (r *reader) tie(n node) *Control {
 	m := r.mapOf(n, tieKeys, "an entry of ties")
 	t := &Control{Pos: n.pos, Entry: &Entry{Pos: n.pos, Others: Drop, Absent: Stop}}
 	if v, ok := m["file"]; ok {
-		t.Entry.Files = []string{r.text(v, "file")}
+		t.Entry.Files = []string{r.path(v, "file")}
 		t.Entry.Name, t.Entry.Pos = t.Entry.Files[0], v.pos
 		t.Pos = v.pos
 	}
