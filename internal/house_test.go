@@ -69,3 +69,15 @@ func TestImportsRunDownwards(t *testing.T) {
 	})
 	require.NoError(t, err)
 }
+
+// A file that needs scrolling for long holds more than one thing.
+func TestFilesAreShort(t *testing.T) {
+	require.NoError(t, filepath.WalkDir(".", func(file string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(file, ".go") {
+			return err
+		}
+		src, err := os.ReadFile(file)
+		require.LessOrEqual(t, strings.Count(string(src), "\n"), 500, file)
+		return err
+	}))
+}

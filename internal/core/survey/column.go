@@ -268,15 +268,6 @@ func (c *column) count(has func(*group) bool) int {
 	return n
 }
 
-func usable(g *group) bool { return g.gap == value.Text || g.gap == value.Unclear }
-
-func inStyle(i int) func(*group) bool { return func(g *group) bool { return g.styles&(1<<i) != 0 } }
-
-// inForm tells dates that the default or a form reads; -1 is the default alone.
-func inForm(i int) func(*group) bool {
-	return func(g *group) bool { return g.forms&defaultDate != 0 || i >= 0 && g.forms&(1<<(i+1)) != 0 }
-}
-
 // kind tells what most of the usable cells are, read in a style and a form.
 func (c *column) kind(style, form int) (is string, reads func(*group) bool) {
 	all := c.count(usable)
@@ -391,109 +382,6 @@ func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
 	if c.sketch != nil {
 		f.Distinct = max(f.Distinct, min(c.sketch.count(), f.Filled))
 	}
-}
-
-// chooseStyle finds how the numbers of the table are written: the style that
-// reads most cells of columns of numbers, English if it reads as many. unsettled
-// says that another one reads as many, as other numbers.
-func (t *Table) chooseStyle() (style int, unsettled bool) {
-	best := -1
-	var reads [8]int
-	for i := range value.Styles {
-		for _, c := range t.columns {
-			if n := c.count(inStyle(i)); 2*n > c.count(usable) {
-				reads[i] += n
-			}
-		}
-		if reads[i] > best {
-			best, style = reads[i], i
-		}
-	}
-	for i := range value.Styles[1:] {
-		for _, c := range t.columns {
-			if style == 0 && reads[i+1] == best && c.ambiguous[i+1] > 0 {
-				unsettled = true
-				t.traps = append(t.traps, Trap{What: "number readings", Place: t.placeOf(c.ambigRow[i+1], c), Count: c.ambiguous[i+1],
-					Detail: fmt.Sprintf("written as %s or as %s, they are other numbers", value.English.Example, value.Styles[i+1].Example)})
-			}
-		}
-		if unsettled {
-			break
-		}
-	}
-	if !unsettled && style != 0 {
-		for i, s := range value.Styles {
-			if i != style && reads[i] == best && s.Point != value.Styles[style].Point {
-				unsettled = true
-			}
-		}
-	}
-	return style, unsettled
-}
-
-// chooseForm finds how the dates of the table are written, -1 where the default
-// reads them all. Where two forms read as many, days before months or after,
-// that is a trap.
-func (t *Table) chooseForm() (form int, traps []Trap) {
-	form = -1
-	best := 0
-	reads := make([]int, len(value.DateForms))
-	for _, c := range t.columns {
-		if all := c.count(usable); all > 0 {
-			best += count2(c.count(inForm(-1)), all)
-			for i := range value.DateForms {
-				reads[i] += c.dateCount(i, all)
-			}
-		}
-	}
-	for i, n := range reads {
-		if n > best {
-			best, form = n, i
-		}
-	}
-	if form < 0 {
-		return form, nil
-	}
-	for i, n := range reads {
-		if i == form || n != best {
-			continue
-		}
-		for _, c := range t.columns {
-			both, row := 0, 0
-			for k := range c.groups {
-				g := &c.groups[k]
-				if g.sheet == table.TextCell && g.forms&(1<<(form+1)) != 0 && g.forms&(1<<(i+1)) != 0 {
-					if both += g.cells; row == 0 || g.first[0].row < row {
-						row = g.first[0].row
-					}
-				}
-			}
-			if both > 0 {
-				traps = append(traps, Trap{What: "date readings", Place: t.placeOf(row, c), Count: both,
-					Detail: fmt.Sprintf("written as %s or as %s, they are other days", value.DateForms[form].Example, value.DateForms[i].Example)})
-			}
-		}
-		break
-	}
-	return form, traps
-}
-
-// dateCount is how many cells of a column are dates in a form, 0 where most are
-// not, or are numbers and the header is not that of dates.
-func (c *column) dateCount(form, all int) int {
-	n := c.count(inForm(form))
-	if c.count(inStyle(0)) >= n && !dateHeader(c.header) {
-		return 0
-	}
-	return count2(n, all)
-}
-
-// count2 is n if it is more than half of all, else 0.
-func count2(n, all int) int {
-	if 2*n > all {
-		return n
-	}
-	return 0
 }
 
 func (t *Table) placeOf(row int, c *column) place.Place {

@@ -1,0 +1,222 @@
+package build
+
+import (
+	"io"
+	"maps"
+	"slices"
+
+	"umbau/internal/core/layout"
+	"umbau/internal/core/place"
+	"umbau/internal/core/table"
+	"umbau/internal/core/treat"
+)
+
+// reader reads the extracts one after another and deals out their blocks.
+type reader struct {
+	run      *run
+	free     chan *job
+	jobs     chan<- *job
+	ordered  chan<- *job
+	number   int
+	bytes    int64
+	all      int64
+	problems place.List
+}
+
+func (rd *reader) readAll() {
+	defer close(rd.jobs)
+	defer close(rd.ordered)
+	for _, in := range rd.run.inputs {
+		rd.all += in.table.Size
+	}
+	for i := range rd.run.inputs {
+		if rd.run.ctx.Err() != nil {
+			return
+		}
+		in := &rd.run.inputs[i]
+		if err := rd.readExtract(i, in); err != nil {
+			rd.problems.Add(table.Problem(in.place(), err))
+		}
+	}
+}
+
+// count tells the progress how many bytes were read.
+func (rd *reader) count(n int) {
+	rd.bytes += int64(n)
+	if p := rd.run.options.Progress; p != nil {
+		p(rd.bytes, rd.all)
+	}
+}
+
+// readExtract deals out the blocks of an extract. One is always held back, so
+// that the last one is known.
+func (rd *reader) readExtract(extract int, in *input) error {
+	e := in.entry
+	source, err := in.table.Open(table.Reading{Encoding: e.Encoding, Delimiter: e.Delimiter, Count: rd.count})
+	if err != nil {
+		return err
+	}
+	defer source.Close()
+	held, err := rd.next(source)
+	if err == io.EOF {
+		p := place.At(in.place(), "empty file", "the file is empty; it has no header").ByRule()
+		p.Advice = "was it saved? leave it out with except if it is meant to be empty"
+		if in.sheet != "" {
+			p.Message, p.Advice = "the sheet is empty; it has no header", "leave it out with except_sheets if it is meant to be empty"
+		}
+		p.Plan = e.Pos
+		rd.problems.Add(p)
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	program, err := rd.begin(extract, in, source, held)
+	if program == nil {
+		rd.free <- held
+		return err
+	}
+	for rd.run.ctx.Err() == nil {
+		j, err := rd.next(source)
+		held.extract, held.program, held.source, held.number = extract, program, source, rd.number
+		held.block.Last = err != nil
+		rd.number++
+		rd.jobs <- held
+		rd.ordered <- held
+		if err == io.EOF {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		held = j
+	}
+	rd.free <- held
+	return nil
+}
+
+// next reads a block into a free job.
+func (rd *reader) next(source table.Source) (*job, error) {
+	j := <-rd.free
+	b, err := source.Next(j.buffer)
+	if err != nil {
+		rd.free <- j
+		return nil, err
+	}
+	j.buffer = b.Data[:0]
+	j.block = treat.Block{Block: b}
+	return j, nil
+}
+
+// mostHead is how many bytes are looked at for the header at most.
+const mostHead = 16 << 20
+
+// begin looks for the header in the first blocks, which it joins to one, and
+// makes the plan ready for the extract. It returns nil where the extract cannot
+// be used.
+func (rd *reader) begin(extract int, in *input, source table.Source, j *job) (*treat.Program, error) {
+	p, e := rd.run.plan, in.entry
+	finder := layout.NewFinder(p, e)
+	var rows, within table.Rows
+	var at int
+	for {
+		rows.Reset()
+		if err := source.Split(j.block.Block, &rows); err != nil {
+			return nil, err
+		}
+		within = rows
+		layout.Crop(&within, e.Area)
+		if e.Header.None {
+			break
+		}
+		var sure bool
+		at, sure = finder.Find(&within)
+		if sure || len(j.block.Data) > mostHead {
+			break
+		}
+		more, err := source.Next(nil)
+		if err == io.EOF {
+			break
+		}
+		if err != nil {
+			return nil, err
+		}
+		n := len(j.block.Data)
+		j.block.Data = append(j.block.Data[:n:n], more.Data...)
+	}
+	header, ok := rd.header(in, &within, at)
+	if !ok {
+		return nil, nil
+	}
+	j.block.Begin = 0
+	for j.block.Begin < rows.Len() && rows.Lines[j.block.Begin] <= header.Row {
+		j.block.Begin++
+	}
+	fields := maps.Clone(in.fields)
+	top := j.block.Begin - 1 // of the header, as far as titles are concerned
+	for top > 0 && len(e.Header.Above) > 0 && rows.Lines[top] > e.Header.Above[0] {
+		top--
+	}
+	titles, problems := layout.Titles(e, &rows, max(0, top), in.place())
+	maps.Copy(fields, titles)
+	lineup, unmatched := layout.LineUp(p, e, header, fields, in.place())
+	problems.Merge(unmatched)
+	if len(problems) > 0 {
+		rd.problems.Merge(problems)
+		return nil, nil
+	}
+	program, more := treat.NewProgram(p, lineup, rd.run.books)
+	if len(more) > 0 {
+		rd.problems.Merge(more)
+		return nil, nil
+	}
+	rd.run.summary.Extracts[extract].Measures = program.Measures()
+	rd.run.headers[extract] = lineup.Header
+	for _, s := range program.Slots {
+		rd.run.slots[extract] = append(rd.run.slots[extract], s.Header)
+	}
+	return program, nil
+}
+
+// header reads the header row that was found, and reports one that was not.
+func (rd *reader) header(in *input, rows *table.Rows, at int) (layout.Header, bool) {
+	e := in.entry
+	first := 0
+	if e.Area != nil {
+		first = e.Area.FirstColumn
+	}
+	if e.Header.None {
+		width := 0
+		for i := range rows.Len() {
+			width = max(width, len(rows.Row(i)))
+		}
+		return layout.Lettered(width, first), true
+	}
+	if at < 0 {
+		p := place.At(in.place(), "no header", "there is no header row").ByRule()
+		if e.Header.Row > 0 {
+			p = place.At(in.place(), "no header", "row %d, which the plan says is the header, is blank or not there", e.Header.Row).ByRule()
+		} else if e.Area == nil {
+			p = place.At(in.place(), "empty file", "the file is empty; it has no header").ByRule()
+		}
+		p.Plan, p.Advice = e.Pos, "leave it out with except if it is meant to be empty"
+		rd.problems.Add(p)
+		return layout.Header{}, false
+	}
+	h := layout.ReadHeader(rows, at, first)
+	raw := len(rows.Row(at))
+	if len(e.Header.Above) > 0 {
+		var above []int
+		for i := range at {
+			if slices.Contains(e.Header.Above, rows.Lines[i]) {
+				above = append(above, i)
+			}
+		}
+		h.AddGroups(rows, above)
+	}
+	if in.sheet != "" || e.FillShort {
+		raw = 1 << 14
+	}
+	h.Widen(min(raw, layout.ClaimedLetters(rd.run.plan, e, first)))
+	return h, true
+}
