@@ -1,12 +1,15 @@
 package format_test
 
 import (
+	"archive/zip"
+	"bytes"
 	"io"
 	"os"
 	"path/filepath"
 	"testing"
 
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"umbau/internal/core/table"
 	"umbau/internal/demo"
@@ -53,23 +56,30 @@ func TestDemoFiles(t *testing.T) {
 
 // FuzzFile: whatever a file holds, it is read or refused, within the limit.
 func FuzzFile(f *testing.F) {
-	dir := f.TempDir()
-	require.NoError(f, demo.Write(dir))
-	for _, name := range []string{"Lakes.xlsx", "2023.zip", "Skerries_2024.csv"} {
-		data, err := os.ReadFile(filepath.Join(dir, "raw", name))
-		require.NoError(f, err)
-		f.Add(data, filepath.Ext(name))
-	}
+	var book, archive bytes.Buffer
+	x := excelize.NewFile()
+	require.NoError(f, x.SetSheetRow("Sheet1", "A1", &[]any{"Branch", 1.5, "x"}))
+	require.NoError(f, x.Write(&book))
+	z := zip.NewWriter(&archive)
+	m, err := z.Create("raw/a.csv")
+	require.NoError(f, err)
+	_, err = m.Write([]byte("a,b\n1,2\n"))
+	require.NoError(f, err)
+	require.NoError(f, z.Close())
+	f.Add(book.Bytes(), ".xlsx")
+	f.Add(archive.Bytes(), ".zip")
+	f.Add([]byte("a;b\n1,5;\"x\"\n"), ".csv")
 	f.Add([]byte("\x1f\x8b\x08"), ".gz")
 	f.Add([]byte("\x28\xb5\x2f\xfd\x04\x00\x01\x00\x00"), ".zst")
 	f.Add([]byte("\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"), ".xlsx")
+	dir := f.TempDir()
 	f.Fuzz(func(t *testing.T, data []byte, ending string) {
 		switch ending {
 		case ".csv", ".txt", ".gz", ".zst", ".zip", ".xlsx", ".ods":
 		default:
 			return
 		}
-		name := filepath.Join(t.TempDir(), "x"+ending)
+		name := filepath.Join(dir, "x"+ending)
 		require.NoError(t, os.WriteFile(name, data, 0o666))
 		_, _ = readAll(name, packed.Limit{Bytes: 4 << 20})
 	})
