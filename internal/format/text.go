@@ -75,6 +75,7 @@ type counted struct {
 	count func(int)
 }
 
+// Read implements io.Reader.
 func (c *counted) Read(p []byte) (int, error) {
 	n, err := c.in.Read(p)
 	if c.count != nil {

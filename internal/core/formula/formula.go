@@ -30,6 +30,7 @@ import (
 // Type is what a value of a formula is.
 type Type uint8
 
+// The types of values.
 const (
 	Number Type = iota
 	Text
@@ -57,6 +58,7 @@ type Error struct {
 	Text   string
 }
 
+// Error implements error.
 func (e *Error) Error() string { return e.Text }
 
 func failed(at int, format string, args ...any) *Error {

@@ -11,6 +11,7 @@ import (
 // the greater one stands.
 type State uint8
 
+// The states of a value.
 const (
 	Valid State = iota
 	Empty       // no value

@@ -13,6 +13,7 @@ import (
 // Reason is why an extract row is left out before it becomes a fact row.
 type Reason uint8
 
+// Why a row is left out.
 const (
 	BlankRow Reason = iota
 	SectionRow

@@ -34,6 +34,7 @@ const Keep = ""
 // Limit restricts the characters of a piece.
 type Limit int
 
+// The limits.
 const (
 	Any Limit = iota
 	Digits
@@ -87,6 +88,7 @@ type Error struct {
 	Text   string
 }
 
+// Error implements error.
 func (e *Error) Error() string { return fmt.Sprintf("character %d: %s", e.Offset+1, e.Text) }
 
 // Parse reads a pattern. Its errors are of type *Error.

@@ -120,6 +120,7 @@ const (
 // Kind is what a column holds.
 type Kind uint8
 
+// The kinds.
 const (
 	Text Kind = iota
 	Name
@@ -187,6 +188,7 @@ func kindOf(t formula.Type) Kind {
 // Case is how a text is written.
 type Case uint8
 
+// The cases.
 const (
 	AsSeen Case = iota
 	Lower

@@ -15,6 +15,7 @@ const (
 // Fate is what becomes of a fact row.
 type Fate uint8
 
+// The fates.
 const (
 	Delivered Fate = iota
 	Skipped

@@ -29,6 +29,7 @@ type Rows struct {
 // CellKind is what a sheet says of a cell.
 type CellKind uint8
 
+// The kinds of cells.
 const (
 	TextCell    CellKind = iota
 	NumberCell           // written 1234.56, however its column's numbers are

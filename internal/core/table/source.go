@@ -68,6 +68,7 @@ type RowError struct {
 	Text string
 }
 
+// Error implements error.
 func (e *RowError) Error() string { return e.Text }
 
 // FileError is what is wrong with a file, or with a member of it, as a whole.
@@ -77,6 +78,7 @@ type FileError struct {
 	Advice string // what to do
 }
 
+// Error implements error.
 func (e *FileError) Error() string {
 	if e.Advice != "" {
 		return e.Text + "; " + e.Advice

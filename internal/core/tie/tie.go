@@ -45,6 +45,7 @@ func (a *Account) Totals() Totals {
 // CheckKind is what a compared figure came from.
 type CheckKind uint8
 
+// What is compared.
 const (
 	TotalRow CheckKind = iota
 	TotalColumn

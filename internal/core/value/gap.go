@@ -14,6 +14,7 @@ import (
 // Gap is why a cell has no usable value.
 type Gap uint8
 
+// The kinds of gaps.
 const (
 	NoGap   Gap = iota
 	Blank       // empty, or white space only

@@ -46,6 +46,7 @@ func (l Limit) most(packed int64) int64 {
 // Kind is how a file is packed.
 type Kind uint8
 
+// The kinds.
 const (
 	Plain Kind = iota
 	Gzip
@@ -95,6 +96,7 @@ type limited struct {
 	left int64
 }
 
+// Read implements io.Reader.
 func (l *limited) Read(p []byte) (int, error) {
 	n, err := l.in.Read(p)
 	if l.left -= int64(n); l.left < 0 {
@@ -106,6 +108,7 @@ func (l *limited) Read(p []byte) (int, error) {
 	return n, err
 }
 
+// Close implements io.Closer.
 func (l *limited) Close() error { return l.in.Close() }
 
 // broken words what is wrong with an archive.
