@@ -4,7 +4,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"umbau/internal/core/plan"
-	"umbau/internal/core/survey"
+	"umbau/internal/core/table"
 )
 
 // PlanHelp is the plan on one screen; its example is a plan that is valid.
@@ -55,7 +55,7 @@ func completePlan(_ *cobra.Command, args []string, _ string) ([]string, cobra.Sh
 // completeExtracts completes the names of files that can be extracts.
 func completeExtracts(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
 	var endings []string
-	for _, e := range survey.Endings {
+	for _, e := range table.Endings {
 		endings = append(endings, e[1:])
 	}
 	return endings, cobra.ShellCompDirectiveFilterFileExt

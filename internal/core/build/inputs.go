@@ -308,12 +308,11 @@ func reason(err error) string {
 	return err.Error()
 }
 
-// endings are left out when a path is held against its pattern.
-var endings = []string{".gz", ".zst", ".zip", ".csv", ".tsv", ".txt", ".tab", ".xlsx", ".xlsm", ".ods"}
-
+// withoutEnding leaves out what stands at the end of a path when it is held against
+// its pattern: one ending of an extract, or two as in .csv.gz.
 func withoutEnding(file string) string {
 	for range 2 {
-		for _, e := range endings {
+		for _, e := range table.Endings {
 			if strings.HasSuffix(strings.ToLower(file), e) && len(path.Base(file)) > len(e) {
 				file = file[:len(file)-len(e)]
 				break

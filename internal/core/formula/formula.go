@@ -88,8 +88,9 @@ type node struct {
 // operation is what a node does: how it is typed and how it is run.
 type operation struct {
 	name  string
-	least int // arguments
-	most  int // 0 for any number
+	usage string // of a function
+	least int    // arguments
+	most  int    // 0 for any number
 	check func(c *checker, n *node) *Error
 	run   func(m *Machine, n *node, size int, args []*Vector) *Vector
 }

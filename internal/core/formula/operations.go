@@ -1,6 +1,7 @@
 package formula
 
 import (
+	"slices"
 	"strings"
 
 	"umbau/internal/core/value"
@@ -32,28 +33,35 @@ var operators = map[string]*operation{
 	"or":  {name: "or", check: checkConditions, run: runJoined(true)},
 }
 
-// functions are the functions by name, functionNames their names in the order in
-// which messages list them; usage shows how each is written.
-var functions = map[string]*operation{
-	"if":       {name: "if", least: 3, most: 3, check: checkIf, run: runIf},
-	"coalesce": {name: "coalesce", least: 1, check: checkSame, run: runCoalesce},
-	"round": {name: "round", least: 1, most: 2, check: checkRound,
-		run: runNumber(func(n *node, d value.Decimal) value.Decimal { return d.Round(n.column) })},
-	"abs":     {name: "abs", least: 1, most: 1, check: checkNumbers, run: runNumber(func(_ *node, d value.Decimal) value.Decimal { return d.Abs() })},
-	"min":     {name: "min", least: 1, check: checkOrdered, run: runExtreme(-1)},
-	"max":     {name: "max", least: 1, check: checkOrdered, run: runExtreme(1)},
-	"upper":   {name: "upper", least: 1, most: 1, check: checkText, run: runText(func(_ *Machine, s string) string { return strings.ToUpper(s) })},
-	"lower":   {name: "lower", least: 1, most: 1, check: checkText, run: runText(func(_ *Machine, s string) string { return strings.ToLower(s) })},
-	"trim":    {name: "trim", least: 1, most: 1, check: checkText, run: runText(func(_ *Machine, s string) string { return strings.Join(strings.Fields(s), " ") })},
-	"year":    {name: "year", least: 1, most: 1, check: checkDate(Year), run: runYear},
-	"quarter": {name: "quarter", least: 1, most: 1, check: checkDate(Quarter), run: runText(func(m *Machine, s string) string { q, _ := m.reading.Quarter(s); return q })},
-	"month":   {name: "month", least: 1, most: 1, check: checkDate(Month), run: runText(func(m *Machine, s string) string { t, _ := m.reading.Month(s); return t })},
+// functions are the functions in the order in which messages list them, each with
+// how it is written.
+var functions = []*operation{
+	{usage: "if(condition, then, else)", least: 3, most: 3, check: checkIf, run: runIf},
+	{usage: "coalesce(first, second, …)", least: 1, check: checkSame, run: runCoalesce},
+	{usage: "round(number, places)", least: 1, most: 2, check: checkRound, run: runNumber(func(n *node, d value.Decimal) value.Decimal { return d.Round(n.column) })},
+	{usage: "abs(number)", least: 1, most: 1, check: checkNumbers, run: runNumber(func(_ *node, d value.Decimal) value.Decimal { return d.Abs() })},
+	{usage: "min(a, b, …)", least: 1, check: checkOrdered, run: runExtreme(-1)},
+	{usage: "max(a, b, …)", least: 1, check: checkOrdered, run: runExtreme(1)},
+	{usage: "upper(text)", least: 1, most: 1, check: checkText, run: runText(func(_ *Machine, s string) string { return strings.ToUpper(s) })},
+	{usage: "lower(text)", least: 1, most: 1, check: checkText, run: runText(func(_ *Machine, s string) string { return strings.ToLower(s) })},
+	{usage: "trim(text)", least: 1, most: 1, check: checkText, run: runText(func(_ *Machine, s string) string { return strings.Join(strings.Fields(s), " ") })},
+	{usage: "year(date)", least: 1, most: 1, check: checkDate(Year), run: runYear},
+	{usage: "quarter(date)", least: 1, most: 1, check: checkDate(Quarter), run: runText(func(m *Machine, s string) string { q, _ := m.reading.Quarter(s); return q })},
+	{usage: "month(date)", least: 1, most: 1, check: checkDate(Month), run: runText(func(m *Machine, s string) string { t, _ := m.reading.Month(s); return t })},
 }
 
-var functionNames = []string{"if", "coalesce", "round", "abs", "min", "max", "upper", "lower", "trim", "year", "quarter", "month"}
+var functionNames = func() (names []string) {
+	for _, f := range functions {
+		f.name, _, _ = strings.Cut(f.usage, "(")
+		names = append(names, f.name)
+	}
+	return names
+}()
 
-var usage = map[string]string{
-	"if": "if(condition, then, else)", "coalesce": "coalesce(first, second, …)", "round": "round(number, places)", "abs": "abs(number)",
-	"min": "min(a, b, …)", "max": "max(a, b, …)", "upper": "upper(text)", "lower": "lower(text)", "trim": "trim(text)",
-	"year": "year(date)", "quarter": "quarter(date)", "month": "month(date)",
+// function returns the function of a name, nil if there is none.
+func function(name string) *operation {
+	if i := slices.Index(functionNames, name); i >= 0 {
+		return functions[i]
+	}
+	return nil
 }

@@ -331,7 +331,7 @@ func (p *parser) column(n *node) {
 
 func (p *parser) call(n *node) (*node, *Error) {
 	name := strings.ToLower(n.text)
-	n.op = functions[name]
+	n.op = function(name)
 	if n.op == nil {
 		return nil, failed(n.at, "there is no function %s; there are %s", n.text, strings.Join(functionNames, ", "))
 	}
@@ -355,7 +355,7 @@ func (p *parser) call(n *node) (*node, *Error) {
 	}
 	p.next()
 	if k := len(n.args); k < n.op.least || n.op.most > 0 && k > n.op.most {
-		return nil, failed(n.at, "%s has %d values between its brackets; it is written %s", name, k, usage[name])
+		return nil, failed(n.at, "%s has %d values between its brackets; it is written %s", name, k, n.op.usage)
 	}
 	return n, nil
 }

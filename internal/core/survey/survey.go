@@ -54,9 +54,6 @@ type Trap struct {
 	Detail string // for a person
 }
 
-// Endings are those of files that can be extracts.
-var Endings = []string{".csv", ".tsv", ".txt", ".tab", ".gz", ".zst", ".zip", ".xlsx", ".xlsm", ".ods"}
-
 // Run surveys. Files that cannot be read are problems of the report; the error is
 // that of ctx.
 func Run(ctx context.Context, o Options) (*Report, error) {
@@ -205,7 +202,7 @@ func (r *Report) walk(dir string, add func(string)) {
 			if d.IsDir() {
 				return fs.SkipDir
 			}
-		case d.Type().IsRegular() && slices.Contains(Endings, strings.ToLower(filepath.Ext(name))):
+		case d.Type().IsRegular() && slices.Contains(table.Endings, strings.ToLower(filepath.Ext(name))):
 			add(name)
 			n++
 		}
@@ -214,7 +211,7 @@ func (r *Report) walk(dir string, add func(string)) {
 	if err != nil {
 		r.Problems.Add(problem(place.Place{File: filepath.ToSlash(dir)}, err))
 	} else if n == 0 {
-		r.Problems.Add(place.Problem{What: "no file", Message: dir + " holds no file that can be an extract (" + strings.Join(Endings, " ") + ")", Count: 1})
+		r.Problems.Add(place.Problem{What: "no file", Message: dir + " holds no file that can be an extract (" + strings.Join(table.Endings, " ") + ")", Count: 1})
 	}
 }
 

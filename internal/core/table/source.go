@@ -8,6 +8,9 @@ import (
 	"umbau/internal/core/place"
 )
 
+// Endings are those of files that can be extracts.
+var Endings = []string{".csv", ".tsv", ".txt", ".tab", ".gz", ".zst", ".zip", ".xlsx", ".xlsm", ".ods"}
+
 // Table is one table in a file that extracts come in: the only one of a text file,
 // a sheet of a workbook, one of those in a member of an archive. The file is open
 // as long as a table of it is.
