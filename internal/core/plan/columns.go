@@ -114,7 +114,7 @@ func (r *reader) complete(p *Plan, d *draft) {
 		c.Book, c.BookPos = r.path(v, "book"), v.pos
 	}
 	if v, ok := m["case"]; ok {
-		c.Case = Case(slices.Index([]string{"as seen", "lower", "upper", "title"}, r.word(v, "case", []string{"as seen", "lower", "upper", "title"})))
+		c.Case = Case(slices.Index(caseWords, r.word(v, columnKeys, "case")))
 	}
 	if v, ok := m["decimals"]; ok {
 		c.Decimals = r.decimals(v, c)
@@ -184,7 +184,7 @@ func (r *reader) made(c *Column, m map[string]node) {
 }
 
 func (r *reader) kind(n node) Kind {
-	w := r.word(n, "is", kindNames)
+	w := r.word(n, columnKeys, "is")
 	return Kind(max(0, slices.Index(kindNames, w)))
 }
 
@@ -224,17 +224,8 @@ func (r *reader) rules(p *Plan, c *Column, m map[string]node) {
 	if v, ok := m["unknown"]; ok {
 		text := r.text(v, "unknown")
 		c.Unknown = Rule{Pos: v.pos, Remedy: Put, Text: text}
-		if !v.quoted {
-			switch text {
-			case "stop":
-				c.Unknown.Remedy = Stop
-			case "keep":
-				c.Unknown.Remedy = Keep
-			case "hold":
-				c.Unknown.Remedy = Hold
-			case "drop":
-				c.Unknown.Remedy = Drop
-			}
+		if !v.quoted && slices.Contains(unknownWords, text) {
+			c.Unknown.Remedy = remedies[text]
 		}
 	}
 }
@@ -249,19 +240,8 @@ func (r *reader) rule(p *Plan, n node, key string, c *Column) Rule {
 		}
 		return rule
 	}
-	if !n.quoted {
-		switch {
-		case text == "leave":
-			rule.Remedy = Leave
-		case text == "above":
-			rule.Remedy = Above
-		case text == "drop":
-			rule.Remedy = Drop
-		case text == "hold":
-			rule.Remedy = Hold
-		case text == "stop":
-			rule.Remedy = Stop
-		}
+	if !n.quoted && slices.Contains(gapWords, text) {
+		rule.Remedy = remedies[text]
 	}
 	if rule.Remedy == Put && n.kind == scalar {
 		r.put(&rule, key, c)

@@ -111,14 +111,19 @@ var unpivotKeys = []aKey{
 	{name: "itself", shape: aSwitch, means: "yes: the extract row is a fact row too, before those of its wide cells. Default: no."},
 }
 
-var gapWords = []string{"leave", "above", "drop", "hold", "stop"}
+// The words that stand for a remedy, and those that say how a text is written.
+var (
+	gapWords     = []string{"leave", "above", "drop", "hold", "stop"}
+	unknownWords = []string{"stop", "keep", "hold", "drop"}
+	caseWords    = []string{"as seen", "lower", "upper", "title"} // by Case
+)
 
 var columnKeys = []aKey{
 	{name: "is", shape: aWord, words: kindNames, means: "What the column holds. Default: text."},
 	{name: "headers", shape: someTexts, means: "The headers it is known by; its own name always counts."},
 	{name: "book", shape: aText, means: "For names: the CSV file seen,standard that says which standard name each seen name stands for."},
-	{name: "unknown", shape: aGapRule, words: []string{"stop", "keep", "hold", "drop"}, means: "What a name that the book does not have gets: stop (default), keep, hold, drop, or any other text, which it then becomes."},
-	{name: "case", shape: aWord, words: []string{"lower", "upper", "title", "as seen"}, means: "How the text is written. Default: as seen."},
+	{name: "unknown", shape: aGapRule, words: unknownWords, means: "What a name that the book does not have gets: stop (default), keep, hold, drop, or any other text, which it then becomes."},
+	{name: "case", shape: aWord, words: caseWords, means: "How the text is written. Default: as seen."},
 	{name: "blanks", shape: aGapRule, words: gapWords, means: "What a blank cell gets: a value, leave, above (the last value above it), drop, hold or stop."},
 	{name: "nulls", shape: aGapRule, words: gapWords, means: "What a word for nothing (n/a, -) gets."},
 	{name: "texts", shape: aGapRule, words: gapWords, means: "What words get where the column wants a number or a date."},

@@ -274,18 +274,20 @@ type Rule struct {
 	Formula *formula.Formula // what gives the value to put; nil for a value
 }
 
-var remedyWords = map[Remedy]string{Stop: "stop", Leave: "leave", Drop: "drop", Hold: "hold", Above: "above"}
+// remedies are the remedies by the word that a plan has for them.
+var remedies = map[string]Remedy{"stop": Stop, "leave": Leave, "drop": Drop, "hold": Hold, "above": Above, "keep": Keep, "tie": Tie, "sum": Sum, "first": First, "last": Last}
 
 // Word is the rule as the plan has it, nil where the plan is silent.
 func (r Rule) Word() *string {
-	word := r.Text
-	if r.Remedy != Put {
-		word = remedyWords[r.Remedy]
+	if r.Remedy == Put {
+		return &r.Text
 	}
-	if r.Remedy == Silent {
-		return nil
+	for word, remedy := range remedies {
+		if remedy == r.Remedy {
+			return &word
+		}
 	}
-	return &word
+	return nil
 }
 
 // Rows is what is asked of the rows of the fact table.

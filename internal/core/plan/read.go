@@ -134,7 +134,9 @@ func itemsOf(n node) []node {
 	return []node{n}
 }
 
-func (r *reader) word(n node, key string, words []string) string {
+// word reads one of the words that a key takes; the first where it is another one.
+func (r *reader) word(n node, keys []aKey, key string) string {
+	words := keysNamed(keys, key)[0].words
 	w := r.text(n, key)
 	if n.kind != scalar || slices.Contains(words, w) {
 		return w
@@ -267,10 +269,10 @@ func (r *reader) entry(n node) *Entry {
 			r.fail(v.pos, "an entry has either unpivot or widen: wide columns become rows, or rows become one")
 		}
 	}
-	if v, ok := m["others"]; ok && r.word(v, "others", []string{"stop", "drop"}) == "drop" {
+	if v, ok := m["others"]; ok && r.word(v, extractKeys, "others") == "drop" {
 		e.Others = Drop
 	}
-	if v, ok := m["absent"]; ok && r.word(v, "absent", []string{"stop", "leave"}) == "leave" {
+	if v, ok := m["absent"]; ok && r.word(v, extractKeys, "absent") == "leave" {
 		e.Absent = Leave
 	}
 	r.sheets(e, m)
@@ -292,7 +294,7 @@ func (r *reader) sheets(e *Entry, m map[string]node) {
 		e.Sheet = r.pattern(v, "sheet")
 	}
 	if v, ok := m["encoding"]; ok {
-		e.Encoding = r.word(v, "encoding", Encodings)
+		e.Encoding = r.word(v, extractKeys, "encoding")
 	}
 	if v, ok := m["delimiter"]; ok {
 		e.Delimiter = r.text(v, "delimiter")
@@ -339,13 +341,13 @@ func (r *reader) layout(e *Entry, m map[string]node) {
 		e.Sections = r.text(v, "sections")
 	}
 	if v, ok := m["short_rows"]; ok {
-		e.FillShort = r.word(v, "short_rows", []string{"stop", "fill"}) == "fill"
+		e.FillShort = r.word(v, extractKeys, "short_rows") == "fill"
 	}
 	e.Totals, e.Footnotes = Tie, Drop
 	if v, ok := m["totals"]; ok {
-		e.Totals = map[string]Remedy{"tie": Tie, "drop": Drop, "keep": Keep}[r.word(v, "totals", []string{"tie", "drop", "keep"})]
+		e.Totals = remedies[r.word(v, extractKeys, "totals")]
 	}
-	if v, ok := m["footnotes"]; ok && r.word(v, "footnotes", []string{"drop", "keep"}) == "keep" {
+	if v, ok := m["footnotes"]; ok && r.word(v, extractKeys, "footnotes") == "keep" {
 		e.Footnotes = Keep
 	}
 }
@@ -451,7 +453,7 @@ func (r *reader) unpivot(n node) *Unpivot {
 		u.Columns = r.patterns(v, "columns")
 	}
 	if v, ok := m["blanks"]; ok {
-		u.SkipBlanks = r.word(v, "blanks", []string{"keep", "skip"}) == "skip"
+		u.SkipBlanks = r.word(v, unpivotKeys, "blanks") == "skip"
 	}
 	if v, ok := m["itself"]; ok {
 		u.Itself = r.yes(v, "itself")
@@ -472,10 +474,10 @@ func (r *reader) rows(p *Plan, n node) {
 		}
 	}
 	if v, ok := m["zeros"]; ok {
-		p.Rows.DropZeros = r.word(v, "zeros", []string{"keep", "drop"}) == "drop"
+		p.Rows.DropZeros = r.word(v, rowsKeys, "zeros") == "drop"
 	}
 	if v, ok := m["repeats"]; ok {
-		p.Rows.Repeats = map[string]Remedy{"stop": Stop, "keep": Keep, "sum": Sum, "first": First, "last": Last}[r.word(v, "repeats", []string{"stop", "keep", "sum", "first", "last"})]
+		p.Rows.Repeats = remedies[r.word(v, rowsKeys, "repeats")]
 		if p.Rows.Grain == nil {
 			r.fail(v.pos, "repeats needs grain: the columns of which each combination may stand only once")
 		}

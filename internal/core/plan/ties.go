@@ -27,7 +27,7 @@ func (r *reader) calendar(n node) value.Calendar {
 		}
 	}
 	if v, ok := m["named_by"]; ok {
-		c.ByEnd = r.word(v, "named_by", []string{"start", "end"}) == "end"
+		c.ByEnd = r.word(v, calendarKeys, "named_by") == "end"
 	}
 	return c
 }

@@ -55,7 +55,7 @@ func StyleOf(example string) (s Style, ok bool) {
 			r = ' '
 		case r == '’':
 			r = '\''
-		case r != '.' && r != ',' && r != '\'':
+		case !slices.ContainsFunc(Styles, func(s Style) bool { return r == s.Point || r == s.Group }):
 			return s, false
 		}
 		signs, groups = append(signs, r), append(groups, 0)

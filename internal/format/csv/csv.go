@@ -90,7 +90,7 @@ func (r *Reader) Next(buf []byte) (table.Block, error) {
 
 // fill reads about another block behind buf.
 func (r *Reader) fill(buf []byte) ([]byte, error) {
-	want := max(BlockSize, 2*len(buf))
+	want := min(max(BlockSize, 2*len(buf)), MostRow+BlockSize)
 	if cap(buf) < want+table.BlockSlack {
 		buf = append(make([]byte, 0, want+want/4+table.BlockSlack), buf...)
 	}
