@@ -81,3 +81,14 @@ func TestFilesAreShort(t *testing.T) {
 		return err
 	}))
 }
+
+// The page on the architecture names every room.
+func TestPageNamesRooms(t *testing.T) {
+	page, err := os.ReadFile("../docs/architecture.md")
+	require.NoError(t, err)
+	for _, rooms := range floors {
+		for _, r := range rooms {
+			require.Contains(t, string(page), r)
+		}
+	}
+}
