@@ -38,6 +38,9 @@ func (r *reader) failFormula(n node, err error) {
 	p := place.InPlan(pos, "plan", "%s", bad.Text)
 	if pos.Line <= len(r.lines) {
 		p.Line = strings.TrimRight(r.lines[pos.Line-1], "\r")
+		if line := []rune(p.Line); !n.quoted && pos.Column <= len(line) && line[pos.Column-1] == ',' {
+			p.Message += "; within { } a formula with commas stands in quotes"
+		}
 	}
 	r.problems.Add(p)
 }
