@@ -186,19 +186,24 @@ func (s *Blocks) look() error {
 // result is false. Within CDATA and comments no row ends.
 func (s *Blocks) endRow() bool {
 	for {
-		i := bytes.Index(s.buf[s.looked:], s.close)
+		// The last letter is rarer in sheets than the first, r, which is in each cell.
+		last := len(s.close) - 2
+		i := bytes.Index(s.buf[s.looked:], s.close[last:])
 		if i < 0 {
-			s.looked = max(s.at, len(s.buf)-len(s.close))
+			s.looked = max(s.at, len(s.buf)-1)
 			return false
 		}
-		end := s.looked + i
-		s.looked = end + len(s.close)
+		end := s.looked + i - last
+		s.looked += i + 2
+		if end < s.at || !bytes.HasPrefix(s.buf[end:], s.close) {
+			continue
+		}
 		open := bytes.LastIndexByte(s.buf[s.at:end], '<')
 		if open < 0 || s.at+open+1 >= len(s.buf) || s.buf[s.at+open+1] != '/' {
 			continue
 		}
 		row := s.buf[s.at:s.looked]
-		if bytes.Contains(row, []byte("<!")) && within(row, open) {
+		if bytes.IndexByte(row, '!') >= 0 && within(row, open) {
 			continue
 		}
 		if slices.ContainsFunc(s.dialect.Filled, func(f string) bool { return bytes.Contains(row, []byte(f)) }) {
