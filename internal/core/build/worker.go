@@ -20,7 +20,7 @@ type worker struct {
 	shared   *treat.Shared
 	order    *turns
 	groupers []*grouper // by control
-	scratch  []byte
+	hasher   hasher
 }
 
 func (r *run) newWorker(shared *treat.Shared, order *turns) *worker {
@@ -111,7 +111,7 @@ func (w *worker) encode(j *job) {
 	j.countChanges(t.Changes)
 	j.problems = t.Problems
 	if w.run.grain != nil && w.run.looking == nil {
-		j.grain = w.run.grain.hashRows(j.grain[:0], t, j.extract, &w.scratch)
+		j.grain = w.hasher.rows(j.grain[:0], w.run.grain.columns, t, j.extract)
 	}
 	j.head = j.head[:0]
 	if w.run.options.DryRun {

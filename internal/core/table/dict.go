@@ -12,6 +12,7 @@ type Dict struct {
 	Seen   []string // the text, as read
 	Out    []string // what is delivered for it
 	Quoted []string // the same, quoted for text files where that is needed
+	hashes []uint64 // of what is delivered, 0 where nobody has asked
 	slots  []slot   // open addressing, a power of two
 	size   int      // bytes of all texts
 	asked  int      // how often a code was asked for
@@ -104,6 +105,21 @@ func (d *Dict) place(s slot) {
 func (d *Dict) SetOut(code uint32, out string) {
 	d.Out[code] = out
 	d.Quoted[code] = Quoted(out)
+	if int(code) < len(d.hashes) {
+		d.hashes[code] = 0
+	}
+}
+
+// OutHash is the hash of what is delivered for a text.
+func (d *Dict) OutHash(code uint32) uint64 {
+	if int(code) >= len(d.hashes) {
+		d.hashes = append(d.hashes, make([]uint64, len(d.Out)-len(d.hashes))...)
+	}
+	h := &d.hashes[code]
+	if *h == 0 {
+		*h = Hash([]byte(d.Out[code]))
+	}
+	return *h
 }
 
 // Hash is a 64-bit hash of a text, the same on every machine and in every run:
