@@ -186,17 +186,16 @@ func (g *grouper) of(b *table.Batch, at int) *groupSums {
 	return s
 }
 
-// add adds up a block.
-func (g *grouper) add(b *table.Batch) {
-	g.touched = g.touched[:0]
-	slots := b.Slots
-	unit := func(int) int { return 0 } // rows of one unit are in one group
+// each visits the fact rows of a block that are delivered or held, with their
+// groups, which are looked for as seldom as the levels of their columns allow.
+func (g *grouper) each(b *table.Batch, visit func(at int, s *groupSums)) {
+	level := table.PerExtract
 	for _, ci := range g.control.by {
 		switch l := b.Columns[ci].Level; {
-		case l == table.PerRow && unit(1) == 0:
-			unit = func(at int) int { return at / slots }
-		case l > table.PerRow:
-			unit = func(at int) int { return at }
+		case l == table.PerSlot && level == table.PerRow, l == table.PerRow && level == table.PerSlot:
+			level = table.PerCell
+		default:
+			level = max(level, l)
 		}
 	}
 	var s *groupSums
@@ -205,16 +204,32 @@ func (g *grouper) add(b *table.Batch) {
 		if f != table.Delivered && f != table.Held {
 			continue
 		}
-		if u := unit(at); u != last {
-			s, last = g.of(b, at), u
+		unit := at // rows of one unit are in one group
+		switch level {
+		case table.PerExtract:
+			unit = 0
+		case table.PerRow:
+			unit = at / b.Slots
 		}
+		if unit != last {
+			s, last = g.of(b, at), unit
+		}
+		visit(at, s)
+	}
+}
+
+// add adds up a block.
+func (g *grouper) add(b *table.Batch) {
+	g.touched = g.touched[:0]
+	slots := b.Slots
+	g.each(b, func(at int, s *groupSums) {
 		if !s.touched {
 			n := len(g.control.measures)
 			s.touched, s.rows, s.have, s.held = true, 0, make([]value.Sum, n), make([]value.Sum, n)
 			g.touched = append(g.touched, s)
 		}
 		to := s.have
-		if f == table.Held {
+		if b.Fates[at] == table.Held {
 			to = s.held
 		} else {
 			s.rows++
@@ -223,7 +238,7 @@ func (g *grouper) add(b *table.Batch) {
 			c := &b.Columns[ci]
 			c.AddTo(&to[i], c.At(at/slots, at%slots, slots))
 		}
-	}
+	})
 }
 
 // flush hands over what the block has.
@@ -334,34 +349,50 @@ func (r *run) stopControls(list []broken) {
 	}
 }
 
-// weight is how much a place has of a group.
+// weight is how much an extract, or a fact row, has of a group.
 type weight struct {
-	place string
-	sum   value.Sum
-	total value.Decimal
+	place    string // of an extract
+	position uint64 // of a fact row
+	sum      value.Decimal
 }
 
-// heaviest names the three greatest of some weights, whatever their sign.
-func heaviest(list []weight) string {
-	for i := range list {
-		list[i].total = list[i].sum.Total()
+// heaviest are the three greatest weights, whatever their sign, greatest first.
+type heaviest []weight
+
+func (h *heaviest) add(w weight) {
+	list := *h
+	if len(list) == 3 {
+		if w.sum.Abs().Cmp(list[2].sum.Abs()) <= 0 {
+			return
+		}
+		list = list[:2]
 	}
-	slices.SortStableFunc(list, func(a, b weight) int { return b.total.Abs().Cmp(a.total.Abs()) })
-	var parts []string
-	for _, w := range list[:min(3, len(list))] {
-		parts = append(parts, w.place+" "+w.total.Shorten().String())
+	i := len(list)
+	for i > 0 && w.sum.Abs().Cmp(list[i-1].sum.Abs()) > 0 {
+		i--
 	}
-	return strings.Join(parts, ", ")
+	*h = slices.Insert(list, i, w)
 }
 
 // weigh reads the extracts once more for what weighs most in some groups: their
 // extracts, or the rows of the only one.
 func (r *run) weigh(list []broken) []string {
-	type weights struct{ extracts, rows []weight }
-	all := make([]weights, len(list))
+	type group struct {
+		extracts, rows heaviest
+		last           string // the extract at hand …
+		sum            value.Sum
+		many           bool // … which is not the only one
+	}
+	all := make([]group, len(list))
+	end := func(g *group) {
+		if g.last != "" {
+			g.extracts.add(weight{place: g.last, sum: g.sum.Total()})
+		}
+	}
 	groupers := map[*control]*grouper{}
 	r.readOnly(func(extract int, t *treat.Worker) {
 		b := &t.Batch
+		name := t.Program.Lineup.Place.Source()
 		for i, br := range list {
 			g := groupers[br.control]
 			if g == nil {
@@ -369,35 +400,39 @@ func (r *run) weigh(list []broken) []string {
 				groupers[br.control] = g
 			}
 			w, c := &all[i], &b.Columns[br.check.Column]
-			name := t.Program.Lineup.Place.Source()
-			for at, f := range b.Fates {
-				if f != table.Delivered || g.of(b, at).key != br.group.key {
-					continue
+			g.each(b, func(at int, s *groupSums) {
+				if b.Fates[at] != table.Delivered || s.key != br.group.key {
+					return
 				}
 				d, ok := c.Decimal(c.At(at/b.Slots, at%b.Slots, b.Slots))
 				if !ok {
-					continue
+					return
 				}
-				if n := len(w.extracts); n == 0 || w.extracts[n-1].place != name {
-					w.extracts = append(w.extracts, weight{place: name})
+				if w.last != name {
+					end(w)
+					w.last, w.sum, w.many = name, value.Sum{}, w.last != ""
 				}
-				w.extracts[len(w.extracts)-1].sum.Add(d)
-				row := weight{place: r.placeOf(position(extract, t.Rows.Lines[t.Sorted.Used[at/b.Slots]], at%b.Slots, b.Slots)).String(), total: d}
-				row.sum.Add(d)
-				if w.rows = append(w.rows, row); len(w.rows) > 100 {
-					heaviest(w.rows)
-					w.rows = w.rows[:3]
-				}
-			}
+				w.sum.Add(d)
+				w.rows.add(weight{position: position(extract, t.Rows.Lines[t.Sorted.Used[at/b.Slots]], at%b.Slots, b.Slots), sum: d})
+			})
 		}
 	})
 	var out []string
-	for _, w := range all {
-		if len(w.extracts) > 1 {
-			out = append(out, heaviest(w.extracts))
-		} else {
-			out = append(out, heaviest(w.rows))
+	for i := range all {
+		w := &all[i]
+		end(w)
+		heavy := w.rows
+		if w.many {
+			heavy = w.extracts
 		}
+		var parts []string
+		for _, h := range heavy {
+			if !w.many {
+				h.place = r.placeOf(h.position).String()
+			}
+			parts = append(parts, h.place+" "+h.sum.Shorten().String())
+		}
+		out = append(out, strings.Join(parts, ", "))
 	}
 	return out
 }
