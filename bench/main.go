@@ -172,6 +172,7 @@ var shapes = []*shape{
 	{name: "long", plan: longPlan, make: func(d string) (int, error) { return long(d, 800_000) }, other: plainly("long"), same: true, say: against},
 	{name: "codes", plan: codesPlan, make: func(d string) (int, error) { return codes(d, 800_000) }, other: plainly("codes"), same: true, say: against},
 	{name: "wide12", plan: widePlan, make: func(d string) (int, error) { return wide(d, 2_400_000, 12, ".csv") }, say: perRow},
+	{name: "grain", plan: grainPlan, make: func(d string) (int, error) { return wide(d, 2_400_000, 12, ".csv") }, say: perRow},
 	{name: "wide500", plan: widePlan, make: func(d string) (int, error) { return wide(d, 2_400_000, 500, ".csv") }, say: perRow},
 	{name: "packed", plan: widePlan, make: func(d string) (int, error) { return wide(d, 2_400_000, 12, ".csv.gz") },
 		other: func(d string) *exec.Cmd {

@@ -78,8 +78,8 @@ func wideFile(rows, columns int) func(*bufio.Writer, *rand.Rand) {
 			fmt.Fprintf(w, ",%s %d", products[i%len(products)], i/len(products))
 		}
 		fmt.Fprintln(w)
-		for range rows {
-			fmt.Fprintf(w, "%s,2024-%02d", pick(r, branches), 1+r.IntN(12))
+		for i := range rows {
+			fmt.Fprintf(w, "%s %d,2024-%02d", pick(r, branches), i/12, 1+i%12)
 			for range columns {
 				w.WriteByte(',')
 				switch k := r.IntN(100); {
@@ -108,6 +108,9 @@ fact:
 deliver: [{ to: out.csv }]
 record: record
 `
+
+// grainPlan asks besides that no row stands twice.
+var grainPlan = strings.Replace(widePlan, "deliver:", "rows: { grain: [region, branch, month, product] }\ndeliver:", 1)
 
 func wide(dir string, rows, columns int, ending string) (int, error) {
 	for _, c := range coasts {
