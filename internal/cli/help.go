@@ -8,22 +8,23 @@ import (
 )
 
 // PlanHelp is the plan on one screen; its example is a plan that is valid.
-const PlanHelp = `The plan is a YAML file, umbau.yaml, in the folder of the extracts. All of it:
+const PlanHelp = `The plan is a YAML file, umbau.yaml, in the folder of the extracts. An example,
+and what else there is:
 
   umbau: 1                              # the version of this language
   title: Sales of all coasts
   extracts:                             # what comes in; an entry for each shape
-    - files: raw/*.csv                  # except, encoding, delimiter, area, header, totals
+    - files: raw/*.csv                  # except, encoding, delimiter, area, header, footnotes
       path: "{region}_{year}"           # also sheet, titles, sections, set: more columns
       numbers: 1.234,56                 # how numbers are written, by example; dates alike
       unpivot: { header: "{product}", cell: amount, blanks: skip }   # or widen: ...
-      others: drop                      # headers that nothing claims; absent, short_rows
+      others: drop                      # headers that nothing claims; absent, short_rows, totals
   fact:                                 # the table, column by column: name: kind, or ...
     region: text                        # text name whole number date month quarter year flag
-    year: year
+    year: year                          # also calendar: { year_starts: april, ... }
     branch: { is: name, headers: [Outlet], blanks: above }
     product: { is: name, book: names/product.csv, unknown: hold }   # stop keep hold drop
-    amount: { is: number, decimals: 2, blanks: 0, nulls: 0, errors: hold }
+    amount: { is: number, decimals: 2, blanks: 0, nulls: 0, errors: hold }   # currency, add
     large: =amount >= 1000              # a formula; also value, from, write, read, case
   rows:
     only: year >= 2023                  # others are left out, and stop nothing
