@@ -50,6 +50,9 @@ func (e *Encoder) Header(names []string) []byte { return table.AppendLine(nil, n
 
 // Encode appends the delivered fact rows of a batch.
 func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
+	if b.Rows == 0 {
+		return dst
+	}
 	e.plan(b)
 	first, slotsEnd := &e.segments[0], len(e.buffer)
 	lead := 0 // columns of the extract that stand first; all rows begin with their text
