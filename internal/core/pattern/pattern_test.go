@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -102,9 +103,13 @@ func FuzzWriteIsRead(f *testing.F) {
 	f.Add("{a}[ - {b}]", "x", "")
 	f.Add("[{a}:]x {b:digits}", "", "5")
 	f.Add(`\[{a}\] {b}`, "q", "w")
+	f.Add("{a}{b}", "\xcc", "\xa7")
 	f.Fuzz(func(t *testing.T, text, a, b string) {
 		p, err := pattern.Parse(text)
 		if err != nil || len(text) > 100 || len(a)+len(b) > 200 || strings.Contains(text, "*") {
+			return
+		}
+		if !utf8.ValidString(a) || !utf8.ValidString(b) { // two halves of a letter would be one character
 			return
 		}
 		values := map[string]string{"a": a, "b": b}
