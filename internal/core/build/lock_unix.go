@@ -20,8 +20,9 @@ func lockFile(path string) (*os.File, error) {
 		if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
 			f.Close()
 			if errors.Is(err, syscall.EWOULDBLOCK) {
-				err = errUnderWay
+				return nil, errUnderWay
 			}
+			os.Remove(path)
 			return nil, err
 		}
 		// The build before may have removed the file between the two.
