@@ -10,7 +10,8 @@ import (
 )
 
 // Likeness says how alike two names are, from 0 to 1, and why. Names that differ
-// in a number or a size are not alike at all (0): 10 m is never 15 m.
+// in a number or a size, or have other codes of their makers, are not alike at all
+// (0): 10 m is never 15 m.
 //
 // Words are compared one by one, by the optimal string alignment distance (insert,
 // drop, replace or swap neighbours) with the mistakes that people make weighed
@@ -28,7 +29,7 @@ type parts struct {
 	words   []string // letters only, by the key
 	numbers string   // all numbers, in order of size of text
 	compact string   // words and numbers without spaces
-	code    bool     // a maker's code was set aside
+	code    string   // maker's codes that were set aside, letters and digits alone
 }
 
 func newParts(name string) parts {
@@ -36,7 +37,7 @@ func newParts(name string) parts {
 	var numbers []string
 	for _, raw := range strings.Fields(name) {
 		if isCode(raw) {
-			p.code = true
+			p.code += strings.ReplaceAll(key.Of(raw), " ", "")
 			continue
 		}
 		for _, token := range strings.Fields(key.Of(raw)) {
@@ -123,11 +124,11 @@ type pair struct {
 }
 
 func compare(a, b parts) (float64, string) {
-	if a.numbers != b.numbers || a.compact == "" || b.compact == "" {
+	if a.numbers != b.numbers || a.compact == "" || b.compact == "" || a.code != "" && b.code != "" && a.code != b.code {
 		return 0, ""
 	}
 	p := compareWords(a, b)
-	if a.code != b.code {
+	if a.code != b.code { // one of them has none
 		p.likeness *= 0.9
 		p.why = "an added maker's code"
 	}

@@ -1,6 +1,7 @@
 package names_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -59,4 +60,18 @@ func FuzzReadBook(f *testing.F) {
 			assert.NotNil(t, b)
 		}
 	})
+}
+
+// Thousands of names that are codes, or have one each, are like no others.
+func TestSuggestCodes(t *testing.T) {
+	x := names.NewIndexOf(nil)
+	for i := range 3000 {
+		x.Add(fmt.Sprintf("HM-%04d", i), fmt.Sprintf("HM-%04d", i))
+		x.Add(fmt.Sprintf("HM-%04d Dock Line", i), fmt.Sprintf("HM-%04d Dock Line", i))
+	}
+	require.Empty(t, x.Suggest("HM-9999"))
+	require.Empty(t, x.Suggest("HM-9999 Dock Line"))
+	got := x.Suggest("HM-0007 Dcok Line")
+	require.NotEmpty(t, got)
+	require.Equal(t, "HM-0007 Dock Line", got[0].Standard)
 }

@@ -19,10 +19,12 @@ type Candidate struct {
 }
 
 // Index finds the standard names that are most like a name. Of all names only
-// those are compared that share triples of letters with it.
+// those are compared that have its numbers, and where these are many, that share
+// triples of letters with it.
 type Index struct {
 	entries  []entry
-	postings map[uint32][]int32 // by three letters: the entries that have them
+	numbers  map[string][]int32 // by their numbers, and by these and their code: the entries that have them
+	postings map[uint32][]int32 // by three letters: the same
 	shared   []int32            // scratch: how many triples each entry shares
 	touched  []int32
 }
@@ -37,7 +39,7 @@ type entry struct {
 // NewIndex returns an index of what the book knows: each standard, and each
 // spelling that stands for one.
 func (b *Book) NewIndex() *Index {
-	x := &Index{postings: map[uint32][]int32{}}
+	x := &Index{numbers: map[string][]int32{}, postings: map[uint32][]int32{}}
 	keys := make([]string, 0, len(b.lines))
 	for k := range b.lines {
 		keys = append(keys, k)
@@ -51,20 +53,27 @@ func (b *Book) NewIndex() *Index {
 
 // NewIndexOf returns an index of standard names.
 func NewIndexOf(standards []string) *Index {
-	x := &Index{postings: map[uint32][]int32{}}
+	x := &Index{numbers: map[string][]int32{}, postings: map[uint32][]int32{}}
 	for _, s := range standards {
 		x.Add(s, s)
 	}
 	return x
 }
 
-// Add adds a spelling of a standard name.
+// Add adds a spelling of a standard name. One that is nothing but a maker's code is
+// like no other.
 func (x *Index) Add(spelling, standard string) {
 	e := entry{parts: newParts(spelling), standard: standard}
+	if e.compact == "" {
+		return
+	}
 	triples := triplesOf(e.compact)
 	e.triples = len(triples)
 	for _, p := range triples {
 		x.postings[p] = append(x.postings[p], int32(len(x.entries)))
+	}
+	for _, k := range []string{e.numbers, e.numbers + "#" + e.code} {
+		x.numbers[k] = append(x.numbers[k], int32(len(x.entries)))
 	}
 	x.entries = append(x.entries, e)
 	x.shared = append(x.shared, 0)
@@ -98,6 +107,9 @@ const mostCompared = 20
 // Close of the best one, if that is at least Least.
 func (x *Index) Suggest(name string) []Candidate {
 	p := newParts(name)
+	if p.compact == "" {
+		return nil
+	}
 	best := map[string]Candidate{}
 	for _, i := range x.near(p) {
 		e := &x.entries[i]
@@ -131,6 +143,13 @@ func (x *Index) Suggest(name string) []Candidate {
 // near returns the entries that share most triples of letters with a name, for
 // their length; none whose numbers differ, for these are never alike.
 func (x *Index) near(p parts) []int32 {
+	few := x.numbers[p.numbers]
+	if p.code != "" { // others have the same one, or none
+		few = slices.Concat(x.numbers[p.numbers+"#"+p.code], x.numbers[p.numbers+"#"])
+	}
+	if len(few) <= mostCompared {
+		return few
+	}
 	triples := triplesOf(p.compact)
 	slices.SortStableFunc(triples, func(a, b uint32) int { return len(x.postings[a]) - len(x.postings[b]) })
 	x.touched = x.touched[:0]
