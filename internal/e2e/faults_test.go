@@ -112,7 +112,7 @@ func TestKilled(t *testing.T) {
 	for i := range 300 {
 		extracts(t, dir, 4000, []string{"1.00", "2.00"}[i%2])
 		c, _ := start(t, dir)
-		time.Sleep(time.Duration(r.Int64N(int64(takes))))
+		time.Sleep(time.Duration(r.Int64N(int64(2 * takes)))) // some end before
 		_ = c.Process.Kill()
 		if c.Wait() != nil {
 			killed++
@@ -130,7 +130,7 @@ func TestKilled(t *testing.T) {
 		require.NoError(t, json.Unmarshal(b, &d), string(b))
 		require.Equal(t, there["out/sales.csv"], d.Deliveries[0].SHA256, "a record of another delivery")
 	}
-	require.Greater(t, killed, 50, "too few were under way")
+	require.Greater(t, killed, 30, "too few were under way")
 	require.Greater(t, recorded, 0)
 	c, said := start(t, dir)
 	require.NoError(t, c.Wait(), said)
