@@ -109,7 +109,7 @@ func TestKilled(t *testing.T) {
 	}
 	require.Len(t, whole, 2)
 	r, killed, recorded := rand.New(rand.NewPCG(1, 2)), 0, 0
-	for i := range 300 {
+	for i := range 200 {
 		extracts(t, dir, 4000, []string{"1.00", "2.00"}[i%2])
 		c, _ := start(t, dir)
 		time.Sleep(time.Duration(r.Int64N(int64(2 * takes)))) // some end before
