@@ -58,6 +58,16 @@ func text(path string, write func(w *bufio.Writer, r *rand.Rand)) error {
 	return nil
 }
 
+// eachCoast writes an extract of each coast.
+func eachCoast(dir, ending string, write func(w *bufio.Writer, r *rand.Rand)) error {
+	for _, c := range coasts {
+		if err := text(filepath.Join(dir, "raw", c+ending), write); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 func pick(r *rand.Rand, of []string) string { return of[r.IntN(len(of))] }
 
 func cents(r *rand.Rand) string { return fmt.Sprintf("%d.%02d", r.IntN(1000), r.IntN(100)) }
@@ -113,12 +123,8 @@ record: record
 var grainPlan = strings.Replace(widePlan, "deliver:", "rows: { grain: [region, branch, month, product] }\ndeliver:", 1)
 
 func wide(dir string, rows, columns int, ending string) (int, error) {
-	for _, c := range coasts {
-		if err := text(filepath.Join(dir, "raw", c+ending), wideFile(rows/len(coasts)/columns, columns)); err != nil {
-			return 0, err
-		}
-	}
-	return rows / len(coasts) / columns * len(coasts) * columns, nil
+	each := rows / len(coasts) / columns
+	return each * len(coasts) * columns, eachCoast(dir, ending, wideFile(each, columns))
 }
 
 const longPlan = `umbau: 1
@@ -136,18 +142,12 @@ record: record
 `
 
 func long(dir string, rows int) (int, error) {
-	for _, c := range coasts {
-		err := text(filepath.Join(dir, "raw", c+".csv"), func(w *bufio.Writer, r *rand.Rand) {
-			fmt.Fprintln(w, "Day,Branch,Product,Remark,Quantity,Amount")
-			for range rows / len(coasts) {
-				fmt.Fprintf(w, "%02d/%02d/%d,%s,%s,%s,%d,%s\n", 1+r.IntN(28), 1+r.IntN(12), 2022+r.IntN(4), pick(r, branches), pick(r, products), pick(r, remarks), 1+r.IntN(40), grouped(r))
-			}
-		})
-		if err != nil {
-			return 0, err
+	return rows, eachCoast(dir, ".csv", func(w *bufio.Writer, r *rand.Rand) {
+		fmt.Fprintln(w, "Day,Branch,Product,Remark,Quantity,Amount")
+		for range rows / len(coasts) {
+			fmt.Fprintf(w, "%02d/%02d/%d,%s,%s,%s,%d,%s\n", 1+r.IntN(28), 1+r.IntN(12), 2022+r.IntN(4), pick(r, branches), pick(r, products), pick(r, remarks), 1+r.IntN(40), grouped(r))
 		}
-	}
-	return rows, nil
+	})
 }
 
 const codesPlan = `umbau: 1
@@ -165,19 +165,13 @@ record: record
 // codes is 200,000 codes, each in its own text, in every file.
 func codes(dir string, rows int) (int, error) {
 	const distinct = 200_000
-	for _, c := range coasts {
-		err := text(filepath.Join(dir, "raw", c+".csv"), func(w *bufio.Writer, r *rand.Rand) {
-			fmt.Fprintln(w, "Month,Article,Amount")
-			for i := range rows / len(coasts) {
-				n := i * 7919 % distinct
-				fmt.Fprintf(w, "2024-%02d,art-%c%07d %s,%s\n", 1+i/distinct%12, 'A'+rune(n%26), n, products[n%len(products)], grouped(r))
-			}
-		})
-		if err != nil {
-			return 0, err
+	return rows, eachCoast(dir, ".csv", func(w *bufio.Writer, r *rand.Rand) {
+		fmt.Fprintln(w, "Month,Article,Amount")
+		for i := range rows / len(coasts) {
+			n := i * 7919 % distinct
+			fmt.Fprintf(w, "2024-%02d,art-%c%07d %s,%s\n", 1+i/distinct%12, 'A'+rune(n%26), n, products[n%len(products)], grouped(r))
 		}
-	}
-	return rows, nil
+	})
 }
 
 func files(dir string, n int) (int, error) {

@@ -21,7 +21,7 @@ import (
 )
 
 func main() {
-	jobs := map[string]func(region string, in *csv.Reader, out *csv.Writer) error{"long": long, "codes": codes}
+	jobs := map[string]job{"long": long, "codes": codes}
 	if len(os.Args) < 3 || jobs[os.Args[1]] == nil {
 		fmt.Fprintln(os.Stderr, "usage: plain long|codes FILE...")
 		os.Exit(2)
@@ -39,7 +39,10 @@ func main() {
 
 var cents int64 // of all amounts
 
-func all(job func(string, *csv.Reader, *csv.Writer) error, files []string, out *csv.Writer) error {
+// job makes a fact row, all but its region, of an extract row.
+type job func(region string, in, row []string) error
+
+func all(do job, files []string, out *csv.Writer) error {
 	for i, name := range files {
 		f, err := os.Open(name)
 		if err != nil {
@@ -60,8 +63,22 @@ func all(job func(string, *csv.Reader, *csv.Writer) error, files []string, out *
 				return err
 			}
 		}
-		if err := job(strings.TrimSuffix(filepath.Base(name), ".csv"), in, out); err != nil {
-			return fmt.Errorf("%s: %w", name, err)
+		row := make([]string, len(header)+1)
+		row[0] = strings.TrimSuffix(filepath.Base(name), ".csv")
+		for {
+			cells, err := in.Read()
+			if err == io.EOF {
+				break
+			}
+			if err == nil {
+				err = do(row[0], cells, row[1:])
+			}
+			if err == nil {
+				err = out.Write(row)
+			}
+			if err != nil {
+				return fmt.Errorf("%s: %w", name, err)
+			}
 		}
 		f.Close()
 	}
@@ -80,32 +97,17 @@ func amount(s string) (string, error) {
 	return whole + "." + places, err
 }
 
-func long(region string, in *csv.Reader, out *csv.Writer) error {
-	row := make([]string, 7)
-	for {
-		f, err := in.Read()
-		if err == io.EOF {
-			return nil
-		}
-		if err != nil {
-			return err
-		}
-		day, err := time.Parse("02/01/2006", f[0])
-		if err != nil {
-			return err
-		}
-		a, err := amount(f[5])
-		if err != nil {
-			return err
-		}
-		if _, err := strconv.ParseInt(f[4], 10, 64); err != nil {
-			return err
-		}
-		row[0], row[1], row[2], row[3], row[4], row[5], row[6] = region, day.Format("2006-01-02"), strings.TrimSpace(f[1]), strings.TrimSpace(f[2]), strings.TrimSpace(f[3]), f[4], a
-		if err := out.Write(row); err != nil {
-			return err
-		}
+func long(_ string, in, row []string) error {
+	day, err := time.Parse("02/01/2006", in[0])
+	if err != nil {
+		return err
 	}
+	if _, err := strconv.ParseInt(in[4], 10, 64); err != nil {
+		return err
+	}
+	row[0], row[1], row[2], row[3], row[4] = day.Format("2006-01-02"), strings.TrimSpace(in[1]), strings.TrimSpace(in[2]), strings.TrimSpace(in[3]), in[4]
+	row[5], err = amount(in[5])
+	return err
 }
 
 var (
@@ -114,38 +116,23 @@ var (
 	seen    = map[string]bool{}
 )
 
-func codes(region string, in *csv.Reader, out *csv.Writer) error {
-	row := make([]string, 4)
-	for {
-		f, err := in.Read()
-		if err == io.EOF {
-			return nil
-		}
-		if err != nil {
-			return err
-		}
-		m := article.FindStringSubmatch(f[1])
-		if m == nil {
-			return fmt.Errorf("no code in %q", f[1])
-		}
-		key := strings.ToLower(m[1])
-		code, ok := first[key]
-		if !ok {
-			code = m[1]
-			first[key] = code
-		}
-		grain := region + "\x00" + f[0] + "\x00" + code
-		if seen[grain] {
-			return fmt.Errorf("%q stands twice", grain)
-		}
-		seen[grain] = true
-		a, err := amount(f[2])
-		if err != nil {
-			return err
-		}
-		row[0], row[1], row[2], row[3] = region, f[0], code, a
-		if err := out.Write(row); err != nil {
-			return err
-		}
+func codes(region string, in, row []string) (err error) {
+	m := article.FindStringSubmatch(in[1])
+	if m == nil {
+		return fmt.Errorf("no code in %q", in[1])
 	}
+	key := strings.ToLower(m[1])
+	code, ok := first[key]
+	if !ok {
+		code = m[1]
+		first[key] = code
+	}
+	grain := region + "\x00" + in[0] + "\x00" + code
+	if seen[grain] {
+		return fmt.Errorf("%q stands twice", grain)
+	}
+	seen[grain] = true
+	row[0], row[1] = in[0], code
+	row[2], err = amount(in[2])
+	return err
 }

@@ -73,7 +73,7 @@ func (a *app) printSurvey(r *survey.Report) {
 		traps = countOf(len(r.Traps), "trap")
 	}
 	if n := len(r.Problems); n > 0 {
-		traps += fmt.Sprintf("; %s could not be read", countOf(n, "table"))
+		traps += fmt.Sprintf("; %s could not be read", countOf(n, "thing"))
 	}
 	fmt.Fprintln(w, a.colored(w, bold, fmt.Sprintf("%s with %s, %s", countOf(len(r.Tables), "table"), countOf(rows, "row"), traps)))
 	for _, t := range r.Tables {

@@ -6,6 +6,7 @@ import (
 	"hash/fnv"
 	"os"
 	"path/filepath"
+	"strings"
 
 	"umbau/internal/core/place"
 )
@@ -49,26 +50,14 @@ func (r *run) lockRecord() bool {
 		folders = append(folders, filepath.Dir(resolved(at(r.dir, d.To))))
 	}
 	for _, f := range folders {
-		strays, _ := filepath.Glob(filepath.Join(globbed(f), r.lock.mark+"*.tmp"))
-		for _, s := range strays {
-			os.Remove(s)
+		entries, _ := os.ReadDir(f) // one that is not there has none
+		for _, e := range entries {
+			if strings.HasPrefix(e.Name(), r.lock.mark) {
+				os.Remove(filepath.Join(f, e.Name()))
+			}
 		}
 	}
 	return true
-}
-
-// globbed is a path in which nothing has a meaning for a glob.
-func globbed(path string) string {
-	var b []rune
-	for _, c := range path {
-		switch c {
-		case '*', '?', '[':
-			b = append(b, '[', c, ']')
-		default:
-			b = append(b, c)
-		}
-	}
-	return string(b)
 }
 
 // release gives the lock back.

@@ -28,6 +28,11 @@ var outputs atomic.Int64
 func createOutput(target, mark string) (*output, error) {
 	if real, err := filepath.EvalSymlinks(target); err == nil {
 		target = real
+	} else if to, err := os.Readlink(target); err == nil { // to a file that is yet to be
+		if !filepath.IsAbs(to) {
+			to = filepath.Join(filepath.Dir(target), to)
+		}
+		target = to
 	}
 	info, err := os.Stat(target)
 	if err == nil && !info.Mode().IsRegular() {

@@ -39,7 +39,7 @@ type entry struct {
 // NewIndex returns an index of what the book knows: each standard, and each
 // spelling that stands for one.
 func (b *Book) NewIndex() *Index {
-	x := &Index{numbers: map[string][]int32{}, postings: map[uint32][]int32{}}
+	x := NewIndexOf(nil)
 	keys := make([]string, 0, len(b.lines))
 	for k := range b.lines {
 		keys = append(keys, k)
