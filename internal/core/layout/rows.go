@@ -251,7 +251,7 @@ func (s *Sorter) repeatsHeader(rows *table.Rows, cells []table.Cell) bool {
 	}
 	code, fresh := s.first.Code(text)
 	if fresh {
-		s.likely = append(s.likely, key.Of(s.first.Seen[code]) == want)
+		s.likely = append(s.likely, key.Of(s.first.Seen(code)) == want)
 	}
 	if !s.likely[code] || len(cells) < len(h.Keys) {
 		return false

@@ -159,7 +159,7 @@ func (e *Encoder) Changes(dst []byte, w *treat.Worker) []byte {
 		dst = table.AppendQuoted(dst, w.Rows.Text(c.Cell))
 		dst = append(dst, ',')
 		if col.Texts != nil {
-			dst = append(dst, col.Texts.Quoted[col.Codes[col.At(int(c.Row), slot, w.Batch.Slots)]]...)
+			dst = append(dst, col.Texts.Quoted(col.Codes[col.At(int(c.Row), slot, w.Batch.Slots)])...)
 		} else {
 			dst = w.Batch.AppendNumber(dst, col, col.At(int(c.Row), slot, w.Batch.Slots))
 		}

@@ -127,7 +127,7 @@ func (c *Column) Set(i int, d value.Decimal) {
 func (b *Batch) AppendText(dst []byte, c *Column, row, slot int) []byte {
 	i := c.At(row, slot, b.Slots)
 	if c.Numbers == nil {
-		return append(dst, c.Texts.Out[c.Codes[i]]...)
+		return append(dst, c.Texts.Out(c.Codes[i])...)
 	}
 	return b.AppendNumber(dst, c, i)
 }

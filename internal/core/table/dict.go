@@ -3,18 +3,19 @@ package table
 import (
 	"encoding/binary"
 	"math/bits"
+	"unsafe"
 )
 
 // Dict gives each distinct text a code, from 0 in the order of their coming,
 // and keeps what the text becomes beside it. The zero Dict is not ready; use
 // NewDict.
 type Dict struct {
-	Seen   []string // the text, as read
-	Out    []string // what is delivered for it
-	Quoted []string // the same, quoted for text files where that is needed
+	arena  []byte   // all texts; only ever added to, with BlockSlack bytes of room behind
+	seen   []span   // by code: the text, as read
+	out    []span   // what is delivered for it
+	quoted []span   // the same, quoted for text files where that is needed
 	hashes []uint64 // of what is delivered, 0 where nobody has asked
 	slots  []slot   // open addressing, a power of two
-	size   int      // bytes of all texts
 	asked  int      // how often a code was asked for
 	most   int      // texts it takes
 }
@@ -32,6 +33,9 @@ type slot struct {
 	used bool
 }
 
+// span is a text in the arena.
+type span struct{ off, end uint32 }
+
 // NewDict returns an empty dictionary.
 func NewDict() *Dict { return &Dict{slots: make([]slot, 64), most: mostTexts} }
 
@@ -39,25 +43,53 @@ func NewDict() *Dict { return &Dict{slots: make([]slot, 64), most: mostTexts} }
 func NewNameDict() *Dict { return &Dict{slots: make([]slot, 64), most: mostNames} }
 
 // Len returns the number of distinct texts.
-func (d *Dict) Len() int { return len(d.Seen) }
+func (d *Dict) Len() int { return len(d.seen) }
+
+// Seen returns the text with a code, as it was read.
+func (d *Dict) Seen(code uint32) string { return d.text(d.seen[code]) }
+
+// Out returns what is delivered for the text with a code.
+func (d *Dict) Out(code uint32) string { return d.text(d.out[code]) }
+
+// Quoted returns the same as a cell of a comma text file (RFC 4180). At least
+// BlockSlack bytes stand behind it, whatever they hold.
+func (d *Dict) Quoted(code uint32) []byte {
+	s := d.quoted[code]
+	return d.arena[s.off:s.end]
+}
+
+// text is a text without copying it: what stands in the arena never changes.
+func (d *Dict) text(s span) string {
+	return unsafe.String(unsafe.SliceData(d.arena[s.off:s.end]), s.end-s.off)
+}
+
+// keep puts a text into the arena.
+func (d *Dict) keep(text []byte) span {
+	off := len(d.arena)
+	if need := off + len(text) + BlockSlack; need > cap(d.arena) {
+		d.arena = append(make([]byte, 0, 2*need), d.arena...)
+	}
+	d.arena = append(d.arena, text...)
+	return span{uint32(off), uint32(len(d.arena))}
+}
 
 // Full reports whether the dictionary has grown so large that it should be
 // cleared before the next batch: memory stays flat, whatever comes in.
-func (d *Dict) Full() bool { return len(d.Seen) > d.most || d.size > mostBytes }
+func (d *Dict) Full() bool { return len(d.seen) > d.most || len(d.arena) > mostBytes }
 
 // Next returns an empty dictionary for what comes after this one is full. Where
 // few of its texts came again (they are all different, as invoice numbers are),
 // that is a small one, which stays in a processor's cache.
 func (d *Dict) Next() *Dict {
 	next := &Dict{slots: make([]slot, 64), most: d.most}
-	if d.asked < 2*len(d.Seen) {
+	if d.asked < 2*len(d.seen) {
 		next.most = fewTexts
 	}
 	return next
 }
 
-// Code returns the code of a text and whether it is new. Out and Quoted of a
-// new text are empty.
+// Code returns the code of a text and whether it is new. What is delivered for
+// a new text is empty.
 func (d *Dict) Code(text []byte) (code uint32, fresh bool) {
 	d.asked++
 	h := Hash(text)
@@ -67,19 +99,18 @@ func (d *Dict) Code(text []byte) (code uint32, fresh bool) {
 		if !s.used {
 			return d.add(text, h), true
 		}
-		if s.hash == h && d.Seen[s.code] == string(text) {
+		if s.hash == h && d.Seen(s.code) == string(text) {
 			return s.code, false
 		}
 	}
 }
 
 func (d *Dict) add(text []byte, h uint64) uint32 {
-	code := uint32(len(d.Seen))
-	d.Seen = append(d.Seen, string(text))
-	d.Out = append(d.Out, "")
-	d.Quoted = append(d.Quoted, "")
-	d.size += len(text)
-	if 2*len(d.Seen) > len(d.slots) {
+	code := uint32(len(d.seen))
+	d.seen = append(d.seen, d.keep(text))
+	d.out = append(d.out, span{})
+	d.quoted = append(d.quoted, span{})
+	if 2*len(d.seen) > len(d.slots) {
 		old := d.slots
 		d.slots = make([]slot, 2*len(old))
 		for _, s := range old {
@@ -103,8 +134,16 @@ func (d *Dict) place(s slot) {
 
 // SetOut records what a text becomes.
 func (d *Dict) SetOut(code uint32, out string) {
-	d.Out[code] = out
-	d.Quoted[code] = Quoted(out)
+	switch {
+	case out == d.Seen(code):
+		d.out[code] = d.seen[code]
+	case out != d.Out(code):
+		d.out[code] = d.keep([]byte(out))
+	}
+	d.quoted[code] = d.out[code]
+	if quoted := Quoted(out); len(quoted) > len(out) {
+		d.quoted[code] = d.keep([]byte(quoted))
+	}
 	if int(code) < len(d.hashes) {
 		d.hashes[code] = 0
 	}
@@ -113,11 +152,11 @@ func (d *Dict) SetOut(code uint32, out string) {
 // OutHash is the hash of what is delivered for a text.
 func (d *Dict) OutHash(code uint32) uint64 {
 	if int(code) >= len(d.hashes) {
-		d.hashes = append(d.hashes, make([]uint64, len(d.Out)-len(d.hashes))...)
+		d.hashes = append(d.hashes, make([]uint64, len(d.out)-len(d.hashes))...)
 	}
 	h := &d.hashes[code]
 	if *h == 0 {
-		*h = Hash([]byte(d.Out[code]))
+		*h = Hash([]byte(d.Out(code)))
 	}
 	return *h
 }

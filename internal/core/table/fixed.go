@@ -41,13 +41,17 @@ func NewFixed(places int, sign byte) (f Fixed, ok bool) {
 	return f, true
 }
 
-// Read reads cells of data into numbers, and adds each to the sum beside it
-// without its point, up to the first that is no such number: a minus at most, and
+// Read reads cells of data into numbers, and adds each to the sum beside it, or all
+// to the only one, without its point, up to the first that is no such number: a minus at most, and
 // at most eight characters, digits with a point where it must be. It returns how
 // many it read. Those whose text is what a delivery has (no needless zero before,
 // no -0) are to be copied.
 func (f *Fixed) Read(data []byte, cells []Cell, numbers []Number, sums []value.Sum128) int {
-	numbers, sums = numbers[:len(cells)], sums[:len(cells)]
+	numbers = numbers[:len(cells)]
+	beside := -1
+	if len(sums) == 1 {
+		beside = 0
+	}
 	for i, cell := range cells {
 		size, end := cell.End-cell.Off, int(cell.End)
 		if size-1 > 8 || end < 8 || end > len(data) {
@@ -90,7 +94,7 @@ func (f *Fixed) Read(data []byte, cells []Cell, numbers []Number, sums []value.S
 			}
 			coef = -coef
 		}
-		sums[i].Add(coef)
+		sums[i&beside].Add(coef)
 		n := &numbers[i]
 		n.Coef, n.Off, n.Len, n.Places, n.Form = coef, cell.Off, uint8(cell.End-cell.Off), uint8(f.places), form
 	}

@@ -87,7 +87,7 @@ func (w *Worker) textVector(ci int) {
 	v.Resize(len(out.Codes), t)
 	for i, code := range out.Codes {
 		in := &s.texts.info[code]
-		text := out.Texts.Out[code]
+		text := out.Texts.Out(code)
 		if s.texts.open(code) || in.odd && in.gap == value.NoGap { // a name that is not decided, as it stands
 			text = in.text
 		}

@@ -108,7 +108,7 @@ func (w *Worker) valueText(ci, row, slot int) string {
 		if t := w.columns[ci].texts; t.open(out.Codes[i]) {
 			return t.info[out.Codes[i]].text // its first spelling is not known yet
 		}
-		return out.Texts.Out[out.Codes[i]]
+		return out.Texts.Out(out.Codes[i])
 	}
 	d, ok := out.Decimal(i)
 	if !ok {

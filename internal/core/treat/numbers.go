@@ -89,10 +89,13 @@ func (w *Worker) readNumbers(ci int) {
 			}
 		}
 	case c.level == table.PerRow:
-		for i, row := range w.Sorted.Used {
+		w.gathered, w.kinds = w.gathered[:0], w.kinds[:0]
+		for _, row := range w.Sorted.Used {
 			at := int(w.Rows.Starts[row]) + c.source.Index
-			w.readCells(ci, i, 0, w.Rows.Cells[at:at+1], w.stored(at, 1))
+			w.gathered = append(w.gathered, w.Rows.Cells[at])
+			w.kinds = append(w.kinds, w.stored(at, 1)...)
 		}
+		w.readCells(ci, 0, 0, w.gathered, w.kinds)
 	default:
 		w.readWide(ci)
 	}
@@ -150,25 +153,28 @@ func (w *Worker) stored(at, n int) []table.CellKind {
 }
 
 // readCells reads cells into the column from value i on; slot is that of the
-// first. Plain numbers with the places that the column has take the short way.
+// first, the only one in a column with a value for each row. Plain numbers with the places that the column has take the short way.
 func (w *Worker) readCells(ci, i, slot int, cells []table.Cell, kinds []table.CellKind) {
 	c, s, data := &w.Program.Columns[ci], &w.columns[ci], w.Rows.Data
-	style := &c.reading.Numbers
+	style, next := &c.reading.Numbers, 1 // slot
+	if c.level == table.PerRow {
+		next = 0
+	}
 	if !s.usual || len(kinds) > 0 {
 		for j, cell := range cells {
 			if len(kinds) > 0 && kinds[j] == table.NumberCell {
 				style = &value.English
 			}
-			w.readCell(ci, i+j, slot+j, cell, style)
+			w.readCell(ci, i+j, slot+j*next, cell, style)
 			style = &c.reading.Numbers
 		}
 		return
 	}
 	numbers, sums := w.Batch.Columns[ci].Numbers[i:], s.reads.usual[slot:]
 	for j := 0; j < len(cells); j++ {
-		j += s.fixed.Read(data, cells[j:], numbers[j:], sums[j:])
+		j += s.fixed.Read(data, cells[j:], numbers[j:], sums[j*next:])
 		if j < len(cells) {
-			w.readCell(ci, i+j, slot+j, cells[j], style)
+			w.readCell(ci, i+j, slot+j*next, cells[j], style)
 		}
 	}
 }
@@ -186,6 +192,9 @@ func (w *Worker) readCell(ci, i, slot int, cell table.Cell, style *value.Style) 
 		return
 	}
 	coef, places, neat, ok := value.PlainAt(data, cell.Off, cell.End, style.PointByte())
+	if !ok {
+		coef, places, ok = style.Grouped(data[cell.Off:cell.End])
+	}
 	decimals := c.decimals()
 	switch {
 	case !ok:

@@ -118,7 +118,7 @@ func (w *Worker) finalVector(ci int, rows []int) *formula.Vector {
 			}
 			continue
 		}
-		text := out.Texts.Out[out.Codes[i]]
+		text := out.Texts.Out(out.Codes[i])
 		if text == "" {
 			continue
 		}

@@ -188,7 +188,7 @@ func (w *Worker) dict(ci int) *texts {
 
 // learn works out what a new text becomes.
 func (d *texts) learn(c *column, code uint32) {
-	in := textInfo{text: value.TrimText(d.Seen[code])}
+	in := textInfo{text: value.TrimText(d.Seen(code))}
 	out := in.text
 	ok, open := true, false
 	switch {
@@ -370,7 +370,7 @@ func (w *Worker) countNames(ci int) {
 	amounts := w.atStake(ci)
 	for _, code := range s.touched {
 		in := &s.texts.info[code]
-		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out[code], How: in.how, Cells: in.cells, Again: in.again, Amount: amounts[code]}
+		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out(code), How: in.how, Cells: in.cells, Again: in.again, Amount: amounts[code]}
 		if w.Where || in.how == names.Unknown {
 			first := w.place(ci, in.first)
 			seen.First = &first

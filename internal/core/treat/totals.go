@@ -150,10 +150,10 @@ func (w *Worker) totalRow(i int, row int32) (label string, total bool) {
 		}
 		code, fresh := t.Code(w.Rows.Text(cells[column]))
 		if fresh {
-			t.says = append(t.says, saysTotal(value.TrimText(t.Seen[code])))
+			t.says = append(t.says, saysTotal(value.TrimText(t.Seen(code))))
 		}
 		says := &t.says[code]
-		text := t.Seen[code]
+		text := t.Seen(code)
 		switch {
 		case says.alone:
 			return text, true

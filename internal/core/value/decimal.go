@@ -162,6 +162,10 @@ func (d Decimal) String() string {
 	return digits
 }
 
+// pairs are the numbers from 00 to 99.
+const pairs = "0001020304050607080910111213141516171819202122232425262728293031323334353637383940414243444546474849" +
+	"5051525354555657585960616263646566676869707172737475767778798081828384858687888990919293949596979899"
+
 // AppendFixed appends coef × 10^-places to dst, written with all its places.
 func AppendFixed(dst []byte, coef int64, places int) []byte {
 	m := magnitude(coef)
@@ -182,19 +186,25 @@ func AppendFixed(dst []byte, coef int64, places int) []byte {
 	}
 	var digits [24]byte // from the end: places, point, whole
 	at := len(digits)
-	for n := 0; n < places; n++ {
+	for ; places > 1; places -= 2 {
+		at -= 2
+		copy(digits[at:], pairs[m%100*2:][:2])
+		m /= 100
+	}
+	if places > 0 {
 		at--
 		digits[at] = byte('0' + m%10)
 		m /= 10
 	}
 	at--
 	digits[at] = '.'
-	for {
+	for ; m > 9; m /= 100 {
+		at -= 2
+		copy(digits[at:], pairs[m%100*2:][:2])
+	}
+	if m > 0 || digits[at] == '.' {
 		at--
-		digits[at] = byte('0' + m%10)
-		if m /= 10; m == 0 {
-			break
-		}
+		digits[at] = byte('0' + m)
 	}
 	return append(dst, digits[at:]...)
 }

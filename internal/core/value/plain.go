@@ -3,6 +3,7 @@ package value
 import (
 	"encoding/binary"
 	"math/bits"
+	"unicode/utf8"
 )
 
 const (
@@ -51,4 +52,51 @@ func PlainAt(data []byte, off, end uint32, sign byte) (coef int64, places int, n
 		return -coef, places, neat && coef != 0, true
 	}
 	return coef, places, neat, true
+}
+
+// Grouped reads a number in groups of three, a minus at most before it, 18 digits
+// at most, as Number does. ok is false for every other text, number or not.
+func (s *Style) Grouped(b []byte) (coef int64, places int, ok bool) {
+	negative := len(b) > 0 && b[0] == '-'
+	if negative {
+		b = b[1:]
+	}
+	if len(b) < 5 || len(b) > 24 || b[0] == '0' || s.Group <= 0 || s.Group >= utf8.RuneSelf || s.Pairs {
+		return 0, 0, false
+	}
+	count := 0 // of digits
+	for count < 4 && digit(b[count]) {
+		coef = coef*10 + int64(b[count]-'0')
+		count++
+	}
+	if count == 0 || count > 3 || b[count] != byte(s.Group) {
+		return 0, 0, false
+	}
+	for b = b[count:]; len(b) > 3 && b[0] == byte(s.Group); b = b[4:] {
+		x, y, z := b[1]-'0', b[2]-'0', b[3]-'0'
+		if x > 9 || y > 9 || z > 9 {
+			return 0, 0, false
+		}
+		coef = coef*1000 + int64(x)*100 + int64(y)*10 + int64(z)
+		count += 3
+	}
+	if len(b) > 0 {
+		if b[0] != s.PointByte() {
+			return 0, 0, false
+		}
+		places = len(b) - 1
+		for _, c := range b[1:] {
+			if !digit(c) {
+				return 0, 0, false
+			}
+			coef = coef*10 + int64(c-'0')
+		}
+	}
+	if count+places > MaxPlaces {
+		return 0, 0, false
+	}
+	if negative {
+		coef = -coef
+	}
+	return coef, places, true
 }

@@ -2,6 +2,7 @@ package value_test
 
 import (
 	"fmt"
+	"math"
 	"math/big"
 	"strings"
 	"testing"
@@ -39,7 +40,7 @@ func TestNotANumber(t *testing.T) {
 // Where Plain reads a text, Number reads the same number; a neat text is its
 // own delivery.
 func FuzzNumber(f *testing.F) {
-	for _, s := range []string{"123.45", "-0.00", "00.5", "999999999999999999", "1234567890.123456789", "(1,000.5)", "5-", "12 %", "€ 3", ".", "-.5"} {
+	for _, s := range []string{"123.45", "-0.00", "00.5", "999999999999999999", "1234567890.123456789", "(1,000.5)", "5-", "12 %", "€ 3", ".", "-.5", "1,234.5", "-12,345,678", "1,23", "123,456,789,012,345,678", "0,123", "1,234."} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
@@ -54,6 +55,13 @@ func FuzzNumber(f *testing.F) {
 				assert.Equal(t, s, string(value.AppendFixed(nil, coef, places)))
 			}
 		}
+		for _, style := range value.Styles {
+			if coef, places, grouped := style.Grouped([]byte(s)); grouped {
+				d, currency, ok := style.Number([]byte(s))
+				require.True(t, ok && currency == "", s)
+				require.Equal(t, value.NewDecimal(coef, places), d, s)
+			}
+		}
 		if ok {
 			again, _, ok := value.English.Number([]byte(d.String()))
 			require.True(t, ok, s)
@@ -62,6 +70,40 @@ func FuzzNumber(f *testing.F) {
 			assert.NotEqual(t, value.NoGap, value.GapOf(s))
 		}
 	})
+}
+
+func TestGrouped(t *testing.T) {
+	other := value.Styles[1] // 1.234,56
+	for _, c := range []struct {
+		style value.Style
+		in    string
+		want  string // "" for another text
+	}{
+		{value.English, "1,234", "1234"}, {value.English, "-12,345.60", "-12345.60"}, {value.English, "123,456,789,012,345.678", "123456789012345.678"},
+		{value.English, "123,456,789,012,345.6789", ""}, {value.English, "1234", ""}, {value.English, "1,23", ""}, {value.English, "1,2345", ""}, {value.English, "0,123", ""},
+		{value.English, "1,234,56", ""}, {value.English, ",123", ""}, {value.English, "1,234.5x", ""}, {value.English, "1,234 ", ""}, {value.English, "", ""}, {value.English, "-", ""},
+		{other, "1.234,5", "1234.5"}, {other, "1,234.5", ""}, {value.Styles[2], "1 234,5", "1234.5"}, {value.Styles[4], "12,345", ""},
+	} {
+		coef, places, ok := c.style.Grouped([]byte(c.in))
+		require.Equal(t, c.want != "", ok, c.in)
+		if ok {
+			require.Equal(t, c.want, string(value.AppendFixed(nil, coef, places)), c.in)
+		}
+	}
+}
+
+func TestAppendFixed(t *testing.T) {
+	for _, c := range []struct {
+		coef   int64
+		places int
+		want   string
+	}{
+		{0, 0, "0"}, {0, 1, "0.0"}, {0, 2, "0.00"}, {5, 1, "0.5"}, {5, 3, "0.005"}, {-5, 2, "-0.05"}, {10, 1, "1.0"}, {100, 2, "1.00"}, {1000, 2, "10.00"},
+		{10005, 2, "100.05"}, {123456, 3, "123.456"}, {-9999, 4, "-0.9999"}, {math.MaxInt64, 18, "9.223372036854775807"}, {math.MinInt64, 18, "-9.223372036854775808"},
+		{math.MinInt64, 0, "-9223372036854775808"}, {7, 20, "0.00000000000000000007"},
+	} {
+		require.Equal(t, c.want, string(value.AppendFixed(nil, c.coef, c.places)))
+	}
 }
 
 func TestRescale(t *testing.T) {

@@ -36,6 +36,8 @@ const MostRow = 64 << 20
 // equally well, the first counts: a comma may be a decimal sign in the cells.
 const Delimiters = "\t;|,"
 
+const neverClosed = "a quote opens here and is never closed; close it, or double a quote that is meant as text"
+
 // Reader reads one text file, block by block.
 type Reader struct {
 	in    io.Reader
@@ -44,6 +46,7 @@ type Reader struct {
 	line  int    // of the first row in rest
 	ended bool
 	begun bool
+	ends  rowEnds // of the block at hand
 }
 
 // NewReader returns a reader of a text in UTF-8. delim is its delimiter, 0 for
@@ -57,7 +60,8 @@ func (r *Reader) Delimiter() byte { return cmp.Or(r.delim, ',') }
 func (r *Reader) Next(buf []byte) (table.Block, error) {
 	buf = append(buf[:0], r.rest...)
 	r.rest = r.rest[:0]
-	var ends rowEnds
+	ends := &r.ends
+	ends.reset()
 	for {
 		if !r.ended {
 			var err error
@@ -73,7 +77,7 @@ func (r *Reader) Next(buf []byte) (table.Block, error) {
 			break
 		}
 		if r.ended || len(buf) > MostRow {
-			return table.Block{}, r.tooLong(buf, &ends)
+			return table.Block{}, r.tooLong(buf)
 		}
 	}
 	if r.ended {
@@ -110,59 +114,69 @@ func (r *Reader) fill(buf []byte) ([]byte, error) {
 }
 
 // tooLong says why no row ends.
-func (r *Reader) tooLong(buf []byte, ends *rowEnds) error {
-	if ends.open {
-		line := r.line + bytes.Count(buf[:ends.openedAt], []byte{'\n'})
-		return &table.RowError{Row: line, Text: "a quote opens here and is never closed; close it, or double a quote that is meant as text"}
+func (r *Reader) tooLong(buf []byte) error {
+	if r.ends.open {
+		line := r.line + bytes.Count(buf[:r.ends.openedAt], []byte{'\n'})
+		return &table.RowError{Row: line, Text: neverClosed}
 	}
 	return &table.RowError{Row: r.line, Text: fmt.Sprintf("a row longer than %d MB; this is no table", MostRow>>20)}
 }
 
-// rowEnds finds row ends outside quotes; it goes on where it stopped when the
-// data has grown.
+// rowEnds finds the last row end outside quotes; it goes on where it stopped when
+// the data has grown.
 type rowEnds struct {
 	at       int // scanned so far
 	last     int // just behind the last row end
 	open     bool
 	openedAt int
+	outside  []stretch // of the text scanned last, what stands between quoted cells
 }
 
+type stretch struct{ begin, end int }
+
+func (e *rowEnds) reset() { *e = rowEnds{outside: e.outside} }
+
+// scan looks for quotes: for one at a time, and from there at 64 bytes at once.
+// The data must have that much room behind its end.
 func (e *rowEnds) scan(data []byte, ended bool, delim byte) {
-	for e.at < len(data) {
-		quote := bytes.IndexByte(data[e.at:], '"')
-		if e.open {
-			if quote < 0 {
-				e.at = len(data)
-				return
-			}
-			p := e.at + quote
-			if p+1 == len(data) && !ended {
-				e.at = p
-				return
-			}
-			if p+1 < len(data) && data[p+1] == '"' {
-				e.at = p + 2
-				continue
-			}
-			e.open, e.at = false, p+1
-			continue
-		}
-		outside := data[e.at:]
-		if quote >= 0 {
-			outside = outside[:quote]
-		}
-		if k := bytes.LastIndexByte(outside, '\n'); k >= 0 {
-			e.last = e.at + k + 1
-		}
-		if quote < 0 {
+	e.outside = e.outside[:0]
+	begin := e.at // of what stands outside quotes
+	for wait := false; !wait && e.at < len(data); {
+		k := bytes.IndexByte(data[e.at:], '"')
+		if k < 0 {
 			e.at = len(data)
-			return
+			break
 		}
-		p := e.at + quote
-		if opens(data, p, delim) {
-			e.open, e.openedAt = true, p
+		base := e.at + k
+		e.at = min(base+64, len(data))
+		m := marksOf((*[64]byte)(data[base:base+64]), ones*'"')
+		for skip := -1; m != 0; m &= m - 1 {
+			p := base + bits.TrailingZeros64(m)
+			switch {
+			case p >= len(data) || p == skip:
+			case !e.open:
+				if opens(data, p, delim) {
+					e.outside = append(e.outside, stretch{begin, p})
+					e.open, e.openedAt = true, p
+				}
+			case p+1 == len(data) && !ended:
+				e.at, wait = p, true // for what follows
+			case p+1 < len(data) && data[p+1] == '"':
+				skip = p + 1
+				e.at = max(e.at, p+2)
+			default:
+				e.open, begin = false, p+1
+			}
 		}
-		e.at = p + 1
+	}
+	if !e.open {
+		e.outside = append(e.outside, stretch{begin, len(data)})
+	}
+	for _, s := range slices.Backward(e.outside) {
+		if k := bytes.LastIndexByte(data[s.begin:s.end], '\n'); k >= 0 {
+			e.last = s.begin + k + 1
+			break
+		}
 	}
 }
 
@@ -227,13 +241,15 @@ func mark(b []byte, above uint64) uint64 {
 	return ^((w | highs) - above | w) & highs >> 7 * 0x0102040810204080 >> 56
 }
 
-// marksOf returns which of 64 bytes are equal to one.
-func marksOf(b *[64]byte, c byte) (m uint64) {
-	for i := 0; i < 64; i += 8 {
-		x := binary.LittleEndian.Uint64(b[i:]) ^ ones*uint64(c)
-		m |= ^((x &^ highs) + ^uint64(highs) | x) & highs >> 7 * 0x0102040810204080 >> 56 << i
-	}
-	return m
+// marksOf returns which of 64 bytes are equal to one, of which of has eight.
+func marksOf(b *[64]byte, of uint64) uint64 {
+	return markOf(b[0:], of) | markOf(b[8:], of)<<8 | markOf(b[16:], of)<<16 | markOf(b[24:], of)<<24 |
+		markOf(b[32:], of)<<32 | markOf(b[40:], of)<<40 | markOf(b[48:], of)<<48 | markOf(b[56:], of)<<56
+}
+
+func markOf(b []byte, of uint64) uint64 {
+	w := binary.LittleEndian.Uint64(b) ^ of
+	return ^((w &^ highs) + ^uint64(highs) | w) & highs >> 7 * 0x0102040810204080 >> 56
 }
 
 // Split implements table.Source.
@@ -272,7 +288,7 @@ func (s *splitter) sentinel() *splitter {
 }
 
 // split goes from mark to mark: a delimiter ends a cell, a line feed a row, a
-// quote may open a cell.
+// quote may open a cell, within which delimiters and line feeds are text.
 func (s *splitter) split() error {
 	if s.n == 0 {
 		return nil
@@ -288,7 +304,7 @@ func (s *splitter) split() error {
 	for base := 0; ; base += 64 {
 		m := marks((*[64]byte)(data[base:]), above)
 		if exact {
-			m |= marksOf((*[64]byte)(data[base:]), delim)
+			m |= marksOf((*[64]byte)(data[base:]), ones*uint64(delim))
 		}
 		cells = slices.Grow(cells, 64)
 		for m != 0 {
@@ -307,12 +323,12 @@ func (s *splitter) split() error {
 			case c != '"' || !onlySpaces(data[cell:at], delim):
 				continue
 			default:
-				s.rows.Cells = cells
-				var err error
-				if at, err = s.quoted(at); err != nil {
+				text, end, err := s.quoted(at)
+				if err != nil {
 					return err
 				}
-				if cells, c = s.rows.Cells, data[at]; at < base+63 {
+				cells, at, c = append(cells, text), end, data[end]
+				if at < base+64 {
 					m &= ^uint64(0) << (at + 1 - base)
 				} else {
 					m, base = 0, at+1-64
@@ -346,38 +362,50 @@ func onlySpaces(b []byte, delim byte) bool {
 	return true
 }
 
-// quoted cuts a cell whose quote opens at open and returns the delimiter or line
-// feed that ends it.
-func (s *splitter) quoted(open int) (int, error) {
-	begin, line := open+1, s.line
-	at, doubled := begin, false
-	for {
-		i := bytes.IndexByte(s.data[at:s.n], '"')
-		if i < 0 {
-			return 0, &table.RowError{Row: line, Text: "a quote opens here and is never closed; close it, or double a quote that is meant as text"}
+// quoted reads the cell whose quote opens at open. It returns its text and the
+// place of the delimiter or line feed that ends it.
+func (s *splitter) quoted(open int) (text table.Cell, at int, err error) {
+	begin, end, line := open+1, 0, s.line
+	doubled, skip := false, 0
+	for base := begin; end == 0; base += 64 {
+		for m := marks((*[64]byte)(s.data[base:]), ones*('"'+1)); m != 0 && end == 0; m &= m - 1 {
+			p := base + bits.TrailingZeros64(m)
+			switch c := s.data[p]; {
+			case c == '\n' && p == s.n:
+				return text, 0, &table.RowError{Row: line, Text: neverClosed}
+			case c == '\n':
+				s.line++
+			case c != '"' || p == skip:
+			case s.data[p+1] == '"':
+				doubled, skip = true, p+1
+			default:
+				end = p
+			}
 		}
-		at += i
-		if at+1 < s.n && s.data[at+1] == '"' {
-			at, doubled = at+2, true
-			continue
-		}
-		break
 	}
-	text := s.data[begin:at]
-	s.line += bytes.Count(text, []byte{'\n'})
-	cell := table.Cell{Off: uint32(begin), End: uint32(at)}
+	text = table.Cell{Off: uint32(begin), End: uint32(end)}
 	if doubled {
-		cell.Off = uint32(len(s.data) + len(s.extra))
-		s.extra = append(s.extra, bytes.ReplaceAll(text, []byte(`""`), []byte(`"`))...)
-		cell.End = uint32(len(s.data) + len(s.extra))
+		text = s.undouble(s.data[begin:end])
 	}
-	s.rows.Cells = append(s.rows.Cells, cell)
-	for at++; isSpace(s.data[at], s.delim) || s.data[at] == '\r'; at++ {
+	for at = end + 1; isSpace(s.data[at], s.delim) || s.data[at] == '\r'; at++ {
 	}
 	if s.data[at] != s.delim && s.data[at] != '\n' {
-		return 0, &table.RowError{Row: s.line, Text: fmt.Sprintf("text follows a closing quote: %s; put the whole cell in quotes and double those within", snippet(s.data[begin-1:s.n], at-begin+1))}
+		return text, 0, &table.RowError{Row: s.line, Text: fmt.Sprintf("text follows a closing quote: %s; put the whole cell in quotes and double those within", snippet(s.data[open:s.n], at-open))}
 	}
-	return at, nil
+	return text, at, nil
+}
+
+// undouble puts a text with one quote for each two behind the block.
+func (s *splitter) undouble(text []byte) table.Cell {
+	off := len(s.data) + len(s.extra)
+	for {
+		i := bytes.IndexByte(text, '"')
+		if i < 0 {
+			s.extra = append(s.extra, text...)
+			return table.Cell{Off: uint32(off), End: uint32(len(s.data) + len(s.extra))}
+		}
+		s.extra, text = append(s.extra, text[:i+1]...), text[i+2:]
+	}
 }
 
 // snippet shows the cell around a mistake.

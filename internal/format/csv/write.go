@@ -128,7 +128,7 @@ func lay(out []byte, end int, text []byte) int {
 func (e *Encoder) odd(out []byte, end int, b *table.Batch, s *segment, i, need int) ([]byte, int) {
 	out = out[:end]
 	if s.numbers == nil {
-		out = append(out, s.cells.Texts.Quoted[s.cells.Codes[i]]...)
+		out = append(out, s.cells.Texts.Quoted(s.cells.Codes[i])...)
 	} else {
 		out = b.AppendNumber(out, s.cells, i)
 	}
@@ -178,13 +178,25 @@ func (e *Encoder) write(b *table.Batch, columns []int, row, slot int) []byte {
 	for _, ci := range columns {
 		c := &b.Columns[ci]
 		at := c.At(row, slot, b.Slots)
-		if c.Numbers == nil {
-			e.buffer = append(e.buffer, c.Texts.Quoted[c.Codes[at]]...)
-		} else {
-			e.buffer = b.AppendNumber(e.buffer, c, at)
+		switch {
+		case c.Numbers == nil:
+			e.put(c.Texts.Quoted(c.Codes[at]))
+		case c.Numbers[at].Form == table.Copy:
+			n := &c.Numbers[at]
+			e.put(b.Data[n.Off : n.Off+uint32(n.Len)])
+		default:
+			e.buffer = append(b.AppendNumber(e.buffer, c, at), ',')
 		}
-		e.buffer = append(e.buffer, ',')
 	}
 	e.buffer = slices.Grow(e.buffer, slack)
 	return e.buffer[begin:]
+}
+
+// put puts a text into the buffer, and a comma.
+func (e *Encoder) put(text []byte) {
+	e.buffer = slices.Grow(e.buffer, len(text)+slack)
+	out := e.buffer[:cap(e.buffer)]
+	end := lay(out, len(e.buffer), text)
+	out[end] = ','
+	e.buffer = out[:end+1]
 }
