@@ -168,7 +168,7 @@ func (a *app) tellEnd(dir string, s *build.Summary) error {
 	t = tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
 	fmt.Fprintf(t, "  cd %s\n", shellQuoted(dir))
 	unknown, cells := 0, 0
-	for _, n := range s.Names.List {
+	for n := range s.Names.All() {
 		if n.How == names.Unknown {
 			unknown, cells = unknown+1, cells+n.Cells
 		}

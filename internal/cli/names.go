@@ -69,7 +69,13 @@ var noMatter = []string{"unknown name", "blank gap", "null gap", "text gap", "un
 
 // seenIn are the names of a column.
 func seenIn(s *build.Summary, column int) []names.Seen {
-	return slices.DeleteFunc(slices.Clone(s.Names.List), func(n names.Seen) bool { return n.Column != column })
+	var out []names.Seen
+	for n := range s.Names.All() {
+		if n.Column == column {
+			out = append(out, *n)
+		}
+	}
+	return out
 }
 
 // undecided reports whether nothing is decided of a name yet.
@@ -111,12 +117,12 @@ func (a *app) namesListCommand() *cobra.Command {
 			}
 			if a.json {
 				docs := []seenDoc{}
-				for _, n := range s.Names.List {
+				for n := range s.Names.All() {
 					if !slices.Contains(columns, n.Column) || unknown && n.How != names.Unknown {
 						continue
 					}
 					d := seenDoc{s.Plan.Columns[n.Column].Name, n.Text, &n.Standard, n.How.String(), n.Cells}
-					if undecided(s, n) {
+					if undecided(s, *n) {
 						d.Standard = nil
 					}
 					docs = append(docs, d)

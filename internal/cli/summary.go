@@ -204,7 +204,7 @@ func namesOf(s *build.Summary) []nameCount {
 	for i, c := range s.Plan.Columns {
 		n := nameCount{column: c.Name}
 		standards := map[string]bool{}
-		for _, seen := range s.Names.List {
+		for seen := range s.Names.All() {
 			if seen.Column != i {
 				continue
 			}

@@ -20,9 +20,9 @@ func (s *Summary) listUnknown(books []*names.Book) {
 			continue
 		}
 		var list []names.Seen
-		for _, n := range s.Names.List {
+		for n := range s.Names.All() {
 			if n.Column == column && n.How == names.Unknown {
-				list = append(list, n)
+				list = append(list, *n)
 			}
 		}
 		if len(list) == 0 {

@@ -1,7 +1,10 @@
 package names
 
 import (
+	"iter"
+
 	"umbau/internal/core/place"
+	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
 
@@ -20,14 +23,23 @@ type Seen struct {
 // Tally counts the names of a build, in the order in which they came. The zero
 // Tally is empty.
 type Tally struct {
-	List  []Seen
-	index []map[string]int // by column
+	list  table.Chunks[Seen]
+	index []*index // by column
 }
+
+// index finds a name of one column in the list.
+type index struct {
+	names *table.Dict
+	at    []int32 // by code
+}
+
+// All goes through the names.
+func (t *Tally) All() iter.Seq[*Seen] { return t.list.All() }
 
 // Add counts a name.
 func (t *Tally) Add(s Seen) {
 	for len(t.index) <= s.Column {
-		t.index = append(t.index, map[string]int{})
+		t.index = append(t.index, &index{names: table.NewDict()})
 	}
 	i, again := 0, s.Again != nil && *s.Again > 0
 	if again {
@@ -41,7 +53,7 @@ func (t *Tally) Add(s Seen) {
 	if !again {
 		return
 	}
-	all := &t.List[i]
+	all := t.list.At(i)
 	all.Cells += s.Cells
 	switch {
 	case all.Amount == nil:
@@ -53,11 +65,13 @@ func (t *Tally) Add(s Seen) {
 
 // find returns which of the list a name is, added when it is new.
 func (t *Tally) find(s Seen) (i int, again bool) {
-	index := t.index[s.Column]
-	if i, again = index[s.Text]; !again {
-		i = len(t.List)
-		index[s.Text] = i
-		t.List = append(t.List, s)
+	x := t.index[s.Column]
+	code, fresh := x.names.Code([]byte(s.Text))
+	if fresh {
+		x.at = append(x.at, int32(t.list.Len()))
+		x.names.SetOut(code, s.Standard)
+		s.Text, s.Standard = x.names.Seen(code), x.names.Out(code) // which stay when a worker's dictionary goes
+		t.list.Add(s)
 	}
-	return i, again
+	return int(x.at[code]), !fresh
 }

@@ -90,7 +90,7 @@ func AppendControl(dst []byte, p *plan.Plan, at place.Place, group string, c tie
 
 // AppendNames appends names.csv without its header.
 func AppendNames(dst []byte, p *plan.Plan, t *names.Tally) []byte {
-	for _, s := range t.List {
+	for s := range t.All() {
 		dst = table.AppendLine(dst, p.Columns[s.Column].Name, s.Text, s.Standard, s.How.String(), strconv.Itoa(s.Cells))
 	}
 	return dst

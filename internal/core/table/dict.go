@@ -27,14 +27,13 @@ const (
 	mostBytes = 16 << 20
 )
 
-type slot struct {
-	hash uint64
-	code uint32
-	used bool
-}
+// slot is a text's code and 1, and half of its hash; 0 while it is free.
+type slot struct{ next, hash uint32 }
 
-// span is a text in the arena.
-type span struct{ off, end uint32 }
+// span is where a text stands in the arena, and its length in the low bits.
+type span uint64
+
+const spanBits = 27 // of the length: 128 MB; 128 GB for the arena
 
 // NewDict returns an empty dictionary.
 func NewDict() *Dict { return &Dict{slots: make([]slot, 64), most: mostTexts} }
@@ -54,13 +53,18 @@ func (d *Dict) Out(code uint32) string { return d.text(d.out[code]) }
 // Quoted returns the same as a cell of a comma text file (RFC 4180). At least
 // BlockSlack bytes stand behind it, whatever they hold.
 func (d *Dict) Quoted(code uint32) []byte {
-	s := d.quoted[code]
-	return d.arena[s.off:s.end]
+	return d.bytes(d.quoted[code])
 }
 
 // text is a text without copying it: what stands in the arena never changes.
 func (d *Dict) text(s span) string {
-	return unsafe.String(unsafe.SliceData(d.arena[s.off:s.end]), s.end-s.off)
+	b := d.bytes(s)
+	return unsafe.String(unsafe.SliceData(b), len(b))
+}
+
+func (d *Dict) bytes(s span) []byte {
+	off := s >> spanBits
+	return d.arena[off : off+s&(1<<spanBits-1)]
 }
 
 // keep puts a text into the arena.
@@ -70,7 +74,7 @@ func (d *Dict) keep(text []byte) span {
 		d.arena = append(make([]byte, 0, 2*need), d.arena...)
 	}
 	d.arena = append(d.arena, text...)
-	return span{uint32(off), uint32(len(d.arena))}
+	return span(off)<<spanBits | span(len(text))
 }
 
 // Full reports whether the dictionary has grown so large that it should be
@@ -92,41 +96,41 @@ func (d *Dict) Next() *Dict {
 // a new text is empty.
 func (d *Dict) Code(text []byte) (code uint32, fresh bool) {
 	d.asked++
-	h := Hash(text)
-	mask := uint64(len(d.slots) - 1)
+	h := uint32(Hash(text))
+	mask := uint32(len(d.slots) - 1)
 	for i := h & mask; ; i = (i + 1) & mask {
-		s := &d.slots[i]
-		if !s.used {
+		s := d.slots[i]
+		if s.next == 0 {
 			return d.add(text, h), true
 		}
-		if s.hash == h && d.Seen(s.code) == string(text) {
-			return s.code, false
+		if s.hash == h && string(d.bytes(d.seen[s.next-1])) == string(text) {
+			return s.next - 1, false
 		}
 	}
 }
 
-func (d *Dict) add(text []byte, h uint64) uint32 {
+func (d *Dict) add(text []byte, h uint32) uint32 {
 	code := uint32(len(d.seen))
 	d.seen = append(d.seen, d.keep(text))
-	d.out = append(d.out, span{})
-	d.quoted = append(d.quoted, span{})
+	d.out = append(d.out, 0)
+	d.quoted = append(d.quoted, 0)
 	if 2*len(d.seen) > len(d.slots) {
 		old := d.slots
 		d.slots = make([]slot, 2*len(old))
 		for _, s := range old {
-			if s.used {
+			if s.next > 0 {
 				d.place(s)
 			}
 		}
 	}
-	d.place(slot{h, code, true})
+	d.place(slot{code + 1, h})
 	return code
 }
 
 func (d *Dict) place(s slot) {
-	mask := uint64(len(d.slots) - 1)
+	mask := uint32(len(d.slots) - 1)
 	i := s.hash & mask
-	for d.slots[i].used {
+	for d.slots[i].next > 0 {
 		i = (i + 1) & mask
 	}
 	d.slots[i] = s

@@ -104,7 +104,7 @@ func (w *Worker) textsAbove(ci int, s *Shared) {
 	}
 	for i, code := range out.Codes {
 		j := i % len(last)
-		gap := st.texts.info[code].gap
+		gap := st.texts.of(code).gap
 		switch {
 		case gap == value.NoGap:
 			codes[j] = int64(code)
@@ -112,12 +112,12 @@ func (w *Worker) textsAbove(ci int, s *Shared) {
 			cell, _ := w.cell(c, i)
 			st.changed = append(st.changed, gapCell{int32(i), gap, cell, 0})
 			out.Codes[i] = uint32(codes[j])
-			st.odd = st.odd || st.texts.info[codes[j]].odd
+			st.odd = st.odd || st.texts.of(uint32(codes[j])).odd
 		}
 	}
 	for j, code := range codes {
 		if code >= 0 {
-			last[j] = &st.texts.info[code].text
+			last[j] = &st.texts.of(uint32(code)).text
 		}
 	}
 }

@@ -100,7 +100,7 @@ func (w *Worker) decideTexts(ci int) {
 		return
 	}
 	for i, code := range out.Codes {
-		in := &s.texts.info[code]
+		in := s.texts.of(code)
 		if !in.odd || !w.present(c.level, i) {
 			continue
 		}

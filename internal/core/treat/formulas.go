@@ -86,7 +86,7 @@ func (w *Worker) textVector(ci int) {
 	v, t := &s.vector, c.spec.Kind.Type()
 	v.Resize(len(out.Codes), t)
 	for i, code := range out.Codes {
-		in := &s.texts.info[code]
+		in := s.texts.of(code)
 		text := out.Texts.Out(code)
 		if s.texts.open(code) || in.odd && in.gap == value.NoGap { // a name that is not decided, as it stands
 			text = in.text
@@ -185,7 +185,7 @@ func (w *Worker) makeByFormula(ci int) {
 			w.readNumber(ci, i, table.Cell{}, []byte(textOfResult(v, f.Type, at)), &value.English)
 		default:
 			out.Codes[i] = s.texts.code(c, []byte(textOfResult(v, f.Type, at)))
-			s.odd = s.odd || s.texts.info[out.Codes[i]].odd
+			s.odd = s.odd || s.texts.of(out.Codes[i]).odd
 		}
 	}
 }
@@ -287,7 +287,7 @@ func (w *Worker) fillByFormula(ci int) {
 			continue
 		}
 		for i, code := range out.Codes {
-			if s.texts.info[code].gap == kind && !w.skipped(c, i) {
+			if s.texts.of(code).gap == kind && !w.skipped(c, i) {
 				w.fillText(ci, i, kind, v, rule.Formula.Type)
 			}
 		}
@@ -306,7 +306,7 @@ func (w *Worker) hasGap(ci int, kind value.Gap) bool {
 		return false
 	}
 	for _, code := range out.Codes {
-		if s.texts.info[code].gap == kind {
+		if s.texts.of(code).gap == kind {
 			return true
 		}
 	}
@@ -377,7 +377,7 @@ func (w *Worker) mark(ci int) {
 	for i := range out.Codes {
 		out.Codes[i] = empty
 		if marked.Numbers == nil {
-			w.markValue(ci, i, from.texts.info[marked.Codes[i]].gap)
+			w.markValue(ci, i, from.texts.of(marked.Codes[i]).gap)
 		}
 	}
 	for _, gaps := range [][]gapCell{from.gapCells, from.changed} {
@@ -401,7 +401,7 @@ func (w *Worker) seenText(ci, i int) string {
 	if out.Numbers != nil || w.columns[ci].texts == nil {
 		return ""
 	}
-	return w.columns[ci].texts.info[out.Codes[i]].text
+	return w.columns[ci].texts.of(out.Codes[i]).text
 }
 
 // forget lets all vectors be worked out again.

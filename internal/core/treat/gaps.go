@@ -49,7 +49,7 @@ func (w *Worker) GapCells() []GapCell {
 			if c.level == table.PerCell && w.Program.Slots[i%w.Batch.Slots].Itself {
 				continue
 			}
-			if kind := s.texts.info[code].gap; kind != value.NoGap {
+			if kind := s.texts.of(code).gap; kind != value.NoGap {
 				add(i, kind)
 			}
 		}

@@ -53,7 +53,7 @@ func (w *Worker) makeOfTexts(ci int) {
 		if short {
 			if code, ok := known[one.Codes[i]]; ok {
 				out.Codes[i] = code
-				s.odd = s.odd || s.texts.info[code].odd
+				s.odd = s.odd || s.texts.of(code).odd
 				continue
 			}
 		}
@@ -67,7 +67,7 @@ func (w *Worker) makeOfTexts(ci int) {
 		}
 		code := s.texts.code(c, []byte(text))
 		out.Codes[i] = code
-		s.odd = s.odd || s.texts.info[code].odd
+		s.odd = s.odd || s.texts.of(code).odd
 		if short {
 			known[one.Codes[i]] = code
 		}
@@ -106,7 +106,7 @@ func (w *Worker) valueText(ci, row, slot int) string {
 	i := out.At(row, slot, w.Batch.Slots)
 	if out.Numbers == nil {
 		if t := w.columns[ci].texts; t.open(out.Codes[i]) {
-			return t.info[out.Codes[i]].text // its first spelling is not known yet
+			return t.of(out.Codes[i]).text // its first spelling is not known yet
 		}
 		return out.Texts.Out(out.Codes[i])
 	}

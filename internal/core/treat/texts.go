@@ -18,20 +18,12 @@ import (
 // becomes.
 type texts struct {
 	*table.Dict
-	info  []textInfo
-	marks []uint8 // what a whole column is asked first, beside info
-	spare []int32 // for place
+	info  table.Chunks[textInfo] // by code
+	marks []uint8                // what a whole column is asked first, beside info
 }
 
-// place returns a place of its own for a name.
-func (d *texts) place() *int32 {
-	if len(d.spare) == 0 {
-		d.spare = make([]int32, 256)
-	}
-	p := &d.spare[0]
-	d.spare = d.spare[1:]
-	return p
-}
+// of returns what the text with a code is.
+func (d *texts) of(code uint32) *textInfo { return d.info.At(int(code)) }
 
 const (
 	oddMark   = 1 << iota // as textInfo.odd
@@ -51,7 +43,8 @@ func (d *texts) tell(in textInfo) {
 	if in.total.among {
 		m |= totalMark
 	}
-	d.info, d.marks = append(d.info, in), append(d.marks, m)
+	d.info.Add(in)
+	d.marks = append(d.marks, m)
 }
 
 type textInfo struct {
@@ -61,9 +54,9 @@ type textInfo struct {
 	total totalSays
 	name  bool // counted among the names
 	how   names.How
-	cells int    // of the block at hand
-	first int    // value of the block at hand that has it first
-	again *int32 // of a name: names.Seen.Again
+	cells int   // of the block at hand
+	first int   // value of the block at hand that has it first
+	again int32 // of a name: what names.Seen.Again points to
 }
 
 // readTexts gives each value of a column of texts its code. It reports whether
@@ -84,7 +77,7 @@ func (w *Worker) readTexts(ci int) (total bool) {
 		}
 		code := s.texts.code(c, w.textAt(c, i))
 		out.Codes[i] = code
-		s.odd = s.odd || s.texts.info[code].odd
+		s.odd = s.odd || s.texts.of(code).odd
 	}
 	return false
 }
@@ -217,7 +210,7 @@ func (d *texts) learn(c *column, code uint32) {
 		}
 		in.odd = rule.Remedy != plan.Leave || in.gap != value.Blank
 	case c.spec.Kind == plan.Name:
-		in.name, in.again = true, d.place()
+		in.name = true
 		in.text = out // what was kept of it
 		out, open = standard(c, &in)
 	}
@@ -285,7 +278,7 @@ func (w *Worker) takeFirsts(ci int, first *names.FirstSpellings) {
 			return
 		}
 		s.texts.marks[code] &^= openMark
-		in := &s.texts.info[code]
+		in := s.texts.of(code)
 		standard, how := first.Take(in.text)
 		if c.book == nil {
 			in.how = how
@@ -333,7 +326,7 @@ func (w *Worker) countNames(ci int) {
 	}
 	count := func(i, cells int) {
 		code := out.Codes[i]
-		in := &s.texts.info[code]
+		in := s.texts.of(code)
 		if !in.name || cells == 0 {
 			return
 		}
@@ -369,8 +362,8 @@ func (w *Worker) countNames(ci int) {
 	}
 	amounts := w.atStake(ci)
 	for _, code := range s.touched {
-		in := &s.texts.info[code]
-		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out(code), How: in.how, Cells: in.cells, Again: in.again, Amount: amounts[code]}
+		in := s.texts.of(code)
+		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out(code), How: in.how, Cells: in.cells, Again: &in.again, Amount: amounts[code]}
 		if w.Where || in.how == names.Unknown {
 			first := w.place(ci, in.first)
 			seen.First = &first
@@ -385,13 +378,13 @@ func (w *Worker) countNames(ci int) {
 func (w *Worker) atStake(ci int) map[uint32]*value.Sum {
 	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
 	measure := w.Program.Plan.LastMeasure()
-	if measure < 0 || !w.Program.Columns[measure].measure || !slices.ContainsFunc(s.touched, func(code uint32) bool { return s.texts.info[code].how == names.Unknown }) {
+	if measure < 0 || !w.Program.Columns[measure].measure || !slices.ContainsFunc(s.touched, func(code uint32) bool { return s.texts.of(code).how == names.Unknown }) {
 		return nil
 	}
 	amounts := map[uint32]*value.Sum{}
 	numbers, slots := &w.Batch.Columns[measure], w.Batch.Slots
 	for i, code := range out.Codes {
-		if s.texts.info[code].how != names.Unknown || !s.texts.info[code].name {
+		if s.texts.of(code).how != names.Unknown || !s.texts.of(code).name {
 			continue
 		}
 		sum := amounts[code]

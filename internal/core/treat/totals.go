@@ -125,7 +125,7 @@ func (w *Worker) totalRow(i int, row int32) (label string, total bool) {
 		if c.source.From != layout.Label || c.spec.Kind.Numeric() {
 			continue
 		}
-		in := &w.columns[ci].texts.info[w.Batch.Columns[ci].Codes[i]]
+		in := w.columns[ci].texts.of(w.Batch.Columns[ci].Codes[i])
 		switch {
 		case in.total.alone:
 			return in.text, true

@@ -311,7 +311,7 @@ func (w *Worker) skipBlanks() {
 			continue
 		}
 		for i, code := range w.Batch.Columns[ci].Codes {
-			if s.texts.info[code].gap == value.Blank {
+			if s.texts.of(code).gap == value.Blank {
 				blank(i)
 			}
 		}
