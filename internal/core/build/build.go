@@ -298,7 +298,7 @@ func (r *run) publish() {
 		r.write(r.record[record.RowsFile], record.AppendRows(nil, &s.Extracts[i]))
 		r.write(r.record[record.TiesFile], record.AppendTies(nil, s.Plan, &s.Extracts[i]))
 	}
-	r.write(r.record[record.NamesFile], record.AppendNames(nil, s.Plan, &s.Names))
+	r.writeNames(r.record[record.NamesFile])
 	s.Recorded = true
 	if s.ExitCode() == 0 {
 		for i, d := range r.deliveries {
@@ -318,6 +318,18 @@ func (r *run) publish() {
 	}
 	finished = append(finished, last)
 	r.appear(finished, last)
+}
+
+// writeNames writes the names, some at a time: there may be very many.
+func (r *run) writeNames(o *output) {
+	var lines []byte
+	for n := range r.summary.Names.All() {
+		if lines = record.AppendName(lines, r.summary.Plan, n); len(lines) > 1<<16 {
+			r.write(o, lines)
+			lines = lines[:0]
+		}
+	}
+	r.write(o, lines)
 }
 
 // appear finishes all outputs and then renames them, one after another.

@@ -88,12 +88,9 @@ func AppendControl(dst []byte, p *plan.Plan, at place.Place, group string, c tie
 	return table.AppendLine(dst, c.Kind.String(), at.File, at.Sheet, row, c.Header, group, p.Columns[c.Column].Name, said, c.Have.String(), c.Difference().String())
 }
 
-// AppendNames appends names.csv without its header.
-func AppendNames(dst []byte, p *plan.Plan, t *names.Tally) []byte {
-	for s := range t.All() {
-		dst = table.AppendLine(dst, p.Columns[s.Column].Name, s.Text, s.Standard, s.How.String(), strconv.Itoa(s.Cells))
-	}
-	return dst
+// AppendName appends a line of names.csv.
+func AppendName(dst []byte, p *plan.Plan, s *names.Seen) []byte {
+	return table.AppendLine(dst, p.Columns[s.Column].Name, s.Text, s.Standard, s.How.String(), strconv.Itoa(s.Cells))
 }
 
 // Encoder writes what a block adds to the record. Each worker has its own.

@@ -3,6 +3,7 @@ package table
 import (
 	"encoding/binary"
 	"math/bits"
+	"slices"
 	"unsafe"
 )
 
@@ -11,9 +12,7 @@ import (
 // NewDict.
 type Dict struct {
 	arena  []byte   // all texts; only ever added to, with BlockSlack bytes of room behind
-	seen   []span   // by code: the text, as read
-	out    []span   // what is delivered for it
-	quoted []span   // the same, quoted for text files where that is needed
+	texts  []text   // by code
 	hashes []uint64 // of what is delivered, 0 where nobody has asked
 	slots  []slot   // open addressing, a power of two
 	asked  int      // how often a code was asked for
@@ -26,6 +25,12 @@ const (
 	fewTexts  = 1 << 12
 	mostBytes = 16 << 20
 )
+
+type text struct {
+	seen   span // as read
+	out    span // what is delivered for it
+	quoted span // the same, quoted for text files where that is needed
+}
 
 // slot is a text's code and 1, and half of its hash; 0 while it is free.
 type slot struct{ next, hash uint32 }
@@ -42,18 +47,18 @@ func NewDict() *Dict { return &Dict{slots: make([]slot, 64), most: mostTexts} }
 func NewNameDict() *Dict { return &Dict{slots: make([]slot, 64), most: mostNames} }
 
 // Len returns the number of distinct texts.
-func (d *Dict) Len() int { return len(d.seen) }
+func (d *Dict) Len() int { return len(d.texts) }
 
 // Seen returns the text with a code, as it was read.
-func (d *Dict) Seen(code uint32) string { return d.text(d.seen[code]) }
+func (d *Dict) Seen(code uint32) string { return d.text(d.texts[code].seen) }
 
 // Out returns what is delivered for the text with a code.
-func (d *Dict) Out(code uint32) string { return d.text(d.out[code]) }
+func (d *Dict) Out(code uint32) string { return d.text(d.texts[code].out) }
 
 // Quoted returns the same as a cell of a comma text file (RFC 4180). At least
 // BlockSlack bytes stand behind it, whatever they hold.
 func (d *Dict) Quoted(code uint32) []byte {
-	return d.bytes(d.quoted[code])
+	return d.bytes(d.texts[code].quoted)
 }
 
 // text is a text without copying it: what stands in the arena never changes.
@@ -79,14 +84,14 @@ func (d *Dict) keep(text []byte) span {
 
 // Full reports whether the dictionary has grown so large that it should be
 // cleared before the next batch: memory stays flat, whatever comes in.
-func (d *Dict) Full() bool { return len(d.seen) > d.most || len(d.arena) > mostBytes }
+func (d *Dict) Full() bool { return len(d.texts) > d.most || len(d.arena) > mostBytes }
 
 // Next returns an empty dictionary for what comes after this one is full. Where
 // few of its texts came again (they are all different, as invoice numbers are),
 // that is a small one, which stays in a processor's cache.
 func (d *Dict) Next() *Dict {
 	next := &Dict{slots: make([]slot, 64), most: d.most}
-	if d.asked < 2*len(d.seen) {
+	if d.asked < 2*len(d.texts) {
 		next.most = fewTexts
 	}
 	return next
@@ -103,18 +108,19 @@ func (d *Dict) Code(text []byte) (code uint32, fresh bool) {
 		if s.next == 0 {
 			return d.add(text, h), true
 		}
-		if s.hash == h && string(d.bytes(d.seen[s.next-1])) == string(text) {
+		if s.hash == h && string(d.bytes(d.texts[s.next-1].seen)) == string(text) {
 			return s.next - 1, false
 		}
 	}
 }
 
-func (d *Dict) add(text []byte, h uint32) uint32 {
-	code := uint32(len(d.seen))
-	d.seen = append(d.seen, d.keep(text))
-	d.out = append(d.out, 0)
-	d.quoted = append(d.quoted, 0)
-	if 2*len(d.seen) > len(d.slots) {
+func (d *Dict) add(b []byte, h uint32) uint32 {
+	code := uint32(len(d.texts))
+	if len(d.texts) == cap(d.texts) {
+		d.texts = slices.Grow(d.texts, max(len(d.texts), 16))
+	}
+	d.texts = append(d.texts, text{seen: d.keep(b)})
+	if 2*len(d.texts) > len(d.slots) {
 		old := d.slots
 		d.slots = make([]slot, 2*len(old))
 		for _, s := range old {
@@ -138,15 +144,16 @@ func (d *Dict) place(s slot) {
 
 // SetOut records what a text becomes.
 func (d *Dict) SetOut(code uint32, out string) {
+	t := &d.texts[code]
 	switch {
 	case out == d.Seen(code):
-		d.out[code] = d.seen[code]
+		t.out = t.seen
 	case out != d.Out(code):
-		d.out[code] = d.keep([]byte(out))
+		t.out = d.keep([]byte(out))
 	}
-	d.quoted[code] = d.out[code]
+	t.quoted = t.out
 	if quoted := Quoted(out); len(quoted) > len(out) {
-		d.quoted[code] = d.keep([]byte(quoted))
+		t.quoted = d.keep([]byte(quoted))
 	}
 	if int(code) < len(d.hashes) {
 		d.hashes[code] = 0
@@ -156,7 +163,7 @@ func (d *Dict) SetOut(code uint32, out string) {
 // OutHash is the hash of what is delivered for a text.
 func (d *Dict) OutHash(code uint32) uint64 {
 	if int(code) >= len(d.hashes) {
-		d.hashes = append(d.hashes, make([]uint64, len(d.out)-len(d.hashes))...)
+		d.hashes = append(d.hashes, make([]uint64, len(d.texts)-len(d.hashes))...)
 	}
 	h := &d.hashes[code]
 	if *h == 0 {
