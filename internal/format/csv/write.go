@@ -50,6 +50,9 @@ func (e *Encoder) Header(names []string) []byte { return table.AppendLine(nil, n
 
 // Encode appends the delivered fact rows of a batch.
 func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
+	if b.Slots == 1 {
+		return e.encodeRows(dst, b)
+	}
 	if b.Rows == 0 {
 		return dst
 	}
@@ -59,22 +62,34 @@ func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
 	for lead < len(first.rowColumns) && b.Columns[first.rowColumns[lead]].Level == table.PerExtract {
 		lead++
 	}
-	e.write(b, first.rowColumns[:lead], 0, 0)
+	e.buffer = write(e.buffer, b, first.rowColumns[:lead], 0, 0)
 	leadEnd := len(e.buffer)
 	for row := range b.Rows {
-		e.buffer = e.buffer[:leadEnd]
-		e.write(b, first.rowColumns[lead:], row, 0)
+		e.buffer = write(e.buffer[:leadEnd], b, first.rowColumns[lead:], row, 0)
 		first.row = e.buffer[slotsEnd:]
 		most := slack // that one fact row needs, texts of cells aside
 		for i := range e.segments {
 			s := &e.segments[i]
 			if i > 0 {
-				s.row = e.write(b, s.rowColumns, row, 0)
+				begin := len(e.buffer)
+				e.buffer = write(e.buffer, b, s.rowColumns, row, 0)
+				s.row = e.buffer[begin:]
 			}
 			most += len(s.row) + s.slotMost + room
 		}
 		need := most*b.Slots + slack
 		dst = e.row(slices.Grow(dst, need), b, row, need)
+	}
+	return dst
+}
+
+// encodeRows is Encode where each extract row is one fact row.
+func (e *Encoder) encodeRows(dst []byte, b *table.Batch) []byte {
+	for row := range b.Rows {
+		if b.Fates[row] == table.Delivered {
+			dst = write(dst, b, e.columns, row, 0)
+			dst[len(dst)-1] = '\n'
+		}
 	}
 	return dst
 }
@@ -164,39 +179,39 @@ func (e *Encoder) plan(b *table.Batch) {
 			continue
 		}
 		for slot := range b.Slots {
-			t := e.write(b, s.slotColumns, 0, slot)
-			s.slots = append(s.slots, t)
-			s.slotMost = max(s.slotMost, len(t))
+			begin := len(e.buffer)
+			e.buffer = write(e.buffer, b, s.slotColumns, 0, slot)
+			s.slots = append(s.slots, e.buffer[begin:])
+			s.slotMost = max(s.slotMost, len(e.buffer)-begin)
 		}
 	}
 }
 
-// write puts the text of columns for a row and a slot into the buffer. Where that
-// has to grow, texts before stay where they were.
-func (e *Encoder) write(b *table.Batch, columns []int, row, slot int) []byte {
-	begin := len(e.buffer)
+// write appends the texts of columns for a row and a slot, a comma behind each,
+// and makes room behind them. Where the buffer has to grow, texts before stay where
+// they were.
+func write(buffer []byte, b *table.Batch, columns []int, row, slot int) []byte {
 	for _, ci := range columns {
 		c := &b.Columns[ci]
 		at := c.At(row, slot, b.Slots)
 		switch {
 		case c.Numbers == nil:
-			e.put(c.Texts.Quoted(c.Codes[at]))
+			buffer = put(buffer, c.Texts.Quoted(c.Codes[at]))
 		case c.Numbers[at].Form == table.Copy:
 			n := &c.Numbers[at]
-			e.put(b.Data[n.Off : n.Off+uint32(n.Len)])
+			buffer = put(buffer, b.Data[n.Off:n.Off+uint32(n.Len)])
 		default:
-			e.buffer = append(b.AppendNumber(e.buffer, c, at), ',')
+			buffer = append(b.AppendNumber(buffer, c, at), ',')
 		}
 	}
-	e.buffer = slices.Grow(e.buffer, slack)
-	return e.buffer[begin:]
+	return slices.Grow(buffer, slack)
 }
 
-// put puts a text into the buffer, and a comma.
-func (e *Encoder) put(text []byte) {
-	e.buffer = slices.Grow(e.buffer, len(text)+slack)
-	out := e.buffer[:cap(e.buffer)]
-	end := lay(out, len(e.buffer), text)
+// put appends a text, and a comma.
+func put(buffer, text []byte) []byte {
+	buffer = slices.Grow(buffer, len(text)+slack)
+	out := buffer[:cap(buffer)]
+	end := lay(out, len(buffer), text)
 	out[end] = ','
-	e.buffer = out[:end+1]
+	return out[:end+1]
 }
