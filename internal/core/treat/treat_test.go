@@ -1,0 +1,221 @@
+package treat_test
+
+import (
+	"cmp"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/layout"
+	"umbau/internal/core/names"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/core/tie"
+	"umbau/internal/core/treat"
+	"umbau/internal/core/value"
+	"umbau/internal/format/csv"
+)
+
+// job is one extract, with bars between its cells, and the plan for it.
+type job struct {
+	entry string // what stands beside files
+	fact  string // columns, one a line
+	rows  string // of the plan, with its key
+	book  string // the lines of book.csv, for all columns that have one
+	text  string
+}
+
+// outcome is what becomes of an extract, all of it as text.
+type outcome struct {
+	facts    []string // delivered rows of all columns, helpers too
+	gone     []string // line, fate, and the column and the reason of a held row
+	changes  []string // line or line/header, column, kind
+	names    []string // column, text, standard, how, cells
+	problems []string // what: each place
+	totals   []string // line, label, figures
+	empties  []string
+	ties     []string // measure: read + changed = fact + held + left out
+	rows     tie.Rows
+}
+
+// programOf makes a plan ready for an extract.
+func programOf(t *testing.T, j job) (*treat.Program, place.List) {
+	var src strings.Builder
+	fmt.Fprintf(&src, "umbau: 1\nextracts:\n  - { files: \"*.csv\"%s }\nfact:\n", j.entry)
+	for line := range strings.Lines(strings.TrimSpace(j.fact) + "\n") {
+		src.WriteString("  " + strings.TrimSpace(line) + "\n")
+	}
+	fmt.Fprintf(&src, "%s\ndeliver: [{ to: out.csv }]\n", j.rows)
+	p, err := plan.Read("umbau.yaml", []byte(src.String()))
+	require.NoError(t, err, src.String())
+	books := make([]*names.Book, len(p.Columns))
+	for i, c := range p.Columns {
+		if c.Book != "" {
+			books[i], err = names.ReadBook("book.csv", strings.NewReader("seen,standard\n"+j.book))
+			require.NoError(t, err)
+		}
+	}
+	head, _, _ := strings.Cut(j.text, "\n")
+	var rows table.Rows
+	reader := csv.NewReader(strings.NewReader(head+"\n"), '|')
+	block, err := reader.Next(nil)
+	require.NoError(t, err)
+	require.NoError(t, reader.Split(block, &rows))
+	l, problems := layout.LineUp(p, p.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "Lakes"}, place.Place{File: "a.csv"})
+	require.Empty(t, problems)
+	return treat.NewProgram(p, l, books)
+}
+
+// run treats an extract in blocks of so many lines.
+func run(t *testing.T, j job, lines int) *outcome {
+	j.text = strings.TrimSpace(j.text)
+	program, problems := programOf(t, j)
+	require.Empty(t, problems)
+	p := program.Plan
+	w, shared, out := treat.NewWorker(p), treat.NewShared(p), &outcome{}
+	w.Where = true
+	var tally names.Tally
+	var list place.List
+	accounts := make([]tie.Account, len(p.Columns))
+	blocks := slices.Collect(slices.Chunk(strings.SplitAfter(strings.TrimSuffix(j.text, "\n"), "\n"), lines))
+	line := 1
+	for i, b := range blocks {
+		reader := csv.NewReader(strings.NewReader(strings.Join(b, "")), '|')
+		block, err := reader.Next(nil)
+		require.NoError(t, err)
+		block.Line = line
+		line += len(b)
+		begin := 0
+		if i == 0 {
+			begin = 1
+		}
+		require.NoError(t, w.Read(program, reader, treat.Block{Block: block, Begin: begin, Last: i == len(blocks)-1}))
+		_, err = reader.Next(nil)
+		require.Equal(t, io.EOF, err)
+		w.HandOver(shared)
+		w.Decide()
+		out.take(w)
+		list.Merge(w.Problems)
+		for _, n := range w.Names {
+			tally.Add(n)
+		}
+		for ci := range w.Accounts {
+			accounts[ci].Merge(&w.Accounts[ci])
+		}
+	}
+	for ci, c := range p.Columns {
+		for n := range tally.All() {
+			if n.Column == ci {
+				out.names = append(out.names, fmt.Sprintf("%s %q %q %s %d at %s", c.Name, n.Text, n.Standard, n.How, n.Cells, n.First))
+			}
+		}
+	}
+	for _, p := range list {
+		var places []string
+		for i, at := range p.Places {
+			text := ""
+			if i < len(p.Texts) {
+				text = " " + p.Texts[i]
+			}
+			places = append(places, strings.TrimPrefix(at.String(), "a.csv, ")+text)
+		}
+		out.problems = append(out.problems, strings.TrimSpace(fmt.Sprintf("%s of %s: %s", p.What, p.Column, strings.Join(places, "; "))))
+	}
+	slices.Sort(out.problems)
+	slices.SortStableFunc(out.gone, func(a, b string) int { return cmp.Compare(lineOf(a), lineOf(b)) })
+	for _, ci := range program.Measures() {
+		a := accounts[ci].Totals()
+		require.Zero(t, a.Difference.Cmp(value.Decimal{}), "every amount is accounted for")
+		out.ties = append(out.ties, fmt.Sprintf("%s: %s + %s = %s + %s + %s", p.Columns[ci].Name, a.Read, a.Changed, a.Fact, a.Held, a.LeftOut))
+	}
+	require.True(t, out.rows.Balanced(), "every row is accounted for")
+	return out
+}
+
+// lineOf is the number that a text begins with.
+func lineOf(text string) (n int) {
+	fmt.Sscan(text, &n)
+	return n
+}
+
+// take copies what a worker says of its block.
+func (o *outcome) take(w *treat.Worker) {
+	b, p := &w.Batch, w.Program.Plan
+	lineOf := func(index int) int { return w.Rows.Lines[w.Sorted.Used[index/b.Slots]] }
+	for at, fate := range b.Fates {
+		if w.Stopped(at) {
+			o.gone = append(o.gone, fmt.Sprintf("%d stopped", lineOf(at)))
+			continue
+		}
+		if fate != table.Delivered {
+			continue
+		}
+		var cells []string
+		for ci := range b.Columns {
+			cells = append(cells, string(b.AppendText(nil, &b.Columns[ci], at/b.Slots, at%b.Slots)))
+		}
+		o.facts = append(o.facts, strings.Join(cells, "|"))
+	}
+	for _, g := range w.Gone {
+		text := fmt.Sprintf("%d %s", lineOf(int(g.Index)), g.Fate)
+		if g.Column >= 0 {
+			text += " by " + p.Columns[g.Column].Name
+		}
+		if g.Reason != "" {
+			text += ": " + g.Reason
+		}
+		o.gone = append(o.gone, text)
+	}
+	for _, c := range w.Changes {
+		text := fmt.Sprintf("%d %s %s", w.Rows.Lines[w.Sorted.Used[c.Row]], p.Columns[c.Column].Name, c.KindName())
+		o.changes = append(o.changes, text)
+	}
+	for _, tot := range w.Totals {
+		var figures []string
+		for _, f := range tot.Figures {
+			figures = append(figures, fmt.Sprintf("%d=%s", f.Column, f.Said))
+		}
+		o.totals = append(o.totals, strings.TrimSpace(fmt.Sprintf("%d %s %s", tot.Line, tot.Label, strings.Join(figures, " "))))
+	}
+	for _, e := range w.Empties {
+		o.empties = append(o.empties, fmt.Sprintf("%s because of %s: %d", p.Columns[e.Column].Name, p.Columns[e.Because].Name, e.Count))
+	}
+	o.rows.Merge(w.Account)
+}
+
+// treated treats an extract in one block, and makes sure that blocks of one, two
+// or three lines come to the same.
+func treated(t *testing.T, j job) *outcome {
+	t.Helper()
+	want := run(t, j, 1000)
+	for _, lines := range []int{1, 2, 3} {
+		have := run(t, j, lines)
+		have.empties, have.totals = want.empties, want.totals // counted block by block
+		require.Equal(t, want, have, "blocks of %d lines", lines)
+	}
+	return want
+}
+
+// lines are all that an outcome says: fact rows as they are, all else behind a word.
+func (o *outcome) lines() []string {
+	out := slices.Clone(o.facts)
+	for _, l := range []struct {
+		word string
+		of   []string
+	}{{"gone", o.gone}, {"changed", o.changes}, {"name", o.names}, {"stop", o.problems}, {"total", o.totals}, {"empty", o.empties}, {"tie", o.ties}} {
+		for _, text := range l.of {
+			out = append(out, l.word+" "+text)
+		}
+	}
+	return out
+}
+
+func same(t *testing.T, want string, o *outcome) {
+	t.Helper()
+	require.Equal(t, strings.TrimSpace(want), strings.Join(o.lines(), "\n"))
+}
