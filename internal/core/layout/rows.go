@@ -107,7 +107,7 @@ func (s *Sorter) pass(rows *table.Rows, begin int, first bool, deepest int, last
 		case 1:
 			if first {
 				s.singles = append(s.singles, i)
-			} else if text := OnlyText(rows, i); i < deepest && l.Entry.Sections != "" && l.Entry.Reading.IsLabel(text) {
+			} else if text := OnlyText(rows, i); i < deepest && l.Entry.Sections != "" && l.Entry.Reading.IsLabel(text) && !l.hasMeasure(rows, i) {
 				out.Out = append(out.Out, LeftOut{i, SectionRow})
 				out.Headings = append(out.Headings, Heading{len(out.Used), text})
 				continue
@@ -144,23 +144,31 @@ func (s *Sorter) pass(rows *table.Rows, begin int, first bool, deepest int, last
 }
 
 // LastMeasure returns the last row from begin on that has a measure, begin - 1 if
-// there is none: a number, or what may be one, in a column of a measure.
+// there is none.
 func LastMeasure(l *Lineup, rows *table.Rows, begin int) int {
 	for i := rows.Len() - 1; i >= begin; i-- {
-		for j, c := range rows.Row(i) {
-			if j >= len(l.measure) || !l.measure[j] || c.End == c.Off {
-				continue
-			}
-			text := value.Trim(rows.Text(c))
-			if _, ok := l.Number(rows, i, j); ok {
-				return i
-			}
-			if g := value.GapOf(string(text)); g == value.Unclear || g == value.Error {
-				return i
-			}
+		if l.hasMeasure(rows, i) {
+			return i
 		}
 	}
 	return begin - 1
+}
+
+// hasMeasure reports whether a row has a number, or what may be one, in a column of
+// a measure.
+func (l *Lineup) hasMeasure(rows *table.Rows, i int) bool {
+	for j, c := range rows.Row(i) {
+		if j >= len(l.measure) || !l.measure[j] || c.End == c.Off {
+			continue
+		}
+		if _, ok := l.Number(rows, i, j); ok {
+			return true
+		}
+		if g := value.GapOf(string(value.Trim(rows.Text(c)))); g == value.Unclear || g == value.Error {
+			return true
+		}
+	}
+	return false
 }
 
 // Number reads cell j of row i as a number: as the entry writes them, or as a sheet

@@ -68,6 +68,17 @@ Lamps|Bow Lamp|3
 gone 5 dropped by amount
 total 9 Total 1=6
 tie amount: 6 + 0 = 6 + 0 + 0`},
+		{"a row that may be an amount heads nothing", job{entry: ", sections: family", fact: "family: { blanks: leave }\nproduct: { blanks: leave }\namount: { is: whole, unclear: hold, errors: hold }",
+			text: `
+Product|Amount
+Ropes|
+|12 pcs
+|#REF!
+Dock Line|2`}, `
+Ropes|Dock Line|2
+gone 3 held by amount: unclear
+gone 4 held by amount: error
+tie amount: 2 + 0 = 2 + 0 + 0`},
 		{"short rows", job{entry: ", short_rows: fill", fact: "branch: text\nmonth: { blanks: leave }\namount: { is: whole, blanks: 0 }",
 			text: `
 Branch|Month|Amount
