@@ -95,7 +95,7 @@ func (t *Tag) read(b []byte, at int) error {
 		i++
 	}
 	name := i
-	for i < len(b) && b[i] > ' ' && b[i] != '>' && b[i] != '/' {
+	for i < len(b) && b[i] > ' ' && b[i] != '>' && b[i] != '/' && b[i] != '<' {
 		if b[i] == ':' {
 			name = i + 1
 		}
