@@ -198,6 +198,50 @@ tie amount: 1000003 + 0 = 1000003 + 0 + 0`},
 2023-03|2023-Q4|2023
 2023-04|2024-Q1|2024
 2024-03|2024-Q4|2024`},
+		{"formulas for gaps of texts and dates", job{fact: `
+			branch: { blanks: "=upper(coast)", nulls: "=coalesce(note, 'none')" }
+			coast: text
+			day: { is: date, blanks: "=if(coast = 'lakes', first, second)", unclear: "=if(1 / quantity > 0, first, second)" }
+			first: { is: date, blanks: leave, keep: no }
+			second: { is: date, keep: no }
+			quantity: whole
+			note: { blanks: leave }`,
+			text: `
+Branch|Coast|Day|First|Second|Quantity|Note
+|Lakes||2024-01-01|2024-02-02|1|
+n/a|Skerries||2024-01-01|2024-02-02|1|a note
+-|Skerries|2/3/24|2024-01-01|2024-02-02|1|
+Quay 4|Lakes|2/3/24|2024-01-01|2024-02-02|0|
+Quay 4|Lakes|||2024-02-02|1|`}, `
+LAKES|Lakes|2024-01-01|2024-01-01|2024-02-02|1|
+a note|Skerries|2024-02-02|2024-01-01|2024-02-02|1|a note
+none|Skerries|2024-01-01|2024-01-01|2024-02-02|1|
+Quay 4|Lakes|||2024-02-02|1|
+gone 5 stopped
+changed 2 branch blank
+changed 2 day blank
+changed 3 branch null
+changed 3 day blank
+changed 4 branch null
+changed 4 day unclear
+stop unclear gap of day: row 5, header "Day" 2/3/24
+tie quantity: 4 + 0 = 4 + 0 + 0`},
+		{"a formula for a gap that is a gap", job{fact: "quantity: { is: whole, blanks: =other }\nother: { is: whole, blanks: hold }\nday: { is: date, blanks: =when }\nwhen: { is: date, blanks: drop }",
+			text: "Quantity|Other|Day|When\n|2||2024-01-01\n||2024-01-01|2024-01-01\n1|2||\n1|2|2024-03-03|2024-03-03"}, `
+2|2|2024-01-01|2024-01-01
+1|2|2024-03-03|2024-03-03
+gone 3 held by other: blank
+gone 4 dropped by when
+changed 2 quantity blank
+changed 2 day blank
+tie quantity: 2 + 2 = 3 + 0 + 1
+tie other: 6 + 0 = 4 + 0 + 2`},
+		{"a result that is no whole number", job{fact: "amount: number\nhalf: { is: whole, formula: amount / 2, unclear: hold }\nthird: { is: whole, formula: amount / 3, gaps: leave, unclear: leave }",
+			text: "Amount\n4\n3\n6"}, `
+4|2|
+6|3|2
+gone 3 held by half: unclear
+tie amount: 13 + 0 = 10 + 3 + 0`},
 		{"a formula for a gap of a measure in wide cells", job{entry: `, unpivot: { header: "{product}", cell: amount }`, fact: `
 			branch: text
 			product: text

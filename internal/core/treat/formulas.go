@@ -346,9 +346,11 @@ func (w *Worker) fillText(ci, i int, kind value.Gap, v *formula.Vector, t formul
 			return
 		}
 	}
-	cell, _ := w.cell(c, i)
-	s.changed = append(s.changed, gapCell{int32(i), kind, cell, 0})
 	out.Codes[i] = code
+	if v.States[at] != formula.Empty || kind != value.Blank { // which stays empty
+		cell, _ := w.cell(c, i)
+		s.changed = append(s.changed, gapCell{int32(i), kind, cell, 0})
+	}
 }
 
 // putMade puts what a formula gives in the place of a gap.
@@ -360,7 +362,9 @@ func (w *Worker) putMade(ci int, g gapCell) {
 		w.Batch.Columns[ci].Set(i, d)
 		s.changed = append(s.changed, g)
 	case formula.Empty:
-		s.changed = append(s.changed, g)
+		if g.kind != value.Blank { // which stays empty
+			s.changed = append(s.changed, g)
+		}
 	case formula.Bad:
 		w.stop(ci, i, g.kind)
 	}

@@ -173,6 +173,17 @@ changed 5 amount null
 stop error gap of amount: row 6, header "Amount" #N/A
 tie quantity: 11 + 0 = 11 + 0 + 0
 tie amount: 8.00 + 3.50 = 11.50 + 0.00 + 0.00`},
+		{"a formula that gives nothing", job{fact: "amount: { is: number, blanks: =other, nulls: =other }\nother: { is: number, blanks: leave }\nnote: { is: text, blanks: =memo, nulls: =memo }\nmemo: { blanks: leave }",
+			text: "Amount|Other|Note|Memo\n||x|\n|1||y\nn/a||n/a|"}, `
+||x|
+1|1|y|y
+|||
+changed 3 amount blank
+changed 3 note blank
+changed 4 amount null
+changed 4 note null
+tie amount: 0 + 1 = 1 + 0 + 0
+tie other: 1 + 0 = 1 + 0 + 0`},
 		{"wide cells", job{entry: `, unpivot: { header: "{product}", cell: amount, blanks: skip }`, fact: `
 			month: text
 			product: text

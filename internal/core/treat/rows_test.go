@@ -104,6 +104,50 @@ gone 3 filtered
 gone 5 filtered
 name product "BUOY" "Buoy" spelling 1 at a.csv, row 4, header "Product"
 tie amount: 7 + 0 = 3 + 0 + 4`},
+		{"a filter that divides by zero", job{rows: "rows: { only: =amount / quantity > 2 }", fact: "product: text\nquantity: whole\namount: whole",
+			text: "Product|Quantity|Amount\nBuoy|1|3\nOar|0|3\nSail|2|3"}, `
+Buoy|1|3
+Oar|0|3
+gone 4 filtered
+stop filter of : row 3
+tie quantity: 3 + 0 = 1 + 0 + 2
+tie amount: 9 + 0 = 6 + 0 + 3`},
+		{"a filter on what is empty, or not decided", job{rows: "rows: { only: =amount > 2 and not late }", fact: "product: text\namount: { is: whole, blanks: leave, texts: hold }\nlate: { is: flag, blanks: leave, nulls: hold }",
+			text: "Product|Amount|Late\nBuoy|3|no\nOar||no\nSail|closed|no\nRope|3|yes\nFlag|3|n/a\nLamp|1|n/a\nPump|3|"}, `
+Buoy|3|false
+Pump|3|
+gone 3 filtered
+gone 4 held by amount: text
+gone 5 filtered
+gone 6 held by late: null
+gone 7 filtered
+tie amount: 13 + 0 = 6 + 3 + 4`},
+		{"total rows that are too short", job{fact: "branch: text\nmonth: text\namount: whole",
+			text: `
+Branch|Month|Amount
+Quay 4|Jan|1
+Total
+Old Slip|Jan|2
+Boatyard|Feb|3
+Subtotal Jan
+Total||6`}, `
+Quay 4|Jan|1
+Old Slip|Jan|2
+Boatyard|Feb|3
+total 3 Total
+total 6 Subtotal Jan
+total 7 Total 2=6
+tie amount: 6 + 0 = 6 + 0 + 0`},
+		{"too short, and too long", job{fact: "branch: text\nmonth: text\namount: whole",
+			text: `
+Branch|Month|Amount
+Quay 4|Jan
+Old Slip|Jan|2|more
+Boatyard|Feb|3|`}, `
+Boatyard|Feb|3
+stop cell without a header of : row 3, header "column D"
+stop short row of : row 2
+tie amount: 3 + 0 = 3 + 0 + 0`},
 		{"rows of zeros", job{rows: "rows: { zeros: drop }", fact: "product: text\nquantity: { is: whole, blanks: leave }\namount: { is: number, decimals: 1, blanks: 0 }",
 			text: `
 Product|Quantity|Amount

@@ -113,6 +113,27 @@ func TestRework(t *testing.T) {
 	require.Equal(t, []string{"Quay 4|101.50||1|100.5|true|Quay 4 100.5|2", "Old Slip||null|7.125|||Old Slip|14.25", "Boatyard|20.00||3|17|true|Boatyard 17|6"}, facts(w))
 }
 
+// Sums may divide by zero where the numbers of one row did not.
+func TestReworkFails(t *testing.T) {
+	src := "branch: text\namount: whole\nquantity: whole\nprice: { formula: amount / quantity, %s }\nlabel: { write: \"{price}\" }"
+	text := "Branch|Amount|Quantity\nQuay 4|6|2"
+	for rule, want := range map[string]string{"errors: leave": "Quay 4|6|0||", "errors: 7": "Quay 4|6|0|7|7"} {
+		w := open(t, job{fact: fmt.Sprintf(src, rule), text: text})
+		w.Decide()
+		require.Equal(t, []string{"Quay 4|6|2|3|3"}, facts(w))
+		w.PutSum(0, 2, value.Decimal{}, true)
+		w.Rework([]int{0})
+		require.Equal(t, []string{want}, facts(w))
+		require.Empty(t, w.Problems)
+	}
+	w := open(t, job{fact: fmt.Sprintf(src, "errors: stop"), text: text})
+	w.Decide()
+	w.PutSum(0, 2, value.Decimal{}, true)
+	w.Rework([]int{0})
+	require.Len(t, w.Problems, 1)
+	require.Equal(t, "error gap", w.Problems[0].What)
+}
+
 // Where rows become fewer, each cell keeps its own line.
 func TestLinesOfWidenedRows(t *testing.T) {
 	w := open(t, job{entry: `, widen: { header: Figure, cell: Value }`, fact: "branch: text\nquantity: { is: whole, blanks: 0 }\namount: { is: number, texts: 0 }",
