@@ -23,8 +23,11 @@ func (a *app) namesCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "names",
 		Short: "The names that were seen, what each becomes, and suggestions for those not decided",
-		Args:  cobra.NoArgs,
-		RunE:  func(c *cobra.Command, _ []string) error { return c.Help() },
+		Example: `  umbau names list --unknown     those that no book knows, with where they stand first
+  umbau names suggest            what each of them may stand for
+  umbau names review             decide them, one key each`,
+		Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error { return c.Help() },
 	}
 	cmd.AddCommand(a.namesListCommand(), a.namesSuggestCommand(), a.namesReviewCommand())
 	return cmd

@@ -48,10 +48,6 @@ func (t Type) String() string { return typeNames[t] }
 
 func (t Type) numeric() bool { return t == Number || t == Year }
 
-// dated reports whether the type is written so that the order of its texts is
-// that of time.
-func (t Type) dated() bool { return t == Day || t == Month || t == Quarter }
-
 // Error is what is wrong with a formula, and at which of its bytes.
 type Error struct {
 	Offset int

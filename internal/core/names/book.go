@@ -56,9 +56,6 @@ func (b *Book) Find(name string) (standard string, how How, ok bool) {
 	return l.standard, ByBook, true
 }
 
-// Len returns how many names the book has, standards among them.
-func (b *Book) Len() int { return len(b.lines) }
-
 // ReadBook reads a book. file is what messages call it. The error is a
 // place.List of all that is wrong: no columns seen and standard, a broken quote,
 // two lines that say two things for one key, a standard that another line

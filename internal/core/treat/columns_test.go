@@ -242,6 +242,29 @@ tie other: 6 + 0 = 4 + 0 + 2`},
 6|3|2
 gone 3 held by half: unclear
 tie amount: 13 + 0 = 10 + 3 + 0`},
+		{"a text that divides by zero", job{fact: "amount: whole\nlabel: { formula: \"if(6 / amount > 2, 'low', 'high')\", errors: none at all }\nday: { is: date, formula: \"if(6 / amount > 2, first, first)\", errors: hold }\nfirst: { is: date, keep: no }\nflag: { is: flag, formula: 6 / amount > 2, errors: leave }",
+			text: "Amount|First\n2|2024-01-05\n0|2024-01-05\n6|2024-01-06"}, `
+2|low|2024-01-05|2024-01-05|true
+6|high|2024-01-06|2024-01-06|false
+gone 3 held by day: error
+tie amount: 8 + 0 = 8 + 0 + 0`},
+		{"a text that divides by zero, undecided", job{fact: "amount: whole\nlabel: \"=if(6 / amount > 2, 'low', 'high')\"",
+			text: "Amount\n2\n0"}, `
+2|low
+gone 3 stopped
+stop error gap of label: row 3, header "Amount"
+tie amount: 2 + 0 = 2 + 0 + 0`},
+		{"what is empty, by its cause", job{fact: "amount: { is: number, blanks: leave }\ncost: { is: number, blanks: leave }\nmargin: =amount - cost\nlow: =margin < 2",
+			text: "Amount|Cost\n1|\n|1\n|\n3|1\n|2"}, `
+1|||
+|1||
+3|1|2|false
+|2||
+empty margin because of cost: 1
+empty margin because of amount: 2
+empty low because of margin: 3
+tie amount: 4 + 0 = 4 + 0 + 0
+tie cost: 4 + 0 = 4 + 0 + 0`},
 		{"a formula for a gap of a measure in wide cells", job{entry: `, unpivot: { header: "{product}", cell: amount }`, fact: `
 			branch: text
 			product: text
