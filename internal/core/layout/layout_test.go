@@ -159,6 +159,14 @@ func TestLineUpStops(t *testing.T) {
 		{"unexpected", "others: stop", "month: month, amount: number", "Month|Amount|Note", nil, "unexpected header", "", "others: drop"},
 		{"two places", `path: "{region}", ` + wide, "region: text, product: name, amount: number", "Region|Oar", map[string]string{"region": "Lakes"}, "value from two places", "region", ""},
 		{"does not fit", `unpivot: { header: "{product} ({unit})", cell: amount }`, "product: name, unit: text, amount: number", "Oar (pc)|Buoy", nil, "header does not fit", "", ""},
+		{"an example that needs quotes", "headers: { month: [M] }", "month: month, amount: number", "Month, or period|Amount", nil, "unexpected header", "", "others: drop"},
+		{"an entry of unpivot.columns", `unpivot: { columns: [Buoy, "Sail *"], header: "{product}", cell: amount }`, "product: name, amount: number", "Buoy", nil, "missing header", `"Sail *"`, "absent: leave"},
+		{"no wide column at all", wide, "month: month, product: name, amount: number", "Month", nil, "missing header", "no wide column", ""},
+		{"a column that is made", "others: drop", "amount: number, double: =amount * 2", "Amount|Double", nil, "value from two places", "which makes it", ""},
+		{"a piece of the wide headers", wide, "product: name, amount: number", "Product|Buoy", nil, "value from two places", "the wide headers", ""},
+		{"two cells for one", `unpivot: { header: "{what} {product}", cell: "{what}" }, headers: { amount: [Value] }`, "product: name, amount: number, quantity: whole", "Value Buoy|Quantity Buoy|Amount buoy", nil, "header twice", `"Value Buoy" and "Amount buoy"`, ""},
+		{"a header that names no column", `unpivot: { header: "{what} {product}", cell: "{what}" }`, "product: name, amount: number", "Amount Buoy|Weight Buoy", nil, "header does not fit", `names no column by the pattern "{what}"`, ""},
+		{"widen", "widen: { header: Figure, cell: Value }", "branch: text, amount: number", "Branch|Figure|Sum", nil, "missing header", `no header "Value"`, ""},
 		{"number beside wide columns", wide, "price: number, product: name, amount: number", "Price|Oar", nil, "number beside wide columns", "price", "add: no"},
 	} {
 		t.Run(test.name, func(t *testing.T) {
@@ -172,6 +180,56 @@ func TestLineUpStops(t *testing.T) {
 			require.False(t, problems[0].Plan.IsZero())
 		})
 	}
+}
+
+// The advice for a header that needs quotes can be pasted as it stands.
+func TestAdviceIsYAML(t *testing.T) {
+	_, problems := lineUp(t, "", "month: month, amount: number", "Month: {or} period|Amount", nil)
+	require.Len(t, problems, 2)
+	require.Contains(t, problems[0].Advice, `headers: ["Month: {or} period"]`)
+	p := planOf(t, "", `month: { is: month, headers: ["Month: {or} period"] }, amount: number`)
+	require.Equal(t, []string{"Month: {or} period"}, p.Columns[0].Headers)
+}
+
+// Columns without a header are called by their letter.
+func TestLetters(t *testing.T) {
+	l, problems := lineUp(t, "", "branch: { headers: [A] }, b: text, amount: number", "|B||Amount|", nil)
+	require.Empty(t, problems)
+	require.Equal(t, []Source{{From: Label, Index: 0}, {From: Label, Index: 1}, {From: Label, Index: 3}}, l.Sources)
+	require.Equal(t, []int{2}, l.blank, "whose cells must be blank")
+
+	p := planOf(t, "header: none", "branch: { headers: [A] }, amount: { is: number, headers: [C] }, note: { headers: [B] }")
+	l, problems = LineUp(p, p.Entries[0], Lettered(3, 0), nil, place.Place{File: "a.csv"})
+	require.Empty(t, problems)
+	require.Equal(t, []Source{{From: Label, Index: 0}, {From: Label, Index: 2}, {From: Label, Index: 1}}, l.Sources)
+	require.Equal(t, "C", l.Header.Letter(2))
+	h := Lettered(3, 2)
+	require.Equal(t, "E", h.Letter(2), "in an area, that of the sheet")
+}
+
+// Several wide headers of one fact row, and the figures of total columns.
+func TestPairs(t *testing.T) {
+	entry := `unpivot: { columns: ["Qty *", "Value *"], header: "{what} {product}", cell: "{what}" }, headers: { quantity: [Qty], amount: [Value] }, others: drop`
+	l, problems := lineUp(t, entry, "month: month, product: name, quantity: whole, amount: number", "Month|Qty Buoy|Note|Value Oar|Value Buoy|Qty Total", nil)
+	require.Empty(t, problems)
+	require.Equal(t, [][]int{{1, 4}, {-1, 3}}, [][]int{l.Slots[0].Cells, l.Slots[1].Cells})
+	require.Equal(t, []int{2}, l.Dropped)
+	require.Len(t, l.Totals, 1)
+	require.Equal(t, "Qty Total", l.Totals[0].Header)
+	require.Equal(t, []bool{false, true, false, true, true, false}, l.measure)
+	require.True(t, l.Measures())
+	require.False(t, l.Measure(9))
+}
+
+// Where rows become one, columns without a header of their own are figures.
+func TestWiden(t *testing.T) {
+	l, problems := lineUp(t, "widen: { header: Figure, cell: Value }, others: drop", "branch: text, quantity: whole, amount: number", "Value|Branch|Figure|Note", nil)
+	require.Empty(t, problems)
+	require.Equal(t, []Source{{From: Label, Index: 1}, {From: Label, Index: 4}, {From: Label, Index: 5}}, l.Sources)
+	require.Equal(t, 2, l.Widen.Header)
+	require.Equal(t, 0, l.Widen.Cell)
+	require.Equal(t, []string{"quantity", "amount"}, []string{l.Widen.Columns[0].Name, l.Widen.Columns[1].Name})
+	require.Equal(t, []bool{true, false, false, false}, l.measure, "their cells hold the measures")
 }
 
 func TestLineUpAllowed(t *testing.T) {
