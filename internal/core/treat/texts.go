@@ -67,8 +67,16 @@ func (w *Worker) readTexts(ci int) (total bool) {
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Numbers = c.level, s.texts.Dict, nil
 	out.Codes = resized(out.Codes, n)
-	if c.source.From == layout.Label {
+	switch c.source.From {
+	case layout.Label:
 		return w.readLabels(ci)
+	case layout.Piece: // the same in all blocks of an extract
+		if s.pieces.of != w.Program || s.pieces.texts != s.texts {
+			w.readPieces(ci)
+		}
+		copy(out.Codes, s.pieces.codes)
+		s.odd = s.odd || s.pieces.odd
+		return false
 	}
 	for i := range n {
 		if c.level == table.PerCell && w.Program.Slots[i%w.Batch.Slots].Itself {
@@ -80,6 +88,25 @@ func (w *Worker) readTexts(ci int) (total bool) {
 		s.odd = s.odd || s.texts.of(code).odd
 	}
 	return false
+}
+
+// pieces are what the wide headers of an extract say of a column.
+type pieces struct {
+	of    *Program
+	texts *texts // that codes are of
+	codes []uint32
+	odd   bool // one of them needs a decision
+}
+
+// readPieces reads a column of pieces of the wide headers.
+func (w *Worker) readPieces(ci int) {
+	c, s := &w.Program.Columns[ci], &w.columns[ci]
+	s.pieces = pieces{of: w.Program, texts: s.texts, codes: s.pieces.codes[:0]}
+	for i := range w.Program.Slots {
+		code := s.texts.code(c, []byte(w.field(c, i)))
+		s.pieces.codes = append(s.pieces.codes, code)
+		s.pieces.odd = s.pieces.odd || s.texts.of(code).odd
+	}
 }
 
 // readLabels is readTexts for a column of labels.

@@ -68,6 +68,7 @@ type dictKey struct {
 // columnState is what a worker knows of one column in the block at hand.
 type columnState struct {
 	texts      *texts
+	pieces     pieces
 	touched    []uint32 // codes of names that the block has, in their order
 	odd        bool     // a text of the block needs a decision
 	reads      reads
