@@ -40,11 +40,13 @@ var ErrSyntax = errors.New("this is no XML")
 // sections are passed over. At the end of the text the error is ErrMore.
 func (t *Tag) Next(b []byte, at int) error {
 	for {
-		i := bytes.IndexByte(b[at:], '<')
-		if i < 0 {
-			return ErrMore
+		if at >= len(b) || b[at] != '<' { // a tag often follows another
+			i := bytes.IndexByte(b[at:], '<')
+			if i < 0 {
+				return ErrMore
+			}
+			at += i
 		}
-		at += i
 		if at+1 >= len(b) {
 			return ErrMore
 		}
@@ -178,8 +180,11 @@ func (t *Tag) Text(name string) string { return string(AppendText(nil, t.Attr(na
 // CDATA taken as it is, comments left out, line ends as LF.
 func AppendText(dst, b []byte) []byte {
 	for len(b) > 0 {
-		i := bytes.IndexAny(b, "&<\r")
-		if i < 0 {
+		i := 0
+		for i < len(b) && b[i] != '&' && b[i] != '<' && b[i] != '\r' { // texts are short
+			i++
+		}
+		if i == len(b) {
 			return append(dst, b...)
 		}
 		dst = append(dst, b[:i]...)

@@ -277,15 +277,21 @@ func (c *collector) take(b []byte, at int, t *markup.Tag) {
 		c.inText = !t.End
 	case t.Is("t"):
 		if c.inText && !c.phonetic {
-			c.text = appendUnescaped(c.text, markup.AppendText(nil, b[at:t.From]))
+			c.text = appendText(c.text, b[at:t.From])
 		}
 		c.inText = false
 	}
 }
 
-// appendUnescaped appends a text in which _x000D_ stands for a character.
-func appendUnescaped(dst, text []byte) []byte {
-	for {
+// appendText appends the text of a cell, in which _x000D_ stands for a character.
+func appendText(dst, b []byte) []byte {
+	begin := len(dst)
+	dst = markup.AppendText(dst, b)
+	text := dst[begin:]
+	if !bytes.Contains(text, []byte("_x")) {
+		return dst
+	}
+	for dst = dst[:begin]; ; { // what a character takes is less than what stands for it
 		i := bytes.Index(text, []byte("_x"))
 		if i < 0 || i+7 > len(text) {
 			return append(dst, text...)

@@ -219,7 +219,7 @@ func (p *rowParser) finish() error {
 		}
 		p.rows.Data = append(p.rows.Data, p.sheet.book.strings[i]...)
 	case p.kind == "str":
-		p.rows.Data = appendUnescaped(p.rows.Data, markup.AppendText(nil, v))
+		p.rows.Data = appendText(p.rows.Data, v)
 	case p.kind == "b":
 		kind = table.OtherCell
 		p.rows.Data = append(p.rows.Data, map[bool]string{true: "TRUE", false: "FALSE"}[string(v) == "1" || string(v) == "true"]...)
