@@ -97,7 +97,7 @@ func (w *worker) encode(j *job) {
 	if w.run.looking != nil {
 		w.look(j)
 	}
-	j.seen = append(j.seen[:0], t.Names...)
+	j.seen, t.Names = t.Names, j.seen // which are forgotten by the next block
 	j.accounts = append(j.accounts[:0], t.Accounts...)
 	j.rows = t.Account
 	j.empties = append(j.empties[:0], t.Empties...)

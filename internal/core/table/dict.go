@@ -11,12 +11,13 @@ import (
 // and keeps what the text becomes beside it. The zero Dict is not ready; use
 // NewDict.
 type Dict struct {
-	arena  []byte   // all texts; only ever added to, with BlockSlack bytes of room behind
-	texts  []text   // by code
-	hashes []uint64 // of what is delivered, 0 where nobody has asked
-	slots  []slot   // open addressing, a power of two
-	asked  int      // how often a code was asked for
-	most   int      // texts it takes
+	arena   []byte   // all texts; only ever added to, with BlockSlack bytes of room behind
+	texts   []text   // by code
+	hashes  []uint64 // of what is delivered, 0 where nobody has asked
+	slots   []slot   // open addressing, a power of two
+	asked   int      // how often a code was asked for
+	touched uint32   // see Codes: what was looked at counts for nothing, but must be looked at
+	most    int      // texts it takes
 }
 
 const (
@@ -100,8 +101,37 @@ func (d *Dict) Next() *Dict {
 // Code returns the code of a text and whether it is new. What is delivered for
 // a new text is empty.
 func (d *Dict) Code(text []byte) (code uint32, fresh bool) {
+	return d.code(text, uint32(Hash(text)))
+}
+
+// Codes gives the cells of a column of data their codes, and hears of each new one
+// at once. Some cells are looked for at a time, so that what the memory has to bring
+// for one of them does not wait for the one before.
+func (d *Dict) Codes(data []byte, cells []Cell, codes []uint32, fresh func(code uint32)) {
+	var hashes [64]uint32
+	for len(cells) > 0 {
+		n, mask := min(len(cells), len(hashes)), uint32(len(d.slots)-1)
+		touched := uint32(0)
+		for i, c := range cells[:n] {
+			h := uint32(Hash(data[c.Off:c.End]))
+			hashes[i] = h
+			touched |= d.slots[h&mask].next
+		}
+		d.touched = touched
+		for i, c := range cells[:n] {
+			code, isNew := d.code(data[c.Off:c.End], hashes[i])
+			if isNew {
+				fresh(code)
+			}
+			codes[i] = code
+		}
+		cells, codes = cells[n:], codes[n:]
+	}
+}
+
+// code is Code for a text with this hash.
+func (d *Dict) code(text []byte, h uint32) (code uint32, fresh bool) {
 	d.asked++
-	h := uint32(Hash(text))
 	mask := uint32(len(d.slots) - 1)
 	for i := h & mask; ; i = (i + 1) & mask {
 		s := d.slots[i]

@@ -89,16 +89,28 @@ func (w *Worker) readNumbers(ci int) {
 			}
 		}
 	case c.level == table.PerRow:
-		w.gathered, w.kinds = w.gathered[:0], w.kinds[:0]
+		w.kinds = w.kinds[:0]
 		for _, row := range w.Sorted.Used {
-			at := int(w.Rows.Starts[row]) + c.source.Index
-			w.gathered = append(w.gathered, w.Rows.Cells[at])
-			w.kinds = append(w.kinds, w.stored(at, 1)...)
+			kind := w.stored(int(w.Rows.Starts[row])+c.source.Index, 1)
+			if kind == nil {
+				break
+			}
+			w.kinds = append(w.kinds, kind...)
 		}
-		w.readCells(ci, 0, 0, w.gathered, w.kinds)
+		w.readCells(ci, 0, 0, w.gather(c.source.Index), w.kinds)
 	default:
 		w.readWide(ci)
 	}
+}
+
+// gather puts the used cells of a column of the extract side by side.
+func (w *Worker) gather(index int) []table.Cell {
+	starts, cells := w.Rows.Starts, w.Rows.Cells
+	w.gathered = resized(w.gathered, len(w.Sorted.Used))
+	for i, row := range w.Sorted.Used {
+		w.gathered[i] = cells[int(starts[row])+index]
+	}
+	return w.gathered
 }
 
 // readWide reads the wide cells of all rows. Cells that stand side by side are

@@ -112,12 +112,9 @@ func (w *Worker) readPieces(ci int) {
 // readLabels is readTexts for a column of labels.
 func (w *Worker) readLabels(ci int) (total bool) {
 	c, s, codes := &w.Program.Columns[ci], &w.columns[ci], w.Batch.Columns[ci].Codes
-	starts, cells, data := w.Rows.Starts, w.Rows.Cells, w.Rows.Data
+	s.texts.Codes(w.Rows.Data, w.gather(c.source.Index), codes, func(code uint32) { s.texts.learn(c, code) })
 	var all uint8
-	for i, row := range w.Sorted.Used {
-		cell := cells[int(starts[row])+c.source.Index]
-		code := s.texts.code(c, data[cell.Off:cell.End])
-		codes[i] = code
+	for _, code := range codes {
 		all |= s.texts.marks[code]
 	}
 	s.odd = s.odd || all&oddMark != 0

@@ -45,7 +45,7 @@ type Worker struct {
 	merged   []Change            // for sortChanges
 	spare    [][]value.Sum       // for Sums
 	places   []int               // for readWide: the column of each slot's cell
-	gathered []table.Cell        // for readNumbers: the cells of a row or of a column, side by side
+	gathered []table.Cell        // the cells of a row or of a column, side by side
 	kinds    []table.CellKind    // for readNumbers: what they are
 	blanks   []uint16            // of each fact row: how many of its cells are blank
 	dropped  map[int]*totalTexts // by column of the extract that nothing claims
