@@ -278,6 +278,24 @@ func (a *app) printGaps(g *gapList, file string) {
 		fmt.Fprintln(w, a.colored(w, good, what))
 		return
 	}
+	fmt.Fprintln(w, a.colored(w, bold, g.headline()))
+	list := g.sorted()
+	if g.plan == nil {
+		list = g.byKind()
+	}
+	for _, c := range list {
+		a.printGap(g, c)
+		a.printRule(g, c)
+	}
+	if file != "" {
+		fmt.Fprintf(w, "\nAll of them are in %s.\n", file)
+	} else {
+		fmt.Fprintf(w, "\n--csv FILE writes all of them.\n")
+	}
+}
+
+// headline says how many gaps there are, and what the plan makes of them.
+func (g *gapList) headline() string {
 	total, open := 0, 0
 	for _, c := range g.counts {
 		total += c.Count
@@ -286,47 +304,40 @@ func (a *app) printGaps(g *gapList, file string) {
 		}
 	}
 	head := countOf(total, "cell") + " without a usable value"
-	if g.file != "" {
-		head += ", all taken by rules of the plan"
-		if open > 0 {
-			head = fmt.Sprintf("%s without a usable value; %s would stop the build", countOf(total, "cell"), grouped(strconv.Itoa(open)))
-		}
+	switch {
+	case g.file == "":
+		return head
+	case open > 0:
+		return head + "; " + grouped(strconv.Itoa(open)) + " would stop the build"
 	}
-	fmt.Fprintln(w, a.colored(w, bold, head))
-	list := g.sorted()
+	return head + ", all taken by rules of the plan"
+}
+
+// printGap prints the gaps of a kind in a column: how many, and the first of them.
+func (a *app) printGap(g *gapList, c gapCount) {
+	w := a.out
 	if g.plan == nil {
-		list = g.byKind()
-	}
-	for _, c := range list {
-		if g.plan == nil {
-			fmt.Fprintf(w, "\n%s in %s\n", a.colored(w, bold, countOf(c.Count, c.Kind+" cell")), c.Column)
-		} else {
-			fmt.Fprintf(w, "\n%s: %s\n", c.Column, a.colored(w, bold, countOf(c.Count, c.Kind+" cell")))
-		}
-		shown := c.first
-		if g.plan != nil && !stops(c) {
-			shown = shown[:min(2, len(shown))]
-		}
-		for _, d := range shown {
-			at := place.Place{File: d.File, Row: d.Row, Header: d.Header}
-			if d.Sheet != nil {
-				at.Sheet = *d.Sheet
-			}
-			text := ""
-			if d.Text != "" {
-				text = ": " + strconv.Quote(place.Shorten(d.Text))
-			}
-			fmt.Fprintf(w, "    %s%s\n", at, text)
-		}
-		if c.Count > len(shown) {
-			fmt.Fprintf(w, "    … and %s more\n", grouped(strconv.Itoa(c.Count-len(shown))))
-		}
-		a.printRule(g, c)
-	}
-	if file != "" {
-		fmt.Fprintf(w, "\nAll of them are in %s.\n", file)
+		fmt.Fprintf(w, "\n%s in %s\n", a.colored(w, bold, countOf(c.Count, c.Kind+" cell")), c.Column)
 	} else {
-		fmt.Fprintf(w, "\n--csv FILE writes all of them.\n")
+		fmt.Fprintf(w, "\n%s: %s\n", c.Column, a.colored(w, bold, countOf(c.Count, c.Kind+" cell")))
+	}
+	shown := c.first
+	if g.plan != nil && !stops(c) {
+		shown = shown[:min(2, len(shown))]
+	}
+	for _, d := range shown {
+		at := place.Place{File: d.File, Row: d.Row, Header: d.Header}
+		if d.Sheet != nil {
+			at.Sheet = *d.Sheet
+		}
+		text := ""
+		if d.Text != "" {
+			text = ": " + strconv.Quote(place.Shorten(d.Text))
+		}
+		fmt.Fprintf(w, "    %s%s\n", at, text)
+	}
+	if c.Count > len(shown) {
+		fmt.Fprintf(w, "    … and %s more\n", grouped(strconv.Itoa(c.Count-len(shown))))
 	}
 }
 

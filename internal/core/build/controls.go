@@ -377,18 +377,7 @@ func (h *heaviest) add(w weight) {
 // weigh reads the extracts once more for what weighs most in some groups: their
 // extracts, or the rows of the only one.
 func (r *run) weigh(list []broken) []string {
-	type group struct {
-		extracts, rows heaviest
-		last           string // the extract at hand …
-		sum            value.Sum
-		many           bool // … which is not the only one
-	}
-	all := make([]group, len(list))
-	end := func(g *group) {
-		if g.last != "" {
-			g.extracts.add(weight{place: g.last, sum: g.sum.Total()})
-		}
-	}
+	all := make([]weighed, len(list))
 	groupers := map[*control]*grouper{}
 	r.readOnly(func(extract int, t *treat.Worker) {
 		b := &t.Batch
@@ -408,31 +397,56 @@ func (r *run) weigh(list []broken) []string {
 				if !ok {
 					return
 				}
-				if w.last != name {
-					end(w)
-					w.last, w.sum, w.many = name, value.Sum{}, w.last != ""
-				}
-				w.sum.Add(d)
-				w.rows.add(weight{position: position(extract, t.Rows.Lines[t.Sorted.Used[at/b.Slots]], at%b.Slots, b.Slots), sum: d})
+				w.add(name, position(extract, t.Rows.Lines[t.Sorted.Used[at/b.Slots]], at%b.Slots, b.Slots), d)
 			})
 		}
 	})
 	var out []string
 	for i := range all {
-		w := &all[i]
-		end(w)
-		heavy := w.rows
-		if w.many {
-			heavy = w.extracts
-		}
-		var parts []string
-		for _, h := range heavy {
-			if !w.many {
-				h.place = r.placeOf(h.position).String()
-			}
-			parts = append(parts, h.place+" "+h.sum.Shorten().String())
-		}
-		out = append(out, strings.Join(parts, ", "))
+		out = append(out, all[i].said(r))
 	}
 	return out
+}
+
+// weighed is what weighs most in one group: of its extracts, or of its rows where
+// there is only one.
+type weighed struct {
+	extracts, rows heaviest
+	last           string // the extract at hand …
+	sum            value.Sum
+	many           bool // … which is not the only one
+}
+
+// add weighs a number of an extract, which come one after another.
+func (w *weighed) add(extract string, position uint64, d value.Decimal) {
+	if w.last != extract {
+		w.end()
+		w.last, w.sum, w.many = extract, value.Sum{}, w.last != ""
+	}
+	w.sum.Add(d)
+	w.rows.add(weight{position: position, sum: d})
+}
+
+// end weighs the extract at hand.
+func (w *weighed) end() {
+	if w.last != "" {
+		w.extracts.add(weight{place: w.last, sum: w.sum.Total()})
+	}
+}
+
+// said lists what weighs most.
+func (w *weighed) said(r *run) string {
+	w.end()
+	heavy := w.rows
+	if w.many {
+		heavy = w.extracts
+	}
+	var parts []string
+	for _, h := range heavy {
+		if !w.many {
+			h.place = r.placeOf(h.position).String()
+		}
+		parts = append(parts, h.place+" "+h.sum.Shorten().String())
+	}
+	return strings.Join(parts, ", ")
 }

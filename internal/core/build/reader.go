@@ -111,40 +111,53 @@ func (rd *reader) next(source table.Source) (*job, error) {
 // mostHead is how many bytes are looked at for the header at most.
 const mostHead = 16 << 20
 
-// begin looks for the header in the first blocks, which it joins to one, and
-// makes the plan ready for the extract. It returns nil where the extract cannot
-// be used.
-func (rd *reader) begin(extract int, in *input, source table.Source, j *job) (*treat.Program, error) {
-	p, e := rd.run.plan, in.entry
-	finder := layout.NewFinder(p, e)
-	var rows, within table.Rows
-	var at int
+// top is the beginning of an extract: its rows, those within the area of the entry,
+// and which of these is the header.
+type top struct {
+	rows, within table.Rows
+	header       int
+}
+
+// top looks for the header in the first blocks, which it joins to one.
+func (rd *reader) top(in *input, source table.Source, j *job) (t top, err error) {
+	finder := layout.NewFinder(rd.run.plan, in.entry)
 	for {
-		rows.Reset()
-		if err := source.Split(j.block.Block, &rows); err != nil {
-			return nil, err
+		t.rows.Reset()
+		if err := source.Split(j.block.Block, &t.rows); err != nil {
+			return t, err
 		}
-		within = rows
-		layout.Crop(&within, e.Area)
-		if e.Header.None {
-			break
+		t.within = t.rows
+		layout.Crop(&t.within, in.entry.Area)
+		if in.entry.Header.None {
+			return t, nil
 		}
 		var sure bool
-		at, sure = finder.Find(&within)
+		t.header, sure = finder.Find(&t.within)
 		if sure || len(j.block.Data) > mostHead {
-			break
+			return t, nil
 		}
 		more, err := source.Next(nil)
 		if err == io.EOF {
-			break
+			return t, nil
 		}
 		if err != nil {
-			return nil, err
+			return t, err
 		}
 		n := len(j.block.Data)
 		j.block.Data = append(j.block.Data[:n:n], more.Data...)
 	}
-	header, ok := rd.header(in, &within, at)
+}
+
+// begin makes the plan ready for an extract. It returns nil where the extract cannot
+// be used.
+func (rd *reader) begin(extract int, in *input, source table.Source, j *job) (*treat.Program, error) {
+	p, e := rd.run.plan, in.entry
+	t, err := rd.top(in, source, j)
+	if err != nil {
+		return nil, err
+	}
+	rows := &t.rows
+	header, ok := rd.header(in, &t.within, t.header)
 	if !ok {
 		return nil, nil
 	}
@@ -153,11 +166,11 @@ func (rd *reader) begin(extract int, in *input, source table.Source, j *job) (*t
 		j.block.Begin++
 	}
 	fields := maps.Clone(in.fields)
-	top := j.block.Begin - 1 // of the header, as far as titles are concerned
-	for top > 0 && len(e.Header.Above) > 0 && rows.Lines[top] > e.Header.Above[0] {
-		top--
+	first := j.block.Begin - 1 // row of the header, as far as titles are concerned
+	for first > 0 && len(e.Header.Above) > 0 && rows.Lines[first] > e.Header.Above[0] {
+		first--
 	}
-	titles, problems := layout.Titles(e, &rows, max(0, top), in.place())
+	titles, problems := layout.Titles(e, rows, max(0, first), in.place())
 	maps.Copy(fields, titles)
 	lineup, unmatched := layout.LineUp(p, e, header, fields, in.place())
 	problems.Merge(unmatched)

@@ -50,65 +50,25 @@ func (r *reader) columnNamed(p *Plan, name string, pos place.Pos, what string) *
 	return nil
 }
 
+// checkEntry looks at what an entry names: columns, each with one source, and globs.
 func (r *reader) checkEntry(p *Plan, e *Entry) {
-	from := map[string]string{} // column → where its value comes from
-	claim := func(name, what string, pos place.Pos) {
-		if c := r.columnNamed(p, name, pos, what); c == nil {
-			return
-		}
-		if c := p.Column(name); c.Made() {
-			r.fail(pos, "column %s gets its value from two places: the plan makes it, and %s", name, what)
-			return
-		}
-		if before, twice := from[name]; twice {
-			r.fail(pos, "column %s gets its value from two places: %s and %s", name, before, what)
-		}
-		from[name] = what
-	}
-	fields := func(pt *pattern.Pattern, what string, pos place.Pos) {
-		if pt == nil {
-			return
-		}
-		for _, f := range pt.Fields() {
-			if e.Unpivot != nil && pt == e.Unpivot.Header && e.Unpivot.Cells != nil && e.Unpivot.Cells.Has(f) && p.Column(f) == nil {
-				continue // it only names the column of the cell
-			}
-			if f == pattern.Keep {
-				r.fail(pos, "%s: the piece {} has no name here; write {column}, or * for text to pass over", what)
-				continue
-			}
-			claim(f, what, pos)
-			if c := p.Column(f); c != nil && (c.Kind == Year || c.Kind == Whole) {
-				pt.SetLimit(f, pattern.Digits)
-			}
-		}
-	}
-	fields(e.Path, "path", e.Pos)
-	fields(e.Sheet, "sheet", e.Pos)
+	c := claims{r, p, e, map[string]string{}}
+	c.fields(e.Path, "path", e.Pos)
+	c.fields(e.Sheet, "sheet", e.Pos)
 	for _, t := range e.Titles {
-		fields(t, "titles", e.Pos)
+		c.fields(t, "titles", e.Pos)
 	}
 	if e.Sections != "" {
-		claim(e.Sections, "sections", e.Pos)
+		c.claim(e.Sections, "sections", e.Pos)
 		if c := p.Column(e.Sections); c != nil && c.Kind.Numeric() {
 			r.fail(e.Pos, "sections: the text of section rows cannot go to %s, which is a %s column", c.Name, c.Kind)
 		}
 	}
 	for _, name := range sortedKeys(e.Set) {
-		claim(name, "set", e.Pos)
+		c.claim(name, "set", e.Pos)
 	}
-	if u := e.Unpivot; u != nil {
-		fields(u.Header, "unpivot.header", u.Pos)
-		if u.Cell != "" {
-			claim(u.Cell, "unpivot.cell", u.Pos)
-		}
-		if u.Cells != nil {
-			for _, f := range u.Cells.Fields() {
-				if u.Header != nil && !u.Header.Has(f) {
-					r.fail(u.Pos, "unpivot.cell: the piece {%s} does not stand in unpivot.header", f)
-				}
-			}
-		}
+	if e.Unpivot != nil {
+		c.unpivot(e.Unpivot)
 	}
 	for _, name := range sortedKeys(e.Headers) {
 		r.columnNamed(p, name, e.Pos, "headers")
@@ -116,6 +76,68 @@ func (r *reader) checkEntry(p *Plan, e *Entry) {
 	for _, g := range append(slices.Clone(e.Files), e.Except...) {
 		if g == "" {
 			r.fail(e.Pos, "files: an empty glob")
+		}
+	}
+}
+
+// claims are the columns that get their values from elsewhere than cells in an
+// entry: each from one place.
+type claims struct {
+	*reader
+	plan  *Plan
+	entry *Entry
+	from  map[string]string // column → where its value comes from
+}
+
+// claim notes that a column comes from a place, and reports what speaks against it.
+func (c *claims) claim(name, what string, pos place.Pos) {
+	if c.columnNamed(c.plan, name, pos, what) == nil {
+		return
+	}
+	if c.plan.Column(name).Made() {
+		c.fail(pos, "column %s gets its value from two places: the plan makes it, and %s", name, what)
+		return
+	}
+	if before, twice := c.from[name]; twice {
+		c.fail(pos, "column %s gets its value from two places: %s and %s", name, before, what)
+	}
+	c.from[name] = what
+}
+
+// fields claims the columns that the pieces of a pattern name; years and whole
+// numbers are digits without saying so.
+func (c *claims) fields(pt *pattern.Pattern, what string, pos place.Pos) {
+	if pt == nil {
+		return
+	}
+	u := c.entry.Unpivot
+	for _, f := range pt.Fields() {
+		if u != nil && pt == u.Header && u.Cells != nil && u.Cells.Has(f) && c.plan.Column(f) == nil {
+			continue // it only names the column of the cell
+		}
+		if f == pattern.Keep {
+			c.fail(pos, "%s: the piece {} has no name here; write {column}, or * for text to pass over", what)
+			continue
+		}
+		c.claim(f, what, pos)
+		if column := c.plan.Column(f); column != nil && (column.Kind == Year || column.Kind == Whole) {
+			pt.SetLimit(f, pattern.Digits)
+		}
+	}
+}
+
+// unpivot claims what wide headers and wide cells feed.
+func (c *claims) unpivot(u *Unpivot) {
+	c.fields(u.Header, "unpivot.header", u.Pos)
+	if u.Cell != "" {
+		c.claim(u.Cell, "unpivot.cell", u.Pos)
+	}
+	if u.Cells == nil {
+		return
+	}
+	for _, f := range u.Cells.Fields() {
+		if u.Header != nil && !u.Header.Has(f) {
+			c.fail(u.Pos, "unpivot.cell: the piece {%s} does not stand in unpivot.header", f)
 		}
 	}
 }
