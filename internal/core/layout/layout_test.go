@@ -23,8 +23,7 @@ func rowsOf(lines ...string) *table.Rows {
 			r.Cells = append(r.Cells, table.Cell{Off: begin, End: uint32(len(r.Data))})
 		}
 	}
-	r.Starts = append(r.Starts, uint32(len(r.Cells)))
-	r.Data = append(r.Data, make([]byte, table.BlockSlack)...)
+	r.End()
 	return r
 }
 

@@ -245,8 +245,10 @@ func plural(long, short []rune) pair {
 
 // edits weighs the letters that two words differ in.
 func edits(x, y []rune) pair {
-	d := distance(x, y)
-	n := len(x)
+	if len(x)-len(y) > 3 {
+		return pair{}
+	}
+	d, n := key.Distance(x, y), len(x)
 	switch {
 	case d == 1 && len(x) != len(y):
 		i := 0
@@ -316,33 +318,6 @@ func abbreviation(long, short []rune) pair {
 		return pair{0.87, "an abbreviation"}
 	}
 	return pair{}
-}
-
-// distance is the optimal string alignment distance.
-func distance(x, y []rune) int {
-	if len(x)-len(y) > 3 || len(x) > 64 {
-		return 99
-	}
-	var a, b, c [65]int
-	before, row, next := a[:len(y)+1], b[:len(y)+1], c[:len(y)+1]
-	for j := range row {
-		row[j] = j
-	}
-	for i := 1; i <= len(x); i++ {
-		next[0] = i
-		for j := 1; j <= len(y); j++ {
-			cost := 1
-			if x[i-1] == y[j-1] {
-				cost = 0
-			}
-			next[j] = min(row[j]+1, next[j-1]+1, row[j-1]+cost)
-			if i > 1 && j > 1 && x[i-1] == y[j-2] && x[i-2] == y[j-1] {
-				next[j] = min(next[j], before[j-2]+1)
-			}
-		}
-		before, row, next = row, next, before
-	}
-	return row[len(y)]
 }
 
 // looks are letters that are taken for others: rn for m, vv for w.

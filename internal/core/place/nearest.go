@@ -1,5 +1,7 @@
 package place
 
+import "umbau/internal/core/key"
+
 // Nearest returns the known word most like the given one, or "" when none is
 // near: at most one edit for every three characters (insert, drop, replace or
 // swap neighbours; the optimal string alignment distance). Plans and command
@@ -7,35 +9,9 @@ package place
 func Nearest(word string, known []string) string {
 	best, found := len([]rune(word))/3+1, ""
 	for _, k := range known {
-		if d := alignment([]rune(word), []rune(k)); d < best || d == best && found == "" && d <= len([]rune(word))/3 {
+		if d := key.Distance([]rune(word), []rune(k)); d < best || d == best && found == "" && d <= len([]rune(word))/3 {
 			best, found = d, k
 		}
 	}
 	return found
-}
-
-// alignment is the optimal string alignment distance of two texts.
-func alignment(a, b []rune) int {
-	if len(a) > 100 || len(b) > 100 {
-		return 100
-	}
-	before, row, next := make([]int, len(b)+1), make([]int, len(b)+1), make([]int, len(b)+1)
-	for j := range row {
-		row[j] = j
-	}
-	for i := 1; i <= len(a); i++ {
-		next[0] = i
-		for j := 1; j <= len(b); j++ {
-			cost := 1
-			if a[i-1] == b[j-1] {
-				cost = 0
-			}
-			next[j] = min(row[j]+1, next[j-1]+1, row[j-1]+cost)
-			if i > 1 && j > 1 && a[i-1] == b[j-2] && a[i-2] == b[j-1] {
-				next[j] = min(next[j], before[j-2]+1)
-			}
-		}
-		before, row, next = row, next, before
-	}
-	return row[len(b)]
 }

@@ -43,6 +43,12 @@ func (r *Rows) Reset() {
 	r.Cells, r.Starts, r.Lines, r.Kinds = r.Cells[:0], r.Starts[:0], r.Lines[:0], r.Kinds[:0]
 }
 
+// End ends the last row, and with it all: the slack stands behind the texts.
+func (r *Rows) End() {
+	r.Starts = append(r.Starts, uint32(len(r.Cells)))
+	r.Data = append(r.Data, make([]byte, BlockSlack)...)
+}
+
 // Len returns how many rows there are.
 func (r *Rows) Len() int { return len(r.Lines) }
 

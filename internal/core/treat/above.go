@@ -56,8 +56,7 @@ func joinRows(a *table.Rows, from, to int, b *table.Rows, begin int) *table.Rows
 	}
 	add(a, from, to)
 	add(b, begin, b.Len())
-	out.Starts = append(out.Starts, uint32(len(out.Cells)))
-	out.Data = append(out.Data, make([]byte, table.BlockSlack)...)
+	out.End()
 	return out
 }
 

@@ -58,16 +58,15 @@ func (w *Worker) widen(s *Shared) {
 	lines := make([]int, w.Rows.Len()) // what is left out of the block is still to be listed
 	copy(lines, w.Rows.Lines)
 	w.Sorted.Used = w.Sorted.Used[:0]
-	rows := table.Rows{Starts: []uint32{0}, Data: make([]byte, table.BlockSlack)}
+	rows := table.Rows{}
 	lineOf := func(i int) int { return lines[i] }
 	if w.last {
 		rows = s.wide.rows
-		rows.Starts = append(rows.Starts, uint32(len(rows.Cells)))
-		rows.Data = append(rows.Data, make([]byte, table.BlockSlack)...)
 		w.widened = s.wide.lines
 	} else {
 		w.widened = [][]int{}
 	}
+	rows.End()
 	n := rows.Len()
 	for i := range n {
 		w.Sorted.Used = append(w.Sorted.Used, int32(i))

@@ -266,8 +266,8 @@ func (r *Reader) Split(b table.Block, rows *table.Rows) error {
 	if err := s.sentinel().split(); err != nil {
 		return err
 	}
-	rows.Starts = append(rows.Starts, uint32(len(rows.Cells)))
-	rows.Data = append(append(data, s.extra...), make([]byte, table.BlockSlack)...)
+	rows.Data = append(data, s.extra...)
+	rows.End()
 	return nil
 }
 

@@ -57,8 +57,7 @@ func (s *sheet) Split(b table.Block, rows *table.Rows) error {
 	if err := p.parse(); err != nil {
 		return err
 	}
-	rows.Starts = append(rows.Starts, uint32(len(rows.Cells)))
-	rows.Data = append(rows.Data, make([]byte, table.BlockSlack)...)
+	rows.End()
 	rows.Scratch = rows.Data
 	return nil
 }
