@@ -54,3 +54,10 @@ func TestDistanceByDefinition(t *testing.T) {
 		require.Equal(t, slow(a, b), key.Distance(a, b), string(a)+" "+string(b))
 	}
 }
+
+func TestNearest(t *testing.T) {
+	known := []string{"blanks", "nulls", "texts", "unclear", "errors"}
+	for word, want := range map[string]string{"blank": "blanks", "unclaer": "unclear", "erors": "errors", "nulls": "nulls", "products": "", "": ""} {
+		require.Equal(t, want, key.Nearest(word, known), word)
+	}
+}

@@ -409,7 +409,7 @@ func (l *lining) missing() {
 		p := l.stop("", "missing header", "no header for column %s", c.Name)
 		p.Column, p.Plan, p.Add = c.Name, l.entry.Pos, "absent: leave"
 		for i, h := range l.header.Texts {
-			if l.claimed[i] == nil && h != "" && place.Nearest(key.Of(c.Name), []string{l.header.Keys[i]}) != "" {
+			if l.claimed[i] == nil && h != "" && key.Nearest(key.Of(c.Name), []string{l.header.Keys[i]}) != "" {
 				p.Plan, p.Add = c.Pos, "headers: ["+flow(h)+"]"
 				break
 			}

@@ -56,10 +56,3 @@ func TestListError(t *testing.T) {
 	require.True(t, strings.HasPrefix(text, "umbau.yaml:1:3: mistake 11\numbau.yaml:2:3: mistake 10\n"), text)
 	require.True(t, strings.HasSuffix(text, "\n… and 2 more"), text)
 }
-
-func TestNearest(t *testing.T) {
-	known := []string{"blanks", "nulls", "texts", "unclear", "errors"}
-	for word, want := range map[string]string{"blank": "blanks", "unclaer": "unclear", "erors": "errors", "nulls": "nulls", "products": "", "": ""} {
-		require.Equal(t, want, Nearest(word, known), word)
-	}
-}

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"umbau/internal/core/key"
 	"umbau/internal/core/pattern"
 	"umbau/internal/core/place"
 	"umbau/internal/core/value"
@@ -93,7 +94,7 @@ func keyNames(keys []aKey) []string {
 
 // didYouMean ends a message with the nearest known word, or with all of a few.
 func didYouMean(word string, known []string) string {
-	if near := place.Nearest(word, known); near != "" {
+	if near := key.Nearest(word, known); near != "" {
 		return "; did you mean " + near + "?"
 	}
 	if len(known) > 0 && len(known) <= 12 {
@@ -135,17 +136,17 @@ func itemsOf(n node) []node {
 }
 
 // word reads one of the words that a key takes; the first where it is another one.
-func (r *reader) word(n node, keys []aKey, key string) string {
-	words := keysNamed(keys, key)[0].words
-	w := r.text(n, key)
+func (r *reader) word(n node, keys []aKey, name string) string {
+	words := keysNamed(keys, name)[0].words
+	w := r.text(n, name)
 	if n.kind != scalar || slices.Contains(words, w) {
 		return w
 	}
-	near := place.Nearest(w, words)
+	near := key.Nearest(w, words)
 	if near != "" {
 		near = "; did you mean " + near + "?"
 	}
-	r.fail(n.pos, "%s: %s is none of %s%s", key, place.Shorten(w), strings.Join(words, ", "), near)
+	r.fail(n.pos, "%s: %s is none of %s%s", name, place.Shorten(w), strings.Join(words, ", "), near)
 	return words[0]
 }
 

@@ -70,7 +70,7 @@ func likely(all []Header, i int) string {
 			continue
 		}
 		other := key.Of(all[j].Text)
-		if digits(k) == digits(other) && place.Nearest(k, []string{other}) != "" && len(all[i].MissingIn)+len(all[j].MissingIn) >= all[i].Tables+len(all[i].MissingIn) {
+		if digits(k) == digits(other) && key.Nearest(k, []string{other}) != "" && len(all[i].MissingIn)+len(all[j].MissingIn) >= all[i].Tables+len(all[i].MissingIn) {
 			return all[j].Text
 		}
 	}
