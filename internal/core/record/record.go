@@ -97,10 +97,9 @@ func AppendName(dst []byte, p *plan.Plan, s *names.Seen) []byte {
 type Encoder struct {
 	program *treat.Program
 	place   string     // file,sheet,
-	headers [][]string // by column of the plan and slot: the header of the cell, quoted
+	cells   [][]string // by column of the plan and slot: header,column, of the cell
+	labels  []string   // by column of the plan: the same of a label
 	slots   []string   // by slot: its header, quoted
-	columns []string   // by column of the plan: the header of a label, quoted
-	names   []string   // the names of the columns, quoted
 	scratch []byte
 }
 
@@ -112,20 +111,18 @@ func (e *Encoder) begin(w *treat.Worker) {
 	e.program = w.Program
 	at := w.Program.Lineup.Place
 	e.place = table.Quoted(at.File) + "," + table.Quoted(at.Sheet) + ","
-	e.headers, e.slots = e.headers[:0], e.slots[:0]
-	for slot, s := range w.Program.Slots {
+	e.cells, e.labels, e.slots = e.cells[:0], e.labels[:0], e.slots[:0]
+	for _, s := range w.Program.Slots {
 		e.slots = append(e.slots, table.Quoted(s.Header))
-		for ci := range w.Program.Plan.Columns {
-			if slot == 0 {
-				e.headers = append(e.headers, nil)
-			}
-			e.headers[ci] = append(e.headers[ci], table.Quoted(w.Program.CellHeader(ci, slot)))
-		}
 	}
-	e.columns, e.names = e.columns[:0], e.names[:0]
-	for i, c := range w.Program.Plan.Columns {
-		e.columns = append(e.columns, table.Quoted(w.Program.LabelHeader(i)))
-		e.names = append(e.names, table.Quoted(c.Name))
+	for ci, c := range w.Program.Plan.Columns {
+		name := "," + table.Quoted(c.Name) + ","
+		e.labels = append(e.labels, table.Quoted(w.Program.LabelHeader(ci))+name)
+		cells := make([]string, len(e.slots))
+		for slot := range cells {
+			cells[slot] = table.Quoted(w.Program.CellHeader(ci, slot)) + name
+		}
+		e.cells = append(e.cells, cells)
 	}
 }
 
@@ -144,13 +141,10 @@ func (e *Encoder) Changes(dst []byte, w *treat.Worker) []byte {
 		dst = append(strconv.AppendInt(dst, int64(w.LineOf(int(c.Column), int(c.Row))), 10), ',')
 		slot := max(0, int(c.Slot))
 		if c.Slot >= 0 {
-			dst = append(dst, e.headers[c.Column][slot]...)
+			dst = append(dst, e.cells[c.Column][slot]...)
 		} else {
-			dst = append(dst, e.columns[c.Column]...)
+			dst = append(dst, e.labels[c.Column]...)
 		}
-		dst = append(dst, ',')
-		dst = append(dst, e.names[c.Column]...)
-		dst = append(dst, ',')
 		dst = append(dst, c.KindName()...)
 		dst = append(dst, ',')
 		dst = table.AppendQuoted(dst, w.Rows.Text(c.Cell))
@@ -175,10 +169,7 @@ func (e *Encoder) Held(dst []byte, w *treat.Worker) []byte {
 		row, slot := int(g.Index)/w.Batch.Slots, int(g.Index)%w.Batch.Slots
 		dst = append(dst, e.place...)
 		dst = append(strconv.AppendInt(dst, int64(w.LineOf(int(g.Column), row)), 10), ',')
-		dst = append(dst, e.headers[g.Column][slot]...)
-		dst = append(dst, ',')
-		dst = append(dst, e.names[g.Column]...)
-		dst = append(dst, ',')
+		dst = append(dst, e.cells[g.Column][slot]...)
 		dst = append(dst, table.Quoted(g.Reason)...)
 		dst = append(dst, ',')
 		e.scratch = appendJSON(e.scratch[:0], w, row)
