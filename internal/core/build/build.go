@@ -109,9 +109,10 @@ type run struct {
 	batches    func(extract int, t *treat.Worker) // hears of each batch, if not nil
 	slots      [][]string                         // the wide headers of each extract, for the grain
 	headers    []layout.Header
-	totals     totals // of the extract at hand
-	failed     error  // of writing
-	done       bool   // published
+	totals     totals            // of the extract at hand
+	above      map[aboveKey]bool // changes above the rows that are on record
+	failed     error             // of writing
+	done       bool              // published
 }
 
 func (r *run) fail(p place.Problem) { r.summary.Problems.Add(p) }

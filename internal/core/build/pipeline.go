@@ -26,6 +26,7 @@ type job struct {
 	err      error
 	facts    [][]byte // by delivery
 	changes  []byte
+	above    []above
 	held     []byte
 	leftOut  []byte
 	seen     []names.Seen
@@ -45,6 +46,16 @@ type job struct {
 	grain    []seenRow
 	head     [][]string
 }
+
+// above is a change of a value that stands above the rows, and its line of
+// changes.csv. All blocks of an extract have it, if they deliver a fact row of it.
+type above struct {
+	treat.Change
+	line []byte
+}
+
+// aboveKey tells such changes apart.
+type aboveKey struct{ extract, column, slot int }
 
 // turns lets blocks hand over in their order.
 type turns struct {
@@ -77,6 +88,7 @@ func (t *turns) take(number int, do func()) {
 
 // pipeline reads all extracts and writes what becomes of them.
 func (r *run) pipeline() {
+	r.above = map[aboveKey]bool{}
 	ahead := r.options.Workers + 2 // blocks under way
 	r.totals = totals{}
 	free := make(chan *job, ahead)
@@ -144,6 +156,15 @@ func (r *run) take(j *job) {
 	}
 	for i, d := range r.deliveries {
 		r.write(d, j.facts[i])
+	}
+	for i := range j.above {
+		a := &j.above[i]
+		k := aboveKey{j.extract, int(a.Column), int(a.Slot)}
+		if !r.above[k] {
+			r.above[k] = true
+			r.write(r.record[record.ChangesFile], a.line)
+			r.summary.countChange(r.plan, a.Change, 1)
+		}
 	}
 	r.write(r.record[record.ChangesFile], j.changes)
 	r.write(r.record[record.HeldFile], j.held)

@@ -135,28 +135,46 @@ func (e *Encoder) row(dst []byte, w *treat.Worker, row int) []byte {
 // Changes appends the block's lines of changes.csv.
 func (e *Encoder) Changes(dst []byte, w *treat.Worker) []byte {
 	e.begin(w)
-	for _, c := range w.Changes {
-		col := &w.Batch.Columns[c.Column]
+	for i := range w.Changes {
+		c := &w.Changes[i]
 		dst = append(dst, e.place...)
-		dst = append(strconv.AppendInt(dst, int64(w.LineOf(int(c.Column), int(c.Row))), 10), ',')
-		slot := max(0, int(c.Slot))
-		if c.Slot >= 0 {
-			dst = append(dst, e.cells[c.Column][slot]...)
-		} else {
-			dst = append(dst, e.labels[c.Column]...)
-		}
-		dst = append(dst, c.KindName()...)
-		dst = append(dst, ',')
-		dst = table.AppendQuoted(dst, w.Rows.Text(c.Cell))
-		dst = append(dst, ',')
-		if col.Texts != nil {
-			dst = append(dst, col.Texts.Quoted(col.Codes[col.At(int(c.Row), slot, w.Batch.Slots)])...)
-		} else {
-			dst = w.Batch.AppendNumber(dst, col, col.At(int(c.Row), slot, w.Batch.Slots))
-		}
-		dst = append(dst, '\n')
+		dst = strconv.AppendInt(dst, int64(w.LineOf(int(c.Column), int(c.Row))), 10)
+		dst = e.change(dst, w, c)
 	}
 	return dst
+}
+
+// Above appends the line of changes.csv of a value that stands above the rows: in the
+// header row, or nowhere in the extract.
+func (e *Encoder) Above(dst []byte, w *treat.Worker, c *treat.Change) []byte {
+	e.begin(w)
+	dst = append(dst, e.place...)
+	if c.Slot >= 0 {
+		dst = strconv.AppendInt(dst, int64(w.Program.Lineup.Header.Row), 10)
+	}
+	return e.change(dst, w, c)
+}
+
+// change appends what stands behind the row number of a change.
+func (e *Encoder) change(dst []byte, w *treat.Worker, c *treat.Change) []byte {
+	col, slot := &w.Batch.Columns[c.Column], max(0, int(c.Slot))
+	dst = append(dst, ',')
+	if c.Slot >= 0 {
+		dst = append(dst, e.cells[c.Column][slot]...)
+	} else {
+		dst = append(dst, e.labels[c.Column]...)
+	}
+	dst = append(dst, c.KindName()...)
+	dst = append(dst, ',')
+	dst = table.AppendQuoted(dst, w.Rows.Text(c.Cell))
+	dst = append(dst, ',')
+	at := col.At(int(c.Row), slot, w.Batch.Slots)
+	if col.Texts != nil {
+		dst = append(dst, col.Texts.Quoted(col.Codes[at])...)
+	} else {
+		dst = w.Batch.AppendNumber(dst, col, at)
+	}
+	return append(dst, '\n')
 }
 
 // Held appends the block's lines of held.csv.

@@ -49,7 +49,7 @@ func decided(t *testing.T, src, text string) *treat.Worker {
 	require.NoError(t, err)
 	var rows table.Rows
 	require.NoError(t, reader.Split(block, &rows))
-	l, problems := layout.LineUp(p, p.Entries[0], layout.ReadHeader(&rows, 0, 0), nil, place.Place{File: "raw/a, b.csv"})
+	l, problems := layout.LineUp(p, p.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "Lakes"}, place.Place{File: "raw/a, b.csv"})
 	require.Empty(t, problems)
 	program, problems := treat.NewProgram(p, l, books)
 	require.Empty(t, problems)
@@ -108,6 +108,23 @@ func TestLeftOut(t *testing.T) {
 "raw/a, b.csv",,8,"Oar, 2 m",skipped
 "raw/a, b.csv",,9,,total
 `, string(e.LeftOut(nil, w)))
+}
+
+// What stands above the rows has the header row, or none.
+func TestAbove(t *testing.T) {
+	src := `umbau: 1
+extracts: [{ files: "*.csv", path: "{region}", unpivot: { header: "{month}", cell: amount } }]
+fact: { region: { is: date, texts: 2024-01-01 }, month: { is: month, texts: 2024-12 }, amount: whole }
+deliver: [{ to: out.csv }]
+`
+	w := decided(t, src, "2024-01,Soon\n1,2\n")
+	var e record.Encoder
+	var have string
+	for i := range w.Above {
+		have += string(e.Above(nil, w, &w.Above[i]))
+	}
+	require.Equal(t, "\"raw/a, b.csv\",,,,region,text,Lakes,2024-01-01\n\"raw/a, b.csv\",,1,Soon,month,text,Soon,2024-12\n", have)
+	require.Empty(t, e.Changes(nil, w))
 }
 
 // One encoder writes of one extract after another.

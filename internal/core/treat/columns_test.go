@@ -260,8 +260,8 @@ tie amount: 2 + 0 = 2 + 0 + 0`},
 |1||
 3|1|2|false
 |2||
-empty margin because of cost: 1
 empty margin because of amount: 2
+empty margin because of cost: 1
 empty low because of margin: 3
 tie amount: 4 + 0 = 4 + 0 + 0
 tie cost: 4 + 0 = 4 + 0 + 0`},

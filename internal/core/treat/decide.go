@@ -85,13 +85,10 @@ func (w *Worker) layPuts(ci int) {
 		if rule.Remedy != plan.Put || !ok {
 			continue
 		}
-		data := &w.Batch.Data
-		at := len(*data) - table.BlockSlack
-		*data = value.AppendFixed((*data)[:at], coef, places)
-		s.puts[kind] = table.Number{Coef: coef, Off: uint32(at), Len: uint8(len(*data) - at), Places: uint8(places), Form: table.Copy}
-		*data = append(*data, make([]byte, table.BlockSlack)...)
+		var buf [32]byte
+		cell := w.keepText(value.AppendFixed(buf[:0], coef, places))
+		s.puts[kind] = table.Number{Coef: coef, Off: cell.Off, Len: uint8(cell.End - cell.Off), Places: uint8(places), Form: table.Copy}
 	}
-	w.Rows.Data = w.Batch.Data
 }
 
 func (w *Worker) decideTexts(ci int) {
@@ -114,8 +111,8 @@ func (w *Worker) decideTexts(ci int) {
 				w.stop(ci, i, in.gap)
 				continue
 			}
-			if cell, ok := w.cell(c, i); ok {
-				s.changed = append(s.changed, gapCell{int32(i), in.gap, cell, 0})
+			if c.recorded() {
+				s.changed = append(s.changed, gapCell{int32(i), in.gap, w.said(c, i, in.text), 0})
 			}
 		default:
 			w.end(ci, i, remedy, in.gap)
@@ -186,10 +183,27 @@ func (w *Worker) textOf(ci, i int) string {
 	if cell, ok := w.cell(c, i); ok {
 		return string(value.Trim(w.Rows.Text(cell)))
 	}
-	if c.made {
+	if c.made || c.source.From == layout.Section {
 		return w.seenText(ci, i)
 	}
 	return w.field(c, i)
+}
+
+// said is the cell behind a value. What stands in no cell, a piece of a header, say, is
+// put behind the texts of the block.
+func (w *Worker) said(c *column, i int, text string) table.Cell {
+	if cell, ok := w.cell(c, i); ok {
+		return cell
+	}
+	return w.keepText([]byte(text))
+}
+
+// keepText puts a text behind those of the block.
+func (w *Worker) keepText(text []byte) table.Cell {
+	at := len(w.Batch.Data) - table.BlockSlack
+	w.Batch.Data = append(append(w.Batch.Data[:at], text...), make([]byte, table.BlockSlack)...)
+	w.Rows.Data = w.Batch.Data
+	return table.Cell{Off: uint32(at), End: uint32(at + len(text))}
 }
 
 // listGone puts the fact rows that are not delivered in order, skipped ones
@@ -244,16 +258,34 @@ func (w *Worker) settle(ci int) {
 	}
 }
 
-// change lists a change of value i, if it is a cell of the extract.
+// change lists a change of value i. One of a value that stands once an extract or
+// wide column is listed apart: other blocks have it too.
 func (w *Worker) change(c *column, ci, i int, kind value.Gap, cell table.Cell) {
-	if !c.fromCells() {
+	if !c.recorded() {
 		return
 	}
-	row, slot := i, -1
-	if c.level == table.PerCell {
-		row, slot = i/w.Batch.Slots, i%w.Batch.Slots
+	if c.spec.Kind.Numeric() && !c.fromCells() {
+		text := w.field(c, i)
+		if c.made {
+			text = w.made(c, i)
+		}
+		cell = w.keepText([]byte(text))
 	}
-	w.Changes = append(w.Changes, Change{Row: int32(row), Slot: int32(slot), Column: int32(ci), Kind: kind, Cell: cell})
+	change := Change{Row: int32(i), Slot: -1, Column: int32(ci), Kind: kind, Cell: cell}
+	switch c.level {
+	case table.PerRow:
+	case table.PerCell:
+		change.Row, change.Slot = int32(i/w.Batch.Slots), int32(i%w.Batch.Slots)
+	case table.PerSlot:
+		change.Row, change.Slot = -1, int32(i)
+		w.Above = append(w.Above, change)
+		return
+	default:
+		change.Row = -1
+		w.Above = append(w.Above, change)
+		return
+	}
+	w.Changes = append(w.Changes, change)
 }
 
 // addUp sums the numbers of a measure by the fate of their fact rows. A measure

@@ -1,8 +1,10 @@
 package treat
 
 import (
+	"maps"
+	"slices"
+
 	"umbau/internal/core/formula"
-	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
@@ -261,112 +263,8 @@ func (w *Worker) countEmpties(ci int) {
 			}
 		})
 	}
-	for cause, n := range counts {
-		w.Empties = append(w.Empties, Emptied{ci, int(cause), n})
-	}
-}
-
-// fillByFormula works out what formulas give to the gaps of a column.
-func (w *Worker) fillByFormula(ci int) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
-	s.ready = false
-	s.made = s.made[:0]
-	for kind := value.Blank; kind < value.Gaps; kind++ {
-		rule := &c.spec.Gaps[kind]
-		if rule.Formula == nil || !w.hasGap(ci, kind) {
-			continue
-		}
-		v := w.runFormula(rule.Formula, c.puts[kind], c.level)
-		if out.Numbers != nil {
-			for k := range s.gapCells {
-				if g := &s.gapCells[k]; g.kind == kind {
-					s.made = append(s.made, c.madeValue(v, rule.Formula.Type, v.At(int(g.at))))
-					g.made = int32(len(s.made))
-				}
-			}
-			continue
-		}
-		for i, code := range out.Codes {
-			if s.texts.of(code).gap == kind && !w.skipped(c, i) {
-				w.fillText(ci, i, kind, v, rule.Formula.Type)
-			}
-		}
-	}
-}
-
-// hasGap reports whether the block has a gap of a kind in a column.
-func (w *Worker) hasGap(ci int, kind value.Gap) bool {
-	s, out := &w.columns[ci], &w.Batch.Columns[ci]
-	if out.Numbers != nil {
-		for i := range s.gapCells {
-			if s.gapCells[i].kind == kind {
-				return true
-			}
-		}
-		return false
-	}
-	for _, code := range out.Codes {
-		if s.texts.of(code).gap == kind {
-			return true
-		}
-	}
-	return false
-}
-
-// madeValue is a value of a formula as a column of numbers wants it.
-func (c *column) madeValue(v *formula.Vector, t formula.Type, i int) madeValue {
-	m := madeValue{state: v.States[i]}
-	if m.state != formula.Valid {
-		return m
-	}
-	m.number = v.Numbers[i]
-	if c.spec.Decimals >= 0 {
-		m.number, _ = m.number.Rescale(c.spec.Decimals)
-	} else {
-		m.number = m.number.Round(MostPlaces).Shorten()
-	}
-	if c.spec.Kind == plan.Whole && m.number.Places() > 0 {
-		m.state = formula.Bad
-	}
-	return m
-}
-
-// fillText puts a value of a formula in the place of a gap in a column of texts.
-func (w *Worker) fillText(ci, i int, kind value.Gap, v *formula.Vector, t formula.Type) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
-	code, at := s.texts.empty(), v.At(i)
-	switch v.States[at] {
-	case formula.Bad:
-		return
-	case formula.Open:
-		s.opens = append(s.opens, int32(i))
-	case formula.Valid:
-		var ok bool
-		if code, ok = s.texts.filled(c, textOfResult(v, t, at)); !ok {
-			return
-		}
-	}
-	out.Codes[i] = code
-	if v.States[at] != formula.Empty || kind != value.Blank { // which stays empty
-		cell, _ := w.cell(c, i)
-		s.changed = append(s.changed, gapCell{int32(i), kind, cell, 0})
-	}
-}
-
-// putMade puts what a formula gives in the place of a gap.
-func (w *Worker) putMade(ci int, g gapCell) {
-	s, i := &w.columns[ci], int(g.at)
-	d, state := w.gapValue(ci, &g)
-	switch state {
-	case formula.Valid:
-		w.Batch.Columns[ci].Set(i, d)
-		s.changed = append(s.changed, g)
-	case formula.Empty:
-		if g.kind != value.Blank { // which stays empty
-			s.changed = append(s.changed, g)
-		}
-	case formula.Bad:
-		w.stop(ci, i, g.kind)
+	for _, cause := range slices.Sorted(maps.Keys(counts)) {
+		w.Empties = append(w.Empties, Emptied{ci, int(cause), counts[cause]})
 	}
 }
 
@@ -413,84 +311,4 @@ func (w *Worker) forget() {
 	for i := range w.columns {
 		w.columns[i].ready = false
 	}
-}
-
-// filter passes over the fact rows that are not wanted. What is not decided yet
-// filters nothing.
-func (w *Worker) filter() {
-	w.filtered = true
-	l, f := w.Program.wanted, w.Program.Plan.Rows.Only
-	v := w.runFormula(f, w.Program.only, l)
-	for i := range w.size(l) {
-		at := v.At(i)
-		switch state := v.States[at]; {
-		case state == formula.Bad:
-			w.stopFilter(i)
-		case state == formula.Empty || state == formula.Valid && !v.Flags[at]:
-			w.passed = true
-			w.factRows(l, i, func(f *table.Fate, _ int) {
-				if *f == table.Delivered {
-					*f = table.Filtered
-				}
-			})
-		}
-	}
-}
-
-// stopFilter reports a division by zero.
-func (w *Worker) stopFilter(i int) {
-	at := w.Program.Lineup.Place
-	if l := w.Program.wanted; l == table.PerRow || l == table.PerCell {
-		row, _ := w.rowAndSlot(l, i)
-		at.Row = w.Rows.Lines[w.Sorted.Used[row]]
-	}
-	p := place.At(at, "filter", "rows.only divides by zero").ByRule()
-	p.Plan, p.Advice = w.Program.Plan.Rows.OnlyPos, "ask for the divisor first: if(quantity = 0, …)"
-	w.Problems.Add(p)
-}
-
-// dropZeros takes out fact rows whose every measure is zero or empty, if the plan
-// says so.
-func (w *Worker) dropZeros() {
-	measures := w.Program.Measures()
-	if !w.Program.Plan.Rows.DropZeros || len(measures) == 0 {
-		return
-	}
-	w.forget()
-	for at, f := range w.Batch.Fates {
-		if f != table.Delivered {
-			continue
-		}
-		zero := true
-		for _, ci := range measures {
-			v := w.vector(ci)
-			i := w.Batch.Columns[ci].At(at/w.Batch.Slots, at%w.Batch.Slots, w.Batch.Slots)
-			zero = zero && (v.States[i] == formula.Empty || v.States[i] == formula.Valid && v.Numbers[i].Sign() == 0)
-		}
-		if zero {
-			w.leave(at, table.Zero)
-		}
-	}
-}
-
-// endRepeats takes out fact rows for which another one is delivered.
-func (w *Worker) endRepeats() {
-	if w.Repeats == nil {
-		return
-	}
-	slots := w.Batch.Slots
-	for at, f := range w.Batch.Fates {
-		if f != table.Delivered {
-			continue
-		}
-		if fate := w.Repeats(w.Rows.Lines[w.Sorted.Used[at/slots]], at%slots); fate != table.Delivered {
-			w.leave(at, fate)
-		}
-	}
-}
-
-// leave takes a fact row out for no column's sake.
-func (w *Worker) leave(at int, fate table.Fate) {
-	w.Batch.Fates[at] = fate
-	w.Gone = append(w.Gone, Row{Index: int32(at), Fate: fate, Column: -1})
 }

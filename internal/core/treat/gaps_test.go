@@ -184,6 +184,45 @@ changed 4 amount null
 changed 4 note null
 tie amount: 0 + 1 = 1 + 0 + 0
 tie other: 1 + 0 = 1 + 0 + 0`},
+		{"what stands in no cell of a row", job{entry: `, path: "{region}", sections: when, unpivot: { header: "{month} {size}", cell: amount, blanks: skip }`, fact: `
+			region: { is: date, texts: 2024-01-01 }
+			when: { is: date, blanks: 2024-02-02, texts: leave }
+			month: { is: month, texts: 2024-12 }
+			size: { is: quarter, unclear: leave }
+			then: { is: month, from: month, texts: 1999-01 }
+			kind: text
+			week: { is: month, from: kind, texts: 2000-01 }
+			amount: whole`,
+			text: `
+Kind|2024-01 Q1 2024|Soon 6|2024-03 Q2 2024
+a|1|2|
+Ropes||
+2024-07|||4`}, `
+2024-01-01|2024-02-02|2024-01|2024-Q1|2024-01|a|2000-01|1
+2024-01-01|2024-02-02|2024-12||2024-12|a|2000-01|2
+2024-01-01||2024-03|2024-Q2|2024-03|2024-07|2024-07|4
+gone 2 skipped
+gone 4 skipped
+gone 4 skipped
+changed above: region -1 text "Lakes"
+changed above: month 1 text "Soon"
+changed above: size 1 unclear "6"
+changed 2 when blank
+changed 2 week text
+changed 4 when text
+tie amount: 7 + 0 = 7 + 0 + 0`},
+		{"nothing is delivered of it", job{entry: `, unpivot: { header: "{month}", cell: amount }`, fact: "kind: text\nmonth: { is: month, texts: 2024-12 }\namount: { is: whole, blanks: drop }",
+			text: "Kind|2024-01|Soon\na|1|\nb||"}, `
+a|2024-01|1
+gone 2 dropped by amount
+tie amount: 1 + 0 = 1 + 0 + 0`},
+		{"unknown names of sections", job{entry: ", sections: family", fact: "family: { is: name, book: book.csv, unknown: hold, blanks: leave }\nproduct: text\namount: whole", book: "Lamps,Lights\n",
+			text: "Product|Amount\nRopes|\nDock Line|1\nLAMPS|\nBow Lamp|2"}, `
+Lights|Bow Lamp|2
+gone 3 held by family: unknown name Ropes
+name family "Ropes" "" unknown 1 at a.csv, row 3
+name family "LAMPS" "Lights" book 1 at a.csv, row 5
+tie amount: 3 + 0 = 2 + 1 + 0`},
 		{"wide cells", job{entry: `, unpivot: { header: "{product}", cell: amount, blanks: skip }`, fact: `
 			month: text
 			product: text

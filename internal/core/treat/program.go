@@ -59,6 +59,12 @@ func (c *column) fromCells() bool {
 	return c.source.From == layout.Label || c.source.From == layout.WideCell
 }
 
+// recorded reports whether a value that another is put for is on record: whatever
+// was read, but for what a formula gave.
+func (c *column) recorded() bool {
+	return c.source.From != layout.Absent && c.spec.Formula == nil && c.spec.Marks == ""
+}
+
 // decimals is how many places the numbers of the column have, -1 where they have
 // as many as they need.
 func (c *column) decimals() int {
@@ -260,10 +266,19 @@ type Row struct {
 	Reason string // for a held row
 }
 
+// origin is the column whose cells a column takes its values from: itself, or
+// what it is made of first.
+func (p *Program) origin(ci int) *column {
+	for len(p.Columns[ci].needs) > 0 {
+		ci = p.Columns[ci].needs[0]
+	}
+	return &p.Columns[ci]
+}
+
 // CellHeader is the header of the wide cell that a column has in a slot; that of
 // the slot where it has none.
 func (p *Program) CellHeader(ci, slot int) string {
-	c := &p.Columns[ci]
+	c := p.origin(ci)
 	if c.level == table.PerCell {
 		if i := c.cellColumn(p, slot); i >= 0 {
 			return p.Lineup.Header.Name(i)
@@ -275,10 +290,11 @@ func (p *Program) CellHeader(ci, slot int) string {
 // LabelHeader is the header of the label cells that a column takes its values
 // from, "" for a column that takes them from elsewhere.
 func (p *Program) LabelHeader(ci int) string {
-	if p.Columns[ci].source.From != layout.Label {
+	c := p.origin(ci)
+	if c.source.From != layout.Label {
 		return ""
 	}
-	return p.header(p.Columns[ci].source.Index)
+	return p.header(c.source.Index)
 }
 
 // header is the header of a column of the extract, or of one that widen adds.

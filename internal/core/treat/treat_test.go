@@ -127,6 +127,7 @@ func run(t *testing.T, j job, lines int) *outcome {
 		out.problems = append(out.problems, strings.TrimSpace(fmt.Sprintf("%s of %s: %s", p.What, p.Column, strings.Join(places, "; "))))
 	}
 	slices.Sort(out.problems)
+	slices.SortStableFunc(out.changes, func(a, b string) int { return cmp.Compare(lineOf(a), lineOf(b)) })
 	slices.SortStableFunc(out.gone, func(a, b string) int { return cmp.Compare(lineOf(a), lineOf(b)) })
 	for _, ci := range program.Measures() {
 		a := accounts[ci].Totals()
@@ -174,6 +175,12 @@ func (o *outcome) take(w *treat.Worker) {
 	for _, c := range w.Changes {
 		text := fmt.Sprintf("%d %s %s", w.Rows.Lines[w.Sorted.Used[c.Row]], p.Columns[c.Column].Name, c.KindName())
 		o.changes = append(o.changes, text)
+	}
+	for _, c := range w.Above {
+		text := fmt.Sprintf("above: %s %d %s %q", p.Columns[c.Column].Name, c.Slot, c.KindName(), w.Rows.Text(c.Cell))
+		if !slices.Contains(o.changes, text) { // each block has it
+			o.changes = append(o.changes, text)
+		}
 	}
 	for _, tot := range w.Totals {
 		var figures []string

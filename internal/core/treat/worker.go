@@ -23,6 +23,7 @@ type Worker struct {
 	Batch   table.Batch
 
 	Changes  []Change // in the order of the fact table
+	Above    []Change // the same of values that stand above the rows, once an extract or wide column
 	Gone     []Row    // fact rows not delivered, in the order of the fact table
 	Names    []names.Seen
 	Accounts []tie.Account // by column; only those of measures are filled
@@ -192,6 +193,7 @@ func (w *Worker) findFormulas() {
 }
 
 func (w *Worker) reset() {
+	w.Above = w.Above[:0]
 	w.Changes, w.Gone, w.Names, w.Totals, w.Empties = w.Changes[:0], w.Gone[:0], w.Names[:0], w.Totals[:0], w.Empties[:0]
 	w.Problems, w.Account = nil, tie.Rows{}
 	w.stops, w.stopped = w.stops[:0], w.stopped[:0]

@@ -1,0 +1,87 @@
+package treat
+
+import (
+	"umbau/internal/core/formula"
+	"umbau/internal/core/place"
+	"umbau/internal/core/table"
+)
+
+// filter passes over the fact rows that are not wanted. What is not decided yet
+// filters nothing.
+func (w *Worker) filter() {
+	w.filtered = true
+	l, f := w.Program.wanted, w.Program.Plan.Rows.Only
+	v := w.runFormula(f, w.Program.only, l)
+	for i := range w.size(l) {
+		at := v.At(i)
+		switch state := v.States[at]; {
+		case state == formula.Bad:
+			w.stopFilter(i)
+		case state == formula.Empty || state == formula.Valid && !v.Flags[at]:
+			w.passed = true
+			w.factRows(l, i, func(f *table.Fate, _ int) {
+				if *f == table.Delivered {
+					*f = table.Filtered
+				}
+			})
+		}
+	}
+}
+
+// stopFilter reports a division by zero.
+func (w *Worker) stopFilter(i int) {
+	at := w.Program.Lineup.Place
+	if l := w.Program.wanted; l == table.PerRow || l == table.PerCell {
+		row, _ := w.rowAndSlot(l, i)
+		at.Row = w.Rows.Lines[w.Sorted.Used[row]]
+	}
+	p := place.At(at, "filter", "rows.only divides by zero").ByRule()
+	p.Plan, p.Advice = w.Program.Plan.Rows.OnlyPos, "ask for the divisor first: if(quantity = 0, …)"
+	w.Problems.Add(p)
+}
+
+// dropZeros takes out fact rows whose every measure is zero or empty, if the plan
+// says so.
+func (w *Worker) dropZeros() {
+	measures := w.Program.Measures()
+	if !w.Program.Plan.Rows.DropZeros || len(measures) == 0 {
+		return
+	}
+	w.forget()
+	for at, f := range w.Batch.Fates {
+		if f != table.Delivered {
+			continue
+		}
+		zero := true
+		for _, ci := range measures {
+			v := w.vector(ci)
+			i := w.Batch.Columns[ci].At(at/w.Batch.Slots, at%w.Batch.Slots, w.Batch.Slots)
+			zero = zero && (v.States[i] == formula.Empty || v.States[i] == formula.Valid && v.Numbers[i].Sign() == 0)
+		}
+		if zero {
+			w.leave(at, table.Zero)
+		}
+	}
+}
+
+// endRepeats takes out fact rows for which another one is delivered.
+func (w *Worker) endRepeats() {
+	if w.Repeats == nil {
+		return
+	}
+	slots := w.Batch.Slots
+	for at, f := range w.Batch.Fates {
+		if f != table.Delivered {
+			continue
+		}
+		if fate := w.Repeats(w.Rows.Lines[w.Sorted.Used[at/slots]], at%slots); fate != table.Delivered {
+			w.leave(at, fate)
+		}
+	}
+}
+
+// leave takes a fact row out for no column's sake.
+func (w *Worker) leave(at int, fate table.Fate) {
+	w.Batch.Fates[at] = fate
+	w.Gone = append(w.Gone, Row{Index: int32(at), Fate: fate, Column: -1})
+}
