@@ -1,9 +1,11 @@
 package build
 
 import (
+	"maps"
 	"os"
 	"path"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"umbau/internal/core/place"
@@ -52,7 +54,7 @@ func (r *run) checkTargets() bool {
 			r.fail(p)
 		}
 	}
-	for name := range record.Headers {
+	for _, name := range slices.Sorted(maps.Keys(record.Headers)) {
 		if name == record.ChangesFile || real[resolved(at(r.dir, filepath.Join(r.plan.Record, name)))] != "" {
 			check(path.Join(r.plan.Record, name), r.plan.RecordPos)
 		}

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"maps"
 	"path"
 	"slices"
 	"strings"
@@ -64,13 +65,13 @@ func (r *reader) checkEntry(p *Plan, e *Entry) {
 			r.fail(e.Pos, "sections: the text of section rows cannot go to %s, which is a %s column", c.Name, c.Kind)
 		}
 	}
-	for _, name := range sortedKeys(e.Set) {
+	for _, name := range slices.Sorted(maps.Keys(e.Set)) {
 		c.claim(name, "set", e.Pos)
 	}
 	if e.Unpivot != nil {
 		c.unpivot(e.Unpivot)
 	}
-	for _, name := range sortedKeys(e.Headers) {
+	for _, name := range slices.Sorted(maps.Keys(e.Headers)) {
 		r.columnNamed(p, name, e.Pos, "headers")
 	}
 	for _, g := range append(slices.Clone(e.Files), e.Except...) {
@@ -181,15 +182,6 @@ func (r *reader) checkMade(p *Plan) {
 	for _, c := range p.Columns {
 		visit(c)
 	}
-}
-
-func sortedKeys[V any](m map[string]V) []string {
-	keys := make([]string, 0, len(m))
-	for k := range m {
-		keys = append(keys, k)
-	}
-	slices.Sort(keys)
-	return keys
 }
 
 func (r *reader) checkGrain(p *Plan) {
