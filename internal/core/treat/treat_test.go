@@ -200,11 +200,14 @@ func (o *outcome) take(w *treat.Worker) {
 func treated(t *testing.T, j job) *outcome {
 	t.Helper()
 	want := run(t, j, 1000)
+	names := want.names
 	for _, lines := range []int{1, 2, 3} {
 		have := run(t, j, lines)
-		have.empties, have.totals = want.empties, want.totals // counted block by block
+		have.empties, have.totals = want.empties, want.totals                                                       // counted block by block
+		have.names, want.names = slices.Sorted(slices.Values(have.names)), slices.Sorted(slices.Values(want.names)) // of headers: as rows that have them come
 		require.Equal(t, want, have, "blocks of %d lines", lines)
 	}
+	want.names = names
 	return want
 }
 

@@ -223,6 +223,60 @@ func TestRandomCuts(t *testing.T) {
 	}
 }
 
+// The same of wide extracts: pairs of cells, the rows themselves, skipped blanks; and of
+// extracts whose figures stand below each other.
+func TestRandomWideCuts(t *testing.T) {
+	for seed := range uint64(60) {
+		r := rand.New(rand.NewPCG(seed, 31))
+		pick := func(of ...string) string { return of[r.IntN(len(of))] }
+		figure := func() string {
+			return pick("1", "2", "-3", "0", "2.50", "", "", "n/a", "closed", "12 pcs", "#N/A", "1,234.5", "0.005")
+		}
+		rule := func() string { return pick("0", "leave", "hold", "drop", "above") }
+		j := job{book: "Bouy,Buoy\n", rows: pick("", "rows: { only: \"=amount > 0 or quantity > 0\" }", "rows: { zeros: drop }", "rows: { only: =product != 'oar' }")}
+		columns := fmt.Sprintf(`branch: { blanks: above, nulls: %s }
+			month: { is: month, blanks: above, texts: %s }
+			product: { is: name, book: book.csv, unknown: %s, blanks: leave }
+			quantity: { is: whole, blanks: %s, nulls: %s, texts: %s, unclear: %s, errors: %s }
+			amount: { is: number, decimals: 2, blanks: %s, nulls: %s, texts: %s, unclear: %s, errors: %s, mark: gap }
+			each: { formula: amount / quantity, add: no, errors: %s }`, pick("None", "hold"), pick("2024-12", "drop"), pick("hold", "keep", "drop", "Other"),
+			rule(), rule(), rule(), rule(), rule(), rule(), rule(), rule(), rule(), rule(), pick("leave", "0", "hold"))
+		var b strings.Builder
+		switch r.IntN(3) {
+		case 0:
+			j.entry = fmt.Sprintf(`, sections: family, unpivot: { header: "{what} {product}", cell: "{what}", blanks: %s }`, pick("skip", "keep"))
+			j.fact = "family: { blanks: leave }\n" + columns
+			b.WriteString("Branch|Month|Quantity Bouy|Amount Bouy|Amount Oar|Quantity Total\n")
+			for range 2 + r.IntN(30) {
+				switch r.IntN(10) {
+				case 0:
+					b.WriteString(pick("Ropes|||||\n", "|||||\n", "Total||1|2|3|\n", "branch|month|quantity bouy|amount bouy|amount oar|quantity total\n", "|12|||||\n"[1:]))
+				default:
+					fmt.Fprintf(&b, "%s|%s|%s|%s|%s|%s\n", pick("Quay", "Slip", "", "n/a"), pick("2024-01", "2024-02", "", "soon"), figure(), figure(), figure(), pick("", "3"))
+				}
+			}
+			b.WriteString("Quay|2024-03|1|1|1|1\n")
+		case 1:
+			j.entry = fmt.Sprintf(`, unpivot: { columns: ["Part *"], header: "{part} {n}", cell: product, blanks: %s, itself: yes }, others: drop`, pick("skip", "keep"))
+			j.fact = "n: { is: text }\npart: { is: text }\n" + strings.NewReplacer("is: whole", "is: whole, add: no", "is: number, decimals", "is: number, add: no, decimals").Replace(columns)
+			b.WriteString("Branch|Month|Part 1|Part 2|Quantity|Amount|Note\n")
+			for range 2 + r.IntN(30) {
+				fmt.Fprintf(&b, "%s|%s|%s|%s|%s|%s|x\n", pick("Quay", "Slip", ""), pick("2024-01", "", "soon"), pick("Bouy", "OAR", "oar", ""), pick("Bouy", "", "Sail"), figure(), figure())
+			}
+			b.WriteString("Quay|2024-03|Bouy|Bouy|1|1|x\n")
+			j.rows = ""
+		default:
+			j.entry, j.fact = `, widen: { header: Figure, cell: Value }`, columns
+			b.WriteString("Branch|Month|Product|Figure|Value\n")
+			for i := range 2 + r.IntN(30) {
+				fmt.Fprintf(&b, "%s %d|%s|%s|%s|%s\n", pick("Quay", "Slip"), i/3, pick("2024-01", "soon"), pick("Bouy", "Oar"), pick("Quantity", "amount"), figure())
+			}
+		}
+		j.text = b.String()
+		t.Run(fmt.Sprint(seed), func(t *testing.T) { treated(t, j) })
+	}
+}
+
 // A quote that is never closed is an error of the block, with its line.
 func TestReadError(t *testing.T) {
 	j := job{fact: "branch: text", text: "Branch\nQuay 4"}
