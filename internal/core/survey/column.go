@@ -66,7 +66,7 @@ type column struct {
 	letter     string
 	groups     []group
 	texts      []string       // distinct, in the order of their coming, at most mostDistinct
-	memo       map[string]int // text → its group, for the texts kept
+	memo       map[string]int // text → its group, for the texts kept and for gaps
 	sketch     *sketch        // once there are more
 	currencies []money
 	formulas   int
@@ -109,10 +109,14 @@ func (c *column) add(raw []byte, kind table.CellKind, row int) {
 		var code string
 		r := read(text, kind, &code)
 		g = c.group(r)
-		if code != "" {
+		switch {
+		case code != "":
 			c.addMoney(code, row)
-		} else if !known && usable(&group{reading: r}) {
+		case known:
+		case usable(&group{reading: r}):
 			c.remember(text, g)
+		case len(c.memo) < 2*mostDistinct && len(text) < 1000:
+			c.memo[string(text)] = g
 		}
 		if r.styles&1 != 0 && r.styles&^1 != 0 {
 			c.addAmbiguous(text, r, row)
@@ -242,7 +246,7 @@ func read(text []byte, kind table.CellKind, currency *string) reading {
 			}
 		}
 	}
-	if r.styles == 0 || len(s) == 8 || len(s) == 6 || len(s) >= 6 && len(s) <= 10 {
+	if r.styles == 0 || len(s) >= 6 && len(s) <= 10 && bytes.IndexByte(text, ',') < 0 { // no number with a comma is a date
 		if d, ok := value.ReadDate(s); ok {
 			r.forms |= defaultDate
 			r.months = d.Day == 0
@@ -344,7 +348,7 @@ func (c *column) field(style, form int) Field {
 func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
 	seen := map[string]bool{}
 	add := func(text string) {
-		k := key.Of(text)
+		k := ""
 		switch f.Is {
 		case "number", "whole":
 			d, _, ok := value.Styles[style].Number([]byte(text))
@@ -357,7 +361,9 @@ func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
 			if !ok && form >= 0 {
 				d, _ = value.DateForms[form].Read(text)
 			}
-			k = fmt.Sprint(d)
+			k = d.String()
+		default:
+			k = key.Of(text)
 		}
 		if !seen[k] {
 			seen[k] = true
@@ -367,6 +373,9 @@ func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
 		}
 	}
 	for _, t := range c.texts {
+		if c.sketch != nil && len(f.Examples) == 5 { // the sketch knows their number
+			break
+		}
 		if reads(&c.groups[c.memo[t]]) {
 			add(t)
 		}
@@ -380,7 +389,7 @@ func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
 	}
 	f.Distinct = len(seen)
 	if c.sketch != nil {
-		f.Distinct = max(f.Distinct, min(c.sketch.count(), f.Filled))
+		f.Distinct = min(c.sketch.count(), f.Filled)
 	}
 }
 
