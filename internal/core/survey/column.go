@@ -65,9 +65,10 @@ type column struct {
 	header     string
 	letter     string
 	groups     []group
-	texts      []string       // distinct, in the order of their coming, at most mostDistinct
-	memo       map[string]int // text → its group, for the texts kept and for gaps
-	sketch     *sketch        // once there are more
+	memo       *table.Dict // the texts kept, and gaps …
+	of         []int32     // … by code, the group of each
+	texts      []uint32    // codes of the texts that have a value, at most mostDistinct
+	sketch     *sketch     // once there are more
 	currencies []money
 	formulas   int
 	formulaRow int
@@ -83,7 +84,7 @@ type money struct {
 }
 
 func newColumn(header, letter string) *column {
-	return &column{header: header, letter: letter, memo: map[string]int{}}
+	return &column{header: header, letter: letter, memo: table.NewDict()}
 }
 
 // add takes one cell.
@@ -99,13 +100,13 @@ func (c *column) add(raw []byte, kind table.CellKind, row int) {
 		g = c.group(r)
 		if c.sketch != nil {
 			c.sketch.add(text)
-		} else if _, known = c.memo[string(text)]; !known {
+		} else if _, known = c.known(text); !known {
 			c.remember(text, g)
 		}
 		if r.styles&2 != 0 && r.styles&1 != 0 && kind == table.TextCell && bytes.IndexByte(text, '.') >= 0 {
 			c.addAmbiguous(text, r, row)
 		}
-	} else if g, known = c.memo[string(text)]; !known || c.groups[g].sheet != kind {
+	} else if g, known = c.known(text); !known || c.groups[g].sheet != kind {
 		var code string
 		r := read(text, kind, &code)
 		g = c.group(r)
@@ -115,8 +116,8 @@ func (c *column) add(raw []byte, kind table.CellKind, row int) {
 		case known:
 		case usable(&group{reading: r}):
 			c.remember(text, g)
-		case len(c.memo) < 2*mostDistinct && len(text) < 1000:
-			c.memo[string(text)] = g
+		case c.memo.Len() < 2*mostDistinct && len(text) < 1000:
+			c.memorize(text, g)
 		}
 		if r.styles&1 != 0 && r.styles&^1 != 0 {
 			c.addAmbiguous(text, r, row)
@@ -131,18 +132,32 @@ func (c *column) add(raw []byte, kind table.CellKind, row int) {
 	}
 }
 
+// known returns the group of a text that is kept.
+func (c *column) known(text []byte) (g int, ok bool) {
+	code, ok := c.memo.Find(text)
+	if !ok {
+		return 0, false
+	}
+	return int(c.of[code]), true
+}
+
+// memorize keeps the group of a text, which is not known yet.
+func (c *column) memorize(text []byte, g int) (code uint32) {
+	code, _ = c.memo.Code(text)
+	c.of = append(c.of, int32(g))
+	return code
+}
+
 // remember keeps a distinct text, or counts it in the sketch.
 func (c *column) remember(text []byte, g int) {
 	if len(c.texts) < mostDistinct && len(text) < 1000 {
-		own := string(text)
-		c.texts = append(c.texts, own)
-		c.memo[own] = g
+		c.texts = append(c.texts, c.memorize(text, g))
 		return
 	}
 	if c.sketch == nil {
 		c.sketch = &sketch{}
-		for _, t := range c.texts {
-			c.sketch.add([]byte(t))
+		for _, code := range c.texts {
+			c.sketch.add([]byte(c.memo.Seen(code)))
 		}
 	}
 	c.sketch.add(text)
@@ -372,12 +387,12 @@ func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
 			}
 		}
 	}
-	for _, t := range c.texts {
+	for _, code := range c.texts {
 		if c.sketch != nil && len(f.Examples) == 5 { // the sketch knows their number
 			break
 		}
-		if reads(&c.groups[c.memo[t]]) {
-			add(t)
+		if reads(&c.groups[c.of[code]]) {
+			add(c.memo.Seen(code))
 		}
 	}
 	for i := range c.groups { // numbers with a currency are not kept

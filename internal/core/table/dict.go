@@ -129,19 +129,29 @@ func (d *Dict) Codes(data []byte, cells []Cell, codes []uint32, fresh func(code 
 	}
 }
 
-// code is Code for a text with this hash.
-func (d *Dict) code(text []byte, h uint32) (code uint32, fresh bool) {
-	d.asked++
+// Find returns the code of a text that is there.
+func (d *Dict) Find(text []byte) (code uint32, ok bool) { return d.find(text, uint32(Hash(text))) }
+
+func (d *Dict) find(text []byte, h uint32) (code uint32, ok bool) {
 	mask := uint32(len(d.slots) - 1)
 	for i := h & mask; ; i = (i + 1) & mask {
 		s := d.slots[i]
 		if s.next == 0 {
-			return d.add(text, h), true
+			return 0, false
 		}
 		if s.hash == h && string(d.bytes(d.texts[s.next-1].seen)) == string(text) {
-			return s.next - 1, false
+			return s.next - 1, true
 		}
 	}
+}
+
+// code is Code for a text with this hash.
+func (d *Dict) code(text []byte, h uint32) (code uint32, fresh bool) {
+	d.asked++
+	if code, ok := d.find(text, h); ok {
+		return code, false
+	}
+	return d.add(text, h), true
 }
 
 func (d *Dict) add(b []byte, h uint32) uint32 {
