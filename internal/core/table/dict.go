@@ -39,7 +39,7 @@ type slot struct{ next, hash uint32 }
 // span is where a text stands in the arena, and its length in the low bits.
 type span uint64
 
-const spanBits = 27 // of the length: 128 MB; 128 GB for the arena
+const spanBits = 30 // of the length: 1 GB, twice the longest row of any format; 16 GB for the arena
 
 // NewDict returns an empty dictionary.
 func NewDict() *Dict { return &Dict{slots: make([]slot, 64), most: mostTexts} }
