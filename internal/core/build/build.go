@@ -92,27 +92,27 @@ type run struct {
 	dir     string // of the plan
 	summary *Summary
 
-	inputs     []input
-	books      []*names.Book // by column
-	columns    []int         // those delivered
-	deliveries []*output
-	record     map[string]*output
-	folders    folders
-	lock       *lock
-	prepared   place.List // what was wrong before anything was read
-	grain      *grain
-	spill      *spill         // of the grain, to be removed
-	again      *marked        // what becomes of rows whose grain stands again
-	looking    *marked        // rows that are looked for …
-	looked     func(lookedAt) // … and who hears of them
-	controls   []*control
-	batches    func(extract int, t *treat.Worker) // hears of each batch, if not nil
-	slots      [][]string                         // the wide headers of each extract, for the grain
-	headers    []layout.Header
-	totals     totals            // of the extract at hand
-	above      map[aboveKey]bool // changes above the rows that are on record
-	failed     error             // of writing
-	done       bool              // published
+	inputs      []input
+	books       []*names.Book // by column
+	columns     []int         // those delivered
+	deliveries  []*output
+	record      map[string]*output
+	folders     folders
+	lock        *lock
+	prepared    place.List // what was wrong before anything was read
+	grain       *grain
+	spill       *spill         // of the grain, to be removed
+	again       *marked        // what becomes of rows whose grain stands again
+	looking     *marked        // rows that are looked for …
+	looked      func(lookedAt) // … and who hears of them
+	controls    []*control
+	batches     func(extract int, t *treat.Worker) // hears of each batch, if not nil
+	slots       [][]string                         // the wide headers of each extract, for the grain
+	headers     []layout.Header
+	totals      totals           // of the extract at hand
+	headChanges map[headKey]bool // changes above the rows that are on record
+	failed      error            // of writing
+	done        bool             // published
 }
 
 func (r *run) fail(p place.Problem) { r.summary.Problems.Add(p) }

@@ -22,40 +22,40 @@ type job struct {
 	block   treat.Block
 	buffer  []byte
 
-	done     chan struct{}
-	err      error
-	facts    [][]byte // by delivery
-	changes  []byte
-	above    []above
-	held     []byte
-	leftOut  []byte
-	seen     []names.Seen
-	counts   []treat.Change // one of each kind of change, with …
-	numbers  []int          // … how many there are
-	accounts []tie.Account
-	rows     tie.Rows
-	problems place.List
-	empties  []treat.Emptied
-	looked   []lookedAt
-	gaps     []treat.GapCell
-	groups   [][]groupSums // by control
-	totals   []treat.Total
-	sums     []treat.Sums
-	checked  []tie.Check
-	notes    []note
-	grain    []seenRow
-	head     [][]string
+	done        chan struct{}
+	err         error
+	facts       [][]byte // by delivery
+	changes     []byte
+	headChanges []headChange
+	held        []byte
+	leftOut     []byte
+	seen        []names.Seen
+	counts      []treat.Change // one of each kind of change, with …
+	numbers     []int          // … how many there are
+	accounts    []tie.Account
+	rows        tie.Rows
+	problems    place.List
+	empties     []treat.Emptied
+	looked      []lookedAt
+	gaps        []treat.GapCell
+	groups      [][]groupSums // by control
+	totals      []treat.Total
+	sums        []treat.Sums
+	checked     []tie.Check
+	notes       []note
+	grain       []seenRow
+	head        [][]string
 }
 
-// above is a change of a value that stands above the rows, and its line of
+// headChange is a change of a value that stands above the rows, and its line of
 // changes.csv. All blocks of an extract have it, if they deliver a fact row of it.
-type above struct {
+type headChange struct {
 	treat.Change
 	line []byte
 }
 
-// aboveKey tells such changes apart.
-type aboveKey struct{ extract, column, slot int }
+// headKey tells such changes apart.
+type headKey struct{ extract, column, slot int }
 
 // turns lets blocks hand over in their order.
 type turns struct {
@@ -88,7 +88,7 @@ func (t *turns) take(number int, do func()) {
 
 // pipeline reads all extracts and writes what becomes of them.
 func (r *run) pipeline() {
-	r.above = map[aboveKey]bool{}
+	r.headChanges = map[headKey]bool{}
 	ahead := r.options.Workers + 2 // blocks under way
 	r.totals = totals{}
 	free := make(chan *job, ahead)
@@ -157,11 +157,11 @@ func (r *run) take(j *job) {
 	for i, d := range r.deliveries {
 		r.write(d, j.facts[i])
 	}
-	for i := range j.above {
-		a := &j.above[i]
-		k := aboveKey{j.extract, int(a.Column), int(a.Slot)}
-		if !r.above[k] {
-			r.above[k] = true
+	for i := range j.headChanges {
+		a := &j.headChanges[i]
+		k := headKey{j.extract, int(a.Column), int(a.Slot)}
+		if !r.headChanges[k] {
+			r.headChanges[k] = true
 			r.write(r.record[record.ChangesFile], a.line)
 			r.summary.countChange(r.plan, a.Change, 1)
 		}

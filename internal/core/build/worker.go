@@ -79,9 +79,9 @@ func (w *worker) encode(j *job) {
 		j.held = w.record.Held(j.held[:0], t)
 		j.leftOut = w.record.LeftOut(j.leftOut[:0], t)
 	}
-	j.above = j.above[:0]
-	for i := range t.Above {
-		j.above = append(j.above, above{t.Above[i], w.record.Above(nil, t, &t.Above[i])})
+	j.headChanges = j.headChanges[:0]
+	for i := range t.HeadChanges {
+		j.headChanges = append(j.headChanges, headChange{t.HeadChanges[i], w.record.HeadChange(nil, t, &t.HeadChanges[i])})
 	}
 	if w.run.again != nil && w.run.again.sums != nil {
 		w.putSums(j)

@@ -144,9 +144,9 @@ func (e *Encoder) Changes(dst []byte, w *treat.Worker) []byte {
 	return dst
 }
 
-// Above appends the line of changes.csv of a value that stands above the rows: in the
+// HeadChange appends the line of changes.csv of a value that stands above the rows: in the
 // header row, or nowhere in the extract.
-func (e *Encoder) Above(dst []byte, w *treat.Worker, c *treat.Change) []byte {
+func (e *Encoder) HeadChange(dst []byte, w *treat.Worker, c *treat.Change) []byte {
 	e.begin(w)
 	dst = append(dst, e.place...)
 	if c.Slot >= 0 {

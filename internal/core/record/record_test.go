@@ -111,7 +111,7 @@ func TestLeftOut(t *testing.T) {
 }
 
 // What stands above the rows has the header row, or none.
-func TestAbove(t *testing.T) {
+func TestHeadChanges(t *testing.T) {
 	src := `umbau: 1
 extracts: [{ files: "*.csv", path: "{region}", unpivot: { header: "{month}", cell: amount } }]
 fact: { region: { is: date, texts: 2024-01-01 }, month: { is: month, texts: 2024-12 }, amount: whole }
@@ -120,8 +120,8 @@ deliver: [{ to: out.csv }]
 	w := decided(t, src, "2024-01,Soon\n1,2\n")
 	var e record.Encoder
 	var have string
-	for i := range w.Above {
-		have += string(e.Above(nil, w, &w.Above[i]))
+	for i := range w.HeadChanges {
+		have += string(e.HeadChange(nil, w, &w.HeadChanges[i]))
 	}
 	require.Equal(t, "\"raw/a, b.csv\",,,,region,text,Lakes,2024-01-01\n\"raw/a, b.csv\",,1,Soon,month,text,Soon,2024-12\n", have)
 	require.Empty(t, e.Changes(nil, w))

@@ -278,11 +278,11 @@ func (w *Worker) change(c *column, ci, i int, kind value.Gap, cell table.Cell) {
 		change.Row, change.Slot = int32(i/w.Batch.Slots), int32(i%w.Batch.Slots)
 	case table.PerSlot:
 		change.Row, change.Slot = -1, int32(i)
-		w.Above = append(w.Above, change)
+		w.HeadChanges = append(w.HeadChanges, change)
 		return
 	default:
 		change.Row = -1
-		w.Above = append(w.Above, change)
+		w.HeadChanges = append(w.HeadChanges, change)
 		return
 	}
 	w.Changes = append(w.Changes, change)

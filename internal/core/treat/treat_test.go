@@ -176,7 +176,7 @@ func (o *outcome) take(w *treat.Worker) {
 		text := fmt.Sprintf("%d %s %s", w.Rows.Lines[w.Sorted.Used[c.Row]], p.Columns[c.Column].Name, c.KindName())
 		o.changes = append(o.changes, text)
 	}
-	for _, c := range w.Above {
+	for _, c := range w.HeadChanges {
 		text := fmt.Sprintf("above: %s %d %s %q", p.Columns[c.Column].Name, c.Slot, c.KindName(), w.Rows.Text(c.Cell))
 		if !slices.Contains(o.changes, text) { // each block has it
 			o.changes = append(o.changes, text)

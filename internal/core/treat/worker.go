@@ -22,18 +22,18 @@ type Worker struct {
 	Sorted  layout.Sorted
 	Batch   table.Batch
 
-	Changes  []Change // in the order of the fact table
-	Above    []Change // the same of values that stand above the rows, once an extract or wide column
-	Gone     []Row    // fact rows not delivered, in the order of the fact table
-	Names    []names.Seen
-	Accounts []tie.Account // by column; only those of measures are filled
-	Account  tie.Rows
-	Totals   []Total     // total rows, and
-	Sums     []Sums      // what stands between them: one more than there are totals
-	Checks   []tie.Check // of total columns
-	Problems place.List
-	Where    bool      // say of each name where it stands first
-	Empties  []Emptied // values that formulas leave empty
+	Changes     []Change // in the order of the fact table
+	HeadChanges []Change // the same of values that stand above the rows, once an extract or wide column
+	Gone        []Row    // fact rows not delivered, in the order of the fact table
+	Names       []names.Seen
+	Accounts    []tie.Account // by column; only those of measures are filled
+	Account     tie.Rows
+	Totals      []Total     // total rows, and
+	Sums        []Sums      // what stands between them: one more than there are totals
+	Checks      []tie.Check // of total columns
+	Problems    place.List
+	Where       bool      // say of each name where it stands first
+	Empties     []Emptied // values that formulas leave empty
 	// Repeats, if not nil, tells what becomes of a fact row whose grain stands
 	// again, by its line and slot.
 	Repeats func(line, slot int) table.Fate
@@ -193,7 +193,7 @@ func (w *Worker) findFormulas() {
 }
 
 func (w *Worker) reset() {
-	w.Above = w.Above[:0]
+	w.HeadChanges = w.HeadChanges[:0]
 	w.Changes, w.Gone, w.Names, w.Totals, w.Empties = w.Changes[:0], w.Gone[:0], w.Names[:0], w.Totals[:0], w.Empties[:0]
 	w.Problems, w.Account = nil, tie.Rows{}
 	w.stops, w.stopped = w.stops[:0], w.stopped[:0]
