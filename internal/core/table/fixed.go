@@ -42,10 +42,10 @@ func NewFixed(places int, sign byte) (f Fixed, ok bool) {
 }
 
 // Read reads cells of data into numbers, and adds each to the sum beside it, or all
-// to the only one, without its point, up to the first that is no such number: a minus at most, and
-// at most eight characters, digits with a point where it must be. It returns how
-// many it read. Those whose text is what a delivery has (no needless zero before,
-// no -0) are to be copied.
+// to the only one, without its point. It goes up to the first that is no such number
+// (a minus at most, and at most eight characters, digits with a point where it must
+// be) and returns how many it read. Those whose text is what a delivery has (no
+// needless zero before, no -0) are to be copied.
 func (f *Fixed) Read(data []byte, cells []Cell, numbers []Number, sums []value.Sum128) int {
 	numbers = numbers[:len(cells)]
 	beside := -1

@@ -164,8 +164,9 @@ func (w *Worker) stored(at, n int) []table.CellKind {
 	return w.Rows.Kinds[at : at+n]
 }
 
-// readCells reads cells into the column from value i on; slot is that of the
-// first, the only one in a column with a value for each row. Plain numbers with the places that the column has take the short way.
+// readCells reads cells into the column from value i on; slot is that of the first,
+// the only one in a column with a value for each row. Plain numbers with the places
+// that the column has take the short way.
 func (w *Worker) readCells(ci, i, slot int, cells []table.Cell, kinds []table.CellKind) {
 	c, s, data := &w.Program.Columns[ci], &w.columns[ci], w.Rows.Data
 	style, next := &c.reading.Numbers, 1 // slot

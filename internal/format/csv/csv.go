@@ -241,7 +241,7 @@ func mark(b []byte, above uint64) uint64 {
 	return ^((w | highs) - above | w) & highs >> 7 * 0x0102040810204080 >> 56
 }
 
-// marksOf returns which of 64 bytes are equal to one, of which of has eight.
+// marksOf returns which of 64 bytes are equal to a byte; of is eight of these.
 func marksOf(b *[64]byte, of uint64) uint64 {
 	return markOf(b[0:], of) | markOf(b[8:], of)<<8 | markOf(b[16:], of)<<16 | markOf(b[24:], of)<<24 |
 		markOf(b[32:], of)<<32 | markOf(b[40:], of)<<40 | markOf(b[48:], of)<<48 | markOf(b[56:], of)<<56
