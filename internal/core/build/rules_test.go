@@ -42,6 +42,7 @@ extracts:
     unpivot: { header: "{what} {product}", cell: "{what}", blanks: %s }
 fact:
   source: { keep: no }
+  since: { is: month, from: source, texts: 2024-01, unclear: 2024-02, keep: no }
   day: { is: date, blanks: above, unclear: above, keep: no }
   month: =month(day)
   product: { is: name, book: book.csv, unknown: %s, blanks: leave }
@@ -92,8 +93,13 @@ func TestRandomRules(t *testing.T) {
 	for seed := range uint64(40) {
 		t.Run(fmt.Sprint(seed), func(t *testing.T) {
 			j, repeats := randomRules(t, seed)
-			j.build(t, 1)
+			s := j.build(t, 1)
 			files := j.files(t)
+			changes := 0
+			for _, c := range s.Changes {
+				changes += c.Count
+			}
+			require.Len(t, j.records(t, files["changes.csv"]), changes)
 			fact, ties, rows := j.records(t, files["s.csv"]), j.records(t, files["ties.csv"]), j.records(t, files["rows.csv"])
 			for _, line := range ties {
 				in := new(big.Rat).Add(rat(t, line["extracts"]), rat(t, line["changed"]))
