@@ -2,6 +2,7 @@ package table
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
@@ -43,6 +44,69 @@ func TestDict(t *testing.T) {
 	require.Equal(t, fewTexts, d.Next().most, "none came again")
 	d.Code([]byte("name 1"))
 	require.Equal(t, d.most, d.Next().most, "its text came again")
+}
+
+// Many texts at a time get the codes that one after another would get, whatever is new
+// among them and however the table grows.
+func TestCodes(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 64))
+	one, many := NewDict(), NewDict()
+	for range 60 {
+		var data []byte
+		var cells []Cell
+		for range r.IntN(300) {
+			off := uint32(len(data))
+			data = fmt.Appendf(data, "%d%s", r.IntN(20_000), strings.Repeat("x", r.IntN(3)*r.IntN(40)))
+			cells = append(cells, Cell{Off: off, End: uint32(len(data))})
+		}
+		codes := make([]uint32, len(cells))
+		var fresh []string
+		many.Codes(data, cells, codes, func(code uint32) {
+			fresh = append(fresh, many.Seen(code))
+			many.SetOut(code, "out "+many.Seen(code))
+		})
+		var wantFresh []string
+		for i, c := range cells {
+			text := data[c.Off:c.End]
+			_, there := one.Find(text)
+			code, isNew := one.Code(text)
+			require.Equal(t, isNew, !there)
+			require.Equal(t, code, codes[i])
+			require.Equal(t, string(text), many.Seen(code))
+			require.Equal(t, "out "+string(text), many.Out(code))
+			if isNew {
+				wantFresh = append(wantFresh, string(text))
+			}
+			found, there := one.Find(text)
+			require.True(t, there)
+			require.Equal(t, code, found)
+		}
+		require.Equal(t, wantFresh, fresh)
+	}
+	require.Greater(t, many.Len(), 4000)
+}
+
+// What a list holds stays where it is while it grows.
+func TestChunks(t *testing.T) {
+	var c Chunks[int]
+	var places []*int
+	for i := range 1000 {
+		require.Equal(t, i, c.Len())
+		c.Add(i)
+		places = append(places, c.At(i))
+	}
+	i := 0
+	for v := range c.All() {
+		require.Equal(t, i, *v)
+		require.Same(t, places[i], v)
+		i++
+	}
+	require.Equal(t, 1000, i)
+	for v := range c.All() {
+		if *v == 3 {
+			break // early
+		}
+	}
 }
 
 // The grain check takes equal hashes for equal texts, so that short texts that
