@@ -1,14 +1,16 @@
-// Plain does two of the benchmark's jobs as a person would write them for one
+// Plain does three of the benchmark's jobs as a person would write them for one
 // day's use, on Go's standard library alone:
 //
 //	plain long  FILE...   day, branch, product, remark, quantity, amount: days and amounts rewritten
 //	plain codes FILE...   a code taken out of a text, its first spelling kept, each row of one grain
+//	plain wide  FILE...   one product a column: a row for each, gaps as zeros; also of gzip files
 //
 // The fact table goes to standard output.
 package main
 
 import (
 	"bufio"
+	"compress/gzip"
 	"encoding/csv"
 	"fmt"
 	"io"
@@ -21,9 +23,9 @@ import (
 )
 
 func main() {
-	jobs := map[string]job{"long": long, "codes": codes}
-	if len(os.Args) < 3 || jobs[os.Args[1]] == nil {
-		fmt.Fprintln(os.Stderr, "usage: plain long|codes FILE...")
+	jobs := map[string]job{"long": long, "codes": codes, "wide": wide}
+	if len(os.Args) < 3 || jobs[os.Args[1]].rows == nil {
+		fmt.Fprintln(os.Stderr, "usage: plain long|codes|wide FILE...")
 		os.Exit(2)
 	}
 	w := bufio.NewWriterSize(os.Stdout, 1<<16)
@@ -39,50 +41,67 @@ func main() {
 
 var cents int64 // of all amounts
 
-// job makes a fact row, all but its region, of an extract row.
-type job func(region string, in, row []string) error
+// job makes fact rows of an extract row: it puts them into row, behind the region,
+// and writes each. Its columns are those of the extract where it names none.
+type job struct {
+	columns []string
+	rows    func(region string, header, in, row []string, write func() error) error
+}
 
 func all(do job, files []string, out *csv.Writer) error {
 	for i, name := range files {
-		f, err := os.Open(name)
-		if err != nil {
-			return err
+		if err := one(do, name, i == 0, out); err != nil {
+			return fmt.Errorf("%s: %w", name, err)
 		}
-		in := csv.NewReader(bufio.NewReaderSize(f, 1<<16))
-		in.ReuseRecord = true
-		header, err := in.Read()
-		if err != nil {
-			return err
-		}
-		if i == 0 {
-			names := append([]string{"region"}, header...)
-			for k := range names {
-				names[k] = strings.ToLower(names[k])
-			}
-			if err := out.Write(names); err != nil {
-				return err
-			}
-		}
-		row := make([]string, len(header)+1)
-		row[0] = strings.TrimSuffix(filepath.Base(name), ".csv")
-		for {
-			cells, err := in.Read()
-			if err == io.EOF {
-				break
-			}
-			if err == nil {
-				err = do(row[0], cells, row[1:])
-			}
-			if err == nil {
-				err = out.Write(row)
-			}
-			if err != nil {
-				return fmt.Errorf("%s: %w", name, err)
-			}
-		}
-		f.Close()
 	}
 	return nil
+}
+
+func one(do job, name string, first bool, out *csv.Writer) error {
+	f, err := os.Open(name)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	base, packed := strings.CutSuffix(filepath.Base(name), ".gz")
+	var text io.Reader = bufio.NewReaderSize(f, 1<<16)
+	if packed {
+		if text, err = gzip.NewReader(text); err != nil {
+			return err
+		}
+	}
+	in := csv.NewReader(text)
+	header, err := in.Read()
+	if err != nil {
+		return err
+	}
+	in.ReuseRecord = true
+	row := append([]string{"region"}, do.columns...)
+	if do.columns == nil {
+		row = append(row, header...)
+	}
+	for k := range row {
+		row[k] = strings.ToLower(row[k])
+	}
+	write := func() error { return out.Write(row) }
+	if first {
+		if err := write(); err != nil {
+			return err
+		}
+	}
+	row[0] = strings.TrimSuffix(base, ".csv")
+	for {
+		cells, err := in.Read()
+		if err == io.EOF {
+			return nil
+		}
+		if err == nil {
+			err = do.rows(row[0], header, cells, row[1:], write)
+		}
+		if err != nil {
+			return err
+		}
+	}
 }
 
 // amount rewrites 1,234.5 as 1234.50 and adds it up.
@@ -97,7 +116,7 @@ func amount(s string) (string, error) {
 	return whole + "." + places, err
 }
 
-func long(_ string, in, row []string) error {
+var long = job{nil, func(region string, _, in, row []string, write func() error) (err error) {
 	day, err := time.Parse("02/01/2006", in[0])
 	if err != nil {
 		return err
@@ -106,9 +125,11 @@ func long(_ string, in, row []string) error {
 		return err
 	}
 	row[0], row[1], row[2], row[3], row[4] = day.Format("2006-01-02"), strings.TrimSpace(in[1]), strings.TrimSpace(in[2]), strings.TrimSpace(in[3]), in[4]
-	row[5], err = amount(in[5])
-	return err
-}
+	if row[5], err = amount(in[5]); err != nil {
+		return err
+	}
+	return write()
+}}
 
 var (
 	article = regexp.MustCompile(`^.*?-(.*?) .*$`)
@@ -116,7 +137,7 @@ var (
 	seen    = map[string]bool{}
 )
 
-func codes(region string, in, row []string) (err error) {
+var codes = job{nil, func(region string, _, in, row []string, write func() error) (err error) {
 	m := article.FindStringSubmatch(in[1])
 	if m == nil {
 		return fmt.Errorf("no code in %q", in[1])
@@ -133,6 +154,24 @@ func codes(region string, in, row []string) (err error) {
 	}
 	seen[grain] = true
 	row[0], row[1] = in[0], code
-	row[2], err = amount(in[2])
-	return err
-}
+	if row[2], err = amount(in[2]); err != nil {
+		return err
+	}
+	return write()
+}}
+
+var wide = job{[]string{"branch", "month", "product", "amount"}, func(region string, header, in, row []string, write func() error) (err error) {
+	row[0], row[1] = strings.TrimSpace(in[0]), strings.TrimSpace(in[1])
+	for i, cell := range in[2:] {
+		row[2], row[3] = header[i+2], "0.00"
+		if cell = strings.TrimSpace(cell); cell != "" && cell != "n/a" {
+			if row[3], err = amount(cell); err != nil {
+				return err
+			}
+		}
+		if err := write(); err != nil {
+			return err
+		}
+	}
+	return nil
+}}

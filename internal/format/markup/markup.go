@@ -209,12 +209,24 @@ func AppendText(dst, b []byte) []byte {
 				return dst
 			}
 			if cdata, ok := bytes.CutPrefix(b[:end], []byte("<![CDATA[")); ok {
-				dst = append(dst, cdata[:len(cdata)-3]...)
+				dst = appendLines(dst, cdata[:len(cdata)-3])
 			}
 			b = b[end:]
 		}
 	}
 	return dst
+}
+
+// appendLines appends a text with its line ends as LF.
+func appendLines(dst, b []byte) []byte {
+	for {
+		line, rest, found := bytes.Cut(b, []byte{'\r'})
+		dst = append(dst, line...)
+		if !found {
+			return dst
+		}
+		dst, b = append(dst, '\n'), bytes.TrimPrefix(rest, []byte{'\n'})
+	}
 }
 
 var entities = map[string]string{"amp": "&", "lt": "<", "gt": ">", "quot": `"`, "apos": "'"}
