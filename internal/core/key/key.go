@@ -116,7 +116,9 @@ func (b *builder) word(s string) {
 }
 
 func ofUnicode(s string) string {
-	s = cases.Fold().String(norm.NFKC.String(apart(s)))
+	// Folding makes some scripts' small letters capitals (Cherokee), and the library
+	// makes those small again: small ones are meant.
+	s = strings.ToLower(cases.Fold().String(norm.NFKC.String(apart(s))))
 	runes := []rune(norm.NFKD.String(s))
 	kept := runes[:0]
 	for _, r := range runes {

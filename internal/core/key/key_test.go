@@ -3,6 +3,7 @@ package key_test
 import (
 	"fmt"
 	"testing"
+	"unicode"
 
 	"github.com/stretchr/testify/assert"
 
@@ -14,7 +15,7 @@ func TestSame(t *testing.T) {
 		{"  dock-LINE.", "Dock Line"}, {"unit_price", "Unit price"}, {"Bouée Côtière", "BOUEE COTIERE"},
 		{"Skipper's Mug", "Skippers mug"}, {"Skipper’s Mug", "skippers mug"}, {"Ｄｏｃｋ　Ｌｉｎｅ", "dock line"},
 		{"Dock\u200b Line", "Dock Line"}, {"Größe", "GRÖSSE"}, {"ﬁd", "FID"}, {"Sales%", "sales %"}, {"A&B", "a & b"},
-		{"MONTH:", "Month"}, {"Price (€)", "price €"}, {"e\u0301tai", "étai"}, {"１.５ m", "1.5 m"}, {"Dock\u00a0Line", "dock line"},
+		{"MONTH:", "Month"}, {"Price (€)", "price €"}, {"e\u0301tai", "étai"}, {"１.５ m", "1.5 m"}, {"Dock\u00a0Line", "dock line"}, {"ꮔ", "Ꮔ"},
 	} {
 		assert.Equal(t, key.Of(pair[0]), key.Of(pair[1]), "%q and %q", pair[0], pair[1])
 		assert.True(t, key.Same(pair[0], pair[1]))
@@ -33,7 +34,7 @@ func TestDifferent(t *testing.T) {
 
 // The two paths agree on plain text.
 func FuzzOf(f *testing.F) {
-	for _, s := range []string{"Dock Line", "1.5 m", "a.b", "50%", "x'y", "--", "1,2,3", "Ångström ½"} {
+	for _, s := range []string{"Dock Line", "1.5 m", "a.b", "50%", "x'y", "--", "1,2,3", "Ångström ½", "ꮔ"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
@@ -56,4 +57,22 @@ func ExampleOf() {
 	// Output:
 	// dock line 1.5 m
 	// sales %
+}
+
+// Every letter's key is its own key, and that of its capital and small forms that
+// differ in nothing else.
+func TestEveryRune(t *testing.T) {
+	for r := rune(0); r <= unicode.MaxRune; r++ {
+		if !unicode.IsGraphic(r) && !unicode.Is(unicode.Cf, r) {
+			continue
+		}
+		s := "x" + string(r) + "x"
+		k := key.Of(s)
+		if key.Of(k) != k {
+			t.Errorf("%U: the key of %q is %q, and its key %q", r, s, k, key.Of(k))
+		}
+		if up := unicode.ToUpper(r); unicode.ToLower(up) == r && key.Of("x"+string(up)+"x") != k {
+			t.Errorf("%U and %U have two keys", r, up)
+		}
+	}
 }
