@@ -234,8 +234,11 @@ var entities = map[string]string{"amp": "&", "lt": "<", "gt": ">", "quot": `"`, 
 // appendEntity appends what an entity stands for; one that is not known stays as
 // it is.
 func appendEntity(dst, b []byte) ([]byte, int) {
-	end := bytes.IndexByte(b[:min(len(b), 12)], ';')
-	if end < 0 {
+	end := 1 // of the name
+	for end < len(b) && (b[end] == '#' || b[end] >= '0' && b[end] <= '9' || b[end]|0x20 >= 'a' && b[end]|0x20 <= 'z') {
+		end++
+	}
+	if end == len(b) || b[end] != ';' {
 		return append(dst, '&'), 1
 	}
 	name := string(b[1:end])
