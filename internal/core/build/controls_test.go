@@ -1,21 +1,15 @@
 package build_test
 
 import (
-	"context"
 	"fmt"
 	"math/big"
 	"math/rand/v2"
-	"os"
-	"path/filepath"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
-	"umbau/internal/core/build"
 	"umbau/internal/core/key"
-	"umbau/internal/core/plan"
-	"umbau/internal/format"
 )
 
 // What checks.csv says of control totals is what the fact table adds up to, whatever
@@ -87,14 +81,7 @@ record: out/record
 			sums["Long Sound | 2024-01"] = [2]*big.Rat{new(big.Rat), new(big.Rat)}
 			j.write(t, "control.csv", control.String())
 
-			file := filepath.Join(j.dir, "umbau.yaml")
-			src, err := os.ReadFile(file)
-			require.NoError(t, err)
-			p, err := plan.Read(file, src)
-			require.NoError(t, err)
-			s, err := build.Run(context.Background(), p, build.Options{Workers: 3, File: (&format.Reader{}).File, Text: format.Text, NewEncoder: format.NewEncoder})
-			require.NoError(t, err)
-
+			s := j.run(t, 3)
 			allowed := new(big.Rat)
 			if within != "" {
 				allowed = rat(t, "0.05")
