@@ -156,7 +156,11 @@ func (a *app) tellEnd(dir string, s *build.Summary) error {
 	a.heading(fmt.Sprintf("What came out: %s from %s with %s, and it ties", countOf(s.FactRows, "fact row"), countOf(len(s.Extracts), "extract"), countOf(r.Read, "row")))
 	a.printTies(w, s)
 
-	a.heading("What to open, in " + dir)
+	here, where := filepath.Clean(dir) == ".", dir
+	if here {
+		where = "this folder"
+	}
+	a.heading("What to open, in " + where)
 	t = tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
 	fmt.Fprintf(t, "  umbau.yaml\tthe plan, with comments\n")
 	fmt.Fprintf(t, "  %s\tthe fact table\n", s.Deliveries[0].Name)
@@ -166,7 +170,9 @@ func (a *app) tellEnd(dir string, s *build.Summary) error {
 
 	a.heading("What to try next")
 	t = tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
-	fmt.Fprintf(t, "  cd %s\n", shellQuoted(dir))
+	if !here {
+		fmt.Fprintf(t, "  cd %s\n", shellQuoted(dir))
+	}
 	unknown, cells := 0, 0
 	for n := range s.Names.All() {
 		if n.How == names.Unknown {
