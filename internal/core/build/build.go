@@ -109,10 +109,11 @@ type run struct {
 	batches     func(extract int, t *treat.Worker) // hears of each batch, if not nil
 	slots       [][]string                         // the wide headers of each extract, for the grain
 	headers     []layout.Header
-	totals      totals           // of the extract at hand
-	headChanges map[headKey]bool // changes above the rows that are on record
-	failed      error            // of writing
-	done        bool             // published
+	corrections []*correction
+	cells       map[place.Place][]readCells // by file, sheet and member: what was read into measures
+	headChanges map[headKey]bool            // changes above the rows that are on record
+	failed      error                       // of writing
+	done        bool                        // published
 }
 
 func (r *run) fail(p place.Problem) { r.summary.Problems.Add(p) }
@@ -121,6 +122,7 @@ func (r *run) fail(p place.Problem) { r.summary.Problems.Add(p) }
 func (r *run) prepare() {
 	r.findInputs()
 	r.readBooks()
+	r.readCorrections()
 	if r.options.Gaps == nil {
 		r.readControls()
 	}
@@ -259,6 +261,7 @@ func (r *run) shown(o *output) string {
 
 // conclude checks what only the whole build can tell.
 func (r *run) conclude() {
+	r.checkCorrections()
 	r.compareControls()
 	s := r.summary
 	for i := range s.Extracts {

@@ -39,9 +39,8 @@ type job struct {
 	looked      []lookedAt
 	gaps        []treat.GapCell
 	groups      [][]groupSums // by control
-	totals      []treat.Total
-	sums        []treat.Sums
 	checked     []tie.Check
+	applied     []int // corrections
 	notes       []note
 	grain       []seenRow
 	head        [][]string
@@ -88,9 +87,8 @@ func (t *turns) take(number int, do func()) {
 
 // pipeline reads all extracts and writes what becomes of them.
 func (r *run) pipeline() {
-	r.headChanges = map[headKey]bool{}
+	r.headChanges, r.cells = map[headKey]bool{}, map[place.Place][]readCells{}
 	ahead := r.options.Workers + 2 // blocks under way
-	r.totals = totals{}
 	free := make(chan *job, ahead)
 	for range ahead {
 		free <- &job{done: make(chan struct{}, 1), facts: make([][]byte, max(1, len(r.deliveries)))}
@@ -183,7 +181,12 @@ func (r *run) take(j *job) {
 	}
 	e.Rows.Merge(j.rows)
 	r.summary.Problems.Merge(j.problems)
-	r.checkTotals(j)
+	for _, c := range j.checked {
+		r.check(e, c)
+	}
+	for _, i := range j.applied {
+		r.corrections[i].applied = true
+	}
 	for _, n := range j.notes {
 		r.summary.addNote(e, n)
 	}

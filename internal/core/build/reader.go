@@ -76,6 +76,7 @@ func (rd *reader) readExtract(extract int, in *input) error {
 		rd.free <- held
 		return err
 	}
+	held.block.First = true
 	for rd.run.ctx.Err() == nil {
 		j, err := rd.next(source)
 		held.extract, held.program, held.source, held.number = extract, program, source, rd.number
@@ -112,10 +113,11 @@ func (rd *reader) next(source table.Source) (*job, error) {
 const mostHead = 16 << 20
 
 // top is the beginning of an extract: its rows, those within the area of the entry,
-// and which of these is the header.
+// and its header, which ends with the row at an index among these.
 type top struct {
 	rows, within table.Rows
-	header       int
+	at           int  // -1 for none
+	whole        bool // the extract has no further rows
 }
 
 // top looks for the header in the first blocks, which it joins to one.
@@ -132,12 +134,13 @@ func (rd *reader) top(in *input, source table.Source, j *job) (t top, err error)
 			return t, nil
 		}
 		var sure bool
-		t.header, sure = finder.Find(&t.within)
+		t.at, sure = finder.Find(&t.within)
 		if sure || len(j.block.Data) > mostHead {
 			return t, nil
 		}
 		more, err := source.Next(nil)
 		if err == io.EOF {
+			t.whole = true
 			return t, nil
 		}
 		if err != nil {
@@ -157,7 +160,7 @@ func (rd *reader) begin(extract int, in *input, source table.Source, j *job) (*t
 		return nil, err
 	}
 	rows := &t.rows
-	header, ok := rd.header(in, &t.within, t.header)
+	header, first, ok := rd.header(in, &t)
 	if !ok {
 		return nil, nil
 	}
@@ -166,14 +169,24 @@ func (rd *reader) begin(extract int, in *input, source table.Source, j *job) (*t
 		j.block.Begin++
 	}
 	fields := maps.Clone(in.fields)
-	first := j.block.Begin - 1 // row of the header, as far as titles are concerned
-	for first > 0 && len(e.Header.Above) > 0 && rows.Lines[first] > e.Header.Above[0] {
-		first--
+	above := 0 // rows above the header, as far as titles are concerned
+	for above < rows.Len() && rows.Lines[above] < first {
+		above++
 	}
-	titles, problems := layout.Titles(e, rows, max(0, first), in.place())
+	titles, problems := layout.Titles(e, rows, above, in.place())
 	maps.Copy(fields, titles)
-	lineup, unmatched := layout.LineUp(p, e, header, fields, in.place())
+	words := newWordy(in, &t, header)
+	defer words.close()
+	lineup, unmatched := layout.LineUp(p, e, header, fields, words.below, in.place())
+	if words.err != nil {
+		return nil, words.err
+	}
 	problems.Merge(unmatched)
+	if len(unmatched) == 0 {
+		lineup.Known = rd.run.known
+		problems.Merge(layout.OneTable(lineup, &t.within, t.at))
+		problems.Merge(rd.run.readTwice(in, lineup))
+	}
 	if len(problems) > 0 {
 		rd.problems.Merge(problems)
 		return nil, nil
@@ -183,6 +196,7 @@ func (rd *reader) begin(extract int, in *input, source table.Source, j *job) (*t
 		rd.problems.Merge(more)
 		return nil, nil
 	}
+	rd.run.correct(in, program, &rd.problems)
 	rd.run.summary.Extracts[extract].Measures = program.Measures()
 	rd.run.headers[extract] = lineup.Header
 	for _, s := range program.Slots {
@@ -191,45 +205,64 @@ func (rd *reader) begin(extract int, in *input, source table.Source, j *job) (*t
 	return program, nil
 }
 
-// header reads the header row that was found, and reports one that was not.
-func (rd *reader) header(in *input, rows *table.Rows, at int) (layout.Header, bool) {
-	e := in.entry
-	first := 0
+// header reads the header that was found, and reports one that was not; first is the
+// number of its first row.
+func (rd *reader) header(in *input, t *top) (h layout.Header, first int, ok bool) {
+	e, rows, at := in.entry, &t.within, t.at
+	left := 0
 	if e.Area != nil {
-		first = e.Area.FirstColumn
+		left = e.Area.FirstColumn
 	}
 	if e.Header.None {
 		width := 0
 		for i := range rows.Len() {
 			width = max(width, len(rows.Row(i)))
 		}
-		return layout.Lettered(width, first), true
+		return layout.Lettered(width, left), 0, true
 	}
 	if at < 0 {
 		p := place.At(in.place(), "no header", "there is no header row").ByRule()
 		if e.Header.Row > 0 {
 			p = place.At(in.place(), "no header", "row %d, which the plan says is the header, is blank or not there", e.Header.Row).ByRule()
-		} else if e.Area == nil {
+		} else if e.Area == nil && e.Header.Rows < 2 {
 			p = place.At(in.place(), "empty file", "the file is empty; it has no header").ByRule()
 		}
 		p.Plan, p.Advice = e.Pos, "leave it out with except if it is meant to be empty"
 		rd.problems.Add(p)
-		return layout.Header{}, false
+		return h, 0, false
 	}
-	h := layout.ReadHeader(rows, at, first)
+	h = layout.ReadHeader(rows, at, left)
+	first = h.Row
 	raw := len(rows.Row(at))
-	if len(e.Header.Above) > 0 {
-		var above []int
-		for i := range at {
-			if slices.Contains(e.Header.Above, rows.Lines[i]) {
-				above = append(above, i)
+	var above []int
+	for i := range at {
+		if slices.Contains(e.Header.Above, rows.Lines[i]) {
+			above = append(above, i)
+		}
+	}
+	if e.Header.Rows > 1 {
+		above = layout.Above(at-e.Header.Rows+1, e.Header.Rows)
+	}
+	if len(above) > 0 {
+		h.AddGroups(rows, above)
+		first = rows.Lines[above[0]]
+	}
+	for _, i := range append(above, at) {
+		for k := range rows.Row(i) {
+			if rows.Kind(i, k) == table.FormulaCell {
+				place := in.place()
+				place.Row, place.Header = rows.Lines[i], layout.Letter(left+k)
+				rd.problems.Add(treat.FormulaProblem(place))
+				ok = true
 			}
 		}
-		h.AddGroups(rows, above)
+	}
+	if ok {
+		return h, 0, false
 	}
 	if in.sheet != "" || e.FillShort {
 		raw = 1 << 14
 	}
-	h.Widen(min(raw, layout.ClaimedLetters(rd.run.plan, e, first)))
-	return h, true
+	h.Widen(min(raw, layout.ClaimedLetters(rd.run.plan, e, left)))
+	return h, first, true
 }

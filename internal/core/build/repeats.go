@@ -168,7 +168,7 @@ func (r *run) readAgain(m *marked) {
 func (r *run) measures() []int {
 	var out []int
 	for i, c := range r.plan.Columns {
-		if c.Measure() && !c.Made() {
+		if r.plan.Amount(c) {
 			out = append(out, i)
 		}
 	}
@@ -257,7 +257,7 @@ func (r *run) mustAgree() []int {
 	}
 	var out []int
 	for i, c := range r.plan.Columns {
-		measure := c.Measure() && !c.Made()
+		measure := r.plan.Amount(c)
 		if !measure && !dirty[i] && c.Marks == "" && (c.Kept || needed[c.Name]) && !slices.Contains(r.plan.Rows.Grain, c.Name) {
 			out = append(out, i)
 		}

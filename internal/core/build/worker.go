@@ -105,7 +105,8 @@ func (w *worker) encode(j *job) {
 	j.accounts = append(j.accounts[:0], t.Accounts...)
 	j.rows = t.Account
 	j.empties = append(j.empties[:0], t.Empties...)
-	j.copyTotals(t)
+	j.checked = append(j.checked[:0], t.Checks...)
+	j.applied = append(j.applied[:0], t.Applied...)
 	j.notes = j.notes[:0]
 	for _, o := range t.Sorted.Out {
 		if o.Reason == layout.Footnote {

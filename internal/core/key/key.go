@@ -7,8 +7,10 @@
 //     Standard Annex #15, form NFKC) and case is folded (Unicode 5.18, "ß" is "ss").
 //   - Accents and apostrophes are set aside; so are zero-width characters and
 //     soft hyphens.
-//   - A point, comma or slash between two digits stays; "%", "#", "&", "+" and
-//     symbols such as "€" are words of their own; all other punctuation is a space.
+//   - A point, comma, middle point or slash between two digits stays, and a point
+//     with which a number begins (.5); "%", "#", "&", "+", symbols such as "€" and a
+//     prime or quote right behind a digit (feet, inches) are words of their own; all
+//     other punctuation is a space.
 //   - White space is squeezed to single spaces, none at the ends.
 //
 // So "  dock-LINE." is "Dock Line", "unit_price" is "Unit price", while
@@ -71,9 +73,11 @@ func appendASCII(dst []byte, s string) []byte {
 			b.letter(c)
 		case c >= 'A' && c <= 'Z':
 			b.letter(c | 0x20)
-		case c == '\'' || c == '`':
+		case c == '\'' || c == '`' || c == '"':
+			i += b.prime(c == '"', i > 0 && digit(s[i-1]), i+1 < len(s) && (s[i+1] == '\'' || s[i+1] == '`'))
 		case c == '.' || c == ',' || c == '/':
-			if i > 0 && digit(s[i-1]) && i+1 < len(s) && digit(s[i+1]) {
+			before, after := i > 0 && digit(s[i-1]), i+1 < len(s) && digit(s[i+1])
+			if after && (before || c == '.' && (i == 0 || !alphanumeric(s[i-1]))) {
 				b.letter(c)
 			} else {
 				b.space = true
@@ -88,6 +92,8 @@ func appendASCII(dst []byte, s string) []byte {
 }
 
 func digit(c byte) bool { return c >= '0' && c <= '9' }
+
+func alphanumeric(c byte) bool { return digit(c) || c|0x20 >= 'a' && c|0x20 <= 'z' }
 
 // builder puts a key together; a pending space is written before the next letter.
 type builder struct {
@@ -115,6 +121,22 @@ func (b *builder) word(s string) {
 	b.space = true
 }
 
+// prime takes in an apostrophe or a quote: right behind a digit it ends the word, two
+// apostrophes are a quote, and elsewhere apostrophes are set aside. It returns how
+// many more runes it took.
+func (b *builder) prime(quote, behindDigit, again bool) (more int) {
+	if !behindDigit {
+		b.space = b.space || quote
+		return 0
+	}
+	if !quote && again {
+		quote, more = true, 1
+	}
+	b.letter(map[bool]byte{true: '"', false: '\''}[quote]) // where it stands, or it would be none
+	b.space = true
+	return more
+}
+
 func ofUnicode(s string) string {
 	// Folding makes some scripts' small letters capitals (Cherokee), and the library
 	// makes those small again: small ones are meant.
@@ -122,23 +144,30 @@ func ofUnicode(s string) string {
 	runes := []rune(norm.NFKD.String(s))
 	kept := runes[:0]
 	for _, r := range runes {
-		if accent(r) || apostrophe(r) || unicode.Is(unicode.Cf, r) {
+		if accent(r) || unicode.Is(unicode.Cf, r) {
 			continue
 		}
-		if r == '\u2044' { // the stroke of a vulgar fraction
+		switch {
+		case r == '\u2044': // the stroke of a vulgar fraction
 			r = '/'
+		case apostrophe(r):
+			r = '\''
 		}
 		kept = append(kept, r)
 	}
 	var b builder
-	for i, r := range kept {
+	for i := 0; i < len(kept); i++ {
+		r, before, after := kept[i], i > 0 && unicode.IsDigit(kept[i-1]), i+1 < len(kept) && unicode.IsDigit(kept[i+1])
 		switch {
+		case r == '\'' || strings.ContainsRune("\"”“", r):
+			i += b.prime(r != '\'', before, i+1 < len(kept) && kept[i+1] == '\'')
 		case unicode.IsLetter(r), unicode.IsDigit(r), unicode.IsNumber(r), unicode.IsMark(r):
 			b.gap()
 			b.out = append(b.out, string(r)...)
-		case r == '.' || r == ',' || r == '/':
-			if i > 0 && unicode.IsDigit(kept[i-1]) && i+1 < len(kept) && unicode.IsDigit(kept[i+1]) {
-				b.letter(byte(r))
+		case r == '.' || r == ',' || r == '/' || r == '·':
+			if after && (before || r == '.' && (i == 0 || !unicode.IsLetter(kept[i-1]) && !unicode.IsNumber(kept[i-1]) && !unicode.IsMark(kept[i-1]))) {
+				b.gap()
+				b.out = append(b.out, string(r)...)
 			} else {
 				b.space = true
 			}

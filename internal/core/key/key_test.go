@@ -16,6 +16,7 @@ func TestSame(t *testing.T) {
 		{"Skipper's Mug", "Skippers mug"}, {"Skipper’s Mug", "skippers mug"}, {"Ｄｏｃｋ　Ｌｉｎｅ", "dock line"},
 		{"Dock\u200b Line", "Dock Line"}, {"Größe", "GRÖSSE"}, {"ﬁd", "FID"}, {"Sales%", "sales %"}, {"A&B", "a & b"},
 		{"MONTH:", "Month"}, {"Price (€)", "price €"}, {"e\u0301tai", "étai"}, {"１.５ m", "1.5 m"}, {"Dock\u00a0Line", "dock line"}, {"ꮔ", "Ꮔ"},
+		{"Pipe 6'", "pipe 6′"}, {"Pipe 6''", `Pipe 6"`}, {"Pipe 6”", "Pipe 6″"}, {`"Dock" Line`, "Dock Line"}, {"No.5", "No 5"}, {"a·b", "a b"},
 	} {
 		assert.Equal(t, key.Of(pair[0]), key.Of(pair[1]), "%q and %q", pair[0], pair[1])
 		assert.True(t, key.Same(pair[0], pair[1]))
@@ -26,6 +27,7 @@ func TestDifferent(t *testing.T) {
 	for _, pair := range [][2]string{
 		{"Sales %", "Sales"}, {"Dockline", "Dock Line"}, {"Line 10 m", "Line 15 m"}, {"Line 1.5 m", "Line 15 m"},
 		{"1,5", "1.5"}, {"1/2", "12"}, {"10²", "102"}, {"1½", "11/2"}, {"½", "12"}, {"*", "!"}, {"A+", "A"}, {"€", "$"}, {"①0", "10"},
+		{"Rope .5 mm", "Rope 5 mm"}, {"Pipe 6'", `Pipe 6"`}, {"Pipe 6'", "Pipe 6"}, {"Pipe 6″", "Pipe 6′"}, {"1·5 m", "1 5 m"}, {"1·5 m", "15 m"},
 	} {
 		assert.NotEqual(t, key.Of(pair[0]), key.Of(pair[1]), "%q and %q", pair[0], pair[1])
 	}
@@ -34,7 +36,7 @@ func TestDifferent(t *testing.T) {
 
 // The two paths agree on plain text.
 func FuzzOf(f *testing.F) {
-	for _, s := range []string{"Dock Line", "1.5 m", "a.b", "50%", "x'y", "--", "1,2,3", "Ångström ½", "ꮔ"} {
+	for _, s := range []string{"Dock Line", "1.5 m", "a.b", "50%", "x'y", "--", "1,2,3", "Ångström ½", "ꮔ", "6' 6\" .5", "6′′ ·5"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {

@@ -1,6 +1,7 @@
 package layout
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -67,6 +68,9 @@ func (f *Finder) Find(rows *table.Rows) (at int, sure bool) {
 		}
 		return -1, false
 	}
+	if f.entry.Header.Rows > 1 {
+		return f.findRows(rows)
+	}
 	most, first, two := 0, -1, -1
 	for i := range rows.Len() {
 		n := f.claimed(rows, i)
@@ -100,15 +104,50 @@ func (f *Finder) Find(rows *table.Rows) (at int, sure bool) {
 	return at, rows.Len() >= Window
 }
 
+// findRows finds the header of several rows: the run whose joined headers are claimed
+// most, the first of them. It begins with a filled row and returns its last one.
+func (f *Finder) findRows(rows *table.Rows) (at int, sure bool) {
+	at = -1
+	most, count := -1, f.entry.Header.Rows
+	for i := 0; i+count <= rows.Len(); i++ {
+		if blankRow(rows, i) || blankRow(rows, i+count-1) {
+			continue
+		}
+		h := ReadHeader(rows, i+count-1, 0)
+		h.AddGroups(rows, Above(i, count))
+		if n := f.claims(h.Keys); n > most {
+			at, most = i+count-1, n
+			if n == len(f.keys) && n > 0 {
+				return at, true
+			}
+		}
+	}
+	return at, rows.Len() >= Window
+}
+
+// Above are the rows of a header of several rows above its last one.
+func Above(first, count int) []int {
+	var out []int
+	for k := range count - 1 {
+		out = append(out, first+k)
+	}
+	return out
+}
+
 // claimed counts the columns of the plan that can claim a header in the row.
 func (f *Finder) claimed(rows *table.Rows, i int) int {
-	n := 0
 	var seen []string
 	for _, c := range rows.Row(i) {
 		if text := value.Trim(rows.Text(c)); len(text) > 0 && len(text) < 200 {
 			seen = append(seen, key.Of(string(text)))
 		}
 	}
+	return f.claims(seen)
+}
+
+// claims counts the columns of the plan that can claim one of some keys.
+func (f *Finder) claims(seen []string) int {
+	n := 0
 	for _, keys := range f.keys {
 		if slices.ContainsFunc(seen, func(k string) bool { return keys[k] }) {
 			n++
@@ -120,8 +159,8 @@ func (f *Finder) claimed(rows *table.Rows, i int) int {
 // filledCells counts the filled cells of a row, up to most.
 func filledCells(rows *table.Rows, i, most int) int {
 	n := 0
-	for _, c := range rows.Row(i) {
-		if c.End > c.Off && len(value.Trim(rows.Data[c.Off:c.End])) > 0 {
+	for j, c := range rows.Row(i) {
+		if c.End > c.Off && len(value.Trim(rows.Data[c.Off:c.End])) > 0 || rows.Kind(i, j) == table.FormulaCell {
 			if n++; n == most {
 				break
 			}
@@ -263,4 +302,56 @@ func Pad(rows *table.Rows, width int) {
 		}
 	}
 	rows.Cells, rows.Kinds, rows.Starts = cells, kinds, append(starts, uint32(len(cells)))
+}
+
+// OneTable stops where two or more rows with figures stand above the header that was
+// found, under what the table reads as numbers: they may be a table of their own. at is
+// the header's index among the rows. Lines that a pattern of titles fits are no such rows.
+func OneTable(l *Lineup, rows *table.Rows, at int) (problems place.List) {
+	if h := l.Entry.Header; h.Row > 0 || h.None || at < 0 {
+		return nil
+	}
+	if n := l.Entry.Header.Rows; n > 1 {
+		at -= n - 1
+	}
+	var found []int
+	for i := range at {
+		if l.figureAbove(rows, i) && !titled(l.Entry, rows, i) {
+			found = append(found, i)
+		}
+	}
+	if len(found) < 2 {
+		return nil
+	}
+	for _, i := range found {
+		p := l.problem(rows, i, -1, "rows above the header", "rows with figures stand above the header: they may be a table of their own")
+		p.Advice = fmt.Sprintf("the header was found in row %d; say which row it is with header, or which part is the table with area", l.Header.Row)
+		problems.Add(p)
+	}
+	return problems
+}
+
+// figureAbove reports whether a row above the header has a number in a column that is read
+// as one.
+func (l *Lineup) figureAbove(rows *table.Rows, i int) bool {
+	for j, c := range rows.Row(i) {
+		if c.End > c.Off && j < len(l.numeric) && l.numeric[j] {
+			if _, _, ok := l.Number(rows, i, j); ok {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// titled reports whether a pattern of titles fits a cell of a row, or all of them.
+func titled(e *plan.Entry, rows *table.Rows, i int) bool {
+	var texts []string
+	for _, c := range rows.Row(i) {
+		if text := string(value.Trim(rows.Text(c))); text != "" {
+			texts = append(texts, text)
+		}
+	}
+	texts = append(texts, strings.Join(texts, " "))
+	return slices.ContainsFunc(e.Titles, func(t *pattern.Pattern) bool { return slices.ContainsFunc(texts, t.Fits) })
 }

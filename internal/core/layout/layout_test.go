@@ -37,7 +37,7 @@ const wide = `unpivot: { header: "{product}", cell: amount }`
 
 func lineUp(t *testing.T, entry, fact, header string, fields map[string]string) (*Lineup, place.List) {
 	p := planOf(t, entry, fact)
-	return LineUp(p, p.Entries[0], ReadHeader(rowsOf(header), 0, 0), fields, place.Place{File: "a.csv"})
+	return LineUp(p, p.Entries[0], ReadHeader(rowsOf(header), 0, 0), fields, func(int) bool { return false }, place.Place{File: "a.csv"})
 }
 
 func TestFind(t *testing.T) {
@@ -198,7 +198,7 @@ func TestLetters(t *testing.T) {
 	require.Equal(t, []int{2}, l.blank, "whose cells must be blank")
 
 	p := planOf(t, "header: none", "branch: { headers: [A] }, amount: { is: number, headers: [C] }, note: { headers: [B] }")
-	l, problems = LineUp(p, p.Entries[0], Lettered(3, 0), nil, place.Place{File: "a.csv"})
+	l, problems = LineUp(p, p.Entries[0], Lettered(3, 0), nil, func(int) bool { return false }, place.Place{File: "a.csv"})
 	require.Empty(t, problems)
 	require.Equal(t, []Source{{From: Label, Index: 0}, {From: Label, Index: 2}, {From: Label, Index: 1}}, l.Sources)
 	require.Equal(t, "C", l.Header.Letter(2))

@@ -10,7 +10,6 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/shape"
-	"umbau/internal/core/value"
 )
 
 // From says where a column of the fact table gets its values in an extract.
@@ -45,7 +44,11 @@ type Lineup struct {
 	blank   []int          // columns without a header: their cells must be blank
 	first   int            // the column by which a repeated header is suspected
 	measure []bool         // by column of the extract: a measure's cells
+	numeric []bool         // the same of all columns of numbers
 	Widen   *Widening      // nil where rows are as they are
+
+	// Known reports whether a book knows a label.
+	Known func(label string) bool
 }
 
 // Widening says how rows become one: the cell under Header names the column that
@@ -63,12 +66,14 @@ func (l *Lineup) Measures() bool { return slices.Contains(l.measure, true) }
 func (l *Lineup) Measure(i int) bool { return i < len(l.measure) && l.measure[i] }
 
 // LineUp matches the headers of an extract with the columns of the plan.
-// fields are the constants of the extract, from its path and from set. What
-// does not match is returned as problems, decided by rules.
-func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, at place.Place) (*Lineup, place.List) {
-	l := &lining{plan: p, entry: e, header: h, at: at, claimed: make([]*plan.Column, len(h.Texts)),
-		out: &Lineup{Entry: e, Place: at, Header: h, Sources: make([]Source, len(p.Columns))}}
+// fields are the constants of the extract, from its path and from set; wordy tells
+// below which headers words stand and not one number. What does not match is returned
+// as problems, decided by rules.
+func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, wordy func(column int) bool, at place.Place) (*Lineup, place.List) {
+	l := &lining{plan: p, entry: e, header: h, at: at, wordy: wordy, claimed: make([]*plan.Column, len(h.Texts)), owners: make([][]*plan.Column, len(h.Texts)),
+		out: &Lineup{Entry: e, Place: at, Header: h, Sources: make([]Source, len(p.Columns)), Known: func(string) bool { return false }}}
 	l.twice()
+	l.findOwners()
 	l.findCells()
 	l.widen()
 	for i, c := range p.Columns {
@@ -79,22 +84,64 @@ func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, at 
 	l.missing()
 	l.besideWide()
 	l.out.first = l.firstFilled()
-	l.out.measure = make([]bool, len(h.Texts))
-	for i, c := range p.Columns {
-		if s := l.out.Sources[i]; s.From == Label && c.Measure() {
-			if s.Index >= len(l.out.measure) {
-				s.Index = l.out.Widen.Cell
-			}
-			l.out.measure[s.Index] = true
-		} else if s.From == WideCell && c.Measure() {
-			for _, slot := range l.out.Slots {
-				if cell := slot.Cells[s.Index]; cell >= 0 {
-					l.out.measure[cell] = true
-				}
-			}
+	l.findMeasures()
+	return l.out, l.problems
+}
+
+// findMeasures notes which columns of the extract hold a measure: those whose cells
+// are one, and those from whose texts one is made.
+func (l *lining) findMeasures() {
+	l.out.measure, l.out.numeric = make([]bool, len(l.header.Texts)), make([]bool, len(l.header.Texts))
+	for i, c := range l.plan.Columns {
+		if !c.Kind.Numeric() {
+			continue
+		}
+		if from := Origin(l.plan, i); from >= 0 {
+			i = from
+		}
+		for _, cell := range l.out.Cells(i) {
+			l.out.numeric[cell] = true
+			l.out.measure[cell] = l.out.measure[cell] || c.Measure()
 		}
 	}
-	return l.out, l.problems
+}
+
+// Cells are the columns of the extract whose cells go to a column of the plan.
+func (l *Lineup) Cells(column int) []int {
+	switch s := l.Sources[column]; {
+	case s.From == Label && s.Index >= len(l.Header.Texts):
+		return []int{l.Widen.Cell}
+	case s.From == Label:
+		return []int{s.Index}
+	case s.From == WideCell:
+		var out []int
+		for _, slot := range l.Slots {
+			if cell := slot.Cells[s.Index]; cell >= 0 {
+				out = append(out, cell)
+			}
+		}
+		return out
+	}
+	return nil
+}
+
+// Origin is the column of texts from which a column of numbers takes its own, by from
+// alone; -1 for none.
+func Origin(p *plan.Plan, column int) int {
+	c := p.Columns[column]
+	if c.From == "" || !c.Kind.Numeric() {
+		return -1
+	}
+	for c.From != "" {
+		column = slices.Index(p.Columns, p.Column(c.From))
+		if c = p.Columns[column]; c.Kind != plan.Text {
+			return -1
+		}
+	}
+	if c.Made() {
+		return -1
+	}
+	return column
 }
 
 // lining is a line-up in the making.
@@ -103,7 +150,9 @@ type lining struct {
 	entry    *plan.Entry
 	header   Header
 	at       place.Place
-	claimed  []*plan.Column // by header
+	wordy    func(column int) bool
+	owners   [][]*plan.Column // by header: the columns that claim it by headers
+	claimed  []*plan.Column   // by header
 	absent   []*plan.Column
 	cells    []*plan.Column // those that wide cells go to
 	out      *Lineup
@@ -136,18 +185,33 @@ func (l *lining) twice() {
 	}
 }
 
+// findOwners notes which columns claim a header by headers: it belongs to them.
+func (l *lining) findOwners() {
+	for _, c := range l.plan.Columns {
+		own := keysOf(c, l.entry)[1:]
+		for i, k := range l.header.Keys {
+			if k != "" && slices.Contains(own, k) {
+				l.owners[i] = append(l.owners[i], c)
+			}
+		}
+	}
+}
+
 // source finds where a column comes from, and claims its header.
 func (l *lining) source(c *plan.Column, fields map[string]string) Source {
 	index := l.find(c)
 	text, constant := fields[c.Name]
 	piece := l.entry.Unpivot != nil && l.entry.Unpivot.Header.Has(c.Name)
-	if index >= 0 && (constant || piece || l.entry.Sections == c.Name || c.Made()) {
+	if index >= 0 && (constant || piece || l.entry.Sections == c.Name || c.Made() || l.isCell(c)) {
 		from := "the path, the sheet, the titles, set or sections"
 		if c.Made() {
 			from = "the plan, which makes it"
 		}
 		if piece {
 			from = "the wide headers"
+		}
+		if l.isCell(c) {
+			from = "the wide cells"
 		}
 		p := l.stop(l.header.Texts[index], "value from two places", "column %s comes from %s, and the extract has a column of that name too", c.Name, from)
 		p.Column = c.Name
@@ -188,7 +252,7 @@ func (l *lining) optional(name string) bool {
 
 // find returns the header that a column claims, -1 if there is none.
 func (l *lining) find(c *plan.Column) int {
-	if l.isCell(c) {
+	if l.isCell(c) && l.entry.Unpivot.Cells != nil {
 		return -1
 	}
 	keys := keysOf(c, l.entry)
@@ -203,7 +267,13 @@ func (l *lining) find(c *plan.Column) int {
 				continue
 			}
 		}
-		if !slices.Contains(keys, k) || found >= 0 && l.header.Keys[found] == k {
+		own := slices.Contains(keys[1:], k)
+		switch {
+		case !slices.Contains(keys, k), found >= 0 && l.header.Keys[found] == k:
+			continue
+		case !own && i < len(l.owners) && len(l.owners[i]) > 0: // another's, whatever the name
+			continue
+		case !own && l.isCell(c): // a wide header may be called as the column of its cells
 			continue
 		}
 		if found >= 0 {
@@ -223,12 +293,12 @@ func (l *lining) wide() {
 	if u == nil {
 		return
 	}
-	free := func(i int) bool { return l.claimed[i] == nil && l.header.Keys[i] != "" }
 	isTotal := func(string) bool { return false }
 	if l.entry.Totals != plan.Keep {
-		isTotal = value.TotalAlone
+		isTotal = l.entry.Labels.Alone
 	}
-	wide, totals, unfit, missing := shape.Wide(u, l.header.Texts, free, isTotal)
+	wordy := func(i int) bool { return l.wordy(i) && l.ofNumbers(l.header.Texts[i]) }
+	wide, totals, unfit, missing := shape.Wide(u, l.header.Texts, l.free, isTotal, wordy)
 	l.out.Totals = totals
 	l.group(wide)
 	for _, h := range unfit {
@@ -236,16 +306,57 @@ func (l *lining) wide() {
 		p.Plan = u.Pos
 		p.Advice = "claim it in a column's headers, leave it out of unpivot.columns, or let the pattern fit it"
 	}
-	if l.entry.Absent == plan.Stop {
-		for _, m := range missing {
+	for _, m := range missing {
+		if l.absentPattern(m) == plan.Stop {
 			p := l.stop("", "missing header", "no header fits %q of unpivot.columns", m)
 			p.Plan, p.Add = u.Pos, "absent: leave"
 		}
+	}
+	if l.entry.Absent == plan.Stop {
 		if len(wide)+len(unfit)+len(missing) == 0 && len(l.header.Texts) > 0 {
 			p := l.stop("", "missing header", "there is no wide column: the plan claims every header of the extract for something else")
 			p.Plan = u.Pos
 		}
 	}
+}
+
+// free reports whether header i may be wide: nothing else claims it.
+func (l *lining) free(i int) bool {
+	h := l.header.Texts[i]
+	if l.claimed[i] != nil || l.header.Keys[i] == "" || l.entry.LeftAside(h) {
+		return false
+	}
+	for _, c := range l.owners[i] {
+		if !l.isCell(c) || l.entry.Unpivot.Cells == nil {
+			return false
+		}
+	}
+	return true
+}
+
+// ofNumbers reports whether the cells below a wide header go to a column of numbers.
+func (l *lining) ofNumbers(header string) bool {
+	pieces, ok := l.entry.Unpivot.Header.Fit(header)
+	if !ok {
+		return true
+	}
+	c := l.cellColumn(pieces)
+	return c == nil || c.Kind.Numeric()
+}
+
+// absentPattern is what the entry says where no header fits an entry of
+// unpivot.columns: of the column that its cells would go to.
+func (l *lining) absentPattern(p *pattern.Pattern) plan.Remedy {
+	u := l.entry.Unpivot
+	if u.Cells == nil {
+		return l.entry.AbsentOf(u.Cell)
+	}
+	if pieces, ok := u.Header.Fit(p.String()); ok {
+		if c := l.cellColumn(pieces); c != nil {
+			return l.entry.AbsentOf(c.Name)
+		}
+	}
+	return l.entry.Absent
 }
 
 // widen finds the two columns by which rows become one.
@@ -280,11 +391,12 @@ func (l *lining) findCells() {
 		l.cells = []*plan.Column{l.plan.Column(u.Cell)}
 	default:
 		for _, c := range l.plan.Columns {
-			if slices.ContainsFunc(l.header.Texts, func(h string) bool {
+			for i, h := range l.header.Texts {
 				pieces, ok := u.Header.Fit(h)
-				return ok && l.cellColumn(pieces) == c
-			}) {
-				l.cells = append(l.cells, c)
+				if owned := len(l.owners[i]) > 0 && !slices.Contains(l.owners[i], c); ok && !owned && l.cellColumn(pieces) == c {
+					l.cells = append(l.cells, c)
+					break
+				}
 			}
 		}
 	}
@@ -365,7 +477,7 @@ func (l *lining) unclaimed() {
 		if l.claimed[i] != nil || wide[i] {
 			continue
 		}
-		if l.entry.Others == plan.Drop {
+		if l.entry.Others == plan.Drop || l.entry.LeftAside(h) {
 			l.out.Dropped = append(l.out.Dropped, i)
 			continue
 		}
@@ -383,13 +495,13 @@ func (l *lining) unclaimed() {
 			names = append(names, c.Name)
 		}
 		if len(names) > 0 {
-			p.Advice = fmt.Sprintf("if it is column %s, add to that column: headers: [%s]", strings.Join(names, " or "), flow(h))
+			p.Advice = fmt.Sprintf("if it is column %s, add to that column: headers: [%s]", strings.Join(names, " or "), Flow(h))
 		}
 	}
 }
 
-// flow writes a text as a value inside brackets of a plan.
-func flow(s string) string {
+// Flow writes a text as a value inside brackets of a plan.
+func Flow(s string) string {
 	if strings.ContainsAny(s, ",:[]{}#&*!|>'\"%@`\\\n") || strings.TrimSpace(s) != s {
 		return fmt.Sprintf("%q", s)
 	}
@@ -402,15 +514,15 @@ func (l *lining) reported(header string) bool {
 
 // missing stops for columns that found no header.
 func (l *lining) missing() {
-	if l.entry.Absent == plan.Leave {
-		return
-	}
 	for _, c := range l.absent {
+		if l.entry.AbsentOf(c.Name) == plan.Leave {
+			continue
+		}
 		p := l.stop("", "missing header", "no header for column %s", c.Name)
 		p.Column, p.Plan, p.Add = c.Name, l.entry.Pos, "absent: leave"
 		for i, h := range l.header.Texts {
 			if l.claimed[i] == nil && h != "" && key.Nearest(key.Of(c.Name), []string{l.header.Keys[i]}) != "" {
-				p.Plan, p.Add = c.Pos, "headers: ["+flow(h)+"]"
+				p.Plan, p.Add = c.Pos, "headers: ["+Flow(h)+"]"
 				break
 			}
 		}

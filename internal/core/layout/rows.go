@@ -2,6 +2,8 @@ package layout
 
 import (
 	"slices"
+	"strconv"
+	"strings"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
@@ -20,9 +22,10 @@ const (
 	Footnote
 	RepeatedHeader
 	TotalRow
+	SameRow
 )
 
-var reasonNames = [...]string{"blank", "section", "footnote", "repeated header", "total"}
+var reasonNames = [...]string{"blank", "section", "footnote", "repeated header", "total", "same row"}
 
 // String returns the reason as the record calls it.
 func (r Reason) String() string { return reasonNames[r] }
@@ -62,21 +65,27 @@ type Sorter struct {
 	first   *table.Dict // texts of the first column …
 	likely  []bool      // … and whether each is that of the header
 	singles []int       // rows of the block with a single filled cell
+
+	// Branches are the lines of rows that are no footnotes, for their label stands
+	// above them.
+	Branches map[int]bool
 }
 
 // Sort sorts the rows from index begin on into out. last says that no more rows
 // will come. Rows that are used but too short, or too long, are problems.
-func (s *Sorter) Sort(l *Lineup, rows *table.Rows, begin int, last bool, out *Sorted) place.List {
+func (s *Sorter) Sort(l *Lineup, rows *table.Rows, begin int, last bool, out *Sorted) (problems place.List) {
 	if s.lineup != l || s.first.Full() {
 		s.lineup, s.first, s.likely = l, table.NewDict(), s.likely[:0]
 	}
 	s.singles = s.singles[:0]
 	out.Tail = rows.Len()
-	problems := s.pass(rows, begin, true, 0, last, out)
+	problems = s.pass(rows, begin, true, 0, last, out)
 	if len(s.singles) == 0 || !l.Measures() {
+		s.titles(rows, rows.Len(), out.Tail, &problems)
 		return problems
 	}
 	deepest := LastMeasure(l, rows, begin)
+	defer func() { s.titles(rows, deepest, out.Tail, &problems) }()
 	if !last {
 		for _, i := range s.singles {
 			if i > deepest {
@@ -89,6 +98,28 @@ func (s *Sorter) Sort(l *Lineup, rows *table.Rows, begin int, last bool, out *So
 		return problems
 	}
 	return s.pass(rows, begin, false, deepest, last, out)
+}
+
+// titles stops for lines of one filled cell that fit a pattern of titles: another table
+// may begin there. Where a pattern fits any text, only those do below which rows with a
+// measure follow; where the plan has sections, none.
+func (s *Sorter) titles(rows *table.Rows, deepest, upTo int, problems *place.List) {
+	l := s.lineup
+	if len(l.Entry.Titles) == 0 || l.Entry.Sections != "" {
+		return
+	}
+	for _, i := range s.singles {
+		text := OnlyText(rows, i)
+		for _, t := range l.Entry.Titles {
+			if i < upTo && t.Fits(text) && (i < deepest || t.Lettered()) {
+				p := l.problem(rows, i, -1, "title again", "a line within the table fits the title "+strconv.Quote(t.String())+": another table may begin there")
+				p.Texts = []string{text}
+				p.Advice = "say which part is the table with area, or that such lines head the rows below them with sections"
+				problems.Add(p)
+				break
+			}
+		}
+	}
 }
 
 // pass sorts the rows up to the tail. The first pass notes those with a single
@@ -111,7 +142,7 @@ func (s *Sorter) pass(rows *table.Rows, begin int, first bool, deepest int, last
 				out.Out = append(out.Out, LeftOut{i, SectionRow})
 				out.Headings = append(out.Headings, Heading{len(out.Used), text})
 				continue
-			} else if i > deepest && last && l.Entry.Footnotes != plan.Keep {
+			} else if i > deepest && last && l.Entry.Footnotes != plan.Keep && !s.Branches[rows.Lines[i]] {
 				out.Out = append(out.Out, LeftOut{i, Footnote})
 				continue
 			}
@@ -121,7 +152,7 @@ func (s *Sorter) pass(rows *table.Rows, begin int, first bool, deepest int, last
 			out.Out = append(out.Out, LeftOut{i, RepeatedHeader})
 			continue
 		case len(cells) < width:
-			if l.Entry.Totals != plan.Keep && l.saysTotal(rows, i) { // only rows that remain can be too short
+			if _, total := l.TotalRow(rows, i); total { // only rows that remain can be too short
 				out.Out = append(out.Out, LeftOut{i, TotalRow})
 				out.Totals = append(out.Totals, int32(i))
 				continue
@@ -131,7 +162,7 @@ func (s *Sorter) pass(rows *table.Rows, begin int, first bool, deepest int, last
 			problems.Add(p)
 			continue
 		case len(cells) > width || len(l.blank) > 0:
-			if c := l.strayCell(rows, cells); c >= 0 {
+			if c := l.strayCell(rows, i); c >= 0 {
 				p := l.problem(rows, i, c, "cell without a header", "a filled cell stands where there is no header")
 				p.Advice = "is a cell with a comma not in quotes, or a header missing?"
 				problems.Add(p)
@@ -158,10 +189,16 @@ func LastMeasure(l *Lineup, rows *table.Rows, begin int) int {
 // a measure.
 func (l *Lineup) hasMeasure(rows *table.Rows, i int) bool {
 	for j, c := range rows.Row(i) {
-		if j >= len(l.measure) || !l.measure[j] || c.End == c.Off {
+		if j >= len(l.measure) || !l.measure[j] {
 			continue
 		}
-		if _, ok := l.Number(rows, i, j); ok {
+		if rows.Kind(i, j) == table.FormulaCell {
+			return true
+		}
+		if c.End == c.Off {
+			continue
+		}
+		if _, _, ok := l.Number(rows, i, j); ok {
 			return true
 		}
 		if g := value.GapOf(string(value.Trim(rows.Text(c)))); g == value.Unclear || g == value.Error {
@@ -173,34 +210,87 @@ func (l *Lineup) hasMeasure(rows *table.Rows, i int) bool {
 
 // Number reads cell j of row i as a number: as the entry writes them, or as a sheet
 // stores them.
-func (l *Lineup) Number(rows *table.Rows, i, j int) (value.Decimal, bool) {
-	style := &l.Entry.Reading.Numbers
+func (l *Lineup) Number(rows *table.Rows, i, j int) (d value.Decimal, currency string, ok bool) {
+	reading := &l.Entry.Reading
 	if rows.Kind(i, j) == table.NumberCell {
-		style = &value.English
+		reading = &value.Default
 	}
-	d, _, ok := style.Number(rows.Text(rows.Row(i)[j]))
-	return d, ok
+	return reading.Number(rows.Text(rows.Row(i)[j]))
 }
 
-// saysTotal reports whether a row has a label of total words alone, or one of
-// them in its only label.
-func (l *Lineup) saysTotal(rows *table.Rows, i int) bool {
-	labels, among := 0, false
-	for _, c := range rows.Row(i) {
-		text := string(value.Trim(rows.Text(c)))
-		if text == "" {
-			continue
-		}
-		alone, has := value.Total(text)
-		if alone {
-			return true
-		}
-		if l.Entry.Reading.IsLabel(text) {
-			labels++
-			among = among || has
+// TotalRow reports whether a row is a total row, and by which label: one of total words
+// alone, or its only label, with a total word among others, that no book knows. A label
+// whose words all stand in that one too is none of its own.
+func (l *Lineup) TotalRow(rows *table.Rows, i int) (label string, total bool) {
+	if l.Entry.Totals == plan.Keep {
+		return "", false
+	}
+	labels, among := l.labels(rows, i)
+	switch {
+	case among < 0:
+		return "", false
+	case l.Entry.Labels.Alone(labels[among]):
+		return labels[among], true
+	case l.Known(labels[among]):
+		return "", false
+	}
+	words := strings.Fields(key.Of(labels[among]))
+	for k, other := range labels {
+		if k != among && slices.ContainsFunc(strings.Fields(key.Of(other)), func(w string) bool { return !slices.Contains(words, w) }) {
+			return "", false
 		}
 	}
-	return among && labels == 1
+	return labels[among], true
+}
+
+// SaysTotal reports whether a row has a total word in a label that no book knows.
+func (l *Lineup) SaysTotal(rows *table.Rows, i int) bool {
+	labels, among := l.labels(rows, i)
+	return among >= 0 && !l.Known(labels[among])
+}
+
+// labels are the labels of a row, texts that are no number and no date, and which of
+// them says total: one of total words alone, or the first with one among others; -1 for
+// none.
+func (l *Lineup) labels(rows *table.Rows, i int) (labels []string, total int) {
+	total = -1
+	for j, c := range rows.Row(i) {
+		if w := l.Widen; w != nil && j == w.Header || c.End == c.Off || rows.Kind(i, j) == table.NumberCell || rows.Kind(i, j) == table.DateCell {
+			continue
+		}
+		text := value.TrimText(string(rows.Text(c)))
+		alone, among := l.Entry.Labels.Says(text)
+		if text == "" || !among && !l.Entry.Reading.IsLabel(text) {
+			continue
+		}
+		if labels = append(labels, text); alone {
+			return labels, len(labels) - 1
+		}
+		if among && total < 0 {
+			total = len(labels) - 1
+		}
+	}
+	return labels, total
+}
+
+// FirstLabel is the first label of a row, "" where it has none.
+func (l *Lineup) FirstLabel(rows *table.Rows, i int) string {
+	if labels, _ := l.labels(rows, i); len(labels) > 0 {
+		return labels[0]
+	}
+	return ""
+}
+
+// NoTotal reports whether the entry says of a label of a row that it is no total.
+func (l *Lineup) NoTotal(rows *table.Rows, i int) bool {
+	labels, _ := l.labels(rows, i)
+	return slices.ContainsFunc(labels, l.Entry.Labels.None)
+}
+
+// Words are the words of the labels of a row, by the key.
+func (l *Lineup) Words(rows *table.Rows, i int) []string {
+	labels, _ := l.labels(rows, i)
+	return strings.Fields(key.Of(strings.Join(labels, " ")))
 }
 
 // OnlyText is the text of the only filled cell of a row.
@@ -225,14 +315,18 @@ func (l *Lineup) problem(rows *table.Rows, i, column int, what, message string) 
 }
 
 // strayCell returns the first filled cell without a header, -1 if there is none.
-func (l *Lineup) strayCell(rows *table.Rows, cells []table.Cell) int {
+func (l *Lineup) strayCell(rows *table.Rows, i int) int {
+	cells := rows.Row(i)
+	filled := func(c int) bool {
+		return len(value.Trim(rows.Text(cells[c]))) > 0 || rows.Kind(i, c) == table.FormulaCell
+	}
 	for _, c := range l.blank {
-		if len(value.Trim(rows.Text(cells[c]))) > 0 {
+		if filled(c) {
 			return c
 		}
 	}
 	for c := len(l.Header.Texts); c < len(cells); c++ {
-		if len(value.Trim(rows.Text(cells[c]))) > 0 {
+		if filled(c) {
 			return c
 		}
 	}

@@ -118,6 +118,16 @@ func (p *Pattern) Literal() bool {
 	return !slices.ContainsFunc(p.nodes, func(n node) bool { return n.kind > space })
 }
 
+// Lettered reports whether the pattern says something of the text that it fits: a letter
+// or digit of its own, or what a piece is made of.
+func (p *Pattern) Lettered() bool { return lettered(p.nodes) }
+
+func lettered(nodes []node) bool {
+	return slices.ContainsFunc(nodes, func(n node) bool {
+		return n.kind == literal && (unicode.IsLetter(n.char) || unicode.IsNumber(n.char)) || n.kind == field && n.limit == Digits || lettered(n.group)
+	})
+}
+
 // SetLimit limits the piece of this name, unless the pattern does so itself.
 func (p *Pattern) SetLimit(name string, l Limit) {
 	setLimit(p.nodes, name, l)

@@ -74,6 +74,9 @@ func (r *reader) checkEntry(p *Plan, e *Entry) {
 	for _, name := range slices.Sorted(maps.Keys(e.Headers)) {
 		r.columnNamed(p, name, e.Pos, "headers")
 	}
+	for _, name := range slices.Sorted(maps.Keys(e.Absents)) {
+		r.columnNamed(p, name, e.Pos, "absent")
+	}
 	for _, g := range append(slices.Clone(e.Files), e.Except...) {
 		if g == "" {
 			r.fail(e.Pos, "files: an empty glob")

@@ -19,7 +19,9 @@ const (
 	columns   // one entry a column of the fact table
 	perColumn // a text or a list of them for each column
 	perColumnOrTexts
-	aGapRule // a value or one of words
+	aGapRule         // a value or one of words
+	aWordOrTexts     // one of words, or a list of texts
+	aWordOrPerColumn // one of words, or one for each column
 )
 
 // aKey is one key of the plan: what it is called, what stands there and what it
@@ -44,6 +46,7 @@ var planKeys = []aKey{
 	{name: "record", shape: aText, means: "The folder in which a build writes what it read, changed, held, left out and compared. Default: record."},
 	{name: "calendar", shape: aMap, keys: calendarKeys, means: "When years begin, where that is not January."},
 	{name: "ties", shape: aList, keys: tieKeys, means: "Files of control totals, with which the fact table must agree."},
+	{name: "corrections", shape: aText, means: "A CSV file of cells that are answered by hand: file,sheet,row,header,was,value,reason."},
 	{name: "references", later: true},
 }
 
@@ -56,22 +59,26 @@ var extractKeys = []aKey{
 	{name: "headers", shape: perColumn, means: "This entry's own headers for a column, on top of the column's own list."},
 	{name: "unpivot", shape: aMap, keys: unpivotKeys, means: "Turns wide columns into rows."},
 	{name: "widen", shape: aMap, keys: widenKeys, means: "Makes one row of those that agree in all other cells: one column says what stands in another."},
-	{name: "others", shape: aWord, words: []string{"stop", "drop"}, means: "A header nothing claims: stop (default) or drop."},
-	{name: "absent", shape: aWord, words: []string{"stop", "leave"}, means: "A header the table needs and an extract lacks: stop (default) or leave (empty; no gap rule applies)."},
+	{name: "others", shape: aWordOrTexts, words: []string{"stop", "drop"}, means: "A header nothing claims: stop (default) or drop; or a list of the headers and patterns that are left aside, [Notes, \"Entered *\"], where all others stop."},
+	{name: "absent", shape: aWordOrPerColumn, words: []string{"stop", "leave"}, means: "A header the table needs and an extract lacks: stop (default) or leave (empty; no gap rule applies); for some columns only: { quantity: leave }."},
 	{name: "sheets", shape: somePatterns, means: "Which sheets of a workbook: names or patterns. A hidden sheet only when named without a wildcard. Default: all visible ones."},
 	{name: "except_sheets", shape: somePatterns, means: "Which sheets to pass over."},
 	{name: "sheet", shape: aPattern, means: "Pattern: fields read from the sheet's name."},
 	{name: "titles", shape: somePatterns, means: "Patterns: fields read from the lines above the table."},
-	{name: "header", shape: someTexts, means: "The header row: auto (default), a row number, a list of rows (group labels are carried right and joined with | ), or none: columns are then called by their letters."},
-	{name: "area", shape: aText, means: "Only this part of a sheet or file: A5:M11, or A5:M, open below."},
+	{name: "header", shape: someTexts, means: "The header row: auto (default), a row number, a list of rows (group labels are carried right and joined with | ), 2 rows (so many, wherever they begin), or none: columns are then called by their letters."},
+	{name: "area", shape: aText, means: "Only this part of a sheet or file: B4:N30, or B4:N, open below."},
 	{name: "sections", shape: aText, means: "The column that takes the text of section rows: rows whose only filled cell is a label."},
 	{name: "encoding", shape: aWord, words: Encodings, means: "How a text file is encoded. Default: found out."},
 	{name: "delimiter", shape: aText, means: "What parts the cells of a text file: comma, semicolon, tab or pipe, or the character itself. Default: found out."},
 	{name: "short_rows", shape: aWord, words: []string{"stop", "fill"}, means: "A row of a text file with fewer cells than the header: stop (default) or fill with blanks."},
 	{name: "totals", shape: aWord, words: []string{"tie", "drop", "keep"}, means: "Total rows and total columns: tie (default: leave out and compare with the rows they total), drop or keep."},
+	{name: "total_words", shape: someTexts, means: "Labels that are totals here, besides those that say total: [All, All branches]."},
+	{name: "no_totals", shape: someTexts, means: "Labels that are no totals, though a word in them says so: [Total Care Wax]."},
+	{name: "same_rows", shape: aWord, words: []string{"keep", "drop"}, means: "A row that repeats an earlier one of its extract in every cell: keep (default) or drop."},
+	{name: "same_files", shape: aWord, words: []string{"stop", "keep"}, means: "A file that is a copy of another one, byte for byte: stop (default) or keep."},
 	{name: "footnotes", shape: aWord, words: []string{"drop", "keep"}, means: "Rows with a single filled cell below the table: drop (default) or keep."},
-	{name: "numbers", shape: aText, means: "How numbers are written, by example: 1.234,56 or 1 234,56. Default: 1,234.56."},
-	{name: "dates", shape: aText, means: "How dates are written, by example: 31/12/2024 or 20241231. ISO dates and names of months are always read."},
+	{name: "numbers", shape: someTexts, means: "How numbers are written, by example: 1.234,56 or 1 234,56; of several, a cell that two read differently is unclear. Default: 1,234.56."},
+	{name: "dates", shape: someTexts, means: "How dates are written, by example: 31/12/2024, 20241231 or 12/2024; of several, a cell that two read differently is unclear. ISO dates and names of months are always read."},
 }
 
 var calendarKeys = []aKey{
@@ -85,7 +92,7 @@ var tieKeys = append([]aKey{
 	{name: "by", shape: perColumnOrTexts, need: true, means: "The columns that tell the groups; { column: Header } where the file calls one otherwise."},
 	{name: "measures", shape: perColumn, need: true, means: "Each column to compare, and the file's header of its totals."},
 	{name: "within", shape: aText, means: "The greatest difference that is none. Default: 0."},
-}, keysNamed(extractKeys, "sheets", "except_sheets", "header", "area", "encoding", "delimiter", "short_rows", "footnotes", "numbers", "dates")...)
+}, keysNamed(extractKeys, "sheets", "except_sheets", "header", "area", "encoding", "delimiter", "short_rows", "footnotes", "numbers", "dates", "total_words", "no_totals")...)
 
 // keysNamed picks keys by name.
 func keysNamed(keys []aKey, names ...string) []aKey {
@@ -150,6 +157,7 @@ var rowsKeys = []aKey{
 	{name: "grain", shape: someTexts, means: "The columns of which each combination may stand only once."},
 	{name: "repeats", shape: aWord, words: []string{"stop", "keep", "sum", "first", "last"}, means: "A combination that stands again: stop (default), keep all rows, sum the measures, or keep the first or last row."},
 	{name: "only", shape: aText, means: "A formula that says which fact rows are wanted: =year >= 2023."},
+	{name: "must", shape: someTexts, means: "Formulas that are true in every fact row that is delivered, else the build stops: [=file_year = year]."},
 	{name: "zeros", shape: aWord, words: []string{"keep", "drop"}, means: "Fact rows whose every measure is zero or empty: keep (default) or drop."},
 }
 

@@ -8,7 +8,10 @@
 package plan
 
 import (
+	"slices"
+
 	"umbau/internal/core/formula"
+	"umbau/internal/core/key"
 	"umbau/internal/core/pattern"
 	"umbau/internal/core/place"
 	"umbau/internal/core/value"
@@ -34,6 +37,9 @@ type Plan struct {
 	Deliveries []Delivery
 	Record     string
 	RecordPos  place.Pos
+
+	Corrections    string // the file of cells answered by hand, "" for none
+	CorrectionsPos place.Pos
 }
 
 // Entry is one way in which extracts are laid out.
@@ -48,7 +54,9 @@ type Entry struct {
 	Unpivot *Unpivot            // nil for a long table
 	Widen   *Widen              // nil where rows are as they are
 	Others  Remedy              // a header nothing claims: Stop or Drop
+	Aside   []*pattern.Pattern  // headers that are left aside, wide or not
 	Absent  Remedy              // a header the table needs: Stop or Leave
+	Absents map[string]Remedy   // the same for some columns
 
 	Sheets       []*pattern.Pattern // empty: all visible ones
 	ExceptSheets []*pattern.Pattern
@@ -62,14 +70,40 @@ type Entry struct {
 	Delimiter    string        // "" to be found out
 	FillShort    bool          // fill short rows with blanks
 	Totals       Remedy        // Tie, Drop or Keep
+	Labels       value.Totals  // which labels are totals
 	Footnotes    Remedy        // Drop or Keep
+	SameRows     Remedy        // Keep or Drop
+	SameFiles    Remedy        // Stop or Keep
+}
+
+// AbsentOf is what the entry says of a header that a column needs: Stop or Leave.
+func (e *Entry) AbsentOf(column string) Remedy {
+	if r, ok := e.Absents[column]; ok {
+		return r
+	}
+	return e.Absent
+}
+
+// LeftAside reports whether the entry leaves a header aside by name.
+func (e *Entry) LeftAside(header string) bool {
+	return slices.ContainsFunc(e.Aside, func(p *pattern.Pattern) bool { return FitsHeader(p, header) })
+}
+
+// FitsHeader reports whether an entry of a list of headers and patterns fits a header:
+// a plain one is compared by the key, a pattern as it stands.
+func FitsHeader(p *pattern.Pattern, header string) bool {
+	if p.Literal() {
+		return key.Same(p.Write(func(string) string { return "" }), header)
+	}
+	return p.Fits(header)
 }
 
 // Header says which row is the header: that of a number (of several the last),
-// none, or, with the zero Header, the one that is found.
+// none, or, with the zero Header or one of several Rows, the one that is found.
 type Header struct {
 	Row   int
 	Above []int // rows above it that belong to the header, with the labels of groups
+	Rows  int   // so many rows, to be found; 0 or 1 for one
 	None  bool
 }
 
@@ -78,7 +112,7 @@ type Header struct {
 type Area struct{ FirstColumn, LastColumn, FirstRow, LastRow int }
 
 // Encodings are the encodings of text files, as a plan writes them.
-var Encodings = []string{"utf-8", "utf-16le", "utf-16be", "windows-1252", "iso-8859-15"}
+var Encodings = []string{"utf-8", "utf-16le", "utf-16be", "windows-1252", "iso-8859-15", "cp437", "cp850", "macintosh"}
 
 // Unpivot turns wide columns into rows.
 type Unpivot struct {
@@ -297,7 +331,15 @@ type Rows struct {
 	Repeats   Remedy           // Stop, Keep, Sum, First or Last
 	Only      *formula.Formula // which fact rows are wanted; nil for all
 	OnlyPos   place.Pos
-	DropZeros bool // rows whose every measure is zero or empty
+	Must      []Must // what is true in every fact row
+	DropZeros bool   // rows whose every measure is zero or empty
+}
+
+// Must is a formula that is true in every fact row that is delivered.
+type Must struct {
+	Pos     place.Pos
+	Text    string // as written
+	Formula *formula.Formula
 }
 
 // Control is a file of control totals, with which the fact table must agree.
@@ -319,10 +361,37 @@ type Delivery struct {
 	To  string
 }
 
+// Amount reports whether a column's amounts are read from cells and added up: those of
+// a measure, or of one made of texts by from or write.
+func (p *Plan) Amount(c *Column) bool {
+	return c.Measure() && (!c.Made() || p.OfTexts(c))
+}
+
+// OfTexts reports whether a column of numbers or dates is made by from or write of a
+// column of texts that may come from cells: it is read as cells are.
+func (p *Plan) OfTexts(c *Column) bool {
+	if !c.Kind.Numeric() && !c.Kind.Dated() || c.From == "" && c.Write == nil {
+		return false
+	}
+	return slices.ContainsFunc(c.Needs(), p.textOfCells)
+}
+
+// textOfCells reports whether a column is one of texts that may come from cells.
+func (p *Plan) textOfCells(name string) bool {
+	c := p.Column(name)
+	switch {
+	case c == nil || c.Kind != Text && c.Kind != Name:
+		return false
+	case c.From != "" || c.Write != nil:
+		return slices.ContainsFunc(c.Needs(), p.textOfCells)
+	}
+	return !c.Made()
+}
+
 // LastMeasure returns the last column that is added up, -1 for none.
 func (p *Plan) LastMeasure() int {
 	for i := len(p.Columns) - 1; i >= 0; i-- {
-		if p.Columns[i].Measure() && !p.Columns[i].Made() {
+		if p.Amount(p.Columns[i]) {
 			return i
 		}
 	}

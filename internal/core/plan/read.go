@@ -128,6 +128,14 @@ func (r *reader) texts(n node, key string) []string {
 	return out
 }
 
+// textsOf reads the texts under a key, none where it is not there.
+func (r *reader) textsOf(m map[string]node, key string) []string {
+	if v, ok := m[key]; ok {
+		return r.texts(v, key)
+	}
+	return nil
+}
+
 func itemsOf(n node) []node {
 	if n.kind == list {
 		return n.items
@@ -219,6 +227,9 @@ func (r *reader) plan(p *Plan, root node) {
 			}
 		}
 	}
+	if n, ok := top["corrections"]; ok {
+		p.Corrections, p.CorrectionsPos = r.path(n, "corrections"), n.pos
+	}
 	p.Record = DefaultRecord
 	if n, ok := top["record"]; ok {
 		p.Record, p.RecordPos = r.path(n, "record"), n.pos
@@ -270,11 +281,25 @@ func (r *reader) entry(n node) *Entry {
 			r.fail(v.pos, "an entry has either unpivot or widen: wide columns become rows, or rows become one")
 		}
 	}
-	if v, ok := m["others"]; ok && r.word(v, extractKeys, "others") == "drop" {
+	if v, ok := m["others"]; ok && v.kind == list {
+		e.Aside = r.patterns(v, "others")
+	} else if ok && r.word(v, extractKeys, "others") == "drop" {
 		e.Others = Drop
 	}
-	if v, ok := m["absent"]; ok && r.word(v, extractKeys, "absent") == "leave" {
+	if v, ok := m["absent"]; ok && v.kind == mapping {
+		e.Absents = map[string]Remedy{}
+		for _, p := range v.pairs {
+			e.Absents[p.key] = remedies[r.word(p.value, extractKeys, "absent")]
+		}
+	} else if ok && r.word(v, extractKeys, "absent") == "leave" {
 		e.Absent = Leave
+	}
+	e.SameRows, e.SameFiles = Keep, Stop
+	if v, ok := m["same_rows"]; ok {
+		e.SameRows = remedies[r.word(v, extractKeys, "same_rows")]
+	}
+	if v, ok := m["same_files"]; ok {
+		e.SameFiles = remedies[r.word(v, extractKeys, "same_files")]
 	}
 	r.sheets(e, m)
 	r.layout(e, m)
@@ -310,19 +335,32 @@ func (r *reader) reading(e *Entry, m map[string]node) {
 	e.Reading = value.Default
 	e.Reading.Calendar = r.calendarOf
 	if v, ok := m["numbers"]; ok {
-		style, ok := value.StyleOf(r.text(v, "numbers"))
-		if e.Reading.Numbers = style; !ok && v.kind == scalar {
-			r.fail(v.pos, "numbers is an example of how they are written, such as 1.234,56 or 1 234,56, not %s", v.describe())
+		for i, item := range itemsOf(v) {
+			style, ok := value.StyleOf(r.text(item, "numbers"))
+			if !ok && item.kind == scalar {
+				r.fail(item.pos, "numbers is an example of how they are written, such as 1.234,56 or 1 234,56, not %s", item.describe())
+			}
+			if i == 0 {
+				e.Reading.Numbers = style
+			} else {
+				e.Reading.Also = append(e.Reading.Also, style)
+			}
+		}
+		if v.kind == list && len(v.items) == 0 {
+			r.fail(v.pos, "numbers is an empty list")
 		}
 	}
 	if v, ok := m["dates"]; ok {
-		form, ok := value.DateFormOf(r.text(v, "dates"))
-		switch e.Reading.Dates = form; {
-		case ok || v.kind != scalar:
-		case form.Example == "":
-			r.fail(v.pos, "dates: %s can be read in two ways; take a day after the 12th, such as 31/12/2024", v.describe())
-		default:
-			r.fail(v.pos, "dates is an example of how they are written, such as 31/12/2024 or 20241231, not %s", v.describe())
+		for _, item := range itemsOf(v) {
+			form, ok := value.DateFormOf(r.text(item, "dates"))
+			e.Reading.Dates = append(e.Reading.Dates, form)
+			switch {
+			case ok || item.kind != scalar:
+			case form.Example == "":
+				r.fail(item.pos, "dates: %s can be read in two ways; take a day after the 12th, such as 31/12/2024", item.describe())
+			default:
+				r.fail(item.pos, "dates is an example of how they are written, such as 31/12/2024, 20241231 or 12/2024, not %s", item.describe())
+			}
 		}
 	}
 }
@@ -348,6 +386,7 @@ func (r *reader) layout(e *Entry, m map[string]node) {
 	if v, ok := m["totals"]; ok {
 		e.Totals = remedies[r.word(v, extractKeys, "totals")]
 	}
+	e.Labels = value.NewTotals(r.textsOf(m, "total_words"), r.textsOf(m, "no_totals"))
 	if v, ok := m["footnotes"]; ok && r.word(v, extractKeys, "footnotes") == "keep" {
 		e.Footnotes = Keep
 	}
@@ -375,12 +414,20 @@ func (r *reader) header(n node) Header {
 		if row, err := strconv.Atoi(text); err == nil && row > 0 && row <= 1<<30 {
 			return Header{Row: row}
 		}
+		if rows, found := strings.CutSuffix(strings.TrimSuffix(text, "s"), " row"); found {
+			if count, err := strconv.Atoi(strings.TrimSpace(rows)); err == nil && count > 0 && count <= mostHeaderRows {
+				return Header{Rows: count}
+			}
+		}
 		if n.kind == scalar {
-			r.fail(n.pos, "header is auto, none or the number of a row, not %s", n.describe())
+			r.fail(n.pos, "header is auto, none, the number of a row, a list of them, or 2 rows, not %s", n.describe())
 		}
 	}
 	return Header{}
 }
+
+// mostHeaderRows is how many rows a header has at most.
+const mostHeaderRows = 20
 
 // headerRows reads a list of rows, from the top.
 func (r *reader) headerRows(n node) Header {
@@ -404,11 +451,11 @@ func (r *reader) headerRows(n node) Header {
 
 var areaForm = regexp.MustCompile(`^([A-Za-z]{1,3})([1-9][0-9]{0,6}):([A-Za-z]{1,3})([1-9][0-9]{0,6})?$`)
 
-// area reads A5:M11, or A5:M which is open below.
+// area reads B4:N30, or B4:N which is open below.
 func (r *reader) area(n node) *Area {
 	m := areaForm.FindStringSubmatch(r.text(n, "area"))
 	if m == nil {
-		r.fail(n.pos, "area is a part of a sheet such as A5:M11, or A5:M where it is open below, not %s", n.describe())
+		r.fail(n.pos, "area is a part of a sheet such as B4:N30, or B4:N where it is open below, not %s", n.describe())
 		return nil
 	}
 	a := &Area{FirstColumn: columnOf(m[1]), LastColumn: columnOf(m[3])}
@@ -472,6 +519,14 @@ func (r *reader) rows(p *Plan, n node) {
 		p.Rows.OnlyPos = v.pos
 		if p.Rows.Only = r.formula(p, v, "only"); p.Rows.Only != nil {
 			r.failFormula(v, p.Rows.Only.Condition())
+		}
+	}
+	if v, ok := m["must"]; ok {
+		for _, item := range itemsOf(v) {
+			if f := r.formula(p, item, "must"); f != nil {
+				r.failFormula(item, f.Condition())
+				p.Rows.Must = append(p.Rows.Must, Must{item.pos, item.text, f})
+			}
 		}
 	}
 	if v, ok := m["zeros"]; ok {

@@ -62,6 +62,10 @@ func valueSchema(k aKey) schema {
 		s = schema{"type": "object", "additionalProperties": manyOf(text)}
 	case perColumnOrTexts:
 		s = schema{"anyOf": []schema{text, {"type": "array", "items": text, "minItems": 1}, {"type": "object", "additionalProperties": text}}}
+	case aWordOrTexts:
+		s = schema{"anyOf": []schema{{"enum": k.words}, {"type": "array", "items": text, "minItems": 1}}}
+	case aWordOrPerColumn:
+		s = schema{"anyOf": []schema{{"enum": k.words}, {"type": "object", "additionalProperties": schema{"enum": k.words}}}}
 	case columns:
 		s = schema{"type": "object", "minProperties": 1, "additionalProperties": schema{"anyOf": []schema{
 			{"enum": kindNames}, {"type": "string", "pattern": "^="}, {"type": "null"}, objectSchema(k.keys)}}}

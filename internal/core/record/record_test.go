@@ -49,7 +49,7 @@ func decided(t *testing.T, src, text string) *treat.Worker {
 	require.NoError(t, err)
 	var rows table.Rows
 	require.NoError(t, reader.Split(block, &rows))
-	l, problems := layout.LineUp(p, p.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "Lakes"}, place.Place{File: "raw/a, b.csv"})
+	l, problems := layout.LineUp(p, p.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "Lakes"}, func(int) bool { return false }, place.Place{File: "raw/a, b.csv"})
 	require.Empty(t, problems)
 	program, problems := treat.NewProgram(p, l, books)
 	require.Empty(t, problems)
@@ -183,7 +183,7 @@ func TestLines(t *testing.T) {
 	account.Fact.Add(number("1.01"))
 	account.Held.Add(number("2"))
 	e := &record.Extract{File: "a.xlsx", Sheet: "May, June", Rows: tie.Rows{Read: 5, Blank: 1, Total: 1, Used: 3, Made: 6, Held: 2, Fact: 4}, Accounts: []tie.Account{{}, {}, {}, account}, Measures: []int{3}}
-	require.Equal(t, "a.xlsx,\"May, June\",5,1,0,1,0,0,3,6,0,0,2,0,0,0,4\n", string(record.AppendRows(nil, e)))
+	require.Equal(t, "a.xlsx,\"May, June\",5,1,0,1,0,0,0,3,6,0,0,2,0,0,0,4\n", string(record.AppendRows(nil, e)))
 	require.Equal(t, "\"a.xlsx, sheet May, June\",amount,3.005,0.005,1.010,2.000,0.000,0.000\n", string(record.AppendTies(nil, p, e)))
 	check := tie.Check{Kind: tie.TotalColumn, Row: 7, Header: "Total", Column: 3, Said: number("10"), Have: number("9.50")}
 	require.Equal(t, "total column,a.xlsx,\"May, June\",7,Total,,amount,10,9.50,0.5\n", string(record.AppendCheck(nil, p, e, check)))

@@ -30,11 +30,12 @@ type Slot struct {
 
 // Wide finds the wide columns among headers, in their order: those that
 // unpivot.columns names, or all free ones where it is silent. free tells whether
-// nothing else claims a header, isTotal whether a text is a total word. Headers
-// of total columns are returned apart, unless a plain entry names them; those
-// that the pattern does not fit as unfit; entries of unpivot.columns that no
+// nothing else claims a header, isTotal whether a text is a total word, wordy whether
+// words and no number stand below a header: it is no wide column, unless unpivot.columns
+// names it. Headers of total columns are returned apart, unless a plain entry names them;
+// those that the pattern does not fit as unfit; entries of unpivot.columns that no
 // header fits as missing.
-func Wide(u *plan.Unpivot, headers []string, free func(int) bool, isTotal func(string) bool) (wide, totals []Column, unfit, missing []string) {
+func Wide(u *plan.Unpivot, headers []string, free func(int) bool, isTotal func(string) bool, wordy func(int) bool) (wide, totals []Column, unfit []string, missing []*pattern.Pattern) {
 	found := make([]bool, len(u.Columns))
 	for i, h := range headers {
 		if !free(i) {
@@ -47,6 +48,7 @@ func Wide(u *plan.Unpivot, headers []string, free func(int) bool, isTotal func(s
 		case total:
 			totals = append(totals, Column{Index: i, Header: h, Pieces: pieces})
 		case !in:
+		case len(u.Columns) == 0 && wordy(i):
 		case !fit:
 			unfit = append(unfit, h)
 		default:
@@ -55,7 +57,7 @@ func Wide(u *plan.Unpivot, headers []string, free func(int) bool, isTotal func(s
 	}
 	for i, p := range u.Columns {
 		if !found[i] {
-			missing = append(missing, p.String())
+			missing = append(missing, p)
 		}
 	}
 	return wide, totals, unfit, missing
@@ -76,19 +78,12 @@ func anyTotal(pieces map[string]string, isTotal func(string) bool) bool {
 func chosen(u *plan.Unpivot, header string, found []bool) (in, plain bool) {
 	in = len(u.Columns) == 0
 	for i, p := range u.Columns {
-		if fits(p, header) {
+		if plan.FitsHeader(p, header) {
 			found[i], in = true, true
 			plain = plain || p.Literal()
 		}
 	}
 	return in, plain
-}
-
-func fits(p *pattern.Pattern, header string) bool {
-	if p.Literal() {
-		return key.Same(p.Write(func(string) string { return "" }), header)
-	}
-	return p.Fits(header)
 }
 
 // Group makes slots of wide columns, in the order of their first. columns tells

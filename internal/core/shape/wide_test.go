@@ -39,7 +39,7 @@ func said(list []shape.Column) string {
 }
 
 func TestWide(t *testing.T) {
-	isTotal := func(s string) bool { alone, _ := value.Total(s); return alone }
+	isTotal := func(s string) bool { alone, _ := new(value.Totals).Says(s); return alone }
 	for _, c := range []struct {
 		name, columns, header, headers string
 		wide, totals, unfit, missing   string
@@ -59,8 +59,12 @@ func TestWide(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			headers := strings.Split(c.headers, "|")
 			free := func(i int) bool { return !strings.HasPrefix(headers[i], "*") }
-			wide, totals, unfit, missing := shape.Wide(unpivot(t, c.columns, c.header), headers, free, isTotal)
-			require.Equal(t, []string{c.wide, c.totals, c.unfit, c.missing}, []string{said(wide), said(totals), strings.Join(unfit, "|"), strings.Join(missing, "|")})
+			wide, totals, unfit, missing := shape.Wide(unpivot(t, c.columns, c.header), headers, free, isTotal, func(int) bool { return false })
+			var lacking []string
+			for _, p := range missing {
+				lacking = append(lacking, p.String())
+			}
+			require.Equal(t, []string{c.wide, c.totals, c.unfit, c.missing}, []string{said(wide), said(totals), strings.Join(unfit, "|"), strings.Join(lacking, "|")})
 			for _, w := range wide {
 				require.Equal(t, headers[w.Index], w.Header)
 			}

@@ -195,7 +195,7 @@ func (t *Table) setHeader(rows *table.Rows, header, groups int) {
 	for i, text := range h.Texts {
 		t.keys = append(t.keys, key.Of(text))
 		t.columns = append(t.columns, newColumn(text, layout.Letter(i)))
-		if value.TotalAlone(text) {
+		if new(value.Totals).Alone(text) {
 			t.TotalColumns = append(t.TotalColumns, text)
 		}
 	}

@@ -51,7 +51,7 @@ func (t *Table) label(text []byte) label {
 		return l
 	}
 	s := string(text)
-	alone, among := value.Total(s)
+	alone, among := new(value.Totals).Says(s)
 	l := label{is: value.Default.IsLabel(s), alone: alone, among: among}
 	if t.labels == nil {
 		t.labels = map[string]label{}

@@ -72,10 +72,10 @@ type Check struct {
 func (c Check) Difference() value.Decimal { return c.Said.Sub(c.Have).Shorten() }
 
 // Rows is the account of the rows of one extract. Read = Blank + RepeatedHeader
-// + Total + Footnote + Section + Used; Made = Skipped + Dropped + Held +
+// + Total + Footnote + Section + Same + Used; Made = Skipped + Dropped + Held +
 // Filtered + Zero + Repeated + Fact.
 type Rows struct {
-	Read, Blank, RepeatedHeader, Total, Footnote, Section, Used  int
+	Read, Blank, RepeatedHeader, Total, Footnote, Section, Same, Used int
 	Made, Skipped, Dropped, Held, Filtered, Zero, Repeated, Fact int
 }
 
@@ -88,12 +88,12 @@ func (r *Rows) Merge(s Rows) {
 
 // fields are the counts in the order in which the record lists them.
 func (r *Rows) fields() []*int {
-	return []*int{&r.Read, &r.Blank, &r.RepeatedHeader, &r.Total, &r.Footnote, &r.Section, &r.Used,
+	return []*int{&r.Read, &r.Blank, &r.RepeatedHeader, &r.Total, &r.Footnote, &r.Section, &r.Same, &r.Used,
 		&r.Made, &r.Skipped, &r.Dropped, &r.Held, &r.Filtered, &r.Zero, &r.Repeated, &r.Fact}
 }
 
 // RowsHeader names the counts of List.
-var RowsHeader = []string{"read", "blank", "repeated_header", "total", "footnote", "section", "used",
+var RowsHeader = []string{"read", "blank", "repeated_header", "total", "footnote", "section", "same", "used",
 	"made", "skipped", "dropped", "held", "filtered", "zero", "repeated", "fact_rows"}
 
 // List returns the counts in the order of RowsHeader.
@@ -107,6 +107,6 @@ func (r *Rows) List() []int {
 
 // Balanced reports whether the account adds up.
 func (r *Rows) Balanced() bool {
-	return r.Read == r.Blank+r.RepeatedHeader+r.Total+r.Footnote+r.Section+r.Used &&
+	return r.Read == r.Blank+r.RepeatedHeader+r.Total+r.Footnote+r.Section+r.Same+r.Used &&
 		r.Made == r.Skipped+r.Dropped+r.Held+r.Filtered+r.Zero+r.Repeated+r.Fact
 }

@@ -135,6 +135,9 @@ func (w *Worker) numbersAbove(ci int, s *Shared) {
 	}
 	gaps := st.gapCells
 	st.gapCells = st.gapCells[:0:0]
+	if len(gaps) > 0 {
+		st.asRead = slices.Clone(out.Numbers)
+	}
 	for i := range out.Numbers {
 		j := i % len(last)
 		if len(gaps) == 0 || int(gaps[0].at) != i {

@@ -13,7 +13,6 @@ import (
 // drop or hold decides a fact row, and what stands in a row that is gone
 // changes and stops nothing. Then it draws up the accounts.
 func (w *Worker) Decide() {
-	w.addSums()
 	w.tieColumns()
 	if !w.Program.inTurn {
 		for _, ci := range w.Program.Plan.Made {
@@ -37,6 +36,7 @@ func (w *Worker) Decide() {
 	for ci := range w.Program.Columns {
 		w.settle(ci)
 	}
+	w.listCorrections()
 	w.sortChanges()
 	w.accountRows()
 	w.reportStops()
@@ -365,6 +365,8 @@ func (w *Worker) accountRows() {
 			r.Footnote++
 		case layout.TotalRow:
 			r.Total++
+		case layout.SameRow:
+			r.Same++
 		}
 	}
 	r.Read = r.Used + len(w.Sorted.Out)

@@ -184,7 +184,7 @@ func (w *Worker) makeByFormula(ci int) {
 		case numeric && f.Type == formula.Number:
 			w.setMade(ci, i, v.Numbers[at])
 		case numeric:
-			w.readNumber(ci, i, table.Cell{}, []byte(textOfResult(v, f.Type, at)), &value.English)
+			w.readNumber(ci, i, table.Cell{}, []byte(textOfResult(v, f.Type, at)), &value.Default)
 		default:
 			out.Codes[i] = s.texts.code(c, []byte(textOfResult(v, f.Type, at)))
 			s.odd = s.odd || s.texts.of(out.Codes[i]).odd

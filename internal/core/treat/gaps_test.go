@@ -303,7 +303,7 @@ changed 4 cost unclear
 tie amount: 30.50 + 0.00 = 30.50 + 0.00 + 0.00
 tie cost: 8 + 0 = 8 + 0 + 0`},
 		{"decimals", job{fact: `
-			exact: { is: number, blanks: leave }
+			exact: { is: number, headers: [Exact], blanks: leave }
 			cents: { is: number, decimals: 2, headers: [Exact], blanks: leave }
 			whole: { is: whole, headers: [Exact], unclear: leave, blanks: leave }`,
 			text: `

@@ -14,6 +14,7 @@ import (
 func (w *Worker) make(ci int) {
 	c, s := &w.Program.Columns[ci], &w.columns[ci]
 	if c.made {
+		s.asRead = nil
 		s.gapCells, s.rounded, s.currencies, s.changed = s.gapCells[:0], s.rounded[:0], s.currencies[:0], s.changed[:0]
 		s.opens, s.empties, s.odd, s.ready = s.opens[:0], s.empties[:0], false, false
 		switch {
@@ -61,7 +62,11 @@ func (w *Worker) makeOfTexts(ci int) {
 		if numeric {
 			out.Numbers[i] = table.Number{}
 			if len(value.Trim([]byte(text))) > 0 {
-				w.readNumber(ci, i, table.Cell{}, []byte(text), &value.English)
+				reading := &value.Default
+				if c.ofTexts {
+					reading = c.reading
+				}
+				w.readNumber(ci, i, table.Cell{}, []byte(text), reading)
 			}
 			continue
 		}

@@ -71,8 +71,15 @@ func (r *reads) addTo(s *value.Sum, i, places int) {
 func (w *Worker) readNumbers(ci int) {
 	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
 	w.columns[ci].reads.reset(w.width(c))
+	w.columns[ci].pointed = len(w.Rows.Kinds) > 0 // a sheet stores its numbers in one way
 	fixed, ok := table.NewFixed(c.decimals(), c.reading.Numbers.PointByte())
 	w.columns[ci].fixed, w.columns[ci].usual = fixed, ok && c.plain()
+	if n := len(w.Program.Slots); n == 0 { // nothing is wide, and nothing becomes a fact row
+		out := &w.Batch.Columns[ci]
+		out.Level, out.Texts, out.Numbers = c.level, nil, resized(out.Numbers, w.size(c.level))
+		clear(out.Numbers)
+		return
+	}
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Codes, out.Wide = c.level, nil, out.Codes[:0], out.Wide[:0]
 	out.Numbers = resized(out.Numbers, n)
@@ -81,11 +88,11 @@ func (w *Worker) readNumbers(ci int) {
 		for i := range n {
 			out.Numbers[i] = table.Number{}
 			if text := w.field(c, i); text != "" {
-				style := &c.reading.Numbers
+				reading := c.reading
 				if c.source.From == layout.Constant { // of the plan, or of a path
-					style = &value.English
+					reading = &value.Default
 				}
-				w.readNumber(ci, i, table.Cell{}, []byte(text), style)
+				w.readNumber(ci, i, table.Cell{}, []byte(text), reading)
 			}
 		}
 	case c.level == table.PerRow:
@@ -158,7 +165,7 @@ func (w *Worker) readWide(ci int) {
 // stored returns the kinds of cells, where it matters which numbers a sheet stores:
 // these are written in one way, whatever the style of the entry.
 func (w *Worker) stored(at, n int) []table.CellKind {
-	if len(w.Rows.Kinds) == 0 || w.Program.Lineup.Entry.Reading.Numbers == value.English {
+	if r := &w.Program.Lineup.Entry.Reading; len(w.Rows.Kinds) == 0 || r.Numbers == value.English && r.Plain() {
 		return nil
 	}
 	return w.Rows.Kinds[at : at+n]
@@ -169,41 +176,43 @@ func (w *Worker) stored(at, n int) []table.CellKind {
 // that the column has take the short way.
 func (w *Worker) readCells(ci, i, slot int, cells []table.Cell, kinds []table.CellKind) {
 	c, s, data := &w.Program.Columns[ci], &w.columns[ci], w.Rows.Data
-	style, next := &c.reading.Numbers, 1 // slot
+	reading, next := c.reading, 1 // slot
 	if c.level == table.PerRow {
 		next = 0
 	}
 	if !s.usual || len(kinds) > 0 {
 		for j, cell := range cells {
 			if len(kinds) > 0 && kinds[j] == table.NumberCell {
-				style = &value.English
+				reading = &value.Default
 			}
-			w.readCell(ci, i+j, slot+j*next, cell, style)
-			style = &c.reading.Numbers
+			w.readCell(ci, i+j, slot+j*next, cell, reading)
+			reading = c.reading
 		}
 		return
 	}
 	numbers, sums := w.Batch.Columns[ci].Numbers[i:], s.reads.usual[slot:]
 	for j := 0; j < len(cells); j++ {
-		j += s.fixed.Read(data, cells[j:], numbers[j:], sums[j*next:])
-		if j < len(cells) {
-			w.readCell(ci, i+j, slot+j*next, cells[j], style)
+		n := s.fixed.Read(data, cells[j:], numbers[j:], sums[j*next:])
+		s.pointed = s.pointed || n > 0 && c.decimals() > 0
+		if j += n; j < len(cells) {
+			w.readCell(ci, i+j, slot+j*next, cells[j], reading)
 		}
 	}
 }
 
 // readCell reads one cell: other plain numbers than a column mostly has are read
 // here, all else the long way.
-func (w *Worker) readCell(ci, i, slot int, cell table.Cell, style *value.Style) {
+func (w *Worker) readCell(ci, i, slot int, cell table.Cell, reading *value.Reading) {
 	c, s, data := &w.Program.Columns[ci], &w.columns[ci], w.Rows.Data
 	if cell.Off == cell.End {
 		w.gap(ci, i, cell, value.Blank)
 		return
 	}
 	if !c.plain() {
-		w.readNumber(ci, i, cell, data[cell.Off:cell.End], style)
+		w.readNumber(ci, i, cell, data[cell.Off:cell.End], reading)
 		return
 	}
+	style := &reading.Numbers
 	coef, places, neat, ok := value.PlainAt(data, cell.Off, cell.End, style.PointByte())
 	if !ok {
 		coef, places, ok = style.Grouped(data[cell.Off:cell.End])
@@ -211,7 +220,7 @@ func (w *Worker) readCell(ci, i, slot int, cell table.Cell, style *value.Style) 
 	decimals := c.decimals()
 	switch {
 	case !ok:
-		w.readNumber(ci, i, cell, data[cell.Off:cell.End], style)
+		w.readNumber(ci, i, cell, data[cell.Off:cell.End], reading)
 		return
 	case places == decimals:
 		s.reads.usual[slot].Add(coef)
@@ -229,7 +238,7 @@ func (w *Worker) readCell(ci, i, slot int, cell table.Cell, style *value.Style) 
 }
 
 // readNumber reads one cell the long way: dressed numbers, large ones, gaps.
-func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, style *value.Style) {
+func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, reading *value.Reading) {
 	if text = value.Trim(text); len(text) == 0 {
 		w.gap(ci, i, cell, value.Blank)
 		return
@@ -247,11 +256,11 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, style *valu
 		}
 		text = []byte(piece)
 	}
-	if c := text[0]; c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' { // most likely words, and few different ones
+	if c := text[0]; (c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z') && reading == w.Program.Columns[ci].reading { // most likely words, and few different ones
 		code, fresh := s.gaps.Code(text)
 		if fresh {
 			kind := value.NoGap
-			if _, _, ok := style.Number(text); !ok {
+			if _, _, ok := reading.Number(text); !ok {
 				kind = words.GapOf(string(text))
 			}
 			s.gapKinds = append(s.gapKinds, kind)
@@ -261,12 +270,12 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, style *valu
 			return
 		}
 	}
-	d, currency, ok := style.Number(text)
+	d, currency, ok := reading.Number(text)
 	if !ok {
 		w.gap(ci, i, cell, words.GapOf(string(text)))
 		return
 	}
-	if currency != "" && w.Program.Columns[ci].measure {
+	if currency != "" {
 		s.currencies = append(s.currencies, money{int32(i), currency, cell})
 	}
 	w.put(ci, i, cell, d)
@@ -279,10 +288,16 @@ func (w *Worker) gap(ci, i int, cell table.Cell, kind value.Gap) {
 	s.gapCells = append(s.gapCells, gapCell{int32(i), kind, cell, 0})
 }
 
+// threePlaces may be a group rather than places: 1.234.
+const threePlaces = 3
+
 // put takes a number in, as its column wants it.
 func (w *Worker) put(ci, i int, cell table.Cell, d value.Decimal) {
 	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
 	decimals := c.decimals()
+	if n := d.Places(); n > 0 && n != threePlaces {
+		w.columns[ci].pointed = true
+	}
 	if d.Places() <= decimals { // as it is, but for zeros that its places lack
 		fixed, _ := d.Rescale(decimals)
 		if coef, places, ok := fixed.Small(); ok {
@@ -322,13 +337,10 @@ func (w *Worker) settleCurrency(ci int, own *string) {
 	s, out := &w.columns[ci], &w.Batch.Columns[ci]
 	found := false
 	for _, m := range s.currencies {
-		if w.passed && w.allPassed(w.Batch.Columns[ci].Level, int(m.at)) {
-			continue
-		}
-		if *own == "" {
+		if *own == "" && !(w.passed && w.allPassed(w.Batch.Columns[ci].Level, int(m.at))) {
 			*own = m.currency
 		}
-		if m.currency == *own {
+		if *own == "" || m.currency == *own {
 			continue
 		}
 		found = true
@@ -338,6 +350,7 @@ func (w *Worker) settleCurrency(ci int, own *string) {
 		s.rounded = slices.DeleteFunc(s.rounded, func(r rounded) bool { return r.at == m.at })
 		s.gapCells = append(s.gapCells, gapCell{m.at, value.Unclear, m.cell, 0})
 	}
+	s.currencies = s.currencies[:0]
 	if found {
 		slices.SortFunc(s.gapCells, func(a, b gapCell) int { return int(a.at - b.at) })
 	}

@@ -35,8 +35,23 @@ type Program struct {
 	only    []int       // the columns that decide which fact rows are wanted …
 	wanted  table.Level // … and the level of that decision
 	fill    bool
-	inTurn  bool // columns are made while blocks hand over: a first spelling may be among them
+	inTurn  bool // columns are made while blocks hand over: a first spelling or a currency may be among them
 	firsts  bool // a column is decided by first spellings
+
+	// Corrections are the cells answered by hand, by line.
+	Corrections map[int][]*Correction
+	totals      []totalColumn
+	named       []bool   // by slot: the plan says that it is no total column
+	labels      []int    // the columns of texts that are labels
+	factors     []uint64 // by column of the extract, for runs: what each of its figures is multiplied with
+}
+
+// Correction is a cell answered by hand: what stands in it, and what it is to be.
+type Correction struct {
+	Index      int // in the file of corrections
+	Header     string
+	Was, Value string
+	column     int // of the extract
 }
 
 // column is one column of the plan in one extract.
@@ -46,9 +61,13 @@ type column struct {
 	book    *names.Book
 	source  layout.Source
 	level   table.Level
+	totals  *value.Totals     // which labels are totals
 	measure bool              // its amounts are tied
 	firsts  bool              // a name decided by its first spelling
 	made    bool              // of other columns, or by a formula
+	ofTexts bool              // made of texts of cells, and read as they are
+	passes  bool              // made of texts of cells, as texts
+	origin  int               // the column whose cells are its own: of texts where it is made of them; -1 for none
 	needs   []int             // the columns that it is made of
 	puts    [value.Gaps][]int // the columns that the formulas of its gap rules need
 }
@@ -79,7 +98,9 @@ func (c *column) places() int { return max(0, c.decimals()) }
 
 // plain reports whether the cells of the column are numbers as they stand: no
 // pattern keeps a piece of them, and no number means nothing.
-func (c *column) plain() bool { return c.spec.Read == nil && !c.spec.Words.Figures() }
+func (c *column) plain() bool {
+	return c.spec.Read == nil && !c.spec.Words.Figures() && c.reading.Plain()
+}
 
 // cellColumn is the column of the extract whose cells feed a slot.
 func (c *column) cellColumn(p *Program, slot int) int {
@@ -90,7 +111,19 @@ func (c *column) cellColumn(p *Program, slot int) int {
 }
 
 // gapped reports whether a value may be a gap: constants and headers never are.
-func (c *column) gapped() bool { return c.fromCells() || c.source.From == layout.Section }
+func (c *column) gapped() bool { return c.fromCells() || c.source.From == layout.Section || c.ofTexts }
+
+// class is how the texts of a column are read, whatever extract of the entry they stand
+// in: as cells, as texts that are made, or as constants.
+func (c *column) class() textClass {
+	switch {
+	case c.fromCells() || c.source.From == layout.Section:
+		return ofCells
+	case c.made:
+		return ofColumns
+	}
+	return ofConstants
+}
 
 // NewProgram makes a plan ready for an extract; books are by column of the plan.
 // A sheet fills its short rows with blanks, a text file only if the plan says so.
@@ -101,7 +134,7 @@ func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) (*Program, 
 		pr.Slots = []shape.Slot{{}}
 	}
 	for i, spec := range p.Columns {
-		c := column{spec: spec, book: books[i], source: l.Sources[i], made: spec.Made() && spec.Value == nil, reading: &l.Entry.Reading}
+		c := column{spec: spec, book: books[i], source: l.Sources[i], made: spec.Made() && spec.Value == nil, reading: &l.Entry.Reading, totals: &l.Entry.Labels, origin: -1}
 		switch c.source.From {
 		case layout.Label, layout.Section:
 			c.level = table.PerRow
@@ -115,6 +148,12 @@ func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) (*Program, 
 			}
 		}
 		c.measure = spec.Measure() && c.fromCells()
+		if c.fromCells() {
+			c.origin = i
+		}
+		if c.source.From == layout.Label && !spec.Kind.Numeric() {
+			pr.labels = append(pr.labels, i)
+		}
 		c.firsts = spec.Kind == plan.Name && (spec.Book == "" || spec.Unknown.Remedy == plan.Keep)
 		pr.firsts = pr.firsts || c.firsts
 		pr.Columns = append(pr.Columns, c)
@@ -123,9 +162,15 @@ func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) (*Program, 
 	for _, ci := range p.Made {
 		c := &pr.Columns[ci]
 		if c.made {
-			pr.inTurn = pr.inTurn || c.firsts
 			c.needs = pr.indexes(c.spec.Needs())
 			c.level = pr.levelOf(c.level, c.needs)
+			pr.readTexts(ci)
+			pr.inTurn = pr.inTurn || c.firsts || c.ofTexts && c.spec.Kind.Numeric()
+			if c.measure && c.level == table.PerRow && l.Entry.Unpivot != nil {
+				p := place.At(l.Place, "number beside wide columns", "column %s stands beside wide columns and would be added once for each of them", c.spec.Name).ByRule()
+				p.Column, p.Plan, p.Add = c.spec.Name, c.spec.Pos, "add: no"
+				problems.Add(p)
+			}
 		}
 		for gap, rule := range c.spec.Gaps {
 			if rule.Formula == nil {
@@ -141,11 +186,49 @@ func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) (*Program, 
 			}
 		}
 	}
+	pr.factors = pr.findFactors()
+	problems.Merge(pr.findTotals())
+	pr.named = pr.findNamed()
 	if f := p.Rows.Only; f != nil {
 		pr.only = pr.indexes(f.Columns)
 		pr.wanted = pr.levelOf(table.PerExtract, pr.only)
 	}
 	return pr, problems
+}
+
+// readTexts finds out whether a column that is made takes texts of cells, here.
+func (p *Program) readTexts(ci int) {
+	c := &p.Columns[ci]
+	if c.spec.From == "" && c.spec.Write == nil {
+		return
+	}
+	texts := slices.ContainsFunc(c.needs, func(need int) bool {
+		n := &p.Columns[need]
+		return (n.spec.Kind == plan.Text || n.spec.Kind == plan.Name) && (n.fromCells() || n.ofTexts)
+	})
+	if k := c.spec.Kind; k == plan.Text || k == plan.Name {
+		c.ofTexts = false
+		c.origin = -1
+		if texts && c.spec.From != "" {
+			c.origin = p.Columns[c.needs[0]].origin
+		}
+		p.passesTexts(ci, texts)
+		return
+	} else if !k.Numeric() && !k.Dated() {
+		return
+	}
+	if c.ofTexts = texts || slices.ContainsFunc(c.needs, func(need int) bool { return p.Columns[need].passes }); c.ofTexts {
+		c.measure = c.spec.Measure()
+		if o := layout.Origin(p.Plan, ci); o >= 0 {
+			c.origin = o
+		}
+	}
+}
+
+// passesTexts notes that a column of texts that is made hands on those of cells.
+func (p *Program) passesTexts(ci int, texts bool) {
+	c := &p.Columns[ci]
+	c.passes = texts || slices.ContainsFunc(c.needs, func(need int) bool { return p.Columns[need].passes })
 }
 
 // indexes finds columns of the plan by name.
@@ -199,13 +282,24 @@ func (p *Program) Measures() []int {
 // MeasureAt returns the measure that column i of the extract feeds.
 func (p *Program) MeasureAt(i int) int {
 	for ci := range p.Columns {
-		c := &p.Columns[ci]
-		if c.measure && (c.source.From == layout.WideCell && slices.ContainsFunc(p.Slots, func(s shape.Slot) bool { return s.Cells[c.source.Index] == i }) ||
-			c.source.From == layout.Label && c.source.Index == i) {
+		if c := &p.Columns[ci]; c.measure && c.origin >= 0 && slices.Contains(p.Lineup.Cells(c.origin), i) {
 			return ci
 		}
 	}
 	return -1
+}
+
+// cellOf is the column of the extract whose cells feed a measure in a slot, -1 for none.
+func (p *Program) cellOf(c *column, slot int) int {
+	if c.origin < 0 {
+		return -1
+	}
+	from := &p.Columns[c.origin]
+	column := from.cellColumn(p, slot)
+	if column >= len(p.Lineup.Header.Texts) {
+		return -1 // of widen
+	}
+	return column
 }
 
 // Shared is what passes from block to block in the order of the fact table.
@@ -221,6 +315,16 @@ type Shared struct {
 	texts   map[int][]*string        // by column and slot: the last text above
 	numbers map[int][]*value.Decimal // the same of columns of numbers
 	wide    *widening                // rows that become one
+	runs    *runs                    // what total rows are compared with
+	above   map[labelKey]bool        // the labels of the blocks before
+	same    map[rowHash]int          // rows that stood, where those that repeat one are dropped, and their lines
+	columns columnTotals             // wide columns that may be the sums of the others
+}
+
+// labelKey is a label of a column of the extract, by the hash of its key.
+type labelKey struct {
+	column int
+	hash   uint64
 }
 
 // NewShared returns the state before the first block.
@@ -238,6 +342,7 @@ func (s *Shared) begin(p *Program) {
 	if s.program != p {
 		s.program, s.tail, s.heading = p, nil, ""
 		s.texts, s.numbers, s.wide = map[int][]*string{}, map[int][]*value.Decimal{}, nil
+		s.runs, s.above, s.same, s.columns = newRuns(p), map[labelKey]bool{}, map[rowHash]int{}, columnTotals{}
 	}
 }
 
@@ -246,14 +351,20 @@ type Change struct {
 	Row    int32 // index of the extract row in the batch
 	Slot   int32 // -1 where the cell is no wide one
 	Column int32
-	Kind   value.Gap // NoGap for a rounding
+	Kind   value.Gap // NoGap for a rounding, Corrected for a cell answered by hand
 	Cell   table.Cell
 }
 
+// Corrected is the kind of a change by hand.
+const Corrected = value.Gaps
+
 // KindName names the kind of a change as the record does.
 func (c Change) KindName() string {
-	if c.Kind == value.NoGap {
+	switch c.Kind {
+	case value.NoGap:
 		return "rounding"
+	case Corrected:
+		return "correction"
 	}
 	return c.Kind.String()
 }
@@ -266,9 +377,9 @@ type Row struct {
 	Reason string // for a held row
 }
 
-// origin is the column whose cells a column takes its values from: itself, or
+// firstOf is the column whose cells a column takes its values from: itself, or
 // what it is made of first.
-func (p *Program) origin(ci int) *column {
+func (p *Program) firstOf(ci int) *column {
 	for len(p.Columns[ci].needs) > 0 {
 		ci = p.Columns[ci].needs[0]
 	}
@@ -278,7 +389,7 @@ func (p *Program) origin(ci int) *column {
 // CellHeader is the header of the wide cell that a column has in a slot; that of
 // the slot where it has none.
 func (p *Program) CellHeader(ci, slot int) string {
-	c := p.origin(ci)
+	c := p.firstOf(ci)
 	if c.level == table.PerCell {
 		if i := c.cellColumn(p, slot); i >= 0 {
 			return p.Lineup.Header.Name(i)
@@ -290,7 +401,7 @@ func (p *Program) CellHeader(ci, slot int) string {
 // LabelHeader is the header of the label cells that a column takes its values
 // from, "" for a column that takes them from elsewhere.
 func (p *Program) LabelHeader(ci int) string {
-	c := p.origin(ci)
+	c := p.firstOf(ci)
 	if c.source.From != layout.Label {
 		return ""
 	}

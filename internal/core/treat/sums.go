@@ -16,12 +16,12 @@ func MadeOfMeasures(p *plan.Plan) []bool {
 	out := make([]bool, len(p.Columns))
 	for _, ci := range p.Made {
 		c := p.Columns[ci]
-		if !c.Made() || c.Marks != "" {
+		if !c.Made() || c.Marks != "" || p.Amount(c) {
 			continue
 		}
 		for _, name := range c.Needs() {
 			for i, need := range p.Columns {
-				if need.Name == name && (out[i] || need.Measure() && !need.Made()) {
+				if need.Name == name && (out[i] || p.Amount(need)) {
 					out[ci] = true
 				}
 			}

@@ -7,6 +7,7 @@ import (
 	"golang.org/x/text/cases"
 	"golang.org/x/text/language"
 
+	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/names"
 	"umbau/internal/core/plan"
@@ -29,6 +30,7 @@ const (
 	oddMark   = 1 << iota // as textInfo.odd
 	totalMark             // a total word is among its words
 	openMark              // a name whose first spelling is not known yet
+	newMark               // not yet handed on as a label of the extract at hand
 )
 
 // open reports whether a text is a name whose first spelling is not known yet.
@@ -36,11 +38,11 @@ func (d *texts) open(code uint32) bool { return d.marks[code]&openMark != 0 }
 
 // tell notes what the text with the next code is.
 func (d *texts) tell(in textInfo) {
-	var m uint8
+	m := uint8(newMark)
 	if in.odd {
 		m |= oddMark
 	}
-	if in.total.among {
+	if in.total {
 		m |= totalMark
 	}
 	d.info.Add(in)
@@ -51,7 +53,7 @@ type textInfo struct {
 	text  string // trimmed
 	gap   value.Gap
 	odd   bool // needs a decision wherever it stands
-	total totalSays
+	total bool // a total word is among its words
 	name  bool // counted among the names
 	how   names.How
 	cells int   // of the block at hand
@@ -59,24 +61,24 @@ type textInfo struct {
 	again int32 // of a name: what names.Seen.Again points to
 }
 
-// readTexts gives each value of a column of texts its code. It reports whether
-// one of them says total.
-func (w *Worker) readTexts(ci int) (total bool) {
+// readTexts gives each value of a column of texts its code.
+func (w *Worker) readTexts(ci int) {
 	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
-	s.texts = w.dict(ci)
+	s.texts, s.total = w.dict(ci), false
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Numbers = c.level, s.texts.Dict, nil
 	out.Codes = resized(out.Codes, n)
 	switch c.source.From {
 	case layout.Label:
-		return w.readLabels(ci)
+		w.readLabels(ci)
+		return
 	case layout.Piece: // the same in all blocks of an extract
 		if s.pieces.of != w.Program || s.pieces.texts != s.texts {
 			w.readPieces(ci)
 		}
 		copy(out.Codes, s.pieces.codes)
 		s.odd = s.odd || s.pieces.odd
-		return false
+		return
 	}
 	for i := range n {
 		if c.level == table.PerCell && w.Program.Slots[i%w.Batch.Slots].Itself {
@@ -86,8 +88,8 @@ func (w *Worker) readTexts(ci int) (total bool) {
 		code := s.texts.code(c, w.textAt(c, i))
 		out.Codes[i] = code
 		s.odd = s.odd || s.texts.of(code).odd
+		s.total = s.total || s.texts.of(code).total
 	}
-	return false
 }
 
 // pieces are what the wide headers of an extract say of a column.
@@ -110,7 +112,7 @@ func (w *Worker) readPieces(ci int) {
 }
 
 // readLabels is readTexts for a column of labels.
-func (w *Worker) readLabels(ci int) (total bool) {
+func (w *Worker) readLabels(ci int) {
 	c, s, codes := &w.Program.Columns[ci], &w.columns[ci], w.Batch.Columns[ci].Codes
 	s.texts.Codes(w.Rows.Data, w.gather(c.source.Index), codes, func(code uint32) { s.texts.learn(c, code) })
 	var all uint8
@@ -118,7 +120,35 @@ func (w *Worker) readLabels(ci int) (total bool) {
 		all |= s.texts.marks[code]
 	}
 	s.odd = s.odd || all&oddMark != 0
-	return all&totalMark != 0
+	s.total = all&totalMark != 0
+	if !w.only && (all&newMark != 0 || s.labelsOf != w.Program || s.labels != s.texts) {
+		w.noteLabels(ci)
+	}
+}
+
+// noteLabels lists the labels that no block of the extract had before, as far as this
+// worker knows.
+func (w *Worker) noteLabels(ci int) {
+	c, s := &w.Program.Columns[ci], &w.columns[ci]
+	if s.labelsOf != w.Program || s.labels != s.texts {
+		s.labelsOf, s.labels = w.Program, s.texts
+		for code := range s.texts.marks {
+			s.texts.marks[code] |= newMark
+		}
+	}
+	for _, code := range w.Batch.Columns[ci].Codes {
+		if m := &s.texts.marks[code]; *m&newMark != 0 {
+			*m &^= newMark
+			if in := s.texts.of(code); *m&totalMark == 0 {
+				w.fresh = append(w.fresh, labelOf(c.source.Index, in.text))
+			}
+		}
+	}
+}
+
+// labelOf is the label that a text is in a column of the extract.
+func labelOf(column int, text string) labelKey {
+	return labelKey{column, table.Hash(key.Append(nil, text))}
 }
 
 // textAt is the raw text behind value i of a column that is none of labels.
@@ -189,7 +219,7 @@ func (d *texts) code(c *column, text []byte) uint32 {
 
 // dict returns the dictionary of a column, emptied when it has grown large.
 func (w *Worker) dict(ci int) *texts {
-	k := dictKey{w.Program.Lineup.Entry, ci}
+	k := dictKey{w.Program.Lineup.Entry, ci, w.Program.Columns[ci].class()}
 	d := w.dicts[k]
 	switch {
 	case d == nil && w.Program.Columns[ci].spec.Kind == plan.Name:
@@ -209,12 +239,12 @@ func (d *texts) learn(c *column, code uint32) {
 	out := in.text
 	ok, open := true, false
 	switch {
-	case !c.gapped() && in.text == "": // an absent column or piece is empty, without a rule
+	case (!c.gapped() || c.ofTexts) && in.text == "": // what is absent, or made of nothing, is empty without a rule
 		d.tell(in)
 		return
 	case c.gapped():
 		in.gap = c.spec.Words.TextGap(in.text)
-		in.total = saysTotal(in.text)
+		_, in.total = c.totals.Says(in.text)
 	}
 	if in.gap == value.NoGap && c.spec.Read != nil {
 		out, ok = c.spec.Read.Piece(in.text)

@@ -2,9 +2,11 @@ package treat
 
 import (
 	"slices"
+	"sort"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
+	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/shape"
 	"umbau/internal/core/table"
@@ -12,309 +14,113 @@ import (
 	"umbau/internal/core/value"
 )
 
-// Total is a total row: its figures wait to be compared with the rows they
-// total, which may stand in other blocks.
-type Total struct {
-	Line    int
-	Label   string
-	Figures []Figure
-	used    int // how many used rows of the block stand above it
+// Total is a total row: its figures are compared with the rows they total, which may
+// stand in other blocks.
+type total struct {
+	row     int // its index
+	line    int
+	label   string
+	figures []figure
+	corners []corner // what its total columns say
+	used    int      // how many used rows of the block stand above it
 }
 
-// Figure is one number of a total row, in a column of the extract.
-type Figure struct {
-	Column int
-	Said   value.Decimal
+// figure is what a total row says in a column of the extract.
+type figure struct {
+	column   int
+	text     string
+	said     value.Decimal
+	currency string
+	ok       bool // it can be read
 }
 
-// Sums are the sums of used rows, by column of the extract that holds a measure.
-type Sums struct {
-	Rows    int
-	Columns []value.Sum
+// corner is what a total row says in a total column, and what its own wide cells add up
+// to.
+type corner struct {
+	figure
+	of   int // of Program.totals
+	have value.Sum
+	any  bool // a wide cell is filled
 }
 
-// totalTexts are the texts of a column that nothing claims, and which of them
-// say total.
-type totalTexts struct {
-	*table.Dict
-	says []totalSays
+// totalColumn is a total column that can be compared: with the cells of a measure in
+// some slots.
+type totalColumn struct {
+	shape.Column
+	measure int
+	slots   []int
 }
 
-// totalSays is what a text says of totals.
-type totalSays struct {
-	alone, among bool
-	label, known bool // whether it is a label, once that was asked
-}
-
-func saysTotal(text string) totalSays {
-	alone, among := value.Total(text)
-	return totalSays{alone: alone, among: among}
-}
-
-// isLabel reports whether the text is one: no gap, number or date.
-func (s *totalSays) isLabel(text string, r *value.Reading) bool {
-	if !s.known {
-		s.label, s.known = text != "" && (s.among || r.IsLabel(text)), true
-	}
-	return s.label
-}
-
-// takeTotals takes the total rows out of the used ones. A row with a label of
-// total words alone is one; so is a row whose only label has a total word among
-// others and is in no book.
-func (w *Worker) takeTotals() {
-	l := w.Program.Lineup
-	if l.Entry.Totals == plan.Keep {
-		return
-	}
-	kept := 0
-	for i, row := range w.Sorted.Used {
-		label, total := w.totalRow(i, row)
-		if !total {
-			w.keep(kept, i)
-			kept++
-			continue
-		}
-		w.Sorted.Out = append(w.Sorted.Out, layout.LeftOut{Row: int(row), Reason: layout.TotalRow})
-		if l.Entry.Totals == plan.Tie {
-			w.Totals = append(w.Totals, Total{Line: w.Rows.Lines[row], Label: label, Figures: w.figures(row), used: kept})
-		}
-		for h := range w.Sorted.Headings {
-			if w.Sorted.Headings[h].Used > kept {
-				w.Sorted.Headings[h].Used--
-			}
-		}
-	}
-	w.Sorted.Used, w.Batch.Rows = w.Sorted.Used[:kept], kept
-	for ci := range w.Program.Columns {
-		if c := &w.Program.Columns[ci]; !c.spec.Kind.Numeric() && c.level == table.PerRow && !c.made {
-			w.Batch.Columns[ci].Codes = w.Batch.Columns[ci].Codes[:kept]
-		}
-	}
-	slices.SortFunc(w.Sorted.Out, func(a, b layout.LeftOut) int { return a.Row - b.Row })
-}
-
-// takeShortTotals takes total rows that are too short to be used.
-func (w *Worker) takeShortTotals() {
-	if w.Program.Lineup.Entry.Totals != plan.Tie {
-		return
-	}
-	for _, row := range w.Sorted.Totals {
-		used, _ := slices.BinarySearch(w.Sorted.Used, row)
-		w.Totals = append(w.Totals, Total{Line: w.Rows.Lines[row], Label: layout.OnlyText(&w.Rows, int(row)), Figures: w.figures(row), used: used})
-	}
-	slices.SortFunc(w.Totals, func(a, b Total) int { return a.Line - b.Line })
-}
-
-// keep moves used row i, and its texts, to a place before it.
-func (w *Worker) keep(to, i int) {
-	w.Sorted.Used[to] = w.Sorted.Used[i]
-	for ci := range w.Program.Columns {
-		if c := &w.Program.Columns[ci]; !c.spec.Kind.Numeric() && c.level == table.PerRow && !c.made {
-			codes := w.Batch.Columns[ci].Codes
-			codes[to] = codes[i]
-		}
-	}
-}
-
-// totalRow reports whether used row i is a total row, and by which label.
-func (w *Worker) totalRow(i int, row int32) (label string, total bool) {
-	labels, among := 0, ""
-	for ci := range w.Program.Columns {
-		c := &w.Program.Columns[ci]
-		if c.source.From != layout.Label || c.spec.Kind.Numeric() {
-			continue
-		}
-		in := w.columns[ci].texts.of(w.Batch.Columns[ci].Codes[i])
-		switch {
-		case in.total.alone:
-			return in.text, true
-		case in.total.isLabel(in.text, c.reading):
-			labels++
-			if in.total.among && !known(c, in.text) {
-				among = in.text
-			}
-		}
-	}
-	cells := w.Rows.Row(int(row))
-	for _, column := range w.Program.Lineup.Dropped {
-		if column >= len(cells) || cells[column].Off == cells[column].End {
-			continue
-		}
-		t := w.dropped[column]
-		if t == nil {
-			t = &totalTexts{Dict: table.NewDict()}
-			w.dropped[column] = t
-		} else if t.Full() {
-			*t = totalTexts{Dict: t.Next()}
-		}
-		code, fresh := t.Code(w.Rows.Text(cells[column]))
-		if fresh {
-			t.says = append(t.says, saysTotal(value.TrimText(t.Seen(code))))
-		}
-		says := &t.says[code]
-		text := t.Seen(code)
-		switch {
-		case says.alone:
-			return text, true
-		case says.isLabel(value.TrimText(text), &w.Program.Lineup.Entry.Reading):
-			labels++
-			if says.among {
-				among = text
-			}
-		}
-	}
-	return among, among != "" && labels == 1
-}
-
-// known reports whether a text is in the column's book.
-func known(c *column, text string) bool {
-	if c.book == nil {
-		return false
-	}
-	_, _, ok := c.book.Find(text)
-	return ok
-}
-
-// figures are the numbers of a total row in the columns of measures.
-func (w *Worker) figures(row int32) []Figure {
-	var out []Figure
-	for j := range w.Rows.Row(int(row)) {
-		if !w.Program.Lineup.Measure(j) {
-			continue
-		}
-		if d, ok := w.Program.Lineup.Number(&w.Rows, int(row), j); ok {
-			out = append(out, Figure{j, d.Shorten()})
-		}
-	}
-	return out
-}
-
-// addSums adds up what stands between the total rows of the block, as it was
-// read.
-func (w *Worker) addSums() {
-	l := w.Program.Lineup
-	w.Sums = w.Sums[:0]
-	if l.Entry.Totals != plan.Tie || !l.Measures() || l.Widen != nil {
-		return
-	}
-	from := 0
-	for k := 0; k <= len(w.Totals); k++ {
-		to := w.Batch.Rows
-		if k < len(w.Totals) {
-			to = w.Totals[k].used
-		}
-		sums := Sums{Rows: to - from, Columns: w.sumsOf(k)}
-		for ci := range w.Program.Columns {
-			c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
-			places := c.places()
-			switch {
-			case !c.measure:
-			case len(w.Totals) == 0: // all of the block
-				reads := &w.columns[ci].reads
-				for slot := range reads.usual {
-					if column := c.cellColumn(w.Program, slot); column >= 0 {
-						reads.addTo(&sums.Columns[column], slot, places)
-					}
-				}
-			case c.level == table.PerCell:
-				for slot := range w.Program.Slots {
-					if column := c.cellColumn(w.Program, slot); column >= 0 {
-						addEvery(&sums.Columns[column], out, from*w.Batch.Slots+slot, to*w.Batch.Slots, w.Batch.Slots, places)
-					}
-				}
-			default:
-				addEvery(&sums.Columns[c.source.Index], out, from, to, 1, places)
-			}
-		}
-		w.Sums = append(w.Sums, sums)
-		from = to
-	}
-}
-
-// sumsOf returns empty sums, from the ones of the block before where it can.
-func (w *Worker) sumsOf(k int) []value.Sum {
-	n := len(w.Program.Lineup.Header.Texts)
-	if k < len(w.spare) && len(w.spare[k]) == n {
-		clear(w.spare[k])
-		return w.spare[k]
-	}
-	for len(w.spare) <= k {
-		w.spare = append(w.spare, nil)
-	}
-	w.spare[k] = make([]value.Sum, n)
-	return w.spare[k]
-}
-
-// addEvery adds every step-th number from one index up to another.
-func addEvery(s *value.Sum, c *table.Column, from, to, step, places int) {
-	var usual value.Sum128
-	for i := from; i < to; i += step {
-		if n := &c.Numbers[i]; int(n.Places) == places && (n.Form == table.Copy || n.Form == table.Print) {
-			usual.Add(n.Coef)
-		} else {
-			c.AddTo(s, i)
-		}
-	}
-	s.Add128(usual, places)
-}
-
-// tieColumns compares the total columns with the wide cells of their rows.
-func (w *Worker) tieColumns() {
-	w.Checks = w.Checks[:0]
-	l := w.Program.Lineup
-	if l.Entry.Totals != plan.Tie || len(l.Totals) == 0 || l.Entry.Unpivot == nil {
-		return
+// findTotals finds what each total column totals, and reports those that cannot be
+// compared.
+func (p *Program) findTotals() (problems place.List) {
+	l := p.Lineup
+	if l.Entry.Totals != plan.Tie || l.Entry.Unpivot == nil {
+		return nil
 	}
 	for _, t := range l.Totals {
-		ci := w.totalOf(t)
-		if ci < 0 {
+		ci, named := p.totalOf(t)
+		slots := p.totalled(t.Pieces, named)
+		if ci >= 0 && len(slots) > 0 {
+			p.totals = append(p.totals, totalColumn{t, ci, slots})
 			continue
 		}
-		out, slots := &w.Batch.Columns[ci], w.totalled(t.Pieces)
-		for i, row := range w.Sorted.Used {
-			said, ok := l.Number(&w.Rows, int(row), t.Index)
-			if !ok {
-				continue
-			}
-			var sum value.Sum
-			for _, slot := range slots {
-				out.AddTo(&sum, i*w.Batch.Slots+slot)
-			}
-			w.Checks = append(w.Checks, tie.Check{Kind: tie.TotalColumn, Row: w.Rows.Lines[row], Header: t.Header, Column: ci, Said: said.Shorten(), Have: sum.Total()})
-		}
+		at := l.Place
+		at.Row, at.Header = l.Header.Row, t.Header
+		problem := place.At(at, "total", "a total column cannot be compared: it does not say which wide cells it totals").ByRule()
+		problem.Plan, problem.Add = l.Entry.Pos, "others: ["+layout.Flow(t.Header)+"]"
+		problem.Advice = "which leaves it aside; or no_totals: [" + layout.Flow(t.Header) + "], if it is none; totals: drop leaves all totals out without comparing"
+		problems.Add(problem)
 	}
-	slices.SortStableFunc(w.Checks, func(a, b tie.Check) int { return a.Row - b.Row })
+	return problems
 }
 
-// totalOf is the measure that a total column totals: the only one of wide cells,
-// or the one that its header names; -1 for none.
-func (w *Worker) totalOf(t shape.Column) int {
-	u := w.Program.Lineup.Entry.Unpivot
-	name := ""
-	if u.Cells != nil {
-		name = key.Of(u.Cells.Write(func(piece string) string { return t.Pieces[piece] }))
-	}
-	for ci := range w.Program.Columns {
-		c := &w.Program.Columns[ci]
-		if c.source.From == layout.WideCell && c.measure && (u.Cells == nil || layout.Claims(c.spec, w.Program.Lineup.Entry, name)) {
-			return ci
+// totalOf is the measure that a total column totals: the only one of wide cells, or the
+// one that its header names, with the piece that does so beside the pattern of
+// unpivot.cell; -1 for none.
+func (p *Program) totalOf(t shape.Column) (ci int, piece string) {
+	u := p.Lineup.Entry.Unpivot
+	var measures []int
+	for ci := range p.Columns {
+		if c := &p.Columns[ci]; c.measure && c.origin >= 0 && p.Columns[c.origin].source.From == layout.WideCell {
+			measures = append(measures, ci)
 		}
 	}
-	return -1
+	if len(measures) == 1 {
+		return measures[0], ""
+	}
+	find := func(name string) int {
+		for _, ci := range measures {
+			if layout.Claims(p.Plan.Columns[p.Columns[ci].origin], p.Lineup.Entry, name) {
+				return ci
+			}
+		}
+		return -1
+	}
+	if u.Cells != nil && t.Pieces != nil {
+		if ci := find(key.Of(u.Cells.Write(func(piece string) string { return t.Pieces[piece] }))); ci >= 0 {
+			return ci, ""
+		}
+	}
+	for _, name := range u.Header.Fields() {
+		if ci := find(key.Of(t.Pieces[name])); t.Pieces != nil && ci >= 0 {
+			return ci, name
+		}
+	}
+	return -1, ""
 }
 
-// totalled returns the slots that a total column totals: those with the same
-// pieces in their headers but for the one that says total.
-func (w *Worker) totalled(pieces map[string]string) []int {
+// totalled returns the slots that a total column totals: those with the same pieces in
+// their headers, but for one that says total or names the measure.
+func (p *Program) totalled(pieces map[string]string, named string) []int {
 	var slots []int
-	for i, s := range w.Program.Slots {
+	for i, s := range p.Slots {
 		same := !s.Itself
 		for name, text := range pieces {
-			if w.names(name) {
+			if name == named || p.namesCell(name) {
 				continue
 			}
-			if !value.TotalAlone(text) && !key.Same(s.Pieces[name], text) {
+			if !p.Lineup.Entry.Labels.Alone(text) && !key.Same(s.Pieces[name], text) {
 				same = false
 			}
 		}
@@ -325,8 +131,288 @@ func (w *Worker) totalled(pieces map[string]string) []int {
 	return slots
 }
 
-// names reports whether a piece only names the column of the cell.
-func (w *Worker) names(piece string) bool {
-	u := w.Program.Lineup.Entry.Unpivot
-	return u.Cells != nil && u.Cells.Has(piece) && w.Program.Plan.Column(piece) == nil
+// namesCell reports whether a piece only names the column of the cell.
+func (p *Program) namesCell(piece string) bool {
+	u := p.Lineup.Entry.Unpivot
+	return u.Cells != nil && u.Cells.Has(piece) && p.Plan.Column(piece) == nil
+}
+
+// totalTexts are the texts of a column that nothing claims, and which of them
+// say total.
+type totalTexts struct {
+	*table.Dict
+	says []bool
+}
+
+// suspects are the used rows that may be total rows: a total word stands in a label, or in
+// a column that nothing claims.
+func (w *Worker) suspects() []int {
+	var out []int
+	for _, ci := range w.Program.labels {
+		s, codes := &w.columns[ci], w.Batch.Columns[ci].Codes
+		if w.Program.Columns[ci].source.Index >= len(w.Program.Lineup.Header.Texts) || !s.total {
+			continue
+		}
+		for i, code := range codes {
+			if s.texts.marks[code]&totalMark != 0 {
+				out = append(out, i)
+			}
+		}
+	}
+	for _, column := range w.Program.Lineup.Dropped {
+		t := w.droppedTexts(column)
+		for i, row := range w.Sorted.Used {
+			cells := w.Rows.Row(int(row))
+			if column >= len(cells) || cells[column].Off == cells[column].End {
+				continue
+			}
+			code, fresh := t.Code(w.Rows.Text(cells[column]))
+			if fresh {
+				_, among := w.Program.Lineup.Entry.Labels.Says(value.TrimText(t.Seen(code)))
+				t.says = append(t.says, among)
+			}
+			if t.says[code] {
+				out = append(out, i)
+			}
+		}
+	}
+	return out
+}
+
+// droppedTexts has the texts of a column that nothing claims.
+func (w *Worker) droppedTexts(column int) *totalTexts {
+	k := dictKey{w.Program.Lineup.Entry, column, ofCells}
+	t := w.dropped[k]
+	switch {
+	case t == nil:
+		t = &totalTexts{Dict: table.NewDict()}
+		w.dropped[k] = t
+	case t.Full():
+		*t = totalTexts{Dict: t.Next()}
+	}
+	return t
+}
+
+// suspectCells are the used rows in whose wide cells or columns of numbers a total word
+// stands.
+func (w *Worker) suspectCells() []int {
+	var out []int
+	for ci := range w.Program.Columns {
+		c, s, b := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+		switch {
+		case !c.fromCells():
+		case c.spec.Kind.Numeric():
+			for _, g := range s.gapCells {
+				if g.kind != value.Text {
+					continue
+				}
+				if _, among := w.Program.Lineup.Entry.Labels.Says(string(value.Trim(w.Rows.Text(g.cell)))); among {
+					row, _ := w.rowAndSlot(c.level, int(g.at))
+					out = append(out, row)
+				}
+			}
+		case c.level == table.PerCell && s.total:
+			for i, code := range b.Codes {
+				if s.texts.marks[code]&totalMark != 0 {
+					out = append(out, i/w.Batch.Slots)
+				}
+			}
+		}
+	}
+	return out
+}
+
+// takeTotals takes the total rows among some used rows out of them. It reports whether
+// there are any.
+func (w *Worker) takeTotals(suspects []int) bool {
+	l := w.Program.Lineup
+	if len(suspects) == 0 || l.Entry.Totals == plan.Keep {
+		return false
+	}
+	slices.Sort(suspects)
+	var gone []int
+	for _, i := range slices.Compact(suspects) {
+		row := w.Sorted.Used[i]
+		label, is := l.TotalRow(&w.Rows, int(row))
+		if !is {
+			continue
+		}
+		w.Totals = append(w.Totals, w.total(row, label, i))
+		gone = append(gone, i)
+	}
+	w.leaveOut(gone, layout.TotalRow)
+	return len(gone) > 0
+}
+
+// total reads a total row, above which so many used rows stand.
+func (w *Worker) total(row int32, label string, used int) total {
+	t := total{row: int(row), line: w.Rows.Lines[row], label: label, used: used}
+	if l := w.Program.Lineup; l.Entry.Totals == plan.Tie && l.Widen == nil {
+		t.figures, t.corners = w.figures(row, label), w.corners(row, label)
+	}
+	return t
+}
+
+// takeShortTotals takes total rows that are too short to be used.
+func (w *Worker) takeShortTotals() {
+	for _, row := range w.Sorted.Totals {
+		used, _ := slices.BinarySearch(w.Sorted.Used, row)
+		label, _ := w.Program.Lineup.TotalRow(&w.Rows, int(row))
+		w.Totals = append(w.Totals, w.total(row, label, used))
+	}
+	slices.SortFunc(w.Totals, func(a, b total) int { return a.line - b.line })
+}
+
+// leaveOut takes used rows, by their numbers in order, out of them and lists why. Labels
+// that were read already go with them.
+func (w *Worker) leaveOut(gone []int, reason layout.Reason) {
+	if len(gone) == 0 {
+		return
+	}
+	before := func(used int) int { return sort.SearchInts(gone, used) }
+	for k := range w.Totals {
+		if t := &w.Totals[k]; t.used > 0 {
+			t.used -= before(t.used)
+		}
+	}
+	for h := range w.Sorted.Headings {
+		w.Sorted.Headings[h].Used -= before(w.Sorted.Headings[h].Used)
+	}
+	kept, next := 0, 0
+	for i, row := range w.Sorted.Used {
+		if next < len(gone) && gone[next] == i {
+			w.Sorted.Out = append(w.Sorted.Out, layout.LeftOut{Row: int(row), Reason: reason})
+			next++
+			continue
+		}
+		w.Sorted.Used[kept] = row
+		for _, ci := range w.Program.labels {
+			codes := w.Batch.Columns[ci].Codes
+			codes[kept] = codes[i]
+		}
+		kept++
+	}
+	w.Sorted.Used, w.Batch.Rows = w.Sorted.Used[:kept], kept
+	for _, ci := range w.Program.labels {
+		w.Batch.Columns[ci].Codes = w.Batch.Columns[ci].Codes[:kept]
+	}
+	slices.SortFunc(w.Sorted.Out, func(a, b layout.LeftOut) int { return a.Row - b.Row })
+}
+
+// figures are what a total row says in the columns of measures. Its label is no figure.
+func (w *Worker) figures(row int32, label string) []figure {
+	var out []figure
+	for j := range w.Rows.Row(int(row)) {
+		if w.Program.Lineup.Measure(j) {
+			if f, filled := w.figure(row, j, label); filled {
+				out = append(out, f)
+			}
+		}
+	}
+	return out
+}
+
+// figure reads a cell of a total row, or of a total column.
+func (w *Worker) figure(row int32, j int, label string) (f figure, filled bool) {
+	l := w.Program.Lineup
+	text := string(value.Trim(w.Rows.Text(w.Rows.Row(int(row))[j])))
+	if text == "" || text == label {
+		return f, false
+	}
+	f = figure{column: j, text: text}
+	if f.said, f.currency, f.ok = l.Number(&w.Rows, int(row), j); f.ok {
+		f.said = f.said.Shorten()
+		return f, true
+	}
+	if ci := w.Program.MeasureAt(j); ci >= 0 { // a piece of it may be the figure
+		for c := &w.Program.Columns[ci]; ; c = &w.Program.Columns[c.needs[0]] {
+			if c.spec.Read != nil {
+				if piece, ok := c.spec.Read.Piece(text); ok {
+					f.said, f.currency, f.ok = l.Entry.Reading.Number([]byte(piece))
+					f.said = f.said.Shorten()
+				}
+			}
+			if len(c.needs) == 0 {
+				break
+			}
+		}
+	}
+	return f, true
+}
+
+// corners are what a total row says in the total columns.
+func (w *Worker) corners(row int32, label string) []corner {
+	var out []corner
+	for k, t := range w.Program.totals {
+		if t.Index >= len(w.Rows.Row(int(row))) {
+			continue
+		}
+		f, filled := w.figure(row, t.Index, label)
+		if !filled {
+			continue
+		}
+		c := corner{figure: f, of: k}
+		for _, slot := range t.slots {
+			column := w.Program.cellOf(&w.Program.Columns[t.measure], slot)
+			if column < 0 || column >= len(w.Rows.Row(int(row))) {
+				continue
+			}
+			if own, filled := w.figure(row, column, label); filled {
+				c.any = true
+				c.have.Add(own.said)
+			}
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
+// tieColumns compares the total columns with the wide cells of their rows.
+func (w *Worker) tieColumns() {
+	for _, t := range w.Program.totals {
+		out := w.asRead(t.measure)
+		for i, row := range w.Sorted.Used {
+			f, filled := w.figure(row, t.Index, "")
+			if !filled || !w.readable(f, t.measure, w.Rows.Lines[row], t.Header) {
+				continue
+			}
+			var sum value.Sum
+			for _, slot := range t.slots {
+				out.AddTo(&sum, i*w.Batch.Slots+slot)
+			}
+			w.Checks = append(w.Checks, tie.Check{Kind: tie.TotalColumn, Row: w.Rows.Lines[row], Header: t.Header, Column: t.measure, Said: f.said, Have: sum.Total()})
+		}
+	}
+	slices.SortStableFunc(w.Checks, func(a, b tie.Check) int { return a.Row - b.Row })
+}
+
+// readable reports whether a figure can be compared with those of a measure, and stops
+// where it cannot.
+func (w *Worker) readable(f figure, measure, line int, header string) bool {
+	own := w.currencies[measure]
+	foreign := f.ok && f.currency != "" && own != "" && f.currency != own
+	if f.ok && !foreign {
+		return true
+	}
+	at := w.Program.Lineup.Place
+	at.Row, at.Header = line, header
+	p := place.At(at, "total", "a total cannot be compared: it cannot be read as a number").ByRule()
+	if foreign {
+		p.Message = "a total cannot be compared: it is in another currency than column " + w.Program.Columns[measure].spec.Name
+	}
+	p.Column, p.Texts = w.Program.Columns[measure].spec.Name, []string{f.text}
+	p.Plan, p.Add = w.Program.Lineup.Entry.Pos, "totals: drop"
+	p.Advice = "which leaves totals out without comparing; or mend the figure in the extract"
+	w.Problems.Add(p)
+	return false
+}
+
+// asRead is a column of numbers as its cells were read, whatever a rule put for them.
+func (w *Worker) asRead(ci int) *table.Column {
+	if s := &w.columns[ci]; s.asRead != nil {
+		out := w.Batch.Columns[ci]
+		out.Numbers = s.asRead
+		return &out
+	}
+	return &w.Batch.Columns[ci]
 }

@@ -66,8 +66,17 @@ func programOf(t *testing.T, j job) (*treat.Program, place.List) {
 	block, err := reader.Next(nil)
 	require.NoError(t, err)
 	require.NoError(t, reader.Split(block, &rows))
-	l, problems := layout.LineUp(p, p.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "Lakes"}, place.Place{File: "a.csv"})
+	l, problems := layout.LineUp(p, p.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "Lakes"}, func(int) bool { return false }, place.Place{File: "a.csv"})
 	require.Empty(t, problems)
+	l.Known = func(label string) bool {
+		return slices.ContainsFunc(books, func(b *names.Book) bool {
+			if b == nil {
+				return false
+			}
+			_, _, known := b.Find(label)
+			return known
+		})
+	}
 	return treat.NewProgram(p, l, books)
 }
 
@@ -94,7 +103,7 @@ func run(t *testing.T, j job, lines int) *outcome {
 		if i == 0 {
 			begin = 1
 		}
-		require.NoError(t, w.Read(program, reader, treat.Block{Block: block, Begin: begin, Last: i == len(blocks)-1}))
+		require.NoError(t, w.Read(program, reader, treat.Block{Block: block, Begin: begin, First: i == 0, Last: i == len(blocks)-1}))
 		_, err = reader.Next(nil)
 		require.Equal(t, io.EOF, err)
 		w.HandOver(shared)
@@ -182,12 +191,8 @@ func (o *outcome) take(w *treat.Worker) {
 			o.changes = append(o.changes, text)
 		}
 	}
-	for _, tot := range w.Totals {
-		var figures []string
-		for _, f := range tot.Figures {
-			figures = append(figures, fmt.Sprintf("%d=%s", f.Column, f.Said))
-		}
-		o.totals = append(o.totals, strings.TrimSpace(fmt.Sprintf("%d %s %s", tot.Line, tot.Label, strings.Join(figures, " "))))
+	for _, c := range w.Checks {
+		o.totals = append(o.totals, fmt.Sprintf("%d %s says %s, have %s", c.Row, c.Header, c.Said, c.Have.Shorten()))
 	}
 	for _, e := range w.Empties {
 		o.empties = append(o.empties, fmt.Sprintf("%s because of %s: %d", p.Columns[e.Column].Name, p.Columns[e.Because].Name, e.Count))
@@ -203,7 +208,7 @@ func treated(t *testing.T, j job) *outcome {
 	names := want.names
 	for _, lines := range []int{1, 2, 3} {
 		have := run(t, j, lines)
-		have.empties, have.totals = want.empties, want.totals                                                       // counted block by block
+		have.empties = want.empties                                                                                 // counted block by block
 		have.names, want.names = slices.Sorted(slices.Values(have.names)), slices.Sorted(slices.Values(want.names)) // of headers: as rows that have them come
 		require.Equal(t, want, have, "blocks of %d lines", lines)
 	}

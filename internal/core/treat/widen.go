@@ -1,12 +1,15 @@
 package treat
 
 import (
+	"slices"
 	"strconv"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
+	"umbau/internal/core/tie"
 	"umbau/internal/core/value"
 )
 
@@ -19,50 +22,64 @@ type widening struct {
 	index   map[string]int // of a row, by its other cells
 	rows    table.Rows     // with the cells that are added behind those of the extract
 	lines   [][]int        // the line of each added cell, 0 where there is none
-	figures map[string]int // the column that a text names, by the text
+	figures map[string]int // the column that a text names, by the text; -1 for none
+	named   []bool         // by column that is added: a row names it
 }
 
-// loadToWiden reads as much of the block as is needed to tell its rows apart.
+// loadToWiden sorts the total rows of the block out, as far as its labels tell.
 func (w *Worker) loadToWiden() {
+	w.beginColumns()
+	w.readWidenLabels()
 	l := w.Program.Lineup
-	w.Batch.Data, w.Batch.Slots, w.Batch.Rows = w.Rows.Data, len(w.Program.Slots), len(w.Sorted.Used)
-	total := false
-	for i := range w.Program.Columns {
-		c := &w.Program.Columns[i]
-		if c.spec.Kind.Numeric() || c.level != table.PerRow || c.made {
+	var suspects []int
+	for i, row := range w.Sorted.Used {
+		if l.SaysTotal(&w.Rows, int(row)) {
+			suspects = append(suspects, i)
+		}
+	}
+	w.takeTotals(suspects)
+	w.takeShortTotals()
+	w.Batch.Fates = w.Batch.Fates[:0]
+}
+
+// readWidenLabels reads the labels of the rows before they become fewer.
+func (w *Worker) readWidenLabels() {
+	for _, ci := range w.Program.labels {
+		if w.Program.Columns[ci].source.Index < len(w.Program.Lineup.Header.Texts) {
+			w.readTexts(ci)
 			continue
 		}
-		if c.source.Index < len(l.Header.Texts) {
-			total = w.readTexts(i) || total
-		} else {
-			w.columns[i].texts = w.dict(i)
-			w.Batch.Columns[i].Codes = make([]uint32, w.Batch.Rows)
-		}
+		w.columns[ci].texts = w.dict(ci)
+		w.Batch.Columns[ci].Codes = make([]uint32, w.Batch.Rows)
 	}
-	if total || len(l.Dropped) > 0 {
-		w.takeTotals()
-	}
-	w.Totals = w.Totals[:0] // a total row totals several columns in one: it is not compared
 }
 
 // widen takes the rows of the block in; the last block brings out all of them.
 func (w *Worker) widen(s *Shared) {
 	if s.wide == nil {
-		s.wide = &widening{index: map[string]int{}, figures: map[string]int{}}
+		s.wide = &widening{index: map[string]int{}, figures: map[string]int{}, named: make([]bool, len(w.Program.Lineup.Widen.Columns))}
 	}
-	for _, row := range w.Sorted.Used {
-		w.takeRow(s.wide, int(row))
+	totals := w.Totals
+	for i, row := range w.Sorted.Used {
+		for len(totals) > 0 && totals[0].used <= i {
+			w.compareWidened(s, &totals[0])
+			totals = totals[1:]
+		}
+		w.takeRow(s, int(row))
 	}
-	used := len(w.Sorted.Used)
+	for i := range totals {
+		w.compareWidened(s, &totals[i])
+	}
+	used, checks := len(w.Sorted.Used), w.Checks
 	out, problems := w.Sorted.Out, w.Problems
 	lines := make([]int, w.Rows.Len()) // what is left out of the block is still to be listed
 	copy(lines, w.Rows.Lines)
 	w.Sorted.Used = w.Sorted.Used[:0]
 	rows := table.Rows{}
-	lineOf := func(i int) int { return lines[i] }
 	if w.last {
 		rows = s.wide.rows
 		w.widened = s.wide.lines
+		w.unnamed(s.wide.named, &problems)
 	} else {
 		w.widened = [][]int{}
 	}
@@ -72,7 +89,7 @@ func (w *Worker) widen(s *Shared) {
 		w.Sorted.Used = append(w.Sorted.Used, int32(i))
 	}
 	for i := range out { // rows that are left out follow the others, with no cells
-		rows.Lines = append(rows.Lines, lineOf(out[i].Row))
+		rows.Lines = append(rows.Lines, lines[out[i].Row])
 		rows.Starts = append(rows.Starts, rows.Starts[len(rows.Starts)-1])
 		out[i].Row = n + i
 	}
@@ -80,19 +97,85 @@ func (w *Worker) widen(s *Shared) {
 	w.Rows = rows
 	w.Rows.Scratch = scratch
 	w.reset()
-	w.Sorted.Out, w.Sorted.Totals, w.Problems = out, w.Sorted.Totals[:0], problems
+	w.Sorted.Out, w.Sorted.Totals, w.Problems, w.Checks = out, w.Sorted.Totals[:0], problems, append(w.Checks, checks...)
 	w.used = used
 	w.loadColumns()
 }
 
-// takeRow puts the cell of a row where it belongs.
-func (w *Worker) takeRow(wide *widening, row int) {
+// unnamed deals with the columns that no row of the extract names: they are as ones whose
+// header it lacks. The program of the block is another one then, for it is the only one
+// that has rows.
+func (w *Worker) unnamed(named []bool, problems *place.List) {
 	l := w.Program.Lineup
+	if len(named) == 0 || !slices.Contains(named, false) {
+		return
+	}
+	p := *w.Program
+	p.Columns = slices.Clone(p.Columns)
+	p.labels = slices.Clone(p.labels)
+	for i, c := range l.Widen.Columns {
+		if named[i] {
+			continue
+		}
+		ci := slices.Index(p.Plan.Columns, c)
+		p.Columns[ci].source, p.Columns[ci].level, p.Columns[ci].origin = layout.Source{From: layout.Absent}, table.PerExtract, -1
+		p.Columns[ci].measure = false
+		p.labels = slices.DeleteFunc(p.labels, func(k int) bool { return k == ci })
+		if l.Entry.AbsentOf(c.Name) == plan.Leave {
+			continue
+		}
+		at := l.Place
+		at.Header = l.Header.Name(l.Widen.Header)
+		problem := place.At(at, "missing header", "no header for column %s, and no row names it", c.Name).ByRule()
+		problem.Column, problem.Plan, problem.Add = c.Name, l.Entry.Pos, "absent: { "+c.Name+": leave }"
+		problem.Advice = "or name what the rows call it in headers of the column"
+		problems.Add(problem)
+	}
+	w.Program = &p
+}
+
+// compareWidened compares a total row with the rows that it totals: those that say the
+// same figure.
+func (w *Worker) compareWidened(s *Shared, t *total) {
+	l, r := w.Program.Lineup, s.runs
+	here := r.here()
+	defer r.begin(here)
+	if l.Entry.Totals != plan.Tie {
+		return
+	}
+	row := w.Rows.Row(t.row)
+	if len(row) <= max(l.Widen.Header, l.Widen.Cell) {
+		return
+	}
+	column, ok := w.named(s.wide, value.TrimText(string(w.Rows.Text(row[l.Widen.Header]))), t.row)
+	if !ok || !l.Widen.Columns[column].Measure() {
+		return
+	}
+	f, filled := w.figure(int32(t.row), l.Widen.Cell, t.label)
+	if !filled {
+		return
+	}
+	ci := slices.Index(w.Program.Plan.Columns, l.Widen.Columns[column])
+	w.currencies = append(w.currencies[:0], s.currencies...)
+	if !w.readable(f, ci, t.line, l.Header.Name(l.Widen.Cell)) {
+		return
+	}
+	f.column = len(l.Header.Texts) + column
+	from, all := r.nearest(here, []figure{f})
+	w.Checks = append(w.Checks, tie.Check{Kind: tie.TotalRow, Row: t.line, Header: l.Header.Name(l.Widen.Cell), Column: ci, Said: f.said, Have: here.sums[f.column].Sub(from.sums[f.column])})
+	if all && here.rows-from.rows == 1 && !l.Entry.Labels.Alone(t.label) && !sharesWord(t.label, r.words) {
+		w.doubtful(t, r.line)
+	}
+}
+
+// takeRow puts the cell of a row where it belongs.
+func (w *Worker) takeRow(s *Shared, row int) {
+	l, wide := w.Program.Lineup, s.wide
 	cells := w.Rows.Row(row)[:len(l.Header.Texts)]
 	text := func(i int) string { return string(value.Trim(w.Rows.Text(cells[i]))) }
-	column, ok := w.figure(wide, text(l.Widen.Header), row)
-	if !ok {
-		return
+	column, ok := w.named(wide, text(l.Widen.Header), row)
+	if !ok && l.Entry.Others != plan.Drop && !l.Entry.LeftAside(text(l.Widen.Header)) {
+		return // which stops
 	}
 	var k []byte
 	for i := range cells {
@@ -108,6 +191,15 @@ func (w *Worker) takeRow(wide *widening, row int) {
 		wide.index[string(k)] = at
 	}
 	line := w.Rows.Lines[row]
+	s.runs.rows++
+	s.runs.words, s.runs.line = l.Words(&w.Rows, row), line
+	if !ok { // a header that nothing claims: its cell is left aside
+		return
+	}
+	wide.named[column] = true
+	if d, _, ok := l.Number(&w.Rows, row, l.Widen.Cell); ok {
+		s.runs.sums[len(l.Header.Texts)+column].Add(d)
+	}
 	if before := wide.lines[at][column]; before > 0 {
 		here := l.Place
 		here.Row, here.Header = line, l.Header.Name(l.Widen.Cell)
@@ -127,8 +219,9 @@ func (w *Worker) takeRow(wide *widening, row int) {
 	}
 }
 
-// figure finds the column that a text names, and reports one that names none.
-func (w *Worker) figure(wide *widening, text string, row int) (column int, ok bool) {
+// named finds the column that a text names, and reports one that names none, unless the
+// plan leaves it aside.
+func (w *Worker) named(wide *widening, text string, row int) (column int, ok bool) {
 	l := w.Program.Lineup
 	column, known := wide.figures[text]
 	if !known {
@@ -140,12 +233,13 @@ func (w *Worker) figure(wide *widening, text string, row int) (column int, ok bo
 		}
 		wide.figures[text] = column
 	}
-	if column < 0 {
+	if column < 0 && l.Entry.Others != plan.Drop && !l.Entry.LeftAside(text) {
 		at := l.Place
 		at.Row, at.Header = w.Rows.Lines[row], l.Header.Name(l.Widen.Header)
 		p := place.At(at, "unexpected figure", "what the cell is names no column of the fact table").ByRule()
 		p.Texts, p.Once = []string{text}, true
-		p.Plan, p.Advice = l.Entry.Widen.Pos, "name it in headers of the column that it is"
+		p.Plan, p.Add = l.Entry.Widen.Pos, "others: drop"
+		p.Advice = "or name it in headers of the column that it is"
 		w.Problems.Add(p)
 	}
 	return column, column >= 0

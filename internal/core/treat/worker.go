@@ -8,6 +8,7 @@ import (
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
+	"umbau/internal/core/shape"
 	"umbau/internal/core/table"
 	"umbau/internal/core/tie"
 	"umbau/internal/core/value"
@@ -28,9 +29,9 @@ type Worker struct {
 	Names       []names.Seen
 	Accounts    []tie.Account // by column; only those of measures are filled
 	Account     tie.Rows
-	Totals      []Total     // total rows, and
-	Sums        []Sums      // what stands between them: one more than there are totals
-	Checks      []tie.Check // of total columns
+	Totals      []total     // total rows
+	Checks      []tie.Check // figures of totals that were compared
+	Applied     []int       // corrections of the block that stand in the place of their cells
 	Problems    place.List
 	Where       bool      // say of each name where it stands first
 	Empties     []Emptied // values that formulas leave empty
@@ -38,43 +39,66 @@ type Worker struct {
 	// again, by its line and slot.
 	Repeats func(line, slot int) table.Fate
 
-	used     int     // rows that were used before they became fewer, -1 where they did not
-	widened  [][]int // by row: the line of each cell that widen adds; nil where it does not
-	begin    int     // of the rows behind the header
-	last     bool    // no more rows of the extract will come
-	sorter   layout.Sorter
-	merged   []Change            // for sortChanges
-	spare    [][]value.Sum       // for Sums
-	places   []int               // for readWide: the column of each slot's cell
-	gathered []table.Cell        // the cells of a row or of a column, side by side
-	kinds    []table.CellKind    // for readNumbers: what they are
-	blanks   []uint16            // of each fact row: how many of its cells are blank
-	dropped  map[int]*totalTexts // by column of the extract that nothing claims
-	dicts    map[dictKey]*texts
-	columns  []columnState
-	machine  *formula.Machine
-	inputs   []*formula.Vector // of the formula that ran last
-	vectors  []*formula.Vector // spare ones
-	filtered bool              // the filter has passed over the block
-	passed   bool              // fact rows may be skipped or filtered
-	stops    []stop
-	stopped  []bool // by fact row; empty while none is
+	wrong      place.List // corrections that do not fit their cells
+	used       int        // rows that were used before they became fewer, -1 where they did not
+	widened    [][]int    // by row: the line of each cell that widen adds; nil where it does not
+	begin      int        // of the rows behind the header
+	last       bool       // no more rows of the extract will come
+	sorter     layout.Sorter
+	merged     []Change                // for sortChanges
+	places     []int                   // for readWide: the column of each slot's cell
+	gathered   []table.Cell            // the cells of a row or of a column, side by side
+	kinds      []table.CellKind        // for readNumbers: what they are
+	blanks     []uint16                // of each fact row: how many of its cells are blank
+	dropped    map[dictKey]*totalTexts // by column of the extract that nothing claims
+	dicts      map[dictKey]*texts
+	hashes     []uint64    // of the used rows, for runs
+	factors    []uint64    // for hashRows: of the cells of a row
+	fresh      []labelKey  // labels that the blocks before may not have
+	candidates []candidate // wide columns that may be the sums of the others
+	currencies []string    // of each measure, as far as it is known
+	only       bool        // the block is all of its extract
+	columns    []columnState
+	machine    *formula.Machine
+	inputs     []*formula.Vector // of the formula that ran last
+	vectors    []*formula.Vector // spare ones
+	filtered   bool              // the filter has passed over the block
+	passed     bool              // fact rows may be skipped or filtered
+	stops      []stop
+	stopped    []bool // by fact row; empty while none is
 }
 
+// dictKey is all that it depends on what a text is and becomes: the entry, the column
+// and how the texts of that are read in the extract at hand.
 type dictKey struct {
 	entry  *plan.Entry
 	column int
+	class  textClass
 }
+
+// textClass is how the texts of a column are read.
+type textClass uint8
+
+const (
+	ofCells     textClass = iota // gaps have rules
+	ofColumns                    // made of others
+	ofConstants                  // absent, constants, pieces of headers: never a gap
+)
 
 // columnState is what a worker knows of one column in the block at hand.
 type columnState struct {
 	texts      *texts
 	pieces     pieces
-	touched    []uint32 // codes of names that the block has, in their order
-	odd        bool     // a text of the block needs a decision
+	touched    []uint32       // codes of names that the block has, in their order
+	odd        bool           // a text of the block needs a decision
+	total      bool           // a total word stands in a text of the block
+	labelsOf   *Program       // whose labels are handed on, and
+	labels     *texts         // of which dictionary
+	asRead     []table.Number // numbers as they were read, where a rule has put others already
 	reads      reads
 	fixed      table.Fixed              // reads most of its numbers …
 	usual      bool                     // … if there is such a reader
+	pointed    bool                     // a number has places, but not three
 	puts       [value.Gaps]table.Number // what gaps get, where that is a number to copy
 	gapCells   []gapCell
 	rounded    []rounded
@@ -92,23 +116,25 @@ type columnState struct {
 
 // NewWorker returns a worker for a plan.
 func NewWorker(p *plan.Plan) *Worker {
-	return &Worker{dicts: map[dictKey]*texts{}, dropped: map[int]*totalTexts{}, columns: make([]columnState, len(p.Columns)), Accounts: make([]tie.Account, len(p.Columns)),
+	return &Worker{dicts: map[dictKey]*texts{}, dropped: map[dictKey]*totalTexts{}, columns: make([]columnState, len(p.Columns)), Accounts: make([]tie.Account, len(p.Columns)),
 		Batch: table.Batch{Columns: make([]table.Column, len(p.Columns))}, machine: formula.NewMachine(p.Calendar)}
 }
 
 // Block is one block of an extract for a worker: its raw text, the index of the
 // first row behind the header where the block holds it, and whether it is the
-// last one.
+// first or the last one.
 type Block struct {
 	table.Block
 	Begin int
+	First bool
 	Last  bool
 }
 
 // Read cuts a block into rows and columns. It returns what is wrong with the raw
 // text, or with its rows.
 func (w *Worker) Read(p *Program, src table.Splitter, b Block) error {
-	w.Program, w.last = p, b.Last
+	w.Program, w.last, w.only = p, b.Last, b.First && b.Last
+	w.fresh, w.Applied = w.fresh[:0], w.Applied[:0]
 	w.Rows.Reset()
 	if err := src.Split(b.Block, &w.Rows); err != nil {
 		return err
@@ -124,6 +150,10 @@ func (w *Worker) Read(p *Program, src table.Splitter, b Block) error {
 		layout.Pad(&w.Rows, len(p.Lineup.Header.Texts))
 	}
 	w.begin = b.Begin
+	w.wrong = nil
+	if len(p.Corrections) > 0 {
+		w.wrong = w.correct()
+	}
 	w.load()
 	return nil
 }
@@ -132,75 +162,107 @@ func (w *Worker) Read(p *Program, src table.Splitter, b Block) error {
 func (w *Worker) load() {
 	w.reset()
 	w.Problems = w.sorter.Sort(w.Program.Lineup, &w.Rows, w.begin, w.last, &w.Sorted)
-	w.findFormulas()
+	w.Problems.Merge(w.wrong)
 	w.used, w.widened = -1, nil
 	if w.Program.Lineup.Widen != nil {
 		w.loadToWiden()
-		return
+	} else {
+		w.loadColumns()
 	}
-	w.loadColumns()
+	w.findFormulas()
 }
 
 // loadColumns reads the used rows of the block into columns.
 func (w *Worker) loadColumns() {
-	w.Batch.Data = w.Rows.Data
-	w.Batch.Slots = len(w.Program.Slots)
-	w.Batch.Rows = len(w.Sorted.Used)
-	total := false
-	for i := range w.Program.Columns {
-		if c := &w.Program.Columns[i]; !c.spec.Kind.Numeric() && c.level == table.PerRow && !c.made {
-			total = w.readTexts(i) || total
-		}
-	}
-	if w.widened == nil && (total || len(w.Program.Lineup.Dropped) > 0) {
-		w.takeTotals()
-	}
-	if len(w.Sorted.Totals) > 0 {
+	w.beginColumns()
+	w.readAllLabels()
+	if w.widened == nil { // else they are out already
+		w.takeTotals(w.suspects())
 		w.takeShortTotals()
 	}
+	w.readRest()
+	if w.widened == nil && w.takeTotals(w.suspectCells()) {
+		slices.SortFunc(w.Totals, func(a, b total) int { return a.line - b.line })
+		w.readRest()
+	}
+	w.findCandidates()
+}
+
+// beginColumns begins the batch of the used rows.
+func (w *Worker) beginColumns() {
+	w.Batch.Data, w.Batch.Slots, w.Batch.Rows = w.Rows.Data, len(w.Program.Slots), len(w.Sorted.Used)
+}
+
+// readAllLabels reads the columns by which total rows are known, mostly.
+func (w *Worker) readAllLabels() {
+	for _, ci := range w.Program.labels {
+		w.readTexts(ci)
+	}
+}
+
+// readRest reads all columns but labels and those that are made.
+func (w *Worker) readRest() {
 	w.Batch.Fates = resized(w.Batch.Fates, w.Batch.Rows*w.Batch.Slots)
 	clear(w.Batch.Fates)
 	for i := range w.Program.Columns {
 		switch c := &w.Program.Columns[i]; {
 		case c.made: // when those are known
 		case c.spec.Kind.Numeric():
+			s := &w.columns[i]
+			s.gapCells, s.rounded, s.currencies, s.changed, s.asRead = s.gapCells[:0], s.rounded[:0], s.currencies[:0], s.changed[:0], nil
 			w.readNumbers(i)
-		case c.level != table.PerRow:
+		case c.source.From != layout.Label:
 			w.readTexts(i)
 		}
 	}
 	w.skipBlanks()
 }
 
-// findFormulas reports formulas without a stored value in cells that are used.
+// findFormulas reports formulas without a stored value in all cells that something reads:
+// not in columns that nothing claims, nor in totals that are not compared.
 func (w *Worker) findFormulas() {
 	if len(w.Rows.Kinds) == 0 {
 		return
 	}
 	l := w.Program.Lineup
-	for _, row := range w.Sorted.Used {
+	rows := slices.Clone(w.Sorted.Used)
+	for _, o := range w.Sorted.Out {
+		if o.Reason != layout.TotalRow || l.Entry.Totals == plan.Tie {
+			rows = append(rows, int32(o.Row))
+		}
+	}
+	slices.Sort(rows)
+	for _, row := range rows {
 		for j := range w.Rows.Row(int(row)) {
-			if w.Rows.Kind(int(row), j) != table.FormulaCell || j >= len(l.Header.Texts) || slices.Contains(l.Dropped, j) {
+			if w.Rows.Kind(int(row), j) != table.FormulaCell || j >= len(l.Header.Texts) || slices.Contains(l.Dropped, j) ||
+				l.Entry.Totals != plan.Tie && slices.ContainsFunc(l.Totals, func(t shape.Column) bool { return t.Index == j }) {
 				continue
 			}
 			at := l.Place
 			at.Row, at.Header = w.Rows.Lines[row], l.Header.Name(j)
-			p := place.At(at, "formula without value", "formulas without a stored value")
-			p.Advice = "open the workbook in its program, let it calculate, and save it"
-			w.Problems.Add(p)
+			w.Problems.Add(FormulaProblem(at))
 		}
 	}
+}
+
+// FormulaProblem is that of a formula without a stored value.
+func FormulaProblem(at place.Place) place.Problem {
+	p := place.At(at, "formula without value", "formulas without a stored value")
+	p.Advice = "open the workbook in its program, let it calculate, and save it"
+	return p
 }
 
 func (w *Worker) reset() {
 	w.HeadChanges = w.HeadChanges[:0]
 	w.Changes, w.Gone, w.Names, w.Totals, w.Empties = w.Changes[:0], w.Gone[:0], w.Names[:0], w.Totals[:0], w.Empties[:0]
+	w.Checks, w.candidates = w.Checks[:0], w.candidates[:0]
 	w.Problems, w.Account = nil, tie.Rows{}
 	w.stops, w.stopped = w.stops[:0], w.stopped[:0]
 	clear(w.Accounts)
 	for i := range w.columns {
 		s := &w.columns[i]
 		s.touched, s.gapCells, s.rounded, s.currencies, s.changed, s.odd = s.touched[:0], s.gapCells[:0], s.rounded[:0], s.currencies[:0], s.changed[:0], false
+		s.asRead, s.total = nil, false
 		s.ready, s.opens, s.empties, s.made = false, s.opens[:0], s.empties[:0], s.made[:0]
 		if s.gaps == nil || s.gaps.Full() || s.gapsOf != w.Program.Lineup.Entry {
 			s.gaps, s.gapKinds, s.gapsOf = table.NewDict(), s.gapKinds[:0], w.Program.Lineup.Entry
@@ -322,11 +384,14 @@ func (w *Worker) skipBlanks() {
 }
 
 // HandOver settles what depends on the blocks before: rows that waited for these
-// to be decided, sections, values above, first spellings, and the one currency of
-// each measure. Blocks hand over in the order of the fact table.
+// to be decided, labels that stood above, rows that repeat one, sections, values above,
+// first spellings, the one currency of each column of numbers, and totals. Blocks hand
+// over in the order of the fact table.
 func (w *Worker) HandOver(s *Shared) {
 	s.begin(w.Program)
 	w.takeTail(s)
+	w.takeBranches(s)
+	w.takeSame(s)
 	if w.Program.Lineup.Widen != nil {
 		w.widen(s)
 	}
@@ -340,6 +405,7 @@ func (w *Worker) HandOver(s *Shared) {
 		}
 		if c.above() {
 			if c.spec.Kind.Numeric() {
+				w.settleCurrency(ci, &s.currencies[ci])
 				w.numbersAbove(ci, s)
 			} else {
 				w.textsAbove(ci, s)
@@ -358,7 +424,7 @@ func (w *Worker) HandOver(s *Shared) {
 		if c.firsts && !c.made {
 			w.takeFirsts(ci, s.firsts[ci])
 		}
-		if len(w.columns[ci].currencies) > 0 && !c.made {
+		if !c.made {
 			w.settleCurrency(ci, &s.currencies[ci])
 		}
 	}
@@ -370,7 +436,12 @@ func (w *Worker) HandOver(s *Shared) {
 		if w.Program.Columns[ci].firsts {
 			w.takeFirsts(ci, s.firsts[ci])
 		}
+		if w.Program.Columns[ci].ofTexts {
+			w.settleCurrency(ci, &s.currencies[ci])
+		}
 	}
+	w.currencies = append(w.currencies[:0], s.currencies...)
+	w.compareTotals(s)
 }
 
 // namesCurrency reports whether a number of the block names its currency.

@@ -126,6 +126,23 @@ func magnitude(n int64) uint64 {
 	return uint64(n)
 }
 
+// Digits returns how many digits the number has, zeros at either end aside that it does
+// not need.
+func (d Decimal) Digits() int {
+	return len(strings.TrimPrefix(d.Shorten().big().String(), "-"))
+}
+
+// Modulo returns the coefficient with so many places modulo 2^64.
+func (d Decimal) Modulo(places int) uint64 {
+	r, _ := d.Rescale(places)
+	c := r.big()
+	low := new(big.Int).And(new(big.Int).Abs(c), new(big.Int).SetUint64(1<<64-1)).Uint64()
+	if c.Sign() < 0 {
+		return -low
+	}
+	return low
+}
+
 // Shorten returns the number without trailing zeros in its places.
 func (d Decimal) Shorten() Decimal {
 	if d.wide == nil {

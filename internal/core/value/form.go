@@ -11,7 +11,7 @@ import (
 // an example: in figures alone, or with a year of two digits.
 type DateForm struct {
 	Example string
-	order   string // of day, month and year: DMY, MDY, YMD, YM
+	order   string // of day, month and year: DMY, MDY, YMD, YM, MY
 	sep     byte   // between them, 0 for none
 	short   bool   // years have two digits
 	named   bool   // the month is a name
@@ -28,8 +28,10 @@ var DateForms = func() []DateForm {
 			DateForm{Example: "31" + s + "12" + s + "24", order: "DMY", sep: sep, short: true},
 			DateForm{Example: "12" + s + "31" + s + "24", order: "MDY", sep: sep, short: true})
 		if sep != '-' {
-			forms = append(forms, DateForm{Example: "2024" + s + "12" + s + "31", order: "YMD", sep: sep})
+			forms = append(forms, DateForm{Example: "2024" + s + "12" + s + "31", order: "YMD", sep: sep},
+				DateForm{Example: "2024" + s + "12", order: "YM", sep: sep})
 		}
+		forms = append(forms, DateForm{Example: "12" + s + "2024", order: "MY", sep: sep})
 	}
 	return append(forms, DateForm{Example: "31-Dec-24", order: "DMY", sep: '-', short: true, named: true},
 		DateForm{Example: "Dec-24", order: "MY", sep: '-', short: true, named: true},

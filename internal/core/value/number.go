@@ -86,7 +86,7 @@ func StyleOf(example string) (s Style, ok bool) {
 func (s Style) groups(r rune) bool {
 	switch s.Group {
 	case ' ':
-		return unicode.IsSpace(r)
+		return r == ' ' || r > unicode.MaxASCII && unicode.IsSpace(r) // no tab, no line break
 	case '\'':
 		return r == '\'' || r == '’'
 	}

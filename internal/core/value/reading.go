@@ -11,7 +11,8 @@ import (
 // The zero Reading does not read numbers; use Default.
 type Reading struct {
 	Numbers  Style
-	Dates    DateForm // besides those that can be read in one way only; zero for none
+	Also     []Style    // further ways: a cell that two read differently is not read
+	Dates    []DateForm // besides those that can be read in one way only; the same holds
 	Calendar Calendar
 }
 
@@ -42,12 +43,40 @@ func (c Calendar) Quarter(d Date) int {
 	return (d.Month-max(1, c.Starts)+12)%12/3 + 1
 }
 
+// Number reads a number as Style.Number does, in each of the ways of the entry.
+func (r *Reading) Number(b []byte) (d Decimal, currency string, ok bool) {
+	d, currency, ok = r.Numbers.Number(b)
+	for i := range r.Also {
+		other, c, also := r.Also[i].Number(b)
+		switch {
+		case !also:
+		case !ok:
+			d, currency, ok = other, c, true
+		case d.Cmp(other) != 0:
+			return Decimal{}, "", false
+		}
+	}
+	return d, currency, ok
+}
+
+// Plain reports whether plain numbers can be read by the first way alone.
+func (r *Reading) Plain() bool { return len(r.Also) == 0 }
+
 // Date reads a date as people write it, a month without a day among them.
 func (r Reading) Date(text string) (Date, bool) {
-	if r.Dates.order != "" {
-		if d, ok := r.Dates.Read(text); ok {
-			return d, true
+	var found Date
+	known := false
+	for i := range r.Dates {
+		d, ok := r.Dates[i].Read(text)
+		if ok && known && d != found {
+			return Date{}, false
 		}
+		if ok {
+			found, known = d, true
+		}
+	}
+	if known {
+		return found, true
 	}
 	return ReadDate(text)
 }
@@ -167,7 +196,7 @@ func (r Reading) IsLabel(text string) bool {
 	if TextGap(text) != NoGap {
 		return false
 	}
-	if _, _, ok := r.Numbers.Number([]byte(text)); ok {
+	if _, _, ok := r.Number([]byte(text)); ok {
 		return false
 	}
 	_, date := r.Date(text)

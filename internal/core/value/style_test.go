@@ -81,14 +81,14 @@ func TestDateFormOf(t *testing.T) {
 		"31-Dec-24": "5-März-23", "25 Jan 24": "5 Mar 23", "2024/12/31": "2023/3/5", "31-Dec-2024": "5 March 2023", "2024-12-31": "2023-03-05"} {
 		f, ok := DateFormOf(example)
 		require.True(t, ok, example)
-		day, ok := Reading{Dates: f}.Day(text)
+		day, ok := Reading{Dates: []DateForm{f}}.Day(text)
 		require.True(t, ok, example)
 		require.Equal(t, "2023-03-05", day, example)
 	}
-	for example, text := range map[string]string{"202412": "202303", "Dec 2024": "März 2023", "Dec-24": "mars-23"} {
+	for example, text := range map[string]string{"202412": "202303", "Dec 2024": "März 2023", "Dec-24": "mars-23", "12/2024": "3/2023", "2024/12": "2023/03", "12.2024": "03.2023"} {
 		f, ok := DateFormOf(example)
 		require.True(t, ok, example)
-		month, ok := Reading{Dates: f}.Month(text)
+		month, ok := Reading{Dates: []DateForm{f}}.Month(text)
 		require.True(t, ok, example)
 		require.Equal(t, "2023-03", month, example)
 	}

@@ -3,6 +3,7 @@ package value
 import (
 	"math/big"
 	"math/bits"
+	"slices"
 )
 
 // Sum128 adds whole numbers in 128 bits, which 2^64 numbers cannot overflow.
@@ -84,6 +85,13 @@ func (s *Sum) addWide(d Decimal) {
 		d = s.wide.Add(d)
 	}
 	s.wide = &d
+}
+
+// Clone returns a sum to which more may be added.
+func (s *Sum) Clone() Sum {
+	c := *s
+	c.more = slices.Clone(s.more)
+	return c
 }
 
 // Empty reports whether nothing was added yet.

@@ -2,6 +2,8 @@ package value
 
 import (
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"umbau/internal/core/key"
 )
@@ -9,21 +11,93 @@ import (
 // totalWords are the words by which a total is known, by the key …
 var totalWords = wordSet(strings.Fields("total totals subtotal sum gesamt summe gesamtsumme zwischensumme totaux somme totale subtotale suma totaal subtotaal")...)
 
-// … and those that may stand beside them.
-var besideTotal = wordSet("grand", "overall", "general", "sub", "sous")
+// … and those that may stand beside them: which total it is, or of what units.
+// Currencies may too.
+var besideTotal = wordSet(strings.Fields(`grand overall general sub sous
+	pcs pc pce piece pieces unit units ea each stk stuck kg g t lb lbs l ltr liter litre m ft`)...)
 
-// Total says what a text says of totals: whether it consists of total words
-// alone (Grand total), and whether one is among its words (North total).
-func Total(text string) (alone, among bool) {
-	if !mayTotal(text) {
+// Totals are the labels that an entry says are totals, or are none, besides those
+// that total words make so. The zero Totals has none.
+type Totals struct {
+	are, arent map[string]bool // by the key
+}
+
+// NewTotals returns the labels that are totals, and those that are none.
+func NewTotals(are, arent []string) Totals {
+	set := func(labels []string) map[string]bool {
+		var out map[string]bool
+		for _, l := range labels {
+			if out == nil {
+				out = map[string]bool{}
+			}
+			out[key.Of(l)] = true
+		}
+		return out
+	}
+	return Totals{set(are), set(arent)}
+}
+
+// Says tells what a text says of totals: whether it consists of total words alone
+// (Grand total, Total EUR) or is a label that the entry calls a total, and whether a
+// total word is among its words (North total).
+func (t *Totals) Says(text string) (alone, among bool) {
+	if t.are == nil && !mayTotal(text) {
+		return false, false
+	}
+	k := key.Of(text)
+	switch {
+	case t.are[k]:
+		return true, true
+	case t.arent[k]:
 		return false, false
 	}
 	alone = true
-	for _, w := range strings.Fields(key.Of(text)) {
-		among = among || totalWords[w]
-		alone = alone && (totalWords[w] || besideTotal[w])
+	for _, w := range strings.Fields(k) {
+		total := totalWord(w)
+		among = among || total
+		alone = alone && (total || besideTotal[w] || isCurrency(w))
 	}
 	return alone && among, among
+}
+
+// None reports whether the entry says that a label is no total.
+func (t *Totals) None(label string) bool { return t.arent != nil && t.arent[key.Of(label)] }
+
+// Alone reports whether a text consists of total words alone.
+func (t *Totals) Alone(text string) bool {
+	alone, _ := t.Says(text)
+	return alone
+}
+
+// Sheet reports whether the name of a sheet consists of total words, and years beside
+// them, alone.
+func (t *Totals) Sheet(name string) bool {
+	var words []string
+	for _, w := range strings.Fields(key.Of(name)) {
+		if len(w) != 4 || number(w) < 1900 || number(w) > 2100 {
+			words = append(words, w)
+		}
+	}
+	return t.Alone(name) || !t.arent[key.Of(name)] && t.Alone(strings.Join(words, " "))
+}
+
+// totalWord reports whether a word of a key says total: German ones are made of
+// several.
+func totalWord(w string) bool {
+	return totalWords[w] || strings.HasSuffix(w, "summe") || strings.HasSuffix(w, "gesamt")
+}
+
+// IsTotalWord reports whether a word of a key says total, or stands beside one that
+// does.
+func IsTotalWord(w string) bool { return totalWord(w) || besideTotal[w] || isCurrency(w) }
+
+// isCurrency reports whether a word of a key is a currency.
+func isCurrency(w string) bool {
+	if len(w) == 3 && codes[strings.ToUpper(w)] {
+		return true
+	}
+	r, n := utf8.DecodeRuneInString(w)
+	return n == len(w) && unicode.Is(unicode.Sc, r)
 }
 
 // mayTotal is false for most texts that hold no total word: each of those has tot,
@@ -41,10 +115,4 @@ func mayTotal(text string) bool {
 		}
 	}
 	return false
-}
-
-// TotalAlone reports whether a text consists of total words alone.
-func TotalAlone(text string) bool {
-	alone, _ := Total(text)
-	return alone
 }

@@ -233,3 +233,40 @@ func BenchmarkPlainAt(b *testing.B) {
 		i++
 	}
 }
+
+func TestTotals(t *testing.T) {
+	none := value.NewTotals(nil, nil)
+	own := value.NewTotals([]string{"All", "All branches"}, []string{"Total Care Wax"})
+	for text, want := range map[string][2]bool{"Total": {true, true}, "Total EUR": {true, true}, "Total €": {true, true}, "Grand total": {true, true}, "Total pcs": {true, true},
+		"Jahressumme": {true, true}, "Insgesamt": {true, true}, "North total": {false, true}, "Total 2024": {false, true}, "Total Care Wax": {false, true},
+		"All": {false, false}, "EUR": {false, false}, "Summer hat": {false, false}, "TOTAUX.": {true, true}} {
+		alone, among := none.Says(text)
+		assert.Equal(t, want, [2]bool{alone, among}, text)
+	}
+	for text, want := range map[string][2]bool{"all BRANCHES": {true, true}, "All": {true, true}, "Total care wax": {false, false}, "Total": {true, true}, "All ports": {false, false}} {
+		alone, among := own.Says(text)
+		assert.Equal(t, want, [2]bool{alone, among}, text)
+	}
+	for name, want := range map[string]bool{"Total": true, "Total 2024": true, "Summe EUR": true, "2024": false, "Jan": false, "Totals North": false} {
+		assert.Equal(t, want, none.Sheet(name), name)
+	}
+}
+
+// What two examples read differently is not read; what one reads is.
+func TestReadingsOfSeveral(t *testing.T) {
+	german, _ := value.StyleOf("1.234,56")
+	us, _ := value.DateFormOf("12/31/2024")
+	eu, _ := value.DateFormOf("31/12/2024")
+	r := value.Reading{Numbers: value.English, Also: []value.Style{german}, Dates: []value.DateForm{us, eu}}
+	for text, want := range map[string]string{"1,234.56": "1234.56", "1.234,56": "1234.56", "12": "12", "1.234": "", "1,5": "1.5", "1.5": "1.5", "x": ""} {
+		d, _, ok := r.Number([]byte(text))
+		assert.Equal(t, want != "", ok, text)
+		if ok {
+			assert.Equal(t, want, d.String(), text)
+		}
+	}
+	for text, want := range map[string]string{"12/31/2024": "2024-12-31", "31/12/2024": "2024-12-31", "03/04/2024": "", "04/04/2024": "2024-04-04"} {
+		day, _ := r.Day(text)
+		assert.Equal(t, want, day, text)
+	}
+}

@@ -1,0 +1,186 @@
+package treat
+
+import (
+	"encoding/binary"
+	"fmt"
+	"slices"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/layout"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/core/value"
+)
+
+// Rows that are known by those before them in their extract: branches without figures,
+// rows that repeat one; and cells answered by hand.
+
+// takeBranches takes the rows that would be footnotes, but whose label stands above in its
+// column or in its book, back among the used ones.
+func (w *Worker) takeBranches(s *Shared) {
+	branches := map[int]bool{}
+	for _, o := range w.Sorted.Out {
+		if o.Reason == layout.Footnote && w.branch(s, o.Row) {
+			branches[w.Rows.Lines[o.Row]] = true
+		}
+	}
+	for _, l := range w.fresh {
+		s.above[l] = true
+	}
+	if len(branches) > 0 {
+		w.sorter.Branches = branches
+		w.load()
+		w.sorter.Branches = nil
+	}
+}
+
+// branch reports whether the only text of a row is a label of its column.
+func (w *Worker) branch(s *Shared, row int) bool {
+	for _, ci := range w.Program.labels {
+		c := &w.Program.Columns[ci]
+		cells := w.Rows.Row(row)
+		if c.source.Index >= min(len(cells), len(w.Program.Lineup.Header.Texts)) {
+			continue
+		}
+		text := string(value.Trim(w.Rows.Text(cells[c.source.Index])))
+		if text == "" {
+			continue
+		}
+		if c.book != nil {
+			if _, _, known := c.book.Find(text); known {
+				return true
+			}
+		}
+		if s.above[labelOf(c.source.Index, text)] {
+			return true
+		}
+		k := key.Of(text)
+		for _, used := range w.Sorted.Used {
+			above := value.TrimText(string(w.Rows.Text(w.Rows.Row(int(used))[c.source.Index])))
+			if above == text || key.Of(above) == k {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// rowHash tells rows apart: 128 bits, so that no two different ones of any extract are
+// taken for the same.
+type rowHash [2]uint64
+
+// takeSame takes the rows that repeat an earlier one in every cell out of the used ones,
+// if the plan says so.
+func (w *Worker) takeSame(s *Shared) {
+	if w.Program.Lineup.Entry.SameRows != plan.Drop {
+		return
+	}
+	var gone []int
+	var text []byte
+	for i, row := range w.Sorted.Used {
+		cells := w.Rows.Row(int(row))
+		text = text[:0]
+		for _, c := range cells {
+			t := value.Trim(w.Rows.Text(c))
+			text = append(binary.AppendUvarint(text, uint64(len(t))), t...)
+		}
+		for len(text) > 0 && text[len(text)-1] == 0 { // blank cells at the end
+			text = text[:len(text)-1]
+		}
+		h := rowHash{table.Hash(text)}
+		h[1] = table.Hash(append(text, byte(h[0]), 1))
+		if _, again := s.same[h]; again {
+			gone = append(gone, i)
+			continue
+		}
+		s.same[h] = w.Rows.Lines[row]
+	}
+	if len(gone) == 0 {
+		return
+	}
+	w.leaveOut(gone, layout.SameRow)
+	if w.Program.Lineup.Widen == nil {
+		w.readRest()
+		w.findCandidates()
+	}
+}
+
+// correct puts the values of the file of corrections in the place of their cells.
+func (w *Worker) correct() (problems place.List) {
+	p := w.Program
+	for i := range w.Rows.Len() {
+		for _, c := range p.Corrections[w.Rows.Lines[i]] {
+			at := p.Lineup.Place
+			at.Row, at.Header = w.Rows.Lines[i], c.Header
+			cells := w.Rows.Row(i)
+			was := ""
+			if c.column < len(cells) {
+				was = string(value.Trim(w.Rows.Text(cells[c.column])))
+			}
+			w.Applied = append(w.Applied, c.Index)
+			if was != value.TrimText(c.Was) || c.column >= len(cells) {
+				problem := place.At(at, "correction", "the cell does not say what the file of corrections says that it was").ByRule()
+				problem.Texts = []string{fmt.Sprintf("%q, not %q", was, c.Was)}
+				problem.Plan, problem.Advice = p.Plan.CorrectionsPos, "look at the cell again, and mend or remove the line of the correction"
+				problems.Add(problem)
+				continue
+			}
+			cell := &w.Rows.Cells[int(w.Rows.Starts[i])+c.column]
+			at0 := len(w.Rows.Data) - table.BlockSlack
+			w.Rows.Data = append(append(w.Rows.Data[:at0], c.Value...), make([]byte, table.BlockSlack)...)
+			*cell = table.Cell{Off: uint32(at0), End: uint32(at0 + len(c.Value))}
+			if len(w.Rows.Kinds) > 0 {
+				w.Rows.Kinds[int(w.Rows.Starts[i])+c.column] = table.TextCell
+			}
+		}
+	}
+	return problems
+}
+
+// Correct makes the corrections of an extract ready: each finds its column by the
+// header. It returns those whose header is not there.
+func (p *Program) Correct(list []*Correction, lines []int) (lost []*Correction) {
+	h := &p.Lineup.Header
+	p.Corrections = map[int][]*Correction{}
+	for i, c := range list {
+		c.column = slices.IndexFunc(h.Keys, func(k string) bool { return k != "" && k == key.Of(c.Header) })
+		for j := range h.Keys {
+			if c.column < 0 && h.Keys[j] == "" && h.Letter(j) == c.Header {
+				c.column = j
+			}
+		}
+		if c.column < 0 {
+			lost = append(lost, c)
+			continue
+		}
+		p.Corrections[lines[i]] = append(p.Corrections[lines[i]], c)
+	}
+	return lost
+}
+
+// listCorrections lists the corrections that a fact row of the block has.
+func (w *Worker) listCorrections() {
+	p := w.Program
+	if len(p.Corrections) == 0 {
+		return
+	}
+	for ci := range p.Columns {
+		c := &p.Columns[ci]
+		if !c.fromCells() {
+			continue
+		}
+		for i := range w.size(c.level) {
+			row, slot := w.rowAndSlot(c.level, i)
+			column := c.cellColumn(p, slot)
+			if column >= len(p.Lineup.Header.Texts) {
+				column = p.Lineup.Widen.Cell
+			}
+			for _, correction := range p.Corrections[w.LineOf(ci, row)] {
+				if correction.column == column && w.present(c.level, i) {
+					w.change(c, ci, i, Corrected, w.keepText([]byte(correction.Was)))
+				}
+			}
+		}
+	}
+}
