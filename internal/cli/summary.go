@@ -54,20 +54,9 @@ func countOf(n int, noun string) string {
 	return grouped(strconv.Itoa(n)) + " " + noun
 }
 
-// grouped writes a number with commas between groups of three digits.
+// grouped is value.Grouped, for figures of the summaries.
 func grouped(n string) string {
-	sign := ""
-	if strings.HasPrefix(n, "-") {
-		sign, n = "-", n[1:]
-	}
-	whole, places, _ := strings.Cut(n, ".")
-	for i := len(whole) - 3; i > 0; i -= 3 {
-		whole = whole[:i] + "," + whole[i:]
-	}
-	if places != "" {
-		whole += "." + places
-	}
-	return sign + whole
+	return value.Grouped(n)
 }
 
 func amount(d value.Decimal) string { return grouped(d.String()) }
@@ -138,7 +127,7 @@ func (a *app) printAccount(w io.Writer, s *build.Summary) {
 	for _, c := range []struct {
 		n    int
 		noun string
-	}{{r.Blank, "blank row"}, {r.Section, "section row"}, {r.Footnote, "footnote"}, {r.RepeatedHeader, "repeated header"}, {r.Total, "total row"}, {r.Skipped, "blank wide cell"}, {r.Dropped, "dropped fact row"},
+	}{{r.Blank, "blank row"}, {r.Section, "section row"}, {r.Footnote, "footnote"}, {r.RepeatedHeader, "repeated header"}, {r.Total, "total row"}, {r.Same, "same row"}, {r.Skipped, "blank wide cell"}, {r.Dropped, "dropped fact row"},
 		{r.Filtered, "filtered fact row"}, {r.Zero, "zero fact row"}, {repeated, "repeated fact row"}} {
 		if c.n > 0 {
 			out = append(out, countOf(c.n, c.noun))
@@ -153,10 +142,27 @@ func (a *app) printAccount(w io.Writer, s *build.Summary) {
 		if c.Controls > 0 {
 			parts = append(parts, countOf(c.Controls, "control total"))
 		}
-		line("compared", strings.Join(parts, " and ")+" agree", record.ChecksFile)
+		text := strings.Join(parts, " and ") + " agree"
+		if c.Within > 0 {
+			text += fmt.Sprintf(", %d of them within the amount that the plan allows", c.Within)
+		}
+		line("compared", text, record.ChecksFile)
 	}
 	line("read", countOf(r.Read, "row")+" in "+countOf(len(s.Extracts), "extract"), record.RowsFile)
 	t.Flush()
+	if len(s.Differing) > 0 {
+		var parts []string
+		for _, d := range s.Differing {
+			parts = append(parts, grouped(d.Amount)+" of "+d.Measure)
+		}
+		fmt.Fprintf(w, "  look at   %s went with %s that differ from the one that stays: repeats: stop shows them\n", strings.Join(parts, " and "), countOf(s.Differing[0].Rows, "repeated fact row"))
+	}
+	if len(s.NotRead) > 0 {
+		fmt.Fprintf(w, "  not read: %s\n", notRead(s.NotRead))
+	}
+	for _, p := range s.Warnings {
+		fmt.Fprintf(w, "  look at   %s: %s\n            %s; %s\n", p.Column, p.Message, p.Places[0], p.Advice)
+	}
 	for _, e := range s.Empties {
 		fmt.Fprintf(w, "  %s is empty in %s because %s is\n", e.Column, countOf(e.Count, "fact row"), e.Because)
 	}
@@ -167,6 +173,19 @@ func (a *app) printAccount(w io.Writer, s *build.Summary) {
 		}
 		fmt.Fprintf(w, "  footnote  %s: %q\n", n.Place, place.Shorten(n.Text))
 	}
+}
+
+// notRead lists what stands beside the extracts unread, the first ten.
+func notRead(list []build.NotRead) string {
+	var out []string
+	for i, n := range list {
+		if i == place.MostPlaces {
+			out = append(out, fmt.Sprintf("… and %d more", len(list)-i))
+			break
+		}
+		out = append(out, n.String())
+	}
+	return strings.Join(out, "; ")
 }
 
 func nothingOr(n int, text string) string {
@@ -318,7 +337,7 @@ func (a *app) printProblem(s *build.Summary, p place.Problem, places int) {
 		where := at.String()
 		if i < len(p.Texts) && p.Texts[i] != "" && p.Texts[i] != at.Header {
 			where += ": " + strconv.Quote(place.Shorten(p.Texts[i]))
-			if p.What == "repeated grain" || p.What == "repeats differ" || p.What == "control total" || p.What == "total" || p.What == "figure twice" {
+			if p.What == "repeated grain" || p.What == "repeats differ" || p.What == "control total" || p.What == "total" || p.What == "figure twice" || p.What == "total or none" || p.What == "must" || p.What == "same file" || p.What == "read twice" || p.What == "correction" {
 				where = at.String() + ", " + p.Texts[i]
 			}
 		}
@@ -345,7 +364,7 @@ func addTo(s *build.Summary, p place.Problem) string {
 	case p.What == "repeated grain" || p.What == "repeats differ":
 		what = "rows"
 	case strings.HasPrefix(p.Add, "dates:") || strings.HasPrefix(p.Add, "numbers:"):
-	case p.Column != "" && p.What != "total" && !strings.HasPrefix(p.Add, "absent:"):
+	case p.Column != "" && p.What != "total" && p.What != "read twice" && !strings.HasPrefix(p.Add, "absent:"):
 		what = "column " + p.Column
 	}
 	return fmt.Sprintf("%s (%s, line %d)", what, s.Plan.File, p.Plan.Line)

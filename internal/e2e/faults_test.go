@@ -32,7 +32,7 @@ func program(t *testing.T) string {
 }
 
 const faultsPlan = `umbau: 1
-extracts: [{ files: raw/*.csv, path: "{region}", unpivot: { header: "{product}", cell: amount } }]
+extracts: [{ files: raw/*.csv, same_files: keep, path: "{region}", unpivot: { header: "{product}", cell: amount } }]
 fact: { region: text, branch: text, product: name, amount: { is: number, decimals: 2, gaps: 0 } }
 deliver: [{ to: out/sales.csv }]
 record: out/record

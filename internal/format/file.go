@@ -1,6 +1,8 @@
 package format
 
 import (
+	"errors"
+	"io"
 	"os"
 	"sync"
 
@@ -58,6 +60,30 @@ func (f *file) during(open func(table.Reading) (table.Source, error)) func(table
 		return &held{s, f}, nil
 	}
 }
+
+// duringContent returns an open that holds the file until the content is closed.
+func (f *file) duringContent(open func() (io.ReadCloser, error)) func() (io.ReadCloser, error) {
+	return func() (io.ReadCloser, error) {
+		if err := f.hold(); err != nil {
+			return nil, err
+		}
+		in, err := open()
+		if err != nil {
+			f.let()
+			return nil, err
+		}
+		return struct {
+			io.Reader
+			io.Closer
+		}{in, closing(func() error { return errors.Join(in.Close(), f.let()) })}, nil
+	}
+}
+
+// closing is what is to be done when something is closed.
+type closing func() error
+
+// Close implements io.Closer.
+func (c closing) Close() error { return c() }
 
 // held is a source that holds its file.
 type held struct {

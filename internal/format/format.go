@@ -73,11 +73,17 @@ func (r *Reader) File(name string) ([]table.Table, error) {
 		return nil, err
 	}
 	if packed.KindOf(head) != packed.Zip {
-		return []table.Table{r.text(name, info.Size())}, nil
+		return []table.Table{r.text(name, info.Size(), packed.KindOf(head))}, nil
 	}
 	tables, err := r.archive(f, info.Size(), name)
 	for i := range tables {
-		tables[i].Open = f.during(tables[i].Open)
+		t := &tables[i]
+		t.Open = f.during(t.Open)
+		if t.Content == nil { // a sheet: the workbook
+			t.Bytes, t.Content = info.Size(), func() (io.ReadCloser, error) { return os.Open(name) }
+		} else {
+			t.Content = f.duringContent(t.Content)
+		}
 	}
 	return tables, err
 }
@@ -160,7 +166,10 @@ func (r *Reader) member(m packed.Member) ([]table.Table, error) {
 	}
 	if packed.KindOf(head) != packed.Zip {
 		open := func() (io.ReadCloser, error) { return m.Open(r.limit()) }
-		t := table.Table{Member: m.Name, Size: m.Size}
+		t := table.Table{Member: m.Name, Size: m.Size, Bytes: m.Size, Content: r.content(open, m.Size)}
+		if packed.KindOf(head) != packed.Plain {
+			t.Bytes = -1
+		}
 		t.Open = func(how table.Reading) (table.Source, error) {
 			s, err := r.openText(open, m.Size, how)
 			return s, inMember(m.Name, err)
@@ -177,6 +186,9 @@ func (r *Reader) member(m packed.Member) ([]table.Table, error) {
 	tables, err := r.archive(bytes.NewReader(data), int64(len(data)), m.Name)
 	for i := range tables {
 		tables[i].Member = path.Join(m.Name, tables[i].Member)
+		if tables[i].Content == nil {
+			tables[i].Bytes, tables[i].Content = m.Size, func() (io.ReadCloser, error) { return m.Open(r.limit()) }
+		}
 	}
 	return tables, inMember(m.Name, err)
 }
@@ -190,8 +202,13 @@ func inMember(name string, err error) error {
 }
 
 // text is the table in a text file, which may be compressed.
-func (r *Reader) text(name string, size int64) table.Table {
-	return table.Table{Size: size, Open: func(how table.Reading) (table.Source, error) {
-		return r.openText(func() (io.ReadCloser, error) { return os.Open(name) }, size, how)
+func (r *Reader) text(name string, size int64, kind packed.Kind) table.Table {
+	open := func() (io.ReadCloser, error) { return os.Open(name) }
+	t := table.Table{Size: size, Bytes: size, Content: r.content(open, size), Open: func(how table.Reading) (table.Source, error) {
+		return r.openText(open, size, how)
 	}}
+	if kind != packed.Plain {
+		t.Bytes = -1
+	}
+	return t
 }

@@ -40,11 +40,43 @@ func (r *Reader) openText(open func() (io.ReadCloser, error), size int64, how ta
 			return nil, err
 		}
 		s.closers = append(s.closers, unpacked)
-		text = unpacked
+		text = &counted{unpacked, how.Unpacked}
 	}
 	s.charset = charset.NewReader(text, how.Encoding)
 	s.Reader = csv.NewReader(s.charset, delimiters[how.Delimiter])
 	return s, nil
+}
+
+// content opens the bytes of a text of about so many bytes, unpacked.
+func (r *Reader) content(open func() (io.ReadCloser, error), size int64) func() (io.ReadCloser, error) {
+	return func() (io.ReadCloser, error) {
+		f, err := open()
+		if err != nil {
+			return nil, err
+		}
+		in := bufio.NewReaderSize(f, 64<<10)
+		head, err := in.Peek(headLen)
+		if err != nil && err != io.EOF {
+			f.Close()
+			return nil, err
+		}
+		kind := packed.KindOf(head)
+		if kind != packed.Gzip && kind != packed.Zstandard {
+			return struct {
+				io.Reader
+				io.Closer
+			}{in, f}, nil
+		}
+		unpacked, err := packed.Unpack(in, kind, size, r.limit())
+		if err != nil {
+			f.Close()
+			return nil, err
+		}
+		return struct {
+			io.Reader
+			io.Closer
+		}{unpacked, f}, nil
+	}
 }
 
 // delimiters are the delimiters as a plan writes them.

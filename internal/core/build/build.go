@@ -93,8 +93,11 @@ type run struct {
 	summary *Summary
 
 	inputs      []input
-	books       []*names.Book // by column
-	columns     []int         // those delivered
+	books       []*names.Book            // by column
+	labels      []*names.Book            // further ones that know a label
+	opened      map[string][]table.Table // the files of extracts, by path
+	shared      *treat.Shared            // what blocks have handed on
+	columns     []int                    // those delivered
 	deliveries  []*output
 	record      map[string]*output
 	folders     folders
@@ -109,6 +112,7 @@ type run struct {
 	batches     func(extract int, t *treat.Worker) // hears of each batch, if not nil
 	slots       [][]string                         // the wide headers of each extract, for the grain
 	headers     []layout.Header
+	places      map[[2]int]treat.Places // by extract and column
 	corrections []*correction
 	cells       map[place.Place][]readCells // by file, sheet and member: what was read into measures
 	headChanges map[headKey]bool            // changes above the rows that are on record
@@ -280,6 +284,11 @@ func (r *run) conclude() {
 		in := &s.Inputs[i]
 		r.checkInput(in)
 		in.Digest = digestOf(at(r.dir, in.Name), in.Bytes, r.options.Digests)
+	}
+	if r.options.Gaps == nil {
+		r.checkCopies()
+		r.warnPlaces()
+		r.findNotRead()
 	}
 	s.sortChanges()
 	s.sortEmpties()

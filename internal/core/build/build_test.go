@@ -399,7 +399,7 @@ deliver: [{ to: out/s.csv }]
 	require.Len(t, s.Problems, 1)
 	require.Equal(t, "repeated grain", s.Problems[0].What)
 	require.Equal(t, `b.csv, row 2, header "OAR"`, s.Problems[0].Places[0].String())
-	require.Equal(t, `first a.csv, row 79, header "Oar": amount 2, here 1`, s.Problems[0].Texts[0])
+	require.Equal(t, `77 | Oar, first a.csv, row 79, header "Oar": amount 2, here 1`, s.Problems[0].Texts[0])
 }
 
 // A build that is interrupted leaves nothing behind.

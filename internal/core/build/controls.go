@@ -20,12 +20,13 @@ import (
 // control is a file of control totals and what the fact table has of each of its
 // groups.
 type control struct {
-	tie      *plan.Control
-	by       []int // columns of the fact table
-	measures []int
-	groups   map[string]*controlGroup // by the keys of their values
-	order    []*controlGroup          // those of the file, then those of the fact table alone
-	failed   bool                     // the file could not be read
+	tie        *plan.Control
+	by         []int // columns of the fact table
+	measures   []int
+	groups     map[string]*controlGroup // by the keys of their values
+	currencies []string                 // of the file's figures, by measure
+	order      []*controlGroup          // those of the file, then those of the fact table alone
+	failed     bool                     // the file could not be read
 }
 
 // controlGroup is one group: what the file says of it, and what there is.
@@ -87,7 +88,7 @@ func (r *run) readControl(c *control) {
 		if pair.Header == "" {
 			col.Name, col.Headers = own.Name, own.Headers
 		}
-		col.Gaps[value.Blank].Remedy, col.Gaps[value.Null].Remedy = plan.Leave, plan.Leave
+		col.Gaps[value.Blank].Remedy, col.Currency = plan.Leave, own.Currency
 		p.Columns = append(p.Columns, col)
 	}
 	for i, ci := range c.by {
@@ -97,13 +98,14 @@ func (r *run) readControl(c *control) {
 		}
 		add(c.tie.By[i], ci, kind)
 		p.Columns[i].Add = false
+		p.Columns[i].Gaps[value.Null].Remedy = plan.Leave
 	}
 	for i, ci := range c.measures {
 		add(c.tie.Measures[i], ci, plan.Number)
 	}
 	options := r.options
 	options.Workers, options.DryRun, options.Progress = 1, true, nil
-	sub := &run{ctx: r.ctx, plan: p, options: options, dir: r.dir, summary: &Summary{Plan: p}, books: make([]*names.Book, len(p.Columns))}
+	sub := &run{ctx: r.ctx, plan: p, options: options, dir: r.dir, summary: &Summary{Plan: p}, books: make([]*names.Book, len(p.Columns)), labels: r.books}
 	defer sub.cleanUp()
 	sub.batches = func(_ int, t *treat.Worker) { c.take(t) }
 	sub.findInputs()
@@ -112,13 +114,18 @@ func (r *run) readControl(c *control) {
 	}
 	for _, problem := range sub.summary.Problems {
 		if problem.Column != "" {
-			problem.Column, problem.Add, problem.Advice = "", "", "mend the control file: its figures and groups must be clear"
+			problem.Column, problem.Add, problem.Advice = "", "", "mend the control file: its figures and groups must be clear; a blank figure is not compared"
 		}
 		problem.Plan = c.tie.Pos
 		r.fail(problem)
 		c.failed = true
 	}
 	r.summary.Inputs = append(r.summary.Inputs, sub.summary.Inputs...)
+	for i := range c.measures {
+		if sub.shared != nil {
+			c.currencies = append(c.currencies, sub.shared.Currency(len(c.by)+i))
+		}
+	}
 }
 
 // take takes in the rows of a control file.
@@ -283,6 +290,7 @@ func (r *run) compareControls() {
 		if c.failed {
 			continue
 		}
+		r.compareCurrencies(c)
 		for _, g := range c.order {
 			for m := range c.measures {
 				check, compared := c.check(g, m)
@@ -302,6 +310,20 @@ func (r *run) compareControls() {
 	}
 }
 
+// compareCurrencies stops where the figures of a control are in another currency than the
+// measure.
+func (r *run) compareCurrencies(c *control) {
+	for m, theirs := range c.currencies {
+		own := r.shared.Currency(c.measures[m])
+		if theirs == "" || own == "" || theirs == own {
+			continue
+		}
+		p := place.At(place.Place{File: c.tie.Entry.Files[0], Header: c.tie.Measures[m].Header}, "control total", "control totals cannot be compared: they are in %s, and %s is in %s", theirs, r.plan.Columns[c.measures[m]].Name, own).ByRule()
+		p.Plan, p.Advice = c.tie.Pos, "ask for control totals in the same currency, or say the currency of the column with currency"
+		r.fail(p)
+	}
+}
+
 // check compares one figure; compared is false where there is nothing to compare.
 func (c *control) check(g *controlGroup, m int) (check tie.Check, compared bool) {
 	if g.listed && !g.stated[m] || !g.listed && g.rows == 0 {
@@ -311,6 +333,7 @@ func (c *control) check(g *controlGroup, m int) (check tie.Check, compared bool)
 	if !g.listed {
 		g.place = place.Place{File: c.tie.Entry.Files[0]}
 	}
+	check.Within = check.Difference().Sign() != 0
 	check.Broken = !g.listed || g.rows == 0 || check.Difference().Abs().Cmp(c.tie.Within) > 0
 	return check, true
 }
@@ -325,20 +348,21 @@ func (r *run) stopControls(list []broken) {
 		p := place.At(at, "control total", "control totals of %s do not agree with the fact table", r.plan.Columns[b.check.Column].Name).ByRule()
 		p.Plan = b.control.tie.Pos
 		p.Advice = fmt.Sprintf("%s lists every figure; is an extract missing or doubled, a name in another group, or the control of another date?", path.Join(r.plan.Record, record.ChecksFile))
+		shown := func(d value.Decimal) string { return r.amount(b.check.Column, d) }
 		text := b.group.label + ": "
 		switch d := b.check.Difference(); {
 		case !b.group.listed:
-			text += fmt.Sprintf("not in the control file, the fact table has %s", b.check.Have)
+			text += fmt.Sprintf("not in the control file, the fact table has %s", shown(b.check.Have))
 		case b.group.rows == 0:
-			text += fmt.Sprintf("says %s, the fact table has no such rows", b.check.Said)
+			text += fmt.Sprintf("says %s, the fact table has no such rows", shown(b.check.Said))
 		default:
-			text += fmt.Sprintf("says %s, the fact table has %s, difference %s", b.check.Said, b.check.Have, d)
+			text += fmt.Sprintf("says %s, the fact table has %s, difference %s", shown(b.check.Said), shown(b.check.Have), shown(d))
 		}
 		if held := b.group.held[b.measure].Total(); held.Sign() != 0 {
 			if held.Cmp(b.check.Difference()) == 0 {
 				text += ", which is what is held"
 			} else {
-				text += fmt.Sprintf("; %s is held", held.Shorten())
+				text += fmt.Sprintf("; %s is held", shown(held))
 			}
 		}
 		if i < len(weights) && weights[i] != "" {
@@ -403,7 +427,7 @@ func (r *run) weigh(list []broken) []string {
 	})
 	var out []string
 	for i := range all {
-		out = append(out, all[i].said(r))
+		out = append(out, all[i].said(r, list[i].check.Column))
 	}
 	return out
 }
@@ -435,7 +459,7 @@ func (w *weighed) end() {
 }
 
 // said lists what weighs most.
-func (w *weighed) said(r *run) string {
+func (w *weighed) said(r *run, column int) string {
 	w.end()
 	heavy := w.rows
 	if w.many {
@@ -446,7 +470,7 @@ func (w *weighed) said(r *run) string {
 		if !w.many {
 			h.place = r.placeOf(h.position).String()
 		}
-		parts = append(parts, h.place+" "+h.sum.Shorten().String())
+		parts = append(parts, h.place+" "+r.amount(column, h.sum))
 	}
 	return strings.Join(parts, ", ")
 }

@@ -13,6 +13,7 @@ import (
 
 	"github.com/bmatcuk/doublestar/v4"
 
+	"umbau/internal/core/layout"
 	"umbau/internal/core/pattern"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -27,6 +28,7 @@ type input struct {
 	sheet  string
 	fields map[string]string
 	table  table.Table
+	size   int64 // of its file or member, unpacked, once it was read
 }
 
 func (in *input) place() place.Place { return place.Place{File: in.file, Sheet: in.sheet} }
@@ -40,6 +42,13 @@ func (r *run) findInputs() {
 		for _, g := range e.Files {
 			g, members := archiveGlob(g)
 			found, err := expand(r.dir, g)
+			var folder *fs.PathError
+			if errors.As(err, &folder) {
+				p := place.At(place.Place{File: relative(r.dir, folder.Path, g)}, "unreadable file", "the folder cannot be read, and may hold extracts: %s", reason(err))
+				p.Plan, p.Advice = e.Pos, "ask for the right to read it, or let files name the folders to look in"
+				r.fail(p)
+				continue
+			}
 			if err != nil {
 				r.fail(cannot(e, "files: %q is no glob: %v", g, err))
 				continue
@@ -62,7 +71,7 @@ func (r *run) findInputs() {
 			tables, ok := opened[f]
 			if !ok {
 				tables = r.lookInto(e, f)
-				opened[f] = tables
+				opened[f], r.opened = tables, opened
 			}
 			if tables != nil {
 				r.addTables(e, f, files[f], tables)
@@ -100,7 +109,7 @@ func (r *run) lookInto(e *plan.Entry, name string) []table.Table {
 func (r *run) addTables(e *plan.Entry, name, members string, tables []table.Table) {
 	var before string // the file or member whose path was looked at last
 	var fields map[string]string
-	used, sheets := 0, []string{}
+	used, sheets, first := 0, []string{}, len(r.inputs)
 	for _, t := range tables {
 		in := input{entry: e, path: name, file: path.Join(name, t.Member), sheet: t.Sheet, table: t}
 		if t.Member != "" {
@@ -138,6 +147,7 @@ func (r *run) addTables(e *plan.Entry, name, members string, tables []table.Tabl
 		}
 		r.inputs = append(r.inputs, in)
 	}
+	r.stopSums(r.inputs[first:])
 	if used == 0 {
 		p := place.At(place.Place{File: name}, "no sheet", "no sheet or member of the file is wanted").ByRule()
 		p.Plan, p.Advice = e.Pos, "it has "+place.Shorten(strings.Join(sheets, ", "))+"; name one with sheets, or leave the file out with except"
@@ -145,25 +155,44 @@ func (r *run) addTables(e *plan.Entry, name, members string, tables []table.Tabl
 	}
 }
 
+// stopSums stops for sheets of a workbook whose name says total, where there are others:
+// they would be added to what they total.
+func (r *run) stopSums(inputs []input) {
+	for i := range inputs {
+		in := &inputs[i]
+		beside := slices.ContainsFunc(inputs, func(o input) bool { return o.file == in.file && o.sheet != in.sheet })
+		if _, plain := fitsSheet(in.entry.Sheets, in.sheet); in.sheet == "" || plain || !beside || !in.entry.Labels.Sheet(in.sheet) {
+			continue
+		}
+		p := place.At(in.place(), "sheet of totals", "a sheet whose name says total stands beside others: it would be added to what it totals").ByRule()
+		p.Plan, p.Add = in.entry.Pos, "except_sheets: ["+layout.Flow(in.sheet)+"]"
+		p.Advice = "or name it in sheets, if it is none"
+		r.fail(p)
+	}
+}
+
 // wantsSheet reports whether an entry takes a sheet: a hidden one only when it is
 // named without a wildcard.
 func wantsSheet(e *plan.Entry, t table.Table) bool {
-	fits := func(list []*pattern.Pattern) (any, plain bool) {
-		for _, p := range list {
-			if p.Fits(t.Sheet) {
-				any, plain = true, plain || p.Literal()
-			}
-		}
-		return any, plain
-	}
-	if except, _ := fits(e.ExceptSheets); except {
+	if except, _ := fitsSheet(e.ExceptSheets, t.Sheet); except {
 		return false
 	}
-	wanted, plain := fits(e.Sheets)
+	wanted, plain := fitsSheet(e.Sheets, t.Sheet)
 	if t.Hidden {
 		return plain
 	}
 	return wanted || len(e.Sheets) == 0
+}
+
+// fitsSheet reports whether one of some patterns fits the name of a sheet, and whether one
+// without a wildcard does.
+func fitsSheet(list []*pattern.Pattern, sheet string) (any, plain bool) {
+	for _, p := range list {
+		if p.Fits(sheet) {
+			any, plain = true, plain || p.Literal()
+		}
+	}
+	return any, plain
 }
 
 func cannot(e *plan.Entry, format string, args ...any) place.Problem {
@@ -189,7 +218,7 @@ func expand(dir, glob string) ([]string, error) {
 	if !doublestar.ValidatePattern(glob) {
 		return nil, doublestar.ErrBadPattern
 	}
-	found, err := doublestar.FilepathGlob(at(dir, glob), doublestar.WithNoFollow())
+	found, err := doublestar.FilepathGlob(at(dir, glob), doublestar.WithNoFollow(), doublestar.WithFailOnIOErrors())
 	if err != nil {
 		return nil, err
 	}

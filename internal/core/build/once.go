@@ -14,7 +14,7 @@ import (
 
 // known reports whether a book of the plan knows a label.
 func (r *run) known(label string) bool {
-	return slices.ContainsFunc(r.books, func(b *names.Book) bool {
+	return slices.ContainsFunc(slices.Concat(r.books, r.labels), func(b *names.Book) bool {
 		if b == nil {
 			return false
 		}

@@ -41,6 +41,7 @@ type job struct {
 	groups      [][]groupSums // by control
 	checked     []tie.Check
 	applied     []int // corrections
+	places      []treat.Places
 	notes       []note
 	grain       []seenRow
 	head        [][]string
@@ -87,6 +88,7 @@ func (t *turns) take(number int, do func()) {
 
 // pipeline reads all extracts and writes what becomes of them.
 func (r *run) pipeline() {
+	r.places = map[[2]int]treat.Places{}
 	r.headChanges, r.cells = map[headKey]bool{}, map[place.Place][]readCells{}
 	ahead := r.options.Workers + 2 // blocks under way
 	free := make(chan *job, ahead)
@@ -101,6 +103,7 @@ func (r *run) pipeline() {
 		r.summary.Extracts = append(r.summary.Extracts, record.Extract{File: in.file, Sheet: in.sheet, Accounts: make([]tie.Account, len(r.plan.Columns))})
 	}
 	shared, order := treat.NewShared(r.plan), newTurns()
+	r.shared = shared
 	var workers sync.WaitGroup
 	for range r.options.Workers {
 		workers.Add(1)
@@ -183,6 +186,10 @@ func (r *run) take(j *job) {
 	r.summary.Problems.Merge(j.problems)
 	for _, c := range j.checked {
 		r.check(e, c)
+	}
+	for _, p := range j.places {
+		s := r.places[[2]int{j.extract, p.Column}]
+		r.places[[2]int{j.extract, p.Column}] = treat.Places{Column: p.Column, Three: s.Three + p.Three, Other: s.Other || p.Other}
 	}
 	for _, i := range j.applied {
 		r.corrections[i].applied = true

@@ -52,7 +52,8 @@ func (rd *reader) count(n int) {
 // that the last one is known.
 func (rd *reader) readExtract(extract int, in *input) error {
 	e := in.entry
-	source, err := in.table.Open(table.Reading{Encoding: e.Encoding, Delimiter: e.Delimiter, Count: rd.count})
+	in.size = 0
+	source, err := in.table.Open(table.Reading{Encoding: e.Encoding, Delimiter: e.Delimiter, Count: rd.count, Unpacked: func(n int) { in.size += int64(n) }})
 	if err != nil {
 		return err
 	}

@@ -89,6 +89,9 @@ func (r *run) repeat() {
 	r.grain = nil
 	switch r.plan.Rows.Repeats {
 	case plan.First, plan.Last:
+		r.weighRepeats(again)
+		gone := r.summary.Differing
+		defer func() { r.summary.Differing = gone }()
 		r.readAgain(pick(again, r.plan.Rows.Repeats == plan.Last))
 	case plan.Sum:
 		r.sumRepeats(again)
@@ -119,6 +122,60 @@ func pick(again []repeat, last bool) *marked {
 		m.fates = append(m.fates, table.Repeated)
 	}
 	return m
+}
+
+// Differing is how much of a measure went with rows that were left out for another one of
+// their grain, though they differ from it, and how many rows.
+type Differing struct {
+	Measure string `json:"measure"`
+	Rows    int    `json:"rows"`
+	Amount  string `json:"amount"`
+}
+
+// weighRepeats adds up what goes with rows that differ from the one that stays.
+func (r *run) weighRepeats(again []repeat) {
+	group := map[uint64]uint64{} // the first row of each
+	var positions []uint64
+	for _, a := range again {
+		group[a.again], group[a.first] = a.first, a.first
+		positions = append(positions, a.again, a.first)
+	}
+	rows := map[uint64][]lookedAt{}
+	r.look(positions, func(row lookedAt) { rows[group[row.position]] = append(rows[group[row.position]], row) })
+	measures, sums, count := r.measures(), map[int]*value.Sum{}, 0
+	for _, list := range rows {
+		stays := list[0]
+		if r.plan.Rows.Repeats == plan.Last {
+			stays = list[len(list)-1]
+		}
+		for _, row := range list {
+			if r.differs(stays, row) {
+				count++
+				for _, ci := range measures {
+					if row.filled[ci] {
+						if sums[ci] == nil {
+							sums[ci] = &value.Sum{}
+						}
+						sums[ci].Add(row.numbers[ci])
+					}
+				}
+			}
+		}
+	}
+	for _, ci := range measures {
+		if count > 0 {
+			total := value.Decimal{}
+			if sums[ci] != nil {
+				total = sums[ci].Total()
+			}
+			r.summary.Differing = append(r.summary.Differing, Differing{r.plan.Columns[ci].Name, count, total.String()})
+		}
+	}
+}
+
+// differs reports whether two rows of one grain differ in a column that is delivered.
+func (r *run) differs(a, b lookedAt) bool {
+	return slices.ContainsFunc(r.columns, func(ci int) bool { return a.texts[ci] != b.texts[ci] })
 }
 
 // look reads the extracts for certain rows, and hands them over in order. Nothing
@@ -286,9 +343,8 @@ func shownCell(s string) string {
 // stopRepeats stops where a combination of the grain stands again, and shows all in
 // which the first such rows differ.
 func (r *run) stopRepeats(again []repeat) {
-	p := place.Problem{What: "repeated grain", Count: len(again), Rule: true, Plan: r.plan.Rows.Pos, Add: "repeats: sum",
-		Message: "rows repeat the grain: each combination of " + joined(r.plan.Rows.Grain) + " may stand only once",
-		Advice:  "or repeats: keep, first or last; or mend the extracts, or add the column that tells the rows apart to the grain"}
+	p := place.Problem{What: "repeated grain", Count: len(again), Rule: true, Plan: r.plan.Rows.Pos,
+		Message: "rows repeat the grain: each combination of " + joined(r.plan.Rows.Grain) + " may stand only once"}
 	shown := again[:min(len(again), place.MostPlaces)]
 	var positions []uint64
 	for _, a := range shown {
@@ -302,6 +358,7 @@ func (r *run) stopRepeats(again []repeat) {
 			columns = append(columns, i)
 		}
 	}
+	alike := 0 // rows that agree in everything
 	for _, a := range shown {
 		text := "first " + r.placeOf(a.first).String()
 		if first, ok := rows[a.first]; ok {
@@ -309,14 +366,33 @@ func (r *run) stopRepeats(again []repeat) {
 			for _, ci := range columns {
 				own = append(own, first.texts[ci])
 			}
+			text = r.grainOf(first) + ", " + text
 			if d := r.difference(columns, own, rows[a.again].texts); d != "" {
 				text += ": " + d
 			} else {
 				text += ": the same in every column"
+				alike++
 			}
 		}
 		p.Places, p.Texts = append(p.Places, r.placeOf(a.again)), append(p.Texts, text)
 	}
+	p.Add, p.Advice = "repeats: sum", "or repeats: keep, first or last; or mend the extracts, or add the column that tells the rows apart to the grain"
+	switch alike {
+	case 0:
+	case len(shown):
+		p.Add, p.Advice = "repeats: first", "if they were exported twice, as they agree in everything; or same_rows: drop in the entry of extracts; repeats: sum would count them twice"
+	default:
+		p.Add, p.Advice = "", "rows that agree in everything may be exported twice: same_rows: drop, or repeats: first; those that differ: repeats: sum or keep, or add the column that tells them apart to the grain"
+	}
 	r.summary.Repeats = len(again)
 	r.fail(p)
+}
+
+// grainOf says what a fact row has in the columns of the grain.
+func (r *run) grainOf(row lookedAt) string {
+	var parts []string
+	for _, ci := range r.grainColumns() {
+		parts = append(parts, shownCell(row.texts[ci]))
+	}
+	return strings.Join(parts, " | ")
 }

@@ -19,6 +19,7 @@ import (
 type Summary struct {
 	Plan         *plan.Plan
 	Problems     place.List // most important first; none when all went well
+	Warnings     place.List // what a person should look at, though nothing stops
 	Extracts     []record.Extract
 	Books        []*names.Book // by column; nil for none
 	Names        names.Tally
@@ -27,6 +28,8 @@ type Summary struct {
 	Checks       Checks
 	Footnotes    []Note // the first of them
 	FootnoteRows int
+	NotRead      []NotRead
+	Differing    []Differing // what went with repeated rows that differ from the one that stays
 	Deliveries   []FileInfo
 	Inputs       []FileInfo
 	Recorded     bool // the record was written
@@ -142,9 +145,9 @@ func (s *Summary) sortChanges() {
 
 // urgency orders what stops a build: what could not be read, what the extracts
 // lack, what no longer agrees, names, gaps.
-var urgency = []string{"changed file", "unreadable file", "formula without value", "no file", "files", "book", "output", "empty file", "no sheet", "no header", "path does not fit", "sheet does not fit", "title", "missing header", "header twice",
+var urgency = []string{"changed file", "unreadable file", "formula without value", "no file", "files", "book", "output", "empty file", "no sheet", "sheet of totals", "no header", "rows above the header", "title again", "path does not fit", "sheet does not fit", "title", "missing header", "header twice",
 	"two headers for one column", "value from two places", "unexpected header", "header does not fit", "number beside wide columns", "cell without a header",
-	"short row", "unexpected figure", "figure twice", "account", "filter", "total", "repeated grain", "repeats differ", "unknown name", "error gap", "unclear gap", "text gap", "null gap", "blank gap",
+	"short row", "unexpected figure", "figure twice", "read twice", "same file", "corrections", "correction", "account", "filter", "total or none", "total", "repeated grain", "repeats differ", "must", "unknown name", "error gap", "unclear gap", "text gap", "null gap", "blank gap",
 	"control total"} // what else stops may be why it does not agree
 
 func sortProblems(l place.List) {
@@ -172,6 +175,9 @@ type Document struct {
 	Deliveries []deliveryDoc `json:"deliveries"`
 	Record     *string       `json:"record"`
 	Inputs     []inputDoc    `json:"inputs"`
+	NotRead    []notReadDoc  `json:"not_read"`
+	Differing  []Differing   `json:"differing"`
+	Warnings   []ProblemDoc  `json:"warnings"`
 	Seconds    float64       `json:"seconds"`
 }
 
@@ -237,6 +243,11 @@ type deliveryDoc struct {
 	SHA256 *string `json:"sha256"`
 }
 
+type notReadDoc struct {
+	File   string   `json:"file"`
+	Sheets []string `json:"sheets"`
+}
+
 type inputDoc struct {
 	File   string  `json:"file"`
 	Bytes  int64   `json:"bytes"`
@@ -281,7 +292,7 @@ func (s *Summary) Document(version, command string) *Document {
 	d := &Document{Umbau: version, Command: command, Exit: s.ExitCode(), Problems: Problems(s.Problems), Extracts: []extractDoc{},
 		Fact: factDoc{Rows: s.FactRows, Columns: []columnDoc{}}, Ties: []tieDoc{}, Changes: []ChangeCount{}, Empties: []EmptyCount{},
 		Checks:     checksDoc{s.Checks.TotalRows, s.Checks.TotalColumns, s.Checks.Controls, s.Checks.Broken},
-		Deliveries: []deliveryDoc{}, Inputs: []inputDoc{}, Seconds: s.Seconds}
+		Deliveries: []deliveryDoc{}, Inputs: []inputDoc{}, NotRead: []notReadDoc{}, Differing: append([]Differing{}, s.Differing...), Warnings: Problems(s.Warnings), Seconds: s.Seconds}
 	if s.Recorded {
 		d.Record = &s.Plan.Record
 	}
@@ -307,6 +318,9 @@ func (s *Summary) Document(version, command string) *Document {
 	}
 	for _, f := range s.Deliveries {
 		d.Deliveries = append(d.Deliveries, deliveryDoc{f.Name, f.Rows, f.Bytes, f.Digest})
+	}
+	for _, n := range s.NotRead {
+		d.NotRead = append(d.NotRead, notReadDoc{n.File, append([]string{}, n.Sheets...)})
 	}
 	for _, f := range s.Inputs {
 		d.Inputs = append(d.Inputs, inputDoc{f.Name, f.Bytes, f.Digest})

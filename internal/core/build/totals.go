@@ -43,7 +43,8 @@ func (r *run) amount(column int, d value.Decimal) string {
 }
 
 // Checks counts the figures that were compared.
-type Checks struct{ TotalRows, TotalColumns, Controls, Broken int }
+// Checks of controls that agree within an amount, but not to the last digit, are Within.
+type Checks struct{ TotalRows, TotalColumns, Controls, Broken, Within int }
 
 func (c *Checks) add(k tie.Check) {
 	switch k.Kind {
@@ -54,8 +55,11 @@ func (c *Checks) add(k tie.Check) {
 	default:
 		c.Controls++
 	}
-	if k.Broken {
+	switch {
+	case k.Broken:
 		c.Broken++
+	case k.Within:
+		c.Within++
 	}
 }
 

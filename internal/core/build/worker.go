@@ -86,6 +86,7 @@ func (w *worker) encode(j *job) {
 	if w.run.again != nil && w.run.again.sums != nil {
 		w.putSums(j)
 	}
+	t.Must()
 	for i, e := range w.encoders {
 		j.facts[i] = e.Encode(j.facts[i][:0], &t.Batch)
 	}
@@ -106,6 +107,7 @@ func (w *worker) encode(j *job) {
 	j.rows = t.Account
 	j.empties = append(j.empties[:0], t.Empties...)
 	j.checked = append(j.checked[:0], t.Checks...)
+	j.places = t.ThreePlaces()
 	j.applied = append(j.applied[:0], t.Applied...)
 	j.notes = j.notes[:0]
 	for _, o := range t.Sorted.Out {

@@ -74,6 +74,7 @@ type Entry struct {
 	Footnotes    Remedy        // Drop or Keep
 	SameRows     Remedy        // Keep or Drop
 	SameFiles    Remedy        // Stop or Keep
+	Control      bool          // a control file: all of its figures are compared anyway
 }
 
 // AbsentOf is what the entry says of a header that a column needs: Stop or Leave.

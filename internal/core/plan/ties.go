@@ -35,7 +35,7 @@ func (r *reader) calendar(n node) value.Calendar {
 // tie reads an entry of ties.
 func (r *reader) tie(n node) *Control {
 	m := r.mapOf(n, tieKeys, "an entry of ties")
-	t := &Control{Pos: n.pos, Entry: &Entry{Pos: n.pos, Others: Drop, Absent: Stop, SameRows: Keep, SameFiles: Keep}}
+	t := &Control{Pos: n.pos, Entry: &Entry{Pos: n.pos, Others: Drop, Absent: Stop, SameRows: Keep, SameFiles: Keep, Control: true}}
 	if v, ok := m["file"]; ok {
 		t.Entry.Files = []string{r.path(v, "file")}
 		t.Entry.Name, t.Entry.Pos = t.Entry.Files[0], v.pos

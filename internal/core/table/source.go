@@ -2,6 +2,7 @@ package table
 
 import (
 	"errors"
+	"io"
 	"io/fs"
 	"strings"
 
@@ -20,6 +21,9 @@ type Table struct {
 	Hidden bool   // a hidden sheet
 	Size   int64  // about how many bytes there are to read
 	Open   func(Reading) (Source, error)
+	// Content reads the file or member that the table is in, unpacked.
+	Content func() (io.ReadCloser, error)
+	Bytes   int64 // of its content; -1 where only unpacking tells
 }
 
 // Reading says how a table is to be read. Encoding and Delimiter are as a plan
@@ -28,6 +32,7 @@ type Reading struct {
 	Encoding  string
 	Delimiter string
 	Count     func(bytes int) // hears what was read, if not nil
+	Unpacked  func(bytes int) // hears what a packed text unpacked to, if not nil
 }
 
 // Facts are how a text file turned out to be written, once it was read.

@@ -66,6 +66,7 @@ type Check struct {
 	Said   value.Decimal
 	Have   value.Decimal
 	Broken bool // they do not agree
+	Within bool // they agree, but not to the last digit
 }
 
 // Difference is what was said less what there is.
@@ -76,7 +77,7 @@ func (c Check) Difference() value.Decimal { return c.Said.Sub(c.Have).Shorten() 
 // Filtered + Zero + Repeated + Fact.
 type Rows struct {
 	Read, Blank, RepeatedHeader, Total, Footnote, Section, Same, Used int
-	Made, Skipped, Dropped, Held, Filtered, Zero, Repeated, Fact int
+	Made, Skipped, Dropped, Held, Filtered, Zero, Repeated, Fact      int
 }
 
 // Merge adds another account.

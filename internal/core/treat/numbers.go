@@ -71,7 +71,7 @@ func (r *reads) addTo(s *value.Sum, i, places int) {
 func (w *Worker) readNumbers(ci int) {
 	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
 	w.columns[ci].reads.reset(w.width(c))
-	w.columns[ci].pointed = len(w.Rows.Kinds) > 0 // a sheet stores its numbers in one way
+	w.columns[ci].pointed, w.columns[ci].three = len(w.Rows.Kinds) > 0, 0 // a sheet stores its numbers in one way
 	fixed, ok := table.NewFixed(c.decimals(), c.reading.Numbers.PointByte())
 	w.columns[ci].fixed, w.columns[ci].usual = fixed, ok && c.plain()
 	if n := len(w.Program.Slots); n == 0 { // nothing is wide, and nothing becomes a fact row
@@ -291,11 +291,34 @@ func (w *Worker) gap(ci, i int, cell table.Cell, kind value.Gap) {
 // threePlaces may be a group rather than places: 1.234.
 const threePlaces = 3
 
+// Places are the decimal signs in the cells of a column of a block: how many stand before
+// three digits, and whether one stands before other digits.
+type Places struct {
+	Column, Three int
+	Other         bool
+}
+
+// ThreePlaces lists the columns of amounts whose cells have places, where they have other
+// decimals than three: digits in groups may be meant.
+func (w *Worker) ThreePlaces() (out []Places) {
+	for ci := range w.Program.Columns {
+		c, s := &w.Program.Columns[ci], &w.columns[ci]
+		if c.measure && c.fromCells() && c.spec.Decimals >= 0 && c.spec.Decimals != threePlaces && (s.three > 0 || s.pointed) {
+			out = append(out, Places{ci, s.three, s.pointed})
+		}
+	}
+	return out
+}
+
 // put takes a number in, as its column wants it.
 func (w *Worker) put(ci, i int, cell table.Cell, d value.Decimal) {
 	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
 	decimals := c.decimals()
-	if n := d.Places(); n > 0 && n != threePlaces {
+	switch d.Places() {
+	case 0:
+	case threePlaces:
+		w.columns[ci].three++
+	default:
 		w.columns[ci].pointed = true
 	}
 	if d.Places() <= decimals { // as it is, but for zeros that its places lack

@@ -100,7 +100,7 @@ func (r *runs) nearest(here beginning, figures []figure) (from beginning, all bo
 // looks for rows and columns that nobody calls totals. Blocks do so in their order.
 func (w *Worker) compareTotals(s *Shared) {
 	l := w.Program.Lineup
-	if l.Entry.Totals == plan.Keep || !l.Measures() || l.Widen != nil {
+	if l.Entry.Totals == plan.Keep || l.Entry.Control || !l.Measures() || l.Widen != nil {
 		return
 	}
 	r, from := s.runs, 0

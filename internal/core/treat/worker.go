@@ -98,6 +98,7 @@ type columnState struct {
 	reads      reads
 	fixed      table.Fixed              // reads most of its numbers …
 	usual      bool                     // … if there is such a reader
+	three      int                      // how many numbers have three places
 	pointed    bool                     // a number has places, but not three
 	puts       [value.Gaps]table.Number // what gaps get, where that is a number to copy
 	gapCells   []gapCell

@@ -155,6 +155,7 @@ func Members(in io.ReaderAt, size int64) ([]Member, error) {
 	}
 	z.RegisterDecompressor(zip.Deflate, flate.NewReader)
 	var out []Member
+	names := map[string]bool{}
 	for _, f := range z.File {
 		name := strings.ReplaceAll(f.Name, `\`, "/")
 		if strings.HasSuffix(name, "/") {
@@ -166,6 +167,10 @@ func Members(in io.ReaderAt, size int64) ([]Member, error) {
 		if f.Flags&1 != 0 {
 			return nil, &table.FileError{Member: f.Name, Text: "the archive is locked with a password", Advice: "pack it without one"}
 		}
+		if names[path.Clean(name)] {
+			return nil, &table.FileError{Member: f.Name, Text: "the archive has two members of this name", Advice: "which is the right one? pack the archive again with one of them"}
+		}
+		names[path.Clean(name)] = true
 		out = append(out, Member{Name: path.Clean(name), Size: int64(f.UncompressedSize64), file: f})
 	}
 	return out, nil

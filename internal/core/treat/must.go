@@ -1,0 +1,66 @@
+package treat
+
+import (
+	"strings"
+
+	"umbau/internal/core/formula"
+	"umbau/internal/core/place"
+	"umbau/internal/core/table"
+)
+
+// Must stops for delivered fact rows of which a formula of rows.must is not true, as they
+// are delivered. It is called behind Decide, and behind Rework where rows are summed.
+func (w *Worker) Must() {
+	p := w.Program
+	if len(p.Plan.Rows.Must) == 0 {
+		return
+	}
+	var rows []int
+	for at, f := range w.Batch.Fates {
+		if f == table.Delivered && !w.Stopped(at) {
+			rows = append(rows, at)
+		}
+	}
+	if len(rows) == 0 {
+		return
+	}
+	for _, m := range p.Plan.Rows.Must {
+		var inputs []*formula.Vector
+		needs := p.indexes(m.Formula.Columns)
+		for _, ci := range needs {
+			inputs = append(inputs, w.finalVector(ci, rows))
+		}
+		v := m.Formula.Run(w.machine, len(rows), inputs)
+		for k, at := range rows {
+			if i := v.At(k); v.States[i] == formula.Valid && v.Flags[i] {
+				continue
+			}
+			problem := place.At(w.placeOfRow(at), "must", "%s is not true of every fact row", m.Text).ByRule()
+			problem.Texts = []string{w.valuesOf(needs, at)}
+			problem.Plan, problem.Advice = m.Pos, "mend the extracts, or let the formula say what may be"
+			w.Problems.Add(problem)
+		}
+	}
+}
+
+// placeOfRow is the place of a fact row: its extract row, and the header of its wide cell.
+func (w *Worker) placeOfRow(at int) place.Place {
+	slots := w.Batch.Slots
+	out := w.Program.Lineup.Place
+	out.Row, out.Header = w.Rows.Lines[w.Sorted.Used[at/slots]], w.Program.Slots[at%slots].Header
+	return out
+}
+
+// valuesOf says what some columns are in a fact row.
+func (w *Worker) valuesOf(columns []int, at int) string {
+	b := &w.Batch
+	var parts []string
+	for _, ci := range columns {
+		text := string(b.AppendText(nil, &b.Columns[ci], at/b.Slots, at%b.Slots))
+		if text == "" {
+			text = "empty"
+		}
+		parts = append(parts, w.Program.Plan.Columns[ci].Name+" "+place.Shorten(text))
+	}
+	return strings.Join(parts, ", ")
+}
