@@ -296,7 +296,7 @@ func (r *run) conclude() {
 	for i := range s.Problems {
 		s.explain(&s.Problems[i])
 	}
-	sortProblems(s.Problems)
+	s.sortProblems()
 }
 
 // publish lets the files appear: deliveries if nothing stops the build, the

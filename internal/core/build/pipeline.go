@@ -179,6 +179,9 @@ func (r *run) take(j *job) {
 	for _, m := range j.empties {
 		r.summary.countEmpty(m)
 	}
+	if j.block.Last {
+		e.Measures = j.program.Measures()
+	}
 	for _, m := range j.program.Measures() {
 		e.Accounts[m].Merge(&j.accounts[m])
 	}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"io/fs"
 	"slices"
+	"strings"
 
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
@@ -150,14 +151,31 @@ var urgency = []string{"changed file", "unreadable file", "formula without value
 	"short row", "unexpected figure", "figure twice", "read twice", "same file", "corrections", "correction", "account", "filter", "total or none", "total", "repeated grain", "repeats differ", "must", "unknown name", "error gap", "unclear gap", "text gap", "null gap", "blank gap",
 	"control total"} // what else stops may be why it does not agree
 
-func sortProblems(l place.List) {
+// sortProblems puts problems in the order of their urgency, those of one kind in the order
+// in which their first places stand: extracts as they are listed, and rows.
+func (s *Summary) sortProblems() {
+	l, order := s.Problems, map[place.Place]int{}
+	for i := range s.Extracts {
+		order[place.Place{File: s.Extracts[i].File, Sheet: s.Extracts[i].Sheet}] = i + 1
+	}
+	at := func(p place.Problem) (extract, row int) {
+		if len(p.Places) == 0 {
+			return 0, 0
+		}
+		first := p.Places[0]
+		return order[place.Place{File: first.File, Sheet: first.Sheet}], first.Row
+	}
 	rank := func(p place.Problem) int {
 		if i := slices.Index(urgency, p.What); i >= 0 {
 			return i
 		}
 		return 0
 	}
-	slices.SortStableFunc(l, func(a, b place.Problem) int { return rank(a) - rank(b) })
+	slices.SortStableFunc(l, func(a, b place.Problem) int {
+		e, r := at(a)
+		f, q := at(b)
+		return cmp.Or(rank(a)-rank(b), e-f, r-q, strings.Compare(a.Column, b.Column), strings.Compare(a.Message, b.Message))
+	})
 }
 
 // Document is the summary as JSON prints it: build.json and --json.

@@ -41,7 +41,7 @@ type Sorted struct {
 	Used     []int32
 	Out      []LeftOut
 	Headings []Heading
-	Totals   []int32 // rows too short to be used that are total rows, listed in Out too
+	Totals   []int32 // rows too short or too long to be used that are total rows, listed in Out too
 	Tail     int     // the first row that only rows to come can decide; their number where there is none
 }
 
@@ -151,27 +151,37 @@ func (s *Sorter) pass(rows *table.Rows, begin int, first bool, deepest int, last
 		case s.repeatsHeader(rows, cells):
 			out.Out = append(out.Out, LeftOut{i, RepeatedHeader})
 			continue
-		case len(cells) < width:
-			if _, total := l.TotalRow(rows, i); total { // only rows that remain can be too short
+		case len(cells) < width || len(cells) > width || len(l.blank) > 0:
+			p, wrong := l.misfit(rows, i)
+			if !wrong {
+				break
+			}
+			if _, total := l.TotalRow(rows, i); total { // only rows that remain can be too short, or too long
 				out.Out = append(out.Out, LeftOut{i, TotalRow})
 				out.Totals = append(out.Totals, int32(i))
-				continue
-			}
-			p := l.problem(rows, i, -1, "short row", "the row has fewer cells than the header")
-			p.Add, p.Advice = "short_rows: fill", "is a cell or a delimiter missing?"
-			problems.Add(p)
-			continue
-		case len(cells) > width || len(l.blank) > 0:
-			if c := l.strayCell(rows, i); c >= 0 {
-				p := l.problem(rows, i, c, "cell without a header", "a filled cell stands where there is no header")
-				p.Advice = "is a cell with a comma not in quotes, or a header missing?"
+			} else {
 				problems.Add(p)
-				continue
 			}
+			continue
 		}
 		out.Used = append(out.Used, int32(i))
 	}
 	return problems
+}
+
+// misfit says what is wrong with a row that has other cells than the header.
+func (l *Lineup) misfit(rows *table.Rows, i int) (p place.Problem, wrong bool) {
+	if len(rows.Row(i)) < len(l.Header.Texts) {
+		p = l.problem(rows, i, -1, "short row", "the row has fewer cells than the header")
+		p.Add, p.Advice = "short_rows: fill", "is a cell or a delimiter missing?"
+		return p, true
+	}
+	if c := l.strayCell(rows, i); c >= 0 {
+		p = l.problem(rows, i, c, "cell without a header", "a filled cell stands where there is no header")
+		p.Advice = "is a cell with a comma not in quotes, or a header missing?"
+		return p, true
+	}
+	return p, false
 }
 
 // LastMeasure returns the last row from begin on that has a measure, begin - 1 if

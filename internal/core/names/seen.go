@@ -33,8 +33,19 @@ type index struct {
 	at    []int32 // by code
 }
 
-// All goes through the names.
-func (t *Tally) All() iter.Seq[*Seen] { return t.list.All() }
+// All goes through the names: column by column of the plan, those of one in the order in
+// which they came.
+func (t *Tally) All() iter.Seq[*Seen] {
+	return func(yield func(*Seen) bool) {
+		for _, x := range t.index {
+			for _, i := range x.at {
+				if !yield(t.list.At(int(i))) {
+					return
+				}
+			}
+		}
+	}
+}
 
 // Add counts a name.
 func (t *Tally) Add(s Seen) {

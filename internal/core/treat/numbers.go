@@ -74,12 +74,6 @@ func (w *Worker) readNumbers(ci int) {
 	w.columns[ci].pointed, w.columns[ci].three = len(w.Rows.Kinds) > 0, 0 // a sheet stores its numbers in one way
 	fixed, ok := table.NewFixed(c.decimals(), c.reading.Numbers.PointByte())
 	w.columns[ci].fixed, w.columns[ci].usual = fixed, ok && c.plain()
-	if n := len(w.Program.Slots); n == 0 { // nothing is wide, and nothing becomes a fact row
-		out := &w.Batch.Columns[ci]
-		out.Level, out.Texts, out.Numbers = c.level, nil, resized(out.Numbers, w.size(c.level))
-		clear(out.Numbers)
-		return
-	}
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Codes, out.Wide = c.level, nil, out.Codes[:0], out.Wide[:0]
 	out.Numbers = resized(out.Numbers, n)
@@ -124,6 +118,9 @@ func (w *Worker) gather(index int) []table.Cell {
 // read in one go.
 func (w *Worker) readWide(ci int) {
 	c, slots := &w.Program.Columns[ci], w.Program.Slots
+	if len(slots) == 0 { // nothing is wide, and nothing becomes a fact row
+		return
+	}
 	w.places = w.places[:0]
 	for slot := range slots {
 		w.places = append(w.places, c.cellColumn(w.Program, slot))
@@ -275,7 +272,7 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, reading *va
 		w.gap(ci, i, cell, words.GapOf(string(text)))
 		return
 	}
-	if currency != "" {
+	if fraction := w.Program.Columns[ci].spec.Kind == plan.Whole && d.Shorten().Places() > 0; currency != "" && !fraction {
 		s.currencies = append(s.currencies, money{int32(i), currency, cell})
 	}
 	w.put(ci, i, cell, d)

@@ -27,7 +27,7 @@ func (w *Worker) stop(ci, i int, gap value.Gap) {
 		w.stops = append(w.stops, stop{column: ci, gap: gap})
 	}
 	s := &w.stops[k]
-	s.count += w.weight(ci, gap)
+	s.count += w.weight(ci, i)
 	w.factRows(w.Program.Columns[ci].level, i, func(_ *table.Fate, at int) { w.markStopped(at) })
 	if c := &w.Program.Columns[ci]; gap == value.Unclear && (c.spec.Kind.Numeric() || c.spec.Kind.Dated()) && c.fromCells() {
 		if s.other == nil {
@@ -59,13 +59,20 @@ func (w *Worker) markStopped(at int) {
 // Stopped reports whether a rule stops a fact row.
 func (w *Worker) Stopped(at int) bool { return len(w.stopped) > 0 && w.stopped[at] }
 
-// weight is how many cells a stop counts for: a name in a header stands in
-// every row below it.
-func (w *Worker) weight(ci int, gap value.Gap) int {
-	if gap == value.NoGap && w.Program.Columns[ci].level == table.PerSlot {
-		return w.Batch.Rows
+// weight is how many cells a stop of a value counts for: what stands above the rows, in
+// a header or a path, does in each fact row that is still there.
+func (w *Worker) weight(ci, i int) int {
+	l := w.Program.Columns[ci].level
+	if l == table.PerRow || l == table.PerCell {
+		return 1
 	}
-	return 1
+	n := 0
+	w.factRows(l, i, func(f *table.Fate, _ int) {
+		if f.InFact() {
+			n++
+		}
+	})
+	return n
 }
 
 func (w *Worker) reportStops() {
@@ -85,6 +92,8 @@ func (w *Worker) reportStops() {
 			}
 		} else {
 			gapStop(&p, c, s.gap)
+			l := w.Program.Columns[s.column].level
+			p.Once = l == table.PerExtract || l == table.PerSlot // the same in every block
 		}
 		w.Problems.Add(p)
 	}

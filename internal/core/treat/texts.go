@@ -121,15 +121,16 @@ func (w *Worker) readLabels(ci int) {
 	}
 	s.odd = s.odd || all&oddMark != 0
 	s.total = all&totalMark != 0
-	if !w.only && (all&newMark != 0 || s.labelsOf != w.Program || s.labels != s.texts) {
-		w.noteLabels(ci)
-	}
+	s.fresh = all&newMark != 0 || s.labelsOf != w.Program || s.labels != s.texts
 }
 
-// noteLabels lists the labels that no block of the extract had before, as far as this
-// worker knows.
+// noteLabels lists the labels of used rows that no block of the extract had before, as far
+// as this worker knows.
 func (w *Worker) noteLabels(ci int) {
 	c, s := &w.Program.Columns[ci], &w.columns[ci]
+	if w.only || !s.fresh || c.source.Index >= len(w.Program.Lineup.Header.Texts) {
+		return
+	}
 	if s.labelsOf != w.Program || s.labels != s.texts {
 		s.labelsOf, s.labels = w.Program, s.texts
 		for code := range s.texts.marks {
@@ -139,9 +140,7 @@ func (w *Worker) noteLabels(ci int) {
 	for _, code := range w.Batch.Columns[ci].Codes {
 		if m := &s.texts.marks[code]; *m&newMark != 0 {
 			*m &^= newMark
-			if in := s.texts.of(code); *m&totalMark == 0 {
-				w.fresh = append(w.fresh, labelOf(c.source.Index, in.text))
-			}
+			w.fresh = append(w.fresh, labelOf(c.source.Index, value.TrimText(s.texts.Seen(code))))
 		}
 	}
 }
@@ -392,16 +391,8 @@ func (w *Worker) countNames(ci int) {
 	b := &w.Batch
 	switch c.level {
 	case table.PerExtract, table.PerSlot:
-		for slot := range b.Slots {
-			cells := b.Rows
-			if w.passed {
-				for row := range b.Rows {
-					if b.Fates[row*b.Slots+slot].Passed() {
-						cells--
-					}
-				}
-			}
-			count(out.At(0, slot, b.Slots), cells)
+		for _, s := range w.slotsByRow() {
+			count(out.At(0, s.slot, b.Slots), s.rows)
 		}
 	case table.PerRow:
 		for row := range b.Rows {
@@ -425,6 +416,30 @@ func (w *Worker) countNames(ci int) {
 		w.Names = append(w.Names, seen)
 		in.cells = 0
 	}
+}
+
+// slotRows is a slot and in how many rows it has a fact row that is not passed over.
+type slotRows struct{ slot, first, rows int }
+
+// slotsByRow are the slots in the order in which their fact rows come.
+func (w *Worker) slotsByRow() []slotRows {
+	b := &w.Batch
+	out := make([]slotRows, b.Slots)
+	for slot := range out {
+		s := slotRows{slot: slot, rows: b.Rows}
+		if w.passed {
+			s.first, s.rows = b.Rows, 0
+			for row := range b.Rows {
+				if !b.Fates[row*b.Slots+slot].Passed() {
+					s.first = min(s.first, row)
+					s.rows++
+				}
+			}
+		}
+		out[slot] = s
+	}
+	slices.SortStableFunc(out, func(a, b slotRows) int { return a.first - b.first })
+	return out
 }
 
 // atStake sums up what the last measure of the plan, a value rather than a

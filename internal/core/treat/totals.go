@@ -159,7 +159,19 @@ func (w *Worker) suspects() []int {
 			}
 		}
 	}
-	for _, column := range w.Program.Lineup.Dropped {
+	l := w.Program.Lineup
+	for _, t := range l.Totals { // a column of figures, mostly
+		for i, row := range w.Sorted.Used {
+			if cells := w.Rows.Row(int(row)); t.Index < len(cells) {
+				if text := w.Rows.Text(cells[t.Index]); len(text) > 0 && (text[0] < '0' || text[0] > '9') {
+					if _, among := l.Entry.Labels.Says(value.TrimText(string(text))); among {
+						out = append(out, i)
+					}
+				}
+			}
+		}
+	}
+	for _, column := range l.Dropped {
 		t := w.droppedTexts(column)
 		for i, row := range w.Sorted.Used {
 			cells := w.Rows.Row(int(row))
@@ -203,7 +215,7 @@ func (w *Worker) suspectCells() []int {
 		case !c.fromCells():
 		case c.spec.Kind.Numeric():
 			for _, g := range s.gapCells {
-				if g.kind != value.Text {
+				if g.kind == value.Blank {
 					continue
 				}
 				if _, among := w.Program.Lineup.Entry.Labels.Says(string(value.Trim(w.Rows.Text(g.cell)))); among {

@@ -19,11 +19,14 @@ import (
 
 // widening is the rows of one extract that become fewer.
 type widening struct {
-	index   map[string]int // of a row, by its other cells
-	rows    table.Rows     // with the cells that are added behind those of the extract
-	lines   [][]int        // the line of each added cell, 0 where there is none
-	figures map[string]int // the column that a text names, by the text; -1 for none
-	named   []bool         // by column that is added: a row names it
+	index   map[string]int   // of a row, by its other cells
+	rows    table.Rows       // with the cells that are added behind those of the extract
+	lines   [][]int          // the line of each added cell, 0 where there is none
+	figures map[string]int   // the column that a text names, by the text; -1 for none
+	named   []bool           // by column that is added: a row names it
+	section string           // of the row at hand, and
+	of      []layout.Heading // of each row that comes out
+	used    int              // rows
 }
 
 // loadToWiden sorts the total rows of the block out, as far as its labels tell.
@@ -39,6 +42,7 @@ func (w *Worker) loadToWiden() {
 	}
 	w.takeTotals(suspects)
 	w.takeShortTotals()
+	w.noteAllLabels()
 	w.Batch.Fates = w.Batch.Fates[:0]
 }
 
@@ -65,21 +69,29 @@ func (w *Worker) widen(s *Shared) {
 			w.compareWidened(s, &totals[0])
 			totals = totals[1:]
 		}
+		if h := w.Sorted.Headings; len(h) > 0 && h[0].Used <= i {
+			s.wide.section = w.heading(i)
+		}
 		w.takeRow(s, int(row))
+	}
+	if h := w.Sorted.Headings; len(h) > 0 { // for the next block
+		s.wide.section = h[len(h)-1].Text
 	}
 	for i := range totals {
 		w.compareWidened(s, &totals[i])
 	}
 	used, checks := len(w.Sorted.Used), w.Checks
+	s.wide.used += used
 	out, problems := w.Sorted.Out, w.Problems
 	lines := make([]int, w.Rows.Len()) // what is left out of the block is still to be listed
 	copy(lines, w.Rows.Lines)
-	w.Sorted.Used = w.Sorted.Used[:0]
+	w.Sorted.Used, w.Sorted.Headings = w.Sorted.Used[:0], w.Sorted.Headings[:0]
 	rows := table.Rows{}
 	if w.last {
 		rows = s.wide.rows
+		w.Sorted.Headings = s.wide.of
 		w.widened = s.wide.lines
-		w.unnamed(s.wide.named, &problems)
+		w.unnamed(s.wide.named, s.wide.used > 0, &problems)
 	} else {
 		w.widened = [][]int{}
 	}
@@ -104,8 +116,8 @@ func (w *Worker) widen(s *Shared) {
 
 // unnamed deals with the columns that no row of the extract names: they are as ones whose
 // header it lacks. The program of the block is another one then, for it is the only one
-// that has rows.
-func (w *Worker) unnamed(named []bool, problems *place.List) {
+// that has rows. An extract without rows lacks nothing.
+func (w *Worker) unnamed(named []bool, rows bool, problems *place.List) {
 	l := w.Program.Lineup
 	if len(named) == 0 || !slices.Contains(named, false) {
 		return
@@ -121,7 +133,7 @@ func (w *Worker) unnamed(named []bool, problems *place.List) {
 		p.Columns[ci].source, p.Columns[ci].level, p.Columns[ci].origin = layout.Source{From: layout.Absent}, table.PerExtract, -1
 		p.Columns[ci].measure = false
 		p.labels = slices.DeleteFunc(p.labels, func(k int) bool { return k == ci })
-		if l.Entry.AbsentOf(c.Name) == plan.Leave {
+		if l.Entry.AbsentOf(c.Name) == plan.Leave || !rows {
 			continue
 		}
 		at := l.Place
@@ -147,12 +159,12 @@ func (w *Worker) compareWidened(s *Shared, t *total) {
 	if len(row) <= max(l.Widen.Header, l.Widen.Cell) {
 		return
 	}
-	column, ok := w.named(s.wide, value.TrimText(string(w.Rows.Text(row[l.Widen.Header]))), t.row)
-	if !ok || !l.Widen.Columns[column].Measure() {
-		return
-	}
 	f, filled := w.figure(int32(t.row), l.Widen.Cell, t.label)
 	if !filled {
+		return
+	}
+	column, ok := w.named(s.wide, value.TrimText(string(w.Rows.Text(row[l.Widen.Header]))), t.row)
+	if !ok || !l.Widen.Columns[column].Measure() {
 		return
 	}
 	ci := slices.Index(w.Program.Plan.Columns, l.Widen.Columns[column])
@@ -177,7 +189,7 @@ func (w *Worker) takeRow(s *Shared, row int) {
 	if !ok && l.Entry.Others != plan.Drop && !l.Entry.LeftAside(text(l.Widen.Header)) {
 		return // which stops
 	}
-	var k []byte
+	k := append([]byte(wide.section), 0) // rows of two sections are two
 	for i := range cells {
 		if i != l.Widen.Header && i != l.Widen.Cell {
 			t := text(i)
@@ -189,6 +201,7 @@ func (w *Worker) takeRow(s *Shared, row int) {
 	if !known {
 		at = wide.begin(&w.Rows, row, l)
 		wide.index[string(k)] = at
+		wide.of = append(wide.of, layout.Heading{Used: at, Text: wide.section})
 	}
 	line := w.Rows.Lines[row]
 	s.runs.rows++

@@ -92,6 +92,7 @@ type columnState struct {
 	touched    []uint32       // codes of names that the block has, in their order
 	odd        bool           // a text of the block needs a decision
 	total      bool           // a total word stands in a text of the block
+	fresh      bool           // a label of the block may not have been handed on
 	labelsOf   *Program       // whose labels are handed on, and
 	labels     *texts         // of which dictionary
 	asRead     []table.Number // numbers as they were read, where a rule has put others already
@@ -186,7 +187,17 @@ func (w *Worker) loadColumns() {
 		slices.SortFunc(w.Totals, func(a, b total) int { return a.line - b.line })
 		w.readRest()
 	}
+	if w.widened == nil {
+		w.noteAllLabels()
+	}
 	w.findCandidates()
+}
+
+// noteAllLabels lists the labels of the block that may be new.
+func (w *Worker) noteAllLabels() {
+	for _, ci := range w.Program.labels {
+		w.noteLabels(ci)
+	}
 }
 
 // beginColumns begins the batch of the used rows.
