@@ -3,7 +3,6 @@ package cli
 import (
 	"bufio"
 	"fmt"
-	"os"
 	"path/filepath"
 	"slices"
 	"strconv"
@@ -18,6 +17,7 @@ import (
 	"umbau/internal/core/table"
 	"umbau/internal/core/treat"
 	"umbau/internal/core/value"
+	"umbau/internal/core/whole"
 )
 
 // mostGaps is how many gaps are listed unless all are wanted.
@@ -25,7 +25,7 @@ const mostGaps = 10_000
 
 func (a *app) gapsCommand() *cobra.Command {
 	var all bool
-	var file string
+	var file, to string
 	var unpack size
 	cmd := &cobra.Command{
 		Use:               "gaps [PLAN|PATH...]",
@@ -37,18 +37,23 @@ kind, with the rule of the plan that takes them, or the line that would.
 
 With a plan (umbau.yaml in this folder, if none is named), of every column that comes
 from cells. With files, folders or globs and no plan, of the columns of numbers that
-they turn out to have. Nothing is written but the file of --csv.`,
+they turn out to have. Nothing is written but the file of --csv.
+
+--to FILE appends the cells that a rule holds or stops, or that the plan is silent on, to
+a file of corrections: fill in the column value where you know better, and name the file
+under corrections in the plan. A line without a value is not answered yet.`,
 		Example: `  umbau gaps
   umbau gaps plans/march.yaml --csv gaps.csv
+  umbau gaps --to corrections.csv
   umbau gaps raw "more/*.xlsx"
   umbau gaps --json | jq '.counts[]'`,
 		RunE: func(c *cobra.Command, args []string) error {
-			g := &gapList{all: all}
+			g := &gapList{all: all, to: to}
 			if file != "" {
 				if err := g.open(file); err != nil {
 					return place1("output", file, "the file cannot be written: "+err.Error())
 				}
-				defer g.abandon()
+				defer g.temp.Abandon()
 			}
 			problems, err := a.findGaps(c, args, g, unpack)
 			if err != nil {
@@ -57,13 +62,22 @@ they turn out to have. Nothing is written but the file of --csv.`,
 			if err := g.close(file); err != nil {
 				return place1("output", file, "the file cannot be written: "+err.Error())
 			}
+			added := 0
+			if to != "" {
+				if added, err = g.correct(to); err != nil {
+					return place1("output", to, "the file of corrections cannot be written: "+err.Error())
+				}
+			}
 			a.exit = problems.ExitCode()
 			if a.json {
-				a.printJSON(gapsDoc{Version, words(c), a.exit, build.Problems(problems), g.docs(), g.counts})
+				a.printJSON(gapsDoc{Version, words(c), a.exit, build.Problems(problems), g.docs(), append([]gapCount{}, g.counts...)})
 				return nil
 			}
 			if !a.quiet {
-				a.printGaps(g, file)
+				a.printGaps(g, file, len(problems) > 0)
+			}
+			if to != "" && !a.quiet {
+				fmt.Fprintf(a.out, "\n%s to answer in %s: fill in the column value, and name the file under corrections in the plan.\n", countOf(added, "new cell"), to)
 			}
 			for _, p := range problems {
 				fmt.Fprintln(a.err, a.colored(a.err, bad, p.Error()))
@@ -73,6 +87,7 @@ they turn out to have. Nothing is written but the file of --csv.`,
 	}
 	cmd.Flags().BoolVar(&all, "all", false, "list all gaps with --json, not the first 10,000 only")
 	cmd.Flags().StringVar(&file, "csv", "", "write all gaps into this FILE")
+	cmd.Flags().StringVar(&to, "to", "", "append the cells that are held, stopped or silent to this FILE of corrections")
 	unpackFlag(cmd, &unpack)
 	return cmd
 }
@@ -94,10 +109,14 @@ func (a *app) findGaps(c *cobra.Command, args []string, g *gapList, unpack size)
 		if err != nil {
 			return nil, err
 		}
+		g.plan, g.read = s.Plan, s.ReadFiles()
 		return slices.DeleteFunc(s.Problems, func(p place.Problem) bool { return slices.Contains(noMatter, p.What) }), nil
 	}
 	if slices.ContainsFunc(args, isPlan) {
 		return nil, usageError{fmt.Errorf("gaps takes either one plan, or files, folders and globs")}
+	}
+	if g.to != "" {
+		return nil, usageError{fmt.Errorf("--to needs a plan: its rules say which cells are to be answered")}
 	}
 	bar := a.progress("reading")
 	defer bar.stop()
@@ -108,6 +127,7 @@ func (a *app) findGaps(c *cobra.Command, args []string, g *gapList, unpack size)
 	if err != nil {
 		return nil, err
 	}
+	g.read = r.Files
 	return r.Problems, nil
 }
 
@@ -148,18 +168,21 @@ func gapOf(p *plan.Plan, cell treat.GapCell) gapRow {
 
 // gapList gathers gaps: the first ones, counts of all, and a file of all.
 type gapList struct {
-	all    bool
-	file   string // of the plan
-	plan   *plan.Plan
-	list   []gapRow
-	counts []gapCount
-	temp   *os.File
-	csv    *bufio.Writer
+	all     bool
+	file    string // of the plan
+	plan    *plan.Plan
+	list    []gapRow
+	counts  []gapCount
+	read    []string // the files that were read
+	to      string   // the file of corrections, "" for none
+	answers []gapRow // cells to be answered there
+	temp    *whole.File
+	csv     *bufio.Writer
 }
 
 // open begins the file of all gaps, beside its target.
 func (g *gapList) open(file string) error {
-	f, err := os.CreateTemp(filepath.Dir(file), ".umbau-*.tmp")
+	f, err := whole.Create(file, ".umbau-")
 	if err != nil {
 		return err
 	}
@@ -173,20 +196,52 @@ func (g *gapList) close(file string) error {
 	if g.temp == nil {
 		return nil
 	}
-	err := g.csv.Flush()
-	if e := g.temp.Close(); err == nil {
-		err = e
+	err := build.CheckTarget(g.plan, g.read, file)
+	if err == nil {
+		err = g.csv.Flush()
 	}
 	if err == nil {
-		os.Chmod(g.temp.Name(), 0o644)
-		err = os.Rename(g.temp.Name(), file)
+		err = g.temp.Finish()
+	}
+	if err == nil {
+		err = g.temp.Publish()
 	}
 	return err
 }
 
-func (g *gapList) abandon() {
-	g.temp.Close()
-	os.Remove(g.temp.Name())
+// correct appends the cells to be answered to a file of corrections, but those that it
+// has.
+func (g *gapList) correct(file string) (added int, err error) {
+	own := []string{}
+	for _, f := range g.read {
+		if g.plan.Corrections == "" || !build.SameFile(f, filepath.Join(filepath.Dir(g.plan.File), filepath.FromSlash(g.plan.Corrections))) {
+			own = append(own, f)
+		}
+	}
+	if err := build.CheckTarget(g.plan, own, file); err != nil {
+		return 0, err
+	}
+	return added, changeFile(file, func(old []byte) ([]byte, error) {
+		text, n, err := build.AppendCorrections(old, g.corrections())
+		added = n
+		return text, err
+	})
+}
+
+// corrections are the lines of the cells to be answered.
+func (g *gapList) corrections() (lines [][]string) {
+	for _, d := range g.answers {
+		sheet := ""
+		if d.Sheet != nil {
+			sheet = *d.Sheet
+		}
+		rule := "the plan is silent"
+		if d.Rule != nil {
+			rule = *d.Rule
+		}
+		lines = append(lines, []string{d.File, sheet, strconv.Itoa(d.Row), d.Header, d.Text, "", fmt.Sprintf("%s %s: %s", *d.Column, d.Kind, rule)})
+	}
+	return lines
 }
 
 func (g *gapList) docs() []gapRow {
@@ -200,6 +255,9 @@ func (g *gapList) docs() []gapRow {
 func (g *gapList) add(d gapRow) {
 	if g.all || len(g.list) < mostGaps {
 		g.list = append(g.list, d)
+	}
+	if g.to != "" && (d.Rule == nil || *d.Rule == "stop" || *d.Rule == "hold") {
+		g.answers = append(g.answers, d)
 	}
 	text := func(s *string) string {
 		if s == nil {
@@ -268,9 +326,13 @@ func (g *gapList) byKind() []gapCount {
 func stops(c gapCount) bool { return c.Rule == nil || *c.Rule == "stop" }
 
 // printGaps prints the gaps by column and kind.
-func (a *app) printGaps(g *gapList, file string) {
+func (a *app) printGaps(g *gapList, file string, unread bool) {
 	w := a.out
-	if len(g.counts) == 0 {
+	switch {
+	case len(g.counts) == 0 && unread:
+		fmt.Fprintln(w, "No cell without a usable value was met, but not all could be read:")
+		return
+	case len(g.counts) == 0:
 		what := "Every column of numbers adds up: no cell without a usable value"
 		if g.file != "" {
 			what = "No cell without a usable value in any column of the plan"

@@ -11,6 +11,7 @@ import (
 	"os"
 	"os/signal"
 	"runtime"
+	"runtime/debug"
 	"slices"
 	"strings"
 	"syscall"
@@ -39,11 +40,28 @@ type usageError struct{ error }
 
 // Main runs the program and returns its exit code.
 func Main(args []string, out, errOut io.Writer) int {
-	a := &app{out: out, err: errOut}
+	shownOut, shownErr := &screen{out: out}, &screen{out: errOut}
+	a := &app{out: shownOut, err: shownErr}
+	code := a.main(args)
+	if shownOut.err != nil && code == 0 {
+		fmt.Fprintf(shownErr, "the output cannot be written: %v\n", shownOut.err)
+		code = 1
+	}
+	return code
+}
+
+// main runs the program. A mistake in it ends with 1 and says what to send.
+func (a *app) main(args []string) (code int) {
+	defer func() {
+		if p := recover(); p != nil {
+			fmt.Fprintf(a.err, "a mistake in the program: %v\nNothing was delivered. Please report it with the command, the plan and these lines (umbau %s, %s):\n%s", p, Version, runtime.Version(), debug.Stack())
+			code = 1
+		}
+	}()
 	root := a.root()
 	root.SetArgs(args)
-	root.SetOut(out)
-	root.SetErr(errOut)
+	root.SetOut(a.out)
+	root.SetErr(a.err)
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	cmd, err := root.ExecuteContextC(ctx)

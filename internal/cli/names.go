@@ -2,11 +2,7 @@ package cli
 
 import (
 	"fmt"
-	"io"
-	"os"
-	"path/filepath"
 	"slices"
-	"strconv"
 	"strings"
 	"text/tabwriter"
 
@@ -16,7 +12,6 @@ import (
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
-	"umbau/internal/format"
 )
 
 func (a *app) namesCommand() *cobra.Command {
@@ -324,52 +319,13 @@ func (a *app) writeBooks(s *build.Summary, columns []int, proposals map[int][]na
 		if col.Book == "" || len(proposals[i]) == 0 {
 			continue
 		}
-		file := bookFile(s, i)
-		old, err := readText(file)
+		err := changeFile(bookFile(s, i), func(old []byte) ([]byte, error) {
+			text, _, err := names.Append(old, proposals[i])
+			return text, err
+		})
 		if err != nil {
-			return place1("book", col.Book, "the book cannot be read: "+err.Error())
-		}
-		text, _, err := names.Append(old, proposals[i])
-		if err != nil {
-			return place1("book", col.Book, "the book cannot be read: "+err.Error())
-		}
-		if err := replaceFile(file, text); err != nil {
 			return place1("book", col.Book, "the book cannot be written: "+err.Error()+"; it is as it was")
 		}
-	}
-	return nil
-}
-
-// readText reads a book, in whatever encoding it is, as UTF-8.
-func readText(file string) ([]byte, error) {
-	f, err := os.Open(file)
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
-	return io.ReadAll(format.Text(f))
-}
-
-// replaceFile writes a file beside the old one and puts it in its place.
-func replaceFile(file string, text []byte) error {
-	if real, err := filepath.EvalSymlinks(file); err == nil {
-		file = real
-	}
-	info, err := os.Stat(file)
-	if err != nil {
-		return err
-	}
-	if info.Mode().Perm()&0o200 == 0 {
-		return fmt.Errorf("it is read-only")
-	}
-	temp := filepath.Join(filepath.Dir(file), ".umbau-"+strconv.Itoa(os.Getpid())+".tmp")
-	if err := os.WriteFile(temp, text, info.Mode().Perm()); err != nil {
-		os.Remove(temp)
-		return err
-	}
-	if err := os.Rename(temp, file); err != nil {
-		os.Remove(temp)
-		return err
 	}
 	return nil
 }

@@ -1,14 +1,11 @@
 package cli
 
 import (
+	"fmt"
 	"io"
-	"os"
+	"strings"
 	"sync"
 	"time"
-
-	"github.com/mattn/go-isatty"
-	"github.com/vbauerster/mpb/v8"
-	"github.com/vbauerster/mpb/v8/decor"
 )
 
 // progress is a bar on a terminal, once work has lasted a second; elsewhere it
@@ -16,18 +13,17 @@ import (
 type progress struct {
 	what  string
 	out   io.Writer
-	begin time.Time
 	mutex sync.Mutex
-	bars  *mpb.Progress
-	bar   *mpb.Bar
+	next  time.Time // when it is drawn again
+	drawn bool
 }
 
 func (a *app) progress(what string) *progress {
-	f, ok := a.err.(*os.File)
-	if a.quiet || !ok || !isatty.IsTerminal(f.Fd()) {
+	f, ok := terminal(a.err)
+	if a.quiet || !ok {
 		return &progress{}
 	}
-	return &progress{what: what, out: f, begin: time.Now()}
+	return &progress{what: what, out: f, next: time.Now().Add(time.Second)}
 }
 
 // set shows how far the work is.
@@ -37,24 +33,23 @@ func (p *progress) set(done, all int64) {
 	}
 	p.mutex.Lock()
 	defer p.mutex.Unlock()
-	if p.bar == nil {
-		if time.Since(p.begin) < time.Second {
-			return
-		}
-		p.bars = mpb.New(mpb.WithOutput(p.out), mpb.WithWidth(50))
-		p.bar = p.bars.New(all, mpb.BarStyle().Lbound("").Filler("▇").Tip("").Padding("·").Rbound(""), mpb.BarRemoveOnComplete(),
-			mpb.PrependDecorators(decor.Name(p.what+" ")), mpb.AppendDecorators(decor.CountersKibiByte(" % .1f of % .1f")))
+	now := time.Now()
+	if p.out == nil || now.Before(p.next) {
+		return
 	}
-	p.bar.SetCurrent(done)
+	p.next, p.drawn = now.Add(100*time.Millisecond), true
+	const width = 40
+	full := int(width * min(done, all) / max(1, all))
+	const unit = 1 << 20
+	fmt.Fprintf(p.out, "\r%s %s%s %.1f of %.1f MB ", p.what, strings.Repeat("▇", full), strings.Repeat("·", width-full), float64(done)/unit, float64(all)/unit)
 }
 
 // stop takes the bar away.
 func (p *progress) stop() {
 	p.mutex.Lock()
 	defer p.mutex.Unlock()
-	if p.bar != nil {
-		p.bar.Abort(true)
-		p.bars.Wait()
-		p.bar, p.out = nil, nil
+	if p.drawn {
+		fmt.Fprint(p.out, "\r\x1b[K")
 	}
+	p.out, p.drawn = nil, false
 }

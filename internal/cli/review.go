@@ -82,7 +82,7 @@ type review struct {
 	column string
 	file   string
 	list   []names.Proposal
-	past   [][]byte // the book before each answer; nil for a name that was skipped
+	past   []answer // one a name so far
 }
 
 // run asks for each name; stopped says that the person had enough.
@@ -103,8 +103,8 @@ func (r *review) run() (stopped bool, err error) {
 		case key == 'b':
 			if at > 0 {
 				at--
-				if before := r.past[at]; before != nil {
-					if err := replaceFile(r.file, before); err != nil {
+				if before := r.past[at]; !before.skipped {
+					if err := r.takeBack(before); err != nil {
 						return true, err
 					}
 					decided--
@@ -113,7 +113,7 @@ func (r *review) run() (stopped bool, err error) {
 			}
 			continue
 		case key == 's':
-			r.past = append(r.past, nil)
+			r.past = append(r.past, answer{skipped: true})
 			at++
 			continue
 		case key == 'k':
@@ -148,19 +148,47 @@ func (r *review) candidate(p *names.Proposal, i int) string {
 	return ""
 }
 
-// decide puts an answer into the book at once.
+// answer is what was answered for a name, and what its book said of it before.
+type answer struct {
+	skipped  bool
+	seen     string
+	standard string
+	was      string // the standard of its line, "" for none
+	line     bool   // it had a line
+}
+
+// decide puts an answer into the book at once: into the line of the name, whatever else
+// has changed meanwhile.
 func (r *review) decide(seen, standard string) error {
-	before, err := readText(r.file)
-	if err == nil {
-		var after []byte
-		if after, err = names.Decide(before, seen, standard); err == nil {
-			err = replaceFile(r.file, after)
+	a := answer{seen: seen, standard: standard}
+	err := changeFile(r.file, func(old []byte) (text []byte, err error) {
+		if a.was, a.line, err = names.LineOf(old, seen); err != nil {
+			return nil, err
 		}
-	}
+		return names.Decide(old, seen, standard)
+	})
 	if err != nil {
 		return place1("book", r.file, "the book cannot be written: "+err.Error()+"; it is as it was")
 	}
-	r.past = append(r.past, before)
+	r.past = append(r.past, a)
+	return nil
+}
+
+// takeBack lets the line of a name be as it was before its answer. One that somebody else
+// has changed since stays.
+func (r *review) takeBack(a answer) error {
+	err := changeFile(r.file, func(old []byte) ([]byte, error) {
+		if now, _, err := names.LineOf(old, a.seen); err != nil || now != a.standard {
+			return old, err
+		}
+		if a.line {
+			return names.Decide(old, a.seen, a.was)
+		}
+		return names.Forget(old, a.seen)
+	})
+	if err != nil {
+		return place1("book", r.file, "the book cannot be written: "+err.Error()+"; it is as it was")
+	}
 	return nil
 }
 

@@ -10,8 +10,6 @@ import (
 	"text/tabwriter"
 	"unicode/utf8"
 
-	"github.com/mattn/go-isatty"
-
 	"umbau/internal/core/build"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
@@ -32,11 +30,10 @@ const (
 
 // colored paints a text if w is a terminal that may have colours.
 func (a *app) colored(w io.Writer, p paint, s string) string {
-	f, ok := w.(*os.File)
-	if a.noColor || os.Getenv("NO_COLOR") != "" || os.Getenv("TERM") == "dumb" || !ok || !isatty.IsTerminal(f.Fd()) {
+	if _, ok := terminal(w); a.noColor || os.Getenv("NO_COLOR") != "" || os.Getenv("TERM") == "dumb" || !ok {
 		return s
 	}
-	return "\x1b[" + string(p) + "m" + s + "\x1b[0m"
+	return paintMark + string(p) + "m" + s + paintMark + "0m"
 }
 
 // countOf writes a count with its noun: 1 row, 1,200 rows.

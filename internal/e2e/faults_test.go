@@ -84,9 +84,10 @@ func files(t *testing.T, dir string) map[string]string {
 // underWay waits until a build has begun to write its delivery, or has ended.
 func underWay(t *testing.T, dir string) (temp string, ok bool) {
 	for range 5000 {
-		if found, _ := filepath.Glob(filepath.Join(dir, "out", ".umbau-*-1.tmp")); len(found) > 0 {
-			if info, err := os.Stat(found[0]); err == nil && info.Size() > 1<<16 {
-				return found[0], true
+		found, _ := filepath.Glob(filepath.Join(dir, "out", ".umbau-*.tmp"))
+		for _, f := range found {
+			if info, err := os.Stat(f); err == nil && info.Size() > 1<<16 {
+				return f, true
 			}
 		}
 		time.Sleep(time.Millisecond)

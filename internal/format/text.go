@@ -3,6 +3,7 @@ package format
 import (
 	"bufio"
 	"bytes"
+	"fmt"
 	"io"
 
 	"umbau/internal/core/table"
@@ -87,7 +88,14 @@ func Text(in io.Reader) io.Reader { return charset.NewReader(in, "") }
 
 // Facts implements table.Source.
 func (s *textSource) Facts() table.Facts {
-	return table.Facts{Encoding: s.charset.Encoding(), Delimiter: string(s.Reader.Delimiter())}
+	f := table.Facts{Encoding: s.charset.Encoding(), Delimiter: string(s.Reader.Delimiter())}
+	if d := s.charset.Doubt(); d != nil {
+		f.Doubt = &table.RowError{Row: d.Row, Text: fmt.Sprintf("the file cannot be of one encoding: it has letters of UTF-8 among others, %q in %s", d.Word, f.Encoding), Add: "encoding: " + f.Encoding}
+		if !d.Mixed {
+			f.Doubt = &table.RowError{Row: d.Row, Text: fmt.Sprintf("the bytes of the file do not fit %s: it would have the word %q", f.Encoding, d.Word), Add: "encoding: " + d.Other}
+		}
+	}
+	return f
 }
 
 // Close implements table.Source.

@@ -75,7 +75,7 @@ func (r *run) compareCopies(files []*input) {
 // contentDigest is the SHA-256 of a file of extracts, unpacked.
 func (r *run) contentDigest(in *input) (string, error) {
 	for _, f := range r.summary.Inputs {
-		if f.Name == in.path && f.Digest != nil && in.table.Bytes == f.Bytes && in.file == in.path {
+		if f.Name == in.path && f.Digest != nil && in.table.Bytes == f.Bytes && in.table.Member == "" {
 			return *f.Digest, nil
 		}
 	}
@@ -148,7 +148,7 @@ func (r *run) findNotRead() {
 			case read[name] != nil:
 				r.summary.NotRead = append(r.summary.NotRead, unreadTables(name, r.opened[name], read[name])...)
 			case extractLike(e) && !known[resolved(at(r.dir, name))]:
-				r.summary.NotRead = append(r.summary.NotRead, NotRead{File: name})
+				r.summary.NotRead = append(r.summary.NotRead, NotRead{File: place.UTF8(name)})
 			}
 		}
 	}
@@ -164,7 +164,7 @@ func extractLike(e fs.DirEntry) bool {
 // unreadTables lists the members and sheets of a file that were not read.
 func unreadTables(name string, tables []table.Table, read map[string]bool) (out []NotRead) {
 	for _, t := range tables {
-		file := path.Join(name, t.Member)
+		file := place.UTF8(path.Join(name, t.Member))
 		if read[file+"\x00"+t.Sheet] {
 			continue
 		}

@@ -26,6 +26,7 @@ import (
 	"umbau/internal/core/record"
 	"umbau/internal/core/table"
 	"umbau/internal/core/treat"
+	"umbau/internal/core/whole"
 )
 
 // Encoder writes batches in the format of a delivery; each worker has its own.
@@ -98,8 +99,8 @@ type run struct {
 	opened      map[string][]table.Table // the files of extracts, by path
 	shared      *treat.Shared            // what blocks have handed on
 	columns     []int                    // those delivered
-	deliveries  []*output
-	record      map[string]*output
+	deliveries  []*whole.File
+	record      map[string]*whole.File
 	folders     folders
 	lock        *lock
 	prepared    place.List // what was wrong before anything was read
@@ -189,12 +190,12 @@ func (r *run) readBook(file string) (*names.Book, error) {
 
 // openOutputs begins all files that the build will write.
 func (r *run) openOutputs() {
-	create := func(file string, pos place.Pos) *output {
+	create := func(file string, pos place.Pos) *whole.File {
 		full := at(r.dir, file)
 		err := r.folders.make(filepath.Dir(full))
-		var o *output
+		var o *whole.File
 		if err == nil {
-			o, err = createOutput(full, r.lock.mark)
+			o, err = whole.Create(full, r.lock.mark)
 		}
 		if err != nil {
 			p := place.At(place.Place{File: file}, "output", "the file cannot be written: %s", reason(err))
@@ -211,7 +212,7 @@ func (r *run) openOutputs() {
 		}
 		r.deliveries = append(r.deliveries, o)
 	}
-	r.record = map[string]*output{}
+	r.record = map[string]*whole.File{}
 	for _, name := range []string{record.RowsFile, record.ChangesFile, record.NamesFile, record.HeldFile, record.LeftOutFile, record.TiesFile, record.ChecksFile, record.BuildFile} {
 		o := create(path.Join(r.plan.Record, name), r.plan.RecordPos)
 		if o == nil {
@@ -232,8 +233,8 @@ func (r *run) beginRecord() {
 }
 
 // recordFiles are the files of the record.
-func (r *run) recordFiles() []*output {
-	var out []*output
+func (r *run) recordFiles() []*whole.File {
+	var out []*whole.File
 	for _, o := range r.record {
 		out = append(out, o)
 	}
@@ -241,7 +242,7 @@ func (r *run) recordFiles() []*output {
 }
 
 // write appends to an output; the first failure ends the build.
-func (r *run) write(o *output, b []byte) {
+func (r *run) write(o *whole.File, b []byte) {
 	if r.failed != nil || o == nil || len(b) == 0 {
 		return
 	}
@@ -254,13 +255,13 @@ func (r *run) write(o *output, b []byte) {
 }
 
 // shown is how messages call an output.
-func (r *run) shown(o *output) string {
+func (r *run) shown(o *whole.File) string {
 	for i, d := range r.deliveries {
 		if d == o {
 			return r.plan.Deliveries[i].To
 		}
 	}
-	return path.Join(r.plan.Record, filepath.Base(o.target))
+	return path.Join(r.plan.Record, filepath.Base(o.Target))
 }
 
 // conclude checks what only the whole build can tell.
@@ -315,12 +316,12 @@ func (r *run) publish() {
 	s.Recorded = true
 	if s.ExitCode() == 0 {
 		for i, d := range r.deliveries {
-			s.Deliveries = append(s.Deliveries, FileInfo{Name: s.Plan.Deliveries[i].To, Rows: s.FactRows, Bytes: d.bytes, Digest: digestOf(d.temp, d.bytes, r.options.Digests)})
+			s.Deliveries = append(s.Deliveries, FileInfo{Name: s.Plan.Deliveries[i].To, Rows: s.FactRows, Bytes: d.Bytes, Digest: digestOf(d.Temp, d.Bytes, r.options.Digests)})
 		}
 	}
 	last := r.record[record.BuildFile]
 	r.write(last, s.Document(r.options.Version, r.options.Command).JSON())
-	finished := []*output{}
+	finished := []*whole.File{}
 	if s.ExitCode() == 0 {
 		finished = append(finished, r.deliveries...)
 	}
@@ -334,7 +335,7 @@ func (r *run) publish() {
 }
 
 // writeNames writes the names, some at a time: there may be very many.
-func (r *run) writeNames(o *output) {
+func (r *run) writeNames(o *whole.File) {
 	var lines []byte
 	for n := range r.summary.Names.All() {
 		if lines = record.AppendName(lines, r.summary.Plan, n); len(lines) > 1<<16 {
@@ -346,8 +347,8 @@ func (r *run) writeNames(o *output) {
 }
 
 // appear finishes all outputs and then renames them, one after another.
-func (r *run) appear(finished []*output, last *output) {
-	step := func(o *output, do func() error) bool {
+func (r *run) appear(finished []*whole.File, last *whole.File) {
+	step := func(o *whole.File, do func() error) bool {
 		if err := do(); err != nil && r.failed == nil {
 			r.failed = err
 			p := place.At(place.Place{File: r.shown(o)}, "output", "the file cannot be written: %s", reason(err))
@@ -356,14 +357,14 @@ func (r *run) appear(finished []*output, last *output) {
 		return r.failed == nil
 	}
 	for _, o := range finished {
-		if !step(o, o.finish) {
+		if !step(o, o.Finish) {
 			break
 		}
 	}
 	if r.failed == nil {
-		os.Remove(last.target)
+		os.Remove(last.Target)
 		for _, o := range finished {
-			if !step(o, o.publish) {
+			if !step(o, o.Publish) {
 				break
 			}
 		}
@@ -379,12 +380,12 @@ func (r *run) appear(finished []*output, last *output) {
 func (r *run) cleanUp() {
 	for i, o := range r.deliveries {
 		if !r.done || i >= len(r.summary.Deliveries) {
-			o.abandon()
+			o.Abandon()
 		}
 	}
 	for _, o := range r.record {
 		if !r.done {
-			o.abandon()
+			o.Abandon()
 		}
 	}
 	r.spill.close()

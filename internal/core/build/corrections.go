@@ -13,6 +13,7 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
+	"umbau/internal/core/table"
 	"umbau/internal/core/treat"
 )
 
@@ -112,6 +113,56 @@ func (r *run) readCorrections() {
 	if columns == nil {
 		fail(1, "the file of corrections is empty")
 	}
+}
+
+// AppendCorrections returns the text of a file of corrections with further lines, but
+// for cells that it has already, and how many were new. All that is in it stays.
+func AppendCorrections(file []byte, lines [][]string) (text []byte, added int, err error) {
+	in := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(file, []byte("\ufeff"))))
+	in.FieldsPerRecord = -1
+	rows, err := in.ReadAll()
+	if err != nil {
+		return nil, 0, err
+	}
+	if len(rows) == 0 {
+		rows = [][]string{CorrectionsHeader}
+	}
+	var columns []int
+	for _, name := range CorrectionsHeader {
+		i := slices.IndexFunc(rows[0], func(h string) bool { return key.Same(h, name) })
+		if i < 0 && name != "reason" {
+			return nil, 0, fmt.Errorf("it has no column %s", name)
+		}
+		columns = append(columns, i)
+	}
+	cellOf := func(row []string) (k [4]string) {
+		for i := range k {
+			if columns[i] < len(row) {
+				k[i] = strings.TrimSpace(row[columns[i]])
+			}
+		}
+		k[3] = key.Of(k[3])
+		return k
+	}
+	have := map[[4]string]bool{}
+	for _, row := range rows {
+		text = table.AppendLine(text, row...)
+		have[cellOf(row)] = true
+	}
+	for _, line := range lines {
+		row := make([]string, len(rows[0]))
+		for i, c := range columns {
+			if c >= 0 {
+				row[c] = line[i]
+			}
+		}
+		if k := cellOf(row); !have[k] {
+			have[k] = true
+			text = table.AppendLine(text, row...)
+			added++
+		}
+	}
+	return text, added, nil
 }
 
 // correct makes the corrections of an extract ready.

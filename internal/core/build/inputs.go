@@ -111,7 +111,7 @@ func (r *run) addTables(e *plan.Entry, name, members string, tables []table.Tabl
 	var fields map[string]string
 	used, sheets, first := 0, []string{}, len(r.inputs)
 	for _, t := range tables {
-		in := input{entry: e, path: name, file: path.Join(name, t.Member), sheet: t.Sheet, table: t}
+		in := input{entry: e, path: name, file: place.UTF8(path.Join(name, t.Member)), sheet: t.Sheet, table: t}
 		if t.Member != "" {
 			if ok, _ := doublestar.Match(members, t.Member); members != "" && !ok || excepted(in.file, e.Except) {
 				continue

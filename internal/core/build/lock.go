@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/place"
+	"umbau/internal/core/whole"
 )
 
 // lock keeps two builds that write the same record apart, and says which
@@ -21,9 +22,6 @@ type lock struct {
 
 const lockName = ".umbau.lock"
 
-// errUnderWay says that another build holds the lock.
-var errUnderWay = errors.New("another build of it is under way")
-
 // lockRecord takes the lock of the record, and removes what a build that was
 // killed left unfinished. It reports whether the build may go on.
 func (r *run) lockRecord() bool {
@@ -35,8 +33,8 @@ func (r *run) lockRecord() bool {
 		return true // creating the files will say why
 	}
 	var err error
-	r.lock.file, err = lockFile(r.lock.path)
-	if errors.Is(err, errUnderWay) {
+	r.lock.file, err = whole.Lock(r.lock.path)
+	if errors.Is(err, whole.ErrHeld) {
 		p := place.At(place.Place{File: r.plan.Record}, "output", "another build that writes this record is under way")
 		p.Plan, p.Advice = r.plan.RecordPos, "wait for it to end, or give this plan another record"
 		r.fail(p)
@@ -63,6 +61,6 @@ func (r *run) lockRecord() bool {
 // release gives the lock back.
 func (l *lock) release() {
 	if l != nil && l.file != nil {
-		unlockFile(l.file, l.path)
+		whole.Unlock(l.file, l.path)
 	}
 }

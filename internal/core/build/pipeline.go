@@ -148,7 +148,7 @@ func (r *run) take(j *job) {
 		r.looked(row)
 	}
 	if j.err != nil {
-		r.fail(table.Problem(place.Place{File: e.File, Sheet: e.Sheet}, j.err))
+		r.fail(r.inputs[j.extract].unreadable(j.err))
 		j.err = nil
 		return
 	}

@@ -1,8 +1,10 @@
 package build
 
 import (
+	"fmt"
 	"io"
 	"maps"
+	"runtime/debug"
 	"slices"
 
 	"umbau/internal/core/layout"
@@ -26,6 +28,11 @@ type reader struct {
 func (rd *reader) readAll() {
 	defer close(rd.jobs)
 	defer close(rd.ordered)
+	defer func() {
+		if p := recover(); p != nil {
+			rd.problems.Add(mistake(p))
+		}
+	}()
 	for _, in := range rd.run.inputs {
 		rd.all += in.table.Size
 	}
@@ -35,9 +42,28 @@ func (rd *reader) readAll() {
 		}
 		in := &rd.run.inputs[i]
 		if err := rd.readExtract(i, in); err != nil {
-			rd.problems.Add(table.Problem(in.place(), err))
+			rd.problems.Add(in.unreadable(err))
 		}
 	}
+}
+
+// unreadable is the problem of an extract that cannot be read: a matter of the plan where
+// the plan does not say how it is encoded.
+func (in *input) unreadable(err error) place.Problem {
+	p := table.Problem(in.place(), err)
+	if p.Rule && in.entry.Encoding != "" {
+		p.Rule, p.Add, p.Advice = false, "", "save the file as "+in.entry.Encoding+", or mend encoding in its entry of extracts"
+	}
+	if p.Rule {
+		p.Plan = in.entry.Pos
+	}
+	return p
+}
+
+// mistake is the problem of a mistake in the program.
+func mistake(p any) place.Problem {
+	return place.Problem{What: "mistake", Message: fmt.Sprintf("a mistake in the program: %v\n%s", p, debug.Stack()), Count: 1,
+		Advice: "nothing was delivered; please report it with the plan and these lines"}
 }
 
 // count tells the progress how many bytes were read.
@@ -86,6 +112,9 @@ func (rd *reader) readExtract(extract int, in *input) error {
 		rd.jobs <- held
 		rd.ordered <- held
 		if err == io.EOF {
+			if doubt := source.Facts().Doubt; doubt != nil && in.entry.Encoding == "" {
+				return doubt
+			}
 			return nil
 		}
 		if err != nil {

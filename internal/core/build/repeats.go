@@ -205,7 +205,7 @@ func (r *run) readOnly(batches func(extract int, t *treat.Worker)) {
 // readAgain builds once more, with what becomes of certain rows at hand.
 func (r *run) readAgain(m *marked) {
 	for _, o := range append(slices.Clone(r.deliveries), r.recordFiles()...) {
-		if err := o.empty(); err != nil {
+		if err := o.Empty(); err != nil {
 			r.failed = err
 			r.fail(place.At(place.Place{File: r.shown(o)}, "output", "the file cannot be written: %s", reason(err)))
 			return

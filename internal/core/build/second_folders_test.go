@@ -1,7 +1,6 @@
 package build_test
 
 import (
-	"bytes"
 	"context"
 	"encoding/csv"
 	"fmt"
@@ -9,7 +8,6 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
-	"runtime"
 	"slices"
 	"strconv"
 	"strings"
@@ -18,9 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"umbau/internal/core/build"
-	"umbau/internal/core/key"
 	"umbau/internal/core/names"
-	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/format"
@@ -87,76 +83,6 @@ func (f *folder) label(of ...string) cell {
 }
 
 var totalLabels = []string{"Total", "Total", "Total", "Grand total", "North total", "Total EUR", "Jahressumme", "All", "Total Care Wax", "Total 2024", "Summe", "Subtotal North"}
-
-// table makes a table: labels, and measures that are told by whole.
-func (f *folder) table(header []string, labels int, whole []bool, row func() []cell) (rows [][]cell) {
-	line := func(texts ...string) (out []cell) {
-		for _, t := range texts {
-			out = append(out, cell{text: t})
-		}
-		return out
-	}
-	if f.odds(8) {
-		rows = append(rows, line("Halyard & Moss"), nil)
-	}
-	if f.odds(2) {
-		rows = append(rows, line(f.pick("x", "Holm"), "5", "7"), line("y", "6", "8"))
-	}
-	rows = append(rows, line(header...))
-	n := f.r.IntN(14)
-	sums, all := make([]int64, len(whole)), make([]int64, len(whole))
-	total := func(sums []int64) []cell {
-		out := line(f.pick(totalLabels...))
-		if f.odds(10) {
-			out = line(f.labels[f.r.IntN(len(f.labels))])
-		}
-		for len(out) < labels {
-			out = append(out, cell{text: f.pick("", "", "", "North", "Total")})
-		}
-		if labels == 0 {
-			out = nil
-		}
-		for i, s := range sums {
-			c := cell{text: f.style(s)}
-			if f.odds(f.messy / 2) {
-				c, _ = f.figure(whole[i])
-			}
-			out = append(out, c)
-		}
-		return out
-	}
-	for range n {
-		switch k := f.r.IntN(60); {
-		case k == 0:
-			rows = append(rows, nil)
-		case k == 1:
-			rows = append(rows, line(header...))
-		case k == 2:
-			rows = append(rows, line(f.pick("Family A", "Family B", "Holm", "printed in May", "Total")))
-		case k < 6:
-			rows = append(rows, total(sums))
-			clear(sums)
-		case k == 7 && len(rows) > 1:
-			rows = append(rows, slices.Clone(rows[len(rows)-1]))
-		default:
-			r := row()
-			for i := range whole {
-				c, cents := f.figure(whole[i])
-				r = append(r, c)
-				sums[i] += cents
-				all[i] += cents
-			}
-			rows = append(rows, r)
-		}
-	}
-	if f.odds(25) {
-		rows = append(rows, total(all))
-	}
-	if f.odds(10) {
-		rows = append(rows, line(f.pick("Holm", "as of 5 May", "Lowe")))
-	}
-	return rows
-}
 
 // put makes a table a text file or a sheet.
 func (f *folder) put(t *testing.T, name string, rows [][]cell) {
@@ -324,125 +250,6 @@ func newFolder(t *testing.T, seed uint64) *folder {
 	return f
 }
 
-// extract makes one table of a layout; files of an entry differ in order and in what they
-// lack.
-func (f *folder) extract(layout string, products []string) [][]cell {
-	r := f.r
-	day := func() cell {
-		if f.odds(f.messy) {
-			return cell{text: f.pick("", "n/a", "03/04/2024", "2024-02-30", "Total")}
-		}
-		return cell{text: f.pick("2024-01-05", "7 March 2024", "2024-02-29")}
-	}
-	type column struct {
-		header string
-		cell   func() cell
-	}
-	labels := []column{{f.pick("Branch", "branch", "Outlet"), func() cell { return f.label(f.labels...) }}}
-	if f.odds(50) {
-		labels = append(labels, column{f.pick("day", "Day"), day})
-	}
-	if f.odds(20) {
-		labels = append(labels, column{f.pick("Notes", "Entered by", "Memo"), func() cell { return cell{text: f.pick("", "x", "n/a", "total", "ok")} }})
-	}
-	if f.odds(25) {
-		labels = append(labels, column{"Price", func() cell { c, _ := f.figure(false); return c }})
-	}
-	if f.odds(25) && layout == "long" {
-		labels = append(labels, column{"Tax", func() cell { c, _ := f.figure(false); return c }})
-	}
-	if layout == "long" || layout == "widen" {
-		labels = append(labels, column{"Product", func() cell { return f.label(products...) }})
-	}
-	if layout == "widen" {
-		labels = append(labels, column{"Figure", func() cell {
-			if f.odds(f.messy) {
-				return cell{text: f.pick("", "Returns", "Total")}
-			}
-			return cell{text: f.pick("Qty", "Amount", "qty", "amount")}
-		}})
-	}
-	first := r.Perm(len(labels))
-	if f.odds(60) {
-		slices.Sort(first)
-	}
-	var header []string
-	for _, i := range first {
-		header = append(header, labels[i].header)
-	}
-	var whole []bool
-	switch layout {
-	case "long":
-		whole = []bool{true, false}
-		header = append(header, "Quantity", "Amount")
-		if f.odds(15) {
-			header, whole = header[:len(header)-1], whole[:1]
-		}
-	case "widen":
-		header, whole = append(header, "Value"), []bool{true}
-	case "wide":
-		for _, i := range r.Perm(len(products))[:1+r.IntN(len(products))] {
-			header, whole = append(header, products[i]), append(whole, f.odds(50))
-		}
-	case "pairs":
-		for _, i := range r.Perm(len(products))[:1+r.IntN(len(products))] {
-			for _, m := range []string{"Qty", "Value"} {
-				if f.odds(85) {
-					header, whole = append(header, m+" "+products[i]), append(whole, m == "Qty")
-				}
-			}
-		}
-	}
-	row := func() (out []cell) {
-		for _, i := range first {
-			out = append(out, labels[i].cell())
-		}
-		return out
-	}
-	rows := f.table(header, len(first), whole, row)
-	if (layout == "wide" || layout == "pairs") && f.odds(25) {
-		f.totalColumn(rows, header, len(first), layout)
-	}
-	return rows
-}
-
-// totalColumn adds a column with the sums of the others.
-func (f *folder) totalColumn(rows [][]cell, header []string, labels int, layout string) {
-	name, parity := f.pick("Total", "Summe", "All"), -1
-	if layout == "pairs" {
-		name, parity = f.pick("Qty Total", "Value total", "Total Value"), 0
-	}
-	for i, row := range rows {
-		if len(row) != len(header) {
-			continue
-		}
-		if row[0].text == header[0] && row[len(row)-1].text == header[len(header)-1] {
-			rows[i] = append(slices.Clone(row), cell{text: name})
-			continue
-		}
-		var sum int64
-		for j := labels; j < len(row); j++ {
-			if parity == 0 && !strings.HasPrefix(strings.ToLower(header[j]), strings.ToLower(strings.Fields(strings.Replace(name, "Total ", "", 1))[0])) {
-				continue
-			}
-			text := strings.NewReplacer(".", "", ",", "").Replace(row[j].text)
-			n, err := strconv.ParseInt(text, 10, 64)
-			if err != nil {
-				continue
-			}
-			if at := strings.LastIndexAny(row[j].text, ".,"); at < 0 || len(row[j].text)-at != 3 {
-				n *= 100
-			}
-			sum += n
-		}
-		c := cell{text: f.style(sum)}
-		if f.odds(f.messy / 3) {
-			c, _ = f.figure(false)
-		}
-		rows[i] = append(slices.Clone(row), c)
-	}
-}
-
 func (f *folder) factTable(entries []string) string {
 	blanks := f.pick("leave", "above", "Unassigned", "drop")
 	decimals := f.pick("", "", ", decimals: 2", ", decimals: 0")
@@ -519,111 +326,6 @@ func (f *folder) correct(t *testing.T) {
 	}
 }
 
-// file looks into a file of the folder: books are in memory, and blocks are cut anywhere.
-func (f *folder) file(cut int) func(name string) ([]table.Table, error) {
-	real := &format.Reader{}
-	return func(name string) ([]table.Table, error) {
-		short, err := filepath.Rel(f.dir, name)
-		if err != nil {
-			return nil, err
-		}
-		var out []table.Table
-		if !strings.HasSuffix(short, ".xlsx") {
-			out, err = real.File(name)
-			for i := range out {
-				open := out[i].Open
-				out[i].Open = func(how table.Reading) (table.Source, error) {
-					s, err := open(how)
-					return &cutSource{Source: s, lines: cut}, err
-				}
-			}
-			return out, err
-		}
-		for _, s := range f.sheets[filepath.ToSlash(short)] {
-			out = append(out, table.Table{Sheet: s.name, Size: 1, Bytes: 1, Open: func(table.Reading) (table.Source, error) { return &memory{rows: s.rows, cut: cut}, nil }})
-		}
-		return out, nil
-	}
-}
-
-// cutSource cuts blocks of a text after so many lines.
-type cutSource struct {
-	table.Source
-	lines int
-	rest  table.Block
-}
-
-func (c *cutSource) Next(buf []byte) (table.Block, error) {
-	if len(c.rest.Data) == 0 {
-		b, err := c.Source.Next(nil)
-		if err != nil || c.lines == 0 {
-			return b, err
-		}
-		c.rest = b
-	}
-	b := c.rest
-	at := 0
-	for range c.lines {
-		if k := bytes.IndexByte(b.Data[at:], '\n'); k >= 0 {
-			at += k + 1
-		} else {
-			at = len(b.Data)
-		}
-	}
-	c.rest = table.Block{Data: b.Data[at:], Line: b.Line + c.lines}
-	data := append(make([]byte, 0, at+table.BlockSlack), b.Data[:at]...)
-	return table.Block{Data: data, Line: b.Line}, nil
-}
-
-// memory is a sheet that is no file.
-type memory struct {
-	rows [][]cell
-	cut  int
-	at   int
-}
-
-func (m *memory) Next([]byte) (table.Block, error) {
-	if m.at >= len(m.rows) {
-		return table.Block{}, io.EOF
-	}
-	n := len(m.rows) - m.at
-	if m.cut > 0 {
-		n = min(n, m.cut)
-	}
-	b := table.Block{Line: m.at + 1}
-	for _, row := range m.rows[m.at : m.at+n] {
-		for _, c := range row {
-			b.Data = append(append(append(b.Data, '0'+byte(c.kind)), c.text...), 0x1f)
-		}
-		b.Data = append(b.Data, '\n')
-	}
-	m.at += n
-	b.Data = append(make([]byte, 0, len(b.Data)+table.BlockSlack), b.Data...)
-	return b, nil
-}
-
-func (m *memory) Split(b table.Block, rows *table.Rows) error {
-	line := b.Line
-	rows.Data = nil
-	for text := range strings.Lines(string(b.Data)) {
-		rows.Starts, rows.Lines = append(rows.Starts, uint32(len(rows.Cells))), append(rows.Lines, line)
-		line++
-		for _, c := range strings.Split(strings.TrimSuffix(text, "\n"), "\x1f") {
-			if c == "" {
-				continue
-			}
-			off := uint32(len(rows.Data))
-			rows.Data = append(rows.Data, c[1:]...)
-			rows.Cells, rows.Kinds = append(rows.Cells, table.Cell{Off: off, End: uint32(len(rows.Data))}), append(rows.Kinds, table.CellKind(c[0]-'0'))
-		}
-	}
-	rows.End()
-	return nil
-}
-
-func (m *memory) Facts() table.Facts { return table.Facts{} }
-func (m *memory) Close() error       { return nil }
-
 // build builds the folder, and returns what came of it and all files as they are.
 func (f *folder) build(t *testing.T, workers, cut int) (*build.Summary, map[string]string) {
 	require.NoError(t, os.RemoveAll(filepath.Join(f.dir, "out")))
@@ -686,117 +388,4 @@ func (f *folder) second(t *testing.T) *second {
 	}
 	s.finish()
 	return s
-}
-
-// records reads a file of the record, or the delivery, as lists of cells.
-func recordsOf(t *testing.T, text string) [][]string {
-	out, err := csv.NewReader(strings.NewReader(text)).ReadAll()
-	require.NoError(t, err)
-	return out[min(1, len(out)):]
-}
-
-// counted are the problems of a build as the second reading counts them.
-func counted(l place.List) map[string]int {
-	out := map[string]int{}
-	for _, p := range l {
-		out[p.What+"|"+p.Column] += p.Count
-	}
-	return out
-}
-
-// layoutStops are the stops of an extract before its rows are read, one of which is
-// enough.
-var layoutStops = []string{"empty file", "missing header", "unexpected header", "header does not fit", "header twice", "number beside wide columns", "rows above the header", "value from two places", "total|"}
-
-// folders is how many random folders are read twice: UMBAU_FOLDERS=100000 for a hunt.
-func folders() (from, count uint64) {
-	count = 150
-	if n, err := strconv.ParseUint(os.Getenv("UMBAU_FOLDERS"), 10, 64); err == nil {
-		count = n
-	}
-	from, _ = strconv.ParseUint(os.Getenv("UMBAU_FOLDERS_FROM"), 10, 64)
-	return from, count
-}
-
-// The build and the second reading come to the same, with any number of workers, wherever
-// blocks are cut.
-func TestSecondReading(t *testing.T) {
-	from, count := folders()
-	seeds := make(chan uint64)
-	t.Run("folders", func(t *testing.T) {
-		for range runtime.GOMAXPROCS(0) {
-			t.Run("", func(t *testing.T) {
-				t.Parallel()
-				for seed := range seeds {
-					t.Run(fmt.Sprint(seed), func(t *testing.T) { readTwice(t, seed) })
-				}
-			})
-		}
-		go func() {
-			defer close(seeds)
-			for seed := from; seed < from+count; seed++ {
-				seeds <- seed
-			}
-		}()
-	})
-}
-
-func readTwice(t *testing.T, seed uint64) {
-	f := newFolder(t, seed)
-	s, files := f.build(t, 1, 0)
-	for k, workers := range []int{2, 8} {
-		_, again := f.build(t, workers, 1+k*2)
-		require.Equal(t, files, again, "%d workers", workers)
-	}
-	second := f.second(t)
-	have := counted(s.Problems)
-	for _, what := range layoutStops {
-		for k := range have {
-			if strings.HasPrefix(k, strings.TrimSuffix(what, "|")+"|") && (what != "total|" || k == what) { // other extracts may stop for more
-				return
-			}
-		}
-	}
-	require.Equal(t, second.problems, have, "problems\n%s\n%v\n%s", f.plan, s.Problems, files["problems"])
-	if s.ExitCode() != 0 {
-		return
-	}
-	want, o := second.outcome(), outcome{}
-	for _, row := range recordsOf(t, files["s.csv"]) {
-		o["fact"] = append(o["fact"], strings.Join(row, "|"))
-	}
-	require.Equal(t, strings.Join(want["fact"], "\n"), strings.Join(o["fact"], "\n"), "fact table\n%s", f.plan)
-	lines := func(name string, of func(row []string) string) {
-		for _, row := range recordsOf(t, files[name+".csv"]) {
-			o[name] = append(o[name], of(row))
-		}
-		slices.Sort(o[name])
-		slices.Sort(want[name])
-		require.Equal(t, strings.Join(want[name], "\n"), strings.Join(o[name], "\n"), "%s\n%s", name, f.plan)
-	}
-	lines("rows", func(row []string) string { return strings.Join(row, ",") })
-	lines("left_out", func(row []string) string { return strings.Join(row, ",") })
-	lines("changes", func(row []string) string { return strings.Join(append(slices.Clone(row[:6]), row[7]), ",") })
-	lines("held", func(row []string) string { return strings.Join([]string{row[0], row[1], row[2], row[4], row[5]}, ",") })
-	lines("names", func(row []string) string { return strings.Join(row, "|") })
-	lines("ties", func(row []string) string {
-		out := row[:2:2]
-		for _, n := range row[2:7] {
-			out = append(out, exact(rat(t, n)))
-		}
-		return strings.Join(out, "|")
-	})
-	lines("checks", func(row []string) string {
-		for i := 7; i < 10; i++ {
-			row[i] = exact(rat(t, row[i]))
-		}
-		return strings.TrimSuffix(string(table.AppendLine(nil, row...)), "\n")
-	})
-}
-
-// fix takes in the answers by hand.
-func (s *second) fix(fixes [][7]string) {
-	for _, c := range fixes {
-		s.fixes[fmt.Sprintf("%s|%s|%s|%s", c[0], c[1], c[2], key.Of(c[3]))] = [2]string{c[4], c[5]}
-	}
 }

@@ -146,13 +146,13 @@ func (s *Summary) sortChanges() {
 
 // urgency orders what stops a build: what could not be read, what the extracts
 // lack, what no longer agrees, names, gaps.
-var urgency = []string{"changed file", "unreadable file", "formula without value", "no file", "files", "book", "output", "empty file", "no sheet", "sheet of totals", "no header", "rows above the header", "title again", "path does not fit", "sheet does not fit", "title", "missing header", "header twice",
+var urgency = []string{"mistake", "changed file", "unreadable file", "formula without value", "no file", "files", "book", "output", "empty file", "no sheet", "sheet of totals", "encoding", "no header", "rows above the header", "title again", "path does not fit", "sheet does not fit", "title", "missing header", "header twice",
 	"two headers for one column", "value from two places", "unexpected header", "header does not fit", "number beside wide columns", "cell without a header",
 	"short row", "unexpected figure", "figure twice", "read twice", "same file", "corrections", "correction", "account", "filter", "total or none", "total", "repeated grain", "repeats differ", "must", "unknown name", "error gap", "unclear gap", "text gap", "null gap", "blank gap",
 	"control total"} // what else stops may be why it does not agree
 
-// sortProblems puts problems in the order of their urgency, those of one kind in the order
-// in which their first places stand: extracts as they are listed, and rows.
+// sortProblems puts problems in the order of their urgency, those of one kind in that of
+// the columns and of their first places: extracts as they are listed, and rows.
 func (s *Summary) sortProblems() {
 	l, order := s.Problems, map[place.Place]int{}
 	for i := range s.Extracts {
@@ -165,6 +165,9 @@ func (s *Summary) sortProblems() {
 		first := p.Places[0]
 		return order[place.Place{File: first.File, Sheet: first.Sheet}], first.Row
 	}
+	column := func(p place.Problem) int {
+		return slices.IndexFunc(s.Plan.Columns, func(c *plan.Column) bool { return c.Name == p.Column })
+	}
 	rank := func(p place.Problem) int {
 		if i := slices.Index(urgency, p.What); i >= 0 {
 			return i
@@ -174,7 +177,7 @@ func (s *Summary) sortProblems() {
 	slices.SortStableFunc(l, func(a, b place.Problem) int {
 		e, r := at(a)
 		f, q := at(b)
-		return cmp.Or(rank(a)-rank(b), e-f, r-q, strings.Compare(a.Column, b.Column), strings.Compare(a.Message, b.Message))
+		return cmp.Or(rank(a)-rank(b), column(a)-column(b), e-f, r-q, strings.Compare(a.Message, b.Message))
 	})
 }
 
@@ -341,7 +344,7 @@ func (s *Summary) Document(version, command string) *Document {
 		d.NotRead = append(d.NotRead, notReadDoc{n.File, append([]string{}, n.Sheets...)})
 	}
 	for _, f := range s.Inputs {
-		d.Inputs = append(d.Inputs, inputDoc{f.Name, f.Bytes, f.Digest})
+		d.Inputs = append(d.Inputs, inputDoc{place.UTF8(f.Name), f.Bytes, f.Digest})
 	}
 	return d
 }

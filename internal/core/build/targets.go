@@ -1,6 +1,7 @@
 package build
 
 import (
+	"errors"
 	"maps"
 	"os"
 	"path"
@@ -9,6 +10,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
 )
 
@@ -21,6 +23,9 @@ func (r *run) checkTargets() bool {
 	}
 	for _, t := range r.plan.Ties {
 		sources[at(r.dir, t.Entry.Files[0])] = "a control file"
+	}
+	if r.plan.Corrections != "" {
+		sources[at(r.dir, r.plan.Corrections)] = "the file of corrections"
 	}
 	for _, c := range r.plan.Columns {
 		if c.Book != "" {
@@ -60,6 +65,56 @@ func (r *run) checkTargets() bool {
 		}
 	}
 	return len(r.summary.Problems) == before
+}
+
+// CheckTarget reports why a file must not be written by a command that has read a plan or
+// other files: it is one of them, or no plain file; nil where it may be. p may be nil.
+func CheckTarget(p *plan.Plan, inputs []string, file string) error {
+	own := resolved(file)
+	if p != nil {
+		dir := filepath.Dir(p.File)
+		if own == resolved(p.File) {
+			return errors.New("it is the plan")
+		}
+		for _, d := range p.Deliveries {
+			if own == resolved(at(dir, d.To)) {
+				return errors.New("it is a delivery of the plan")
+			}
+		}
+		if filepath.Dir(own) == resolved(at(dir, p.Record)) && record.Headers[filepath.Base(own)] != nil {
+			return errors.New("it is a file of the record")
+		}
+	}
+	for _, in := range inputs {
+		if own == resolved(in) {
+			return errors.New("it is one of the files that were read")
+		}
+	}
+	return nil
+}
+
+// SameFile reports whether two paths lead to one file, links followed.
+func SameFile(a, b string) bool { return resolved(a) == resolved(b) }
+
+// ReadFiles are the paths of the files that a build has read, or wanted to.
+func (s *Summary) ReadFiles() []string {
+	dir, p := filepath.Dir(s.Plan.File), s.Plan
+	var out []string
+	for _, in := range s.Inputs {
+		out = append(out, at(dir, in.Name))
+	}
+	for _, c := range p.Columns {
+		if c.Book != "" {
+			out = append(out, at(dir, c.Book))
+		}
+	}
+	for _, t := range p.Ties {
+		out = append(out, at(dir, t.Entry.Files[0]))
+	}
+	if p.Corrections != "" {
+		out = append(out, at(dir, p.Corrections))
+	}
+	return out
 }
 
 // resolved is a path without links and dots, as far as it is there.

@@ -102,7 +102,7 @@ func (w *worker) encode(j *job) {
 	if w.run.looking != nil {
 		w.look(j)
 	}
-	j.program = t.Program // which knows of a widened extract what no row names
+	j.program = t.Program             // which knows of a widened extract what no row names
 	j.seen, t.Names = t.Names, j.seen // which are forgotten by the next block
 	j.accounts = append(j.accounts[:0], t.Accounts...)
 	j.rows = t.Account

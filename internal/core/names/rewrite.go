@@ -70,14 +70,12 @@ func Append(book []byte, proposals []Proposal) ([]byte, int, error) {
 	return out, n, nil
 }
 
-// Decide returns the text of a book in which a name stands for a standard: in the
-// line that has the name undecided, or in a new one. All else stays.
-func Decide(book []byte, seen, standard string) ([]byte, error) {
+// lines are the lines of a book, and which of its columns are seen and standard.
+func lines(book []byte) (rows [][]string, seen, standard int, err error) {
 	r := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(book, []byte("\ufeff"))))
 	r.FieldsPerRecord = -1
-	rows, err := r.ReadAll()
-	if err != nil {
-		return nil, err
+	if rows, err = r.ReadAll(); err != nil {
+		return nil, 0, 0, err
 	}
 	if len(rows) == 0 {
 		rows = [][]string{{"seen", "standard"}}
@@ -85,9 +83,44 @@ func Decide(book []byte, seen, standard string) ([]byte, error) {
 	column := func(name string) int {
 		return slices.IndexFunc(rows[0], func(h string) bool { return key.Of(h) == name })
 	}
-	from, to := column("seen"), column("standard")
-	if from < 0 || to < 0 {
-		return nil, errors.New("it has no columns seen and standard")
+	if seen, standard = column("seen"), column("standard"); seen < 0 || standard < 0 {
+		return nil, 0, 0, errors.New("it has no columns seen and standard")
+	}
+	return rows, seen, standard, nil
+}
+
+// written is the text of a book with these lines.
+func written(rows [][]string) (out []byte) {
+	for _, row := range rows {
+		out = table.AppendLine(out, row...)
+	}
+	return out
+}
+
+// LineOf returns the standard in the line of a name, "" where it is not decided; there
+// says whether it has a line.
+func LineOf(book []byte, name string) (standard string, there bool, err error) {
+	rows, from, to, err := lines(book)
+	if err != nil {
+		return "", false, err
+	}
+	for _, row := range rows[1:] {
+		if from < len(row) && key.Same(row[from], name) {
+			if to < len(row) {
+				standard = row[to]
+			}
+			return standard, true, nil
+		}
+	}
+	return "", false, nil
+}
+
+// Decide returns the text of a book in which a name stands for a standard: in the
+// line that has the name, or in a new one. All else stays.
+func Decide(book []byte, seen, standard string) ([]byte, error) {
+	rows, from, to, err := lines(book)
+	if err != nil {
+		return nil, err
 	}
 	found := false
 	for i, row := range rows[1:] {
@@ -104,9 +137,15 @@ func Decide(book []byte, seen, standard string) ([]byte, error) {
 		row[from], row[to] = seen, standard
 		rows = append(rows, row)
 	}
-	var out []byte
-	for _, row := range rows {
-		out = table.AppendLine(out, row...)
+	return written(rows), nil
+}
+
+// Forget returns the text of a book without the lines of a name.
+func Forget(book []byte, seen string) ([]byte, error) {
+	rows, from, _, err := lines(book)
+	if err != nil {
+		return nil, err
 	}
-	return out, nil
+	rest := slices.DeleteFunc(rows[1:], func(row []string) bool { return from < len(row) && key.Same(row[from], seen) })
+	return written(append(rows[:1], rest...)), nil
 }

@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 )
 
 // Place is a spot in an extract, as a person sees it. File is relative to the
@@ -37,9 +38,45 @@ func (p Place) String() string {
 // Source names the extract alone: its file and, in a workbook, its sheet.
 func (p Place) Source() string {
 	if p.Sheet != "" {
-		return p.File + ", sheet " + p.Sheet
+		return Visible(p.File) + ", sheet " + Visible(p.Sheet)
 	}
-	return p.File
+	return Visible(p.File)
+}
+
+// UTF8 is a text whose bytes that are no UTF-8 are escaped: a name of a file, say.
+func UTF8(s string) string {
+	if utf8.ValidString(s) {
+		return s
+	}
+	return escape(s, func(r rune, n int) bool { return r == utf8.RuneError && n == 1 })
+}
+
+// Visible is a text in which what a terminal would act upon is escaped: control
+// characters, and marks that turn the direction of text.
+func Visible(s string) string { return escape(s, Hidden) }
+
+// Hidden reports whether a rune of so many bytes is one that Visible escapes.
+func Hidden(r rune, n int) bool {
+	return r < ' ' || r >= 0x7f && r <= 0x9f || r == utf8.RuneError && n == 1 || r == '\u200e' || r == '\u200f' ||
+		r >= '\u2028' && r <= '\u202e' || r >= '\u2066' && r <= '\u2069'
+}
+
+// escape writes some runes as Go does, bytes that are no UTF-8 as \xNN.
+func escape(s string, which func(r rune, n int) bool) string {
+	var b strings.Builder
+	for i := 0; i < len(s); {
+		r, n := utf8.DecodeRuneInString(s[i:])
+		switch {
+		case !which(r, n):
+			b.WriteString(s[i : i+n])
+		case r == utf8.RuneError && n == 1:
+			fmt.Fprintf(&b, `\x%02x`, s[i])
+		default:
+			b.WriteString(strings.Trim(strconv.QuoteRuneToASCII(r), "'"))
+		}
+		i += n
+	}
+	return b.String()
 }
 
 // Pos is a position in the plan; lines and columns count from 1. The zero Pos
@@ -63,9 +100,9 @@ func (p Pos) Before(q Pos) bool {
 // Shorten cuts a text that is too long for a message and says how long it was.
 func Shorten(s string) string {
 	const most = 60
-	r := []rune(s)
+	r := []rune(Visible(s))
 	if len(r) <= most {
-		return s
+		return string(r)
 	}
 	return fmt.Sprintf("%s… (%d characters)", string(r[:most]), len(r))
 }

@@ -100,6 +100,9 @@ func (l *List) Add(p Problem) {
 		if q := &(*l)[i]; q.same(p) && len(p.Places) > 0 {
 			q.Count += p.Count
 			q.addPlaces(p)
+			if q.Other == nil && len(p.Other) > 0 {
+				q.Other = map[string]int{}
+			}
 			for example, n := range p.Other {
 				q.Other[example] += n
 			}

@@ -10,10 +10,12 @@ package survey
 
 import (
 	"context"
+	"fmt"
 	"io/fs"
 	"os"
 	"path/filepath"
 	"runtime"
+	"runtime/debug"
 	"slices"
 	"strings"
 	"sync"
@@ -42,6 +44,7 @@ type Report struct {
 	Tables   []*Table
 	Headers  []Header
 	Traps    []Trap
+	Files    []string // that were read, or could not be
 	Problems place.List
 }
 
@@ -59,6 +62,7 @@ type Trap struct {
 func Run(ctx context.Context, o Options) (*Report, error) {
 	r := &Report{}
 	files := r.find(o.Paths)
+	r.Files = files
 	var tasks []*task
 	all := int64(0)
 	for _, name := range files {
@@ -131,7 +135,7 @@ func (r *Report) work(ctx context.Context, tasks []*task, o Options, all int64) 
 		go func() {
 			defer group.Done()
 			for t := range queue {
-				result, err := surveyTable(ctx, t.at, t.table, count, nil)
+				result, err := safely(func() (*Table, error) { return surveyTable(ctx, t.at, t.table, count, nil) })
 				t.result = result
 				if err != nil && !(err == errEmpty && t.at.Sheet != "") {
 					t.problems.Add(problem(t.at, err))
@@ -144,6 +148,16 @@ func (r *Report) work(ctx context.Context, tasks []*task, o Options, all int64) 
 	}
 	close(queue)
 	group.Wait()
+}
+
+// safely lets a mistake in the program end as an error of its table.
+func safely(do func() (*Table, error)) (t *Table, err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			t, err = nil, fmt.Errorf("a mistake in the program, please report it with the file: %v\n%s", p, debug.Stack())
+		}
+	}()
+	return do()
 }
 
 // problem words what is wrong with a file.
@@ -196,8 +210,12 @@ func (r *Report) walk(dir string, add func(string)) {
 	n := 0
 	err := filepath.WalkDir(dir, func(name string, d fs.DirEntry, err error) error {
 		switch {
-		case err != nil:
-			return err
+		case err != nil: // what cannot be read is named, the rest is read
+			r.Problems.Add(problem(place.Place{File: filepath.ToSlash(name)}, err))
+			n++
+			if d != nil && d.IsDir() {
+				return fs.SkipDir
+			}
 		case name != dir && hidden(d.Name()):
 			if d.IsDir() {
 				return fs.SkipDir

@@ -39,6 +39,7 @@ type Reading struct {
 type Facts struct {
 	Encoding  string
 	Delimiter string
+	Doubt     *RowError // what speaks against the encoding that was found out, as far as it was read; nil for nothing
 }
 
 // Source reads one table. Next is called by one goroutine; Split, which cuts a
@@ -74,6 +75,7 @@ const BlockSlack = 64
 type RowError struct {
 	Row  int
 	Text string
+	Add  string // the line of a plan that settles it, where one does
 }
 
 // Error implements error.
@@ -102,7 +104,13 @@ func Problem(at place.Place, err error) place.Problem {
 	switch {
 	case errors.As(err, &row):
 		at.Row = row.Row
-		return place.At(at, "unreadable file", "%s", row.Text)
+		p := place.At(at, "unreadable file", "%s", row.Text)
+		if row.Add != "" {
+			p = p.ByRule()
+			p.What, p.Add = "encoding", row.Add
+			p.Advice = "or what it is; or save the file as UTF-8"
+		}
+		return p
 	case errors.As(err, &file):
 		if file.Member != "" && !strings.HasSuffix(at.File, "/"+file.Member) {
 			at.File += "/" + file.Member

@@ -23,6 +23,19 @@ var codes = func() map[string]bool {
 	return set
 }()
 
+// CurrencyIn finds the first currency sign or ISO 4217 code in a text, as it stands there;
+// "" for none.
+func CurrencyIn(text string) string {
+	before := false // a letter stands before
+	for i, r := range text {
+		if _, size := currencyAt([]byte(text[i:])); size > 0 && !(before && unicode.IsLetter(r)) {
+			return text[i : i+size]
+		}
+		before = unicode.IsLetter(r)
+	}
+	return ""
+}
+
 // currencyAt reads the currency sign or code that b begins with, and its size;
 // size is 0 when there is none.
 func currencyAt(b []byte) (code string, size int) {

@@ -7,6 +7,10 @@
 // from 0x80 to 0x9F are letters in the first and control characters in the
 // second; 0xA4 is the euro sign in the second and hardly ever meant in the first.
 // As long as a file holds ASCII alone nothing is decided.
+//
+// What was found out is watched to the end of the text: bytes that no Windows-1252 text
+// has, signs within words that other code pages have letters for, and letters of UTF-8
+// among others are a doubt.
 package charset
 
 import (
@@ -22,7 +26,7 @@ import (
 )
 
 // Names are the encodings as a plan writes them.
-var Names = []string{UTF8, UTF16LE, UTF16BE, Windows1252, ISO885915}
+var Names = []string{UTF8, UTF16LE, UTF16BE, Windows1252, ISO885915, CP437, CP850, Macintosh}
 
 // The encodings.
 const (
@@ -31,6 +35,9 @@ const (
 	UTF16BE     = "utf-16be"
 	Windows1252 = "windows-1252"
 	ISO885915   = "iso-8859-15"
+	CP437       = "cp437"
+	CP850       = "cp850"
+	Macintosh   = "macintosh"
 )
 
 var encodings = map[string]encoding.Encoding{
@@ -38,16 +45,23 @@ var encodings = map[string]encoding.Encoding{
 	UTF16BE:     unicode.UTF16(unicode.BigEndian, unicode.UseBOM),
 	Windows1252: charmap.Windows1252,
 	ISO885915:   charmap.ISO8859_15,
+	CP437:       charmap.CodePage437,
+	CP850:       charmap.CodePage850,
+	Macintosh:   charmap.Macintosh,
 }
 
 // Reader reads a text of any of the encodings as UTF-8 without a byte order
 // mark. What is no UTF-8 in a text that should be is passed on as it is.
 type Reader struct {
-	in    io.Reader
-	name  string // "" until it is known
-	buf   []byte // read, but not handed out
-	begun bool
-	err   error // of in
+	in      io.Reader
+	name    string // "" until it is known
+	guessed bool   // it was found out
+	rows    int    // before buf
+	word    []byte // with which that ends
+	buf     []byte // read, but not handed out
+	begun   bool
+	err     error // of in
+	doubt   *Doubt
 }
 
 // How many bytes are looked at: the first ones for marks and UTF-16, and those from
@@ -59,7 +73,18 @@ const (
 
 // NewReader returns a reader of a text in the encoding of this name, "" for one
 // to be found out.
-func NewReader(in io.Reader, name string) *Reader { return &Reader{in: in, name: name} }
+func NewReader(in io.Reader, name string) *Reader {
+	return &Reader{in: in, name: name, guessed: name == ""}
+}
+
+// Doubt returns what speaks against the encoding that was found out, as far as it was
+// read; nil for nothing.
+func (r *Reader) Doubt() *Doubt {
+	if r.doubt == nil || r.doubt.Row == 0 {
+		return nil
+	}
+	return r.doubt
+}
 
 // Encoding names the encoding, as far as it has shown.
 func (r *Reader) Encoding() string {
@@ -88,6 +113,8 @@ func (r *Reader) Read(p []byte) (int, error) {
 		return n, nil
 	}
 	at := firstBeyondASCII(p[:n])
+	r.rows += bytes.Count(p[:at], []byte{'\n'})
+	r.word = lastWord(r.word, p[:at])
 	if at == n {
 		return n, nil
 	}
@@ -193,6 +220,10 @@ func eightBit(b []byte, whole bool) string {
 // decode lets the rest of the text pass through the decoder.
 func (r *Reader) decode() {
 	rest := io.MultiReader(bytes.NewReader(r.buf), &after{r.in, r.err})
+	if r.guessed && (r.name == Windows1252 || r.name == ISO885915) {
+		r.doubt = &Doubt{}
+		rest = &watch{in: rest, doubt: r.doubt, row: 1 + r.rows, word: r.word}
+	}
 	r.in, r.buf, r.err = transform.NewReader(rest, encodings[r.name].NewDecoder()), nil, nil
 }
 

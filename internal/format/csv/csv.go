@@ -2,7 +2,7 @@
 // or a pipe, and writes comma text files.
 //
 // What it reads is RFC 4180 and what people make of it: rows end with LF or
-// CRLF, also mixed, the last one with or without; a byte order mark at the
+// CRLF, also mixed, the last one with or without, or all with CR alone; a byte order mark at the
 // beginning is passed over. The delimiter, where it is not said, is the one that
 // cuts most rows of the first block into as many cells as each other. A cell may stand in quotes, spaces around them set
 // aside; within quotes a delimiter and a line break are text and two quotes are one.
@@ -46,6 +46,7 @@ type Reader struct {
 	line  int    // of the first row in rest
 	ended bool
 	begun bool
+	cr    bool    // rows end with carriage returns alone
 	ends  rowEnds // of the block at hand
 }
 
@@ -99,11 +100,18 @@ func (r *Reader) fill(buf []byte) ([]byte, error) {
 		buf = append(make([]byte, 0, want+want/4+table.BlockSlack), buf...)
 	}
 	n, err := io.ReadFull(r.in, buf[len(buf):want])
+	fresh := buf[len(buf) : len(buf)+n]
 	buf = buf[:len(buf)+n]
 	if !r.begun {
 		r.begun = true
+		r.cr = bytes.IndexByte(buf, '\n') < 0 && bytes.IndexByte(buf, '\r') >= 0
 		if rest, ok := bytes.CutPrefix(buf, []byte("\ufeff")); ok {
 			buf = buf[:copy(buf, rest)]
+		}
+	}
+	if r.cr {
+		for i := bytes.IndexByte(fresh, '\r'); i >= 0; i = bytes.IndexByte(fresh, '\r') {
+			fresh[i] = '\n'
 		}
 	}
 	if err == io.EOF || err == io.ErrUnexpectedEOF {
@@ -419,13 +427,14 @@ func snippet(b []byte, at int) string {
 
 // notText says which row of a block is no text.
 func notText(b table.Block) error {
-	what, at := "a NUL byte; this is no text file, or one in another encoding", bytes.IndexByte(b.Data, 0)
+	what, at, add := "a NUL byte; this is no text file, or one in another encoding", bytes.IndexByte(b.Data, 0), ""
 	for i := 0; i < len(b.Data) && at < 0; {
 		r, n := utf8.DecodeRune(b.Data[i:])
 		if r == utf8.RuneError && n == 1 {
-			what, at = fmt.Sprintf("the byte %#x is no UTF-8; save the file as UTF-8", b.Data[i]), i
+			what, at = fmt.Sprintf("the byte %#x is no UTF-8, as which the file is read", b.Data[i]), i
+			add = "encoding: windows-1252"
 		}
 		i += n
 	}
-	return &table.RowError{Row: b.Line + bytes.Count(b.Data[:at], []byte{'\n'}), Text: what}
+	return &table.RowError{Row: b.Line + bytes.Count(b.Data[:at], []byte{'\n'}), Text: what, Add: add}
 }

@@ -13,6 +13,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/table"
+	"umbau/internal/core/value"
 	"umbau/internal/format/markup"
 	"umbau/internal/format/packed"
 )
@@ -293,6 +294,9 @@ func (p *rowParser) value() (table.CellKind, error) {
 	switch string(t.Attr("value-type")) {
 	case "float", "percentage", "currency":
 		v, ok := bytes.TrimSpace(t.Attr("value")), false
+		if code := t.Text("currency"); value.CurrencyIn(code) == code { // which counts as if it stood in the cell
+			p.rows.Data = append(p.rows.Data, code...)
+		}
 		if p.rows.Data, ok = markup.AppendNumber(p.rows.Data, v); !ok {
 			return 0, p.wrong("a cell holds the number %q", v[:min(len(v), 40)])
 		}
@@ -307,6 +311,11 @@ func (p *rowParser) value() (table.CellKind, error) {
 	case "boolean":
 		p.rows.Data = append(p.rows.Data, strings.ToUpper(t.Text("boolean-value"))...)
 		return table.OtherCell, nil
+	case "string":
+		if text := t.Attr("string-value"); text != nil && len(p.text) == 0 {
+			p.rows.Data = append(p.rows.Data, t.Text("string-value")...)
+			return table.TextCell, nil
+		}
 	case "":
 		if t.Attr("formula") != nil && len(p.text) == 0 {
 			return table.FormulaCell, nil

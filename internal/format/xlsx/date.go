@@ -15,8 +15,10 @@ func appendDate(dst, v []byte, from int) (out []byte, ok bool) {
 	if err != nil || n < 0 || n >= 2958466 { // 10000-01-01
 		return dst, false
 	}
-	seconds := int64(n*86400 + 0.5)
-	days, rest := seconds/86400, seconds%86400
+	// A number has 15 digits in a sheet; a time is rounded, but never into the next day.
+	n, _ = strconv.ParseFloat(strconv.FormatFloat(n, 'g', 15, 64), 64)
+	days := int64(n)
+	rest := min(int64((n-float64(days))*86400+0.5), 86399)
 	base := time.Date(1899, 12, 30, 0, 0, 0, 0, time.UTC)
 	switch {
 	case from == 1904:

@@ -230,14 +230,18 @@ func (p *rowParser) finish() error {
 		p.rows.Data = appendISO(p.rows.Data, v)
 	default:
 		v = bytes.TrimSpace(v)
-		ok := false
-		if p.style >= 0 && p.style < len(p.sheet.book.styles) && p.sheet.book.styles[p.style] == date {
+		ok, shown := false, style{}
+		if p.style >= 0 && p.style < len(p.sheet.book.styles) {
+			shown = p.sheet.book.styles[p.style]
+		}
+		if shown.date {
 			if p.rows.Data, ok = appendDate(p.rows.Data, v, p.sheet.book.from); ok {
 				kind = table.DateCell
 				break
 			}
 		}
 		kind = table.NumberCell
+		p.rows.Data = append(p.rows.Data, shown.currency...)
 		if p.rows.Data, ok = markup.AppendNumber(p.rows.Data, v); !ok {
 			return p.wrong("the cell %s holds the number %q", name(), v[:min(len(v), 40)])
 		}

@@ -4,16 +4,16 @@ import (
 	"strconv"
 	"strings"
 
+	"umbau/internal/core/value"
 	"umbau/internal/format/markup"
 )
 
-// style is what matters of how a cell is shown.
-type style uint8
-
-const (
-	general style = iota
-	date          // a date, with a time where the number has one
-)
+// style is what matters of how a cell is shown: as a date, with a time where the number
+// has one, or with a currency, which counts as if it stood in the cell.
+type style struct {
+	date     bool
+	currency string
+}
 
 // loadStyles reads which styles of cells are dates.
 func (b *book) loadStyles(part string) error {
@@ -43,16 +43,48 @@ func (b *book) loadStyles(part string) error {
 func styleOf(id int, custom map[int]string) style {
 	if code, ok := custom[id]; ok {
 		if isDate(code) {
-			return date
+			return style{date: true}
 		}
-		return general
+		return style{currency: currencyOf(code)}
 	}
 	// Section 18.8.30; 27 to 36 and 50 to 58 are dates in Asian languages.
 	switch {
 	case id >= 14 && id <= 22, id >= 27 && id <= 36, id == 45, id == 47, id >= 50 && id <= 58:
-		return date
+		return style{date: true}
 	}
-	return general
+	return style{}
+}
+
+// currencyOf is the currency sign or code that a format shows: [$€-407] or text beside the
+// digits.
+func currencyOf(code string) string {
+	code, _, _ = strings.Cut(code, ";")
+	var shown strings.Builder
+	for i := 0; i < len(code); i++ {
+		switch c := code[i]; c {
+		case '\\', '_', '*':
+			if i++; c == '\\' && i < len(code) {
+				shown.WriteByte(code[i])
+			}
+		case '"':
+			text, _, _ := strings.Cut(code[i+1:], `"`)
+			shown.WriteString(text)
+			i += len(text) + 1
+		case '[':
+			in, _, _ := strings.Cut(code[i+1:], "]")
+			if sign, is := strings.CutPrefix(in, "$"); is {
+				sign, _, _ = strings.Cut(sign, "-")
+				shown.WriteString(" " + sign + " ")
+			}
+			i += len(in) + 1
+		default:
+			if strings.IndexByte("0#?.,E%", c) >= 0 {
+				c = ' '
+			}
+			shown.WriteByte(c)
+		}
+	}
+	return value.CurrencyIn(shown.String())
 }
 
 // isDate reports whether a format code shows a date: if letters for years,

@@ -1,6 +1,6 @@
 //go:build unix
 
-package build
+package whole
 
 import (
 	"errors"
@@ -8,10 +8,13 @@ import (
 	"syscall"
 )
 
-// lockFile creates a file and locks it until its process ends. It returns
-// errUnderWay where another one holds the lock, nil and another error where there
+// ErrHeld says that another process holds a lock.
+var ErrHeld = errors.New("it is held by another process")
+
+// Lock creates a file and locks it until its process ends. It returns
+// ErrHeld where another one holds the lock, nil and another error where there
 // are no locks.
-func lockFile(path string) (*os.File, error) {
+func Lock(path string) (*os.File, error) {
 	for {
 		f, err := os.OpenFile(path, os.O_CREATE|os.O_RDWR, 0o666)
 		if err != nil {
@@ -20,7 +23,7 @@ func lockFile(path string) (*os.File, error) {
 		if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
 			f.Close()
 			if errors.Is(err, syscall.EWOULDBLOCK) {
-				return nil, errUnderWay
+				return nil, ErrHeld
 			}
 			os.Remove(path)
 			return nil, err
@@ -34,7 +37,8 @@ func lockFile(path string) (*os.File, error) {
 	}
 }
 
-func unlockFile(f *os.File, path string) {
+// Unlock gives a lock back.
+func Unlock(f *os.File, path string) {
 	os.Remove(path) // first, so that nobody takes a file that is about to go
 	f.Close()
 }
