@@ -60,6 +60,7 @@ usage; 3 stopped by a rule of the plan.`,
 type buildFlags struct {
 	dryRun, digests bool
 	where           bool // names stand first
+	begin           bool // books may be yet to be made
 	gaps            func(*plan.Plan, treat.GapCell)
 	unpack          size
 }
@@ -77,7 +78,7 @@ func (a *app) build(c *cobra.Command, file string, o buildFlags) (*build.Summary
 		gaps = func(g treat.GapCell) { o.gaps(p, g) }
 	}
 	return build.Run(c.Context(), p, build.Options{
-		Version: Version, Command: words(c), Workers: a.workers, DryRun: o.dryRun, Digests: o.digests, Where: o.where,
+		Version: Version, Command: words(c), Workers: a.workers, DryRun: o.dryRun, Digests: o.digests, Where: o.where, Begin: o.begin,
 		File: reader(o.unpack).File, Gaps: gaps, Text: format.Text, NewEncoder: format.NewEncoder, Progress: bar.set,
 	})
 }

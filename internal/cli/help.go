@@ -18,7 +18,7 @@ and what else there is:
       path: "{region}_{year}"           # also sheet, titles, sections, set: more columns
       numbers: 1.234,56                 # how numbers are written, by example; dates alike
       unpivot: { header: "{product}", cell: amount, blanks: skip }   # or widen: ...
-      others: drop                      # headers that nothing claims; absent, short_rows, totals
+      others: drop                      # or a list; absent, short_rows, totals, total_words
   fact:                                 # the table, column by column: name: kind, or ...
     region: text                        # text name whole number date month quarter year flag
     year: year                          # also calendar: { year_starts: april, ... }
@@ -27,10 +27,11 @@ and what else there is:
     amount: { is: number, decimals: 2, blanks: 0, nulls: 0, errors: hold }   # currency, add
     large: =amount >= 1000              # a formula; also value, from, write, read, case
   rows:
-    only: year >= 2023                  # others are left out, and stop nothing
+    only: year >= 2023                  # others are left out, and stop nothing; must, zeros
     grain: [region, year, branch, product]   # may stand once; repeats: sum first last keep
   ties:                                 # figures of others that must agree
     - { file: control.csv, by: [region, year], measures: { amount: Booked } }
+  corrections: corrections.csv          # cells answered by hand; umbau gaps --to begins it
   deliver: [{ to: out/sales.csv }]
   record: out/record                    # every change, gap, name and total, in writing
 

@@ -40,7 +40,7 @@ func (a *app) namesSeen(c *cobra.Command, args []string, column string) (*build.
 	if len(args) > 0 {
 		file = args[0]
 	}
-	s, err := a.build(c, file, buildFlags{dryRun: true, where: true})
+	s, err := a.build(c, file, buildFlags{dryRun: true, where: true, begin: true})
 	if err != nil {
 		return nil, nil, err
 	}
@@ -256,7 +256,9 @@ suggested beside an empty standard; finish it in a spreadsheet or a text editor.
 				a.printStop(s)
 			}
 			for _, i := range columns {
-				a.printProposals(s, i, proposals[i], write)
+				if len(s.Problems) == 0 || len(proposals[i]) > 0 {
+					a.printProposals(s, i, proposals[i], write)
+				}
 			}
 			return nil
 		},

@@ -5,12 +5,14 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
 	"umbau/internal/core/build"
+	"umbau/internal/core/key"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 )
@@ -48,17 +50,37 @@ Each answer is in the book at once, so that stopping loses nothing.`,
 				a.printStop(s)
 				return nil
 			}
+			left := 0
+			var without []string
 			for _, i := range columns {
-				list := names.Propose(seenIn(s, i), s.Books[i])
-				if s.Plan.Columns[i].Book == "" || len(list) == 0 {
+				seen := seenIn(s, i)
+				if s.Plan.Columns[i].Book == "" {
+					if len(names.Propose(seen, nil)) > 0 {
+						without = append(without, s.Plan.Columns[i].Name)
+					}
 					continue
 				}
-				r := &review{app: a, in: bufio.NewReader(os.Stdin), column: s.Plan.Columns[i].Name, file: bookFile(s, i), list: list}
+				r := &review{app: a, in: bufio.NewReader(os.Stdin), column: s.Plan.Columns[i].Name, file: bookFile(s, i), proposer: names.NewProposer(seen, s.Books[i])}
+				for _, n := range seen {
+					if n.How == names.Unknown {
+						r.list = append(r.list, n)
+					}
+				}
+				slices.SortStableFunc(r.list, func(a, b names.Seen) int { return b.Cells - a.Cells })
 				if stopped, err := r.run(); err != nil || stopped {
 					return err
 				}
+				left += r.skipped()
 			}
-			fmt.Fprintln(a.out, "Nothing is left to decide in a book; umbau build uses the answers.")
+			for _, c := range without {
+				fmt.Fprintf(a.out, "%s has no book, and its spellings are not decided here: give the column one with book: names/%s.csv\n", c, c)
+			}
+			switch {
+			case left > 0:
+				fmt.Fprintf(a.out, "%s left undecided; umbau build uses the answers that there are.\n", countOf(left, "name"))
+			case len(without) == 0:
+				fmt.Fprintln(a.out, "Nothing is left to decide in a book; umbau build uses the answers.")
+			}
 			return nil
 		},
 	}
@@ -77,20 +99,26 @@ func bookFile(s *build.Summary, column int) string {
 
 // review goes through the names of one column.
 type review struct {
-	app    *app
-	in     *bufio.Reader
-	column string
-	file   string
-	list   []names.Proposal
-	past   []answer // one a name so far
+	app      *app
+	in       *bufio.Reader
+	column   string
+	file     string
+	list     []names.Seen // that the book does not have, those in most cells first
+	proposer *names.Proposer
+	past     []answer // one a name so far
 }
 
 // run asks for each name; stopped says that the person had enough.
 func (r *review) run() (stopped bool, err error) {
 	decided := 0
 	for at := 0; at < len(r.list); {
-		p := &r.list[at]
-		r.show(at, p)
+		p := r.proposer.Propose(r.list[at])
+		if p.Sure && r.settled(p) { // its line in the book is that of another spelling
+			r.past = append(r.past, answer{skipped: true, same: true})
+			at++
+			continue
+		}
+		r.show(at, &p)
 		key, err := r.key()
 		if err != nil {
 			return true, err
@@ -101,6 +129,10 @@ func (r *review) run() (stopped bool, err error) {
 			fmt.Fprintf(r.app.out, "\nStopped: %s decided, %d left; all answers are in %s.\n", countOf(decided, "name"), len(r.list)-at, r.file)
 			return true, nil
 		case key == 'b':
+			for at > 0 && r.past[at-1].same {
+				at--
+				r.past = r.past[:at]
+			}
 			if at > 0 {
 				at--
 				if before := r.past[at]; !before.skipped {
@@ -123,9 +155,9 @@ func (r *review) run() (stopped bool, err error) {
 				return true, err
 			}
 		case key == '\r' || key == '\n':
-			standard = r.candidate(p, 0)
+			standard = r.candidate(&p, 0)
 		case key >= '1' && key <= '9':
-			standard = r.candidate(p, int(key-'1'))
+			standard = r.candidate(&p, int(key-'1'))
 		}
 		if standard == "" {
 			fmt.Fprint(r.app.out, "\a")
@@ -134,11 +166,32 @@ func (r *review) run() (stopped bool, err error) {
 		if err := r.decide(p.Seen, standard); err != nil {
 			return true, err
 		}
+		r.proposer.Decide(p.Seen, standard)
 		fmt.Fprintf(r.app.out, "  → %s\n", standard)
 		decided++
 		at++
 	}
 	return false, nil
+}
+
+// settled reports whether a name is decided by an answer for another spelling of it.
+func (r *review) settled(p names.Proposal) bool {
+	for _, a := range r.past {
+		if !a.skipped && key.Same(a.seen, p.Seen) {
+			return true
+		}
+	}
+	return false
+}
+
+// skipped is how many names were left undecided.
+func (r *review) skipped() (n int) {
+	for _, a := range r.past {
+		if a.skipped && !a.same {
+			n++
+		}
+	}
+	return n
 }
 
 func (r *review) candidate(p *names.Proposal, i int) string {
@@ -151,6 +204,7 @@ func (r *review) candidate(p *names.Proposal, i int) string {
 // answer is what was answered for a name, and what its book said of it before.
 type answer struct {
 	skipped  bool
+	same     bool // it was decided by the answer for another spelling
 	seen     string
 	standard string
 	was      string // the standard of its line, "" for none
@@ -189,6 +243,7 @@ func (r *review) takeBack(a answer) error {
 	if err != nil {
 		return place1("book", r.file, "the book cannot be written: "+err.Error()+"; it is as it was")
 	}
+	r.proposer.Forget(a.seen)
 	return nil
 }
 

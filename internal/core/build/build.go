@@ -12,11 +12,13 @@ import (
 	"context"
 	"errors"
 	"io"
+	"io/fs"
 	"os"
 	"path"
 	"path/filepath"
 	"runtime"
 	"slices"
+	"strings"
 	"time"
 
 	"umbau/internal/core/layout"
@@ -43,7 +45,8 @@ type Options struct {
 	Command string // its words, for build.json
 	Workers int    // how many blocks are worked on at once; 0 for one a core
 	DryRun  bool   // deliver and record nothing
-	Where   bool   // find out where each name stands first
+	Where   bool   // find out where, and in which years, each name stands
+	Begin   bool   // a book that is not there, or empty, has no names yet
 	Digests bool   // work out SHA-256 of files of any size
 	// File looks into a file of extracts for its tables.
 	File func(name string) ([]table.Table, error)
@@ -170,6 +173,9 @@ func (r *run) readBooks() {
 
 func (r *run) readBook(file string) (*names.Book, error) {
 	info, err := os.Stat(at(r.dir, file))
+	if r.options.Begin && (errors.Is(err, fs.ErrNotExist) || err == nil && info.Size() == 0) {
+		return names.ReadBook(file, strings.NewReader("seen,standard\n"))
+	}
 	if err != nil {
 		return nil, err
 	}

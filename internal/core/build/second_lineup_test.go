@@ -99,7 +99,7 @@ func (s *second) lineUp(r *reading, fields map[string]string) bool {
 	} else if u != nil {
 		for i, h := range r.header {
 			if pieces, fits := u.Header.Fit(h); fits {
-				if ci := cellColumn(pieces); ci >= 0 && (owner(i) < 0 || owner(i) == ci) {
+				if ci := cellColumn(pieces); ci >= 0 && owner(i) < 0 {
 					toCells[ci] = true
 				}
 			}
@@ -156,9 +156,6 @@ func (s *second) lineUp(r *reading, fields map[string]string) bool {
 	shared := map[string]int{}
 	for i, h := range r.header {
 		free := !claimed[i] && h != "" && !e.LeftAside(h) && owner(i) < 0
-		if u != nil && u.Cells != nil && owner(i) >= 0 && toCells[owner(i)] {
-			free = !claimed[i] && h != "" && !e.LeftAside(h)
-		}
 		if u == nil || !free {
 			if !claimed[i] && e.Widen == nil || !claimed[i] {
 				r.dropped = append(r.dropped, i)

@@ -50,12 +50,17 @@ func (l *lining) free(i int) bool {
 	if l.claimed[i] != nil || l.header.Keys[i] == "" || l.entry.LeftAside(h) {
 		return false
 	}
-	for _, c := range l.owners[i] {
-		if !l.isCell(c) || l.entry.Unpivot.Cells == nil {
-			return false
-		}
+	return len(l.owners[i]) == 0 || l.namesCell(i)
+}
+
+// namesCell reports whether header i does nothing but name the column of its cells.
+func (l *lining) namesCell(i int) bool {
+	u := l.entry.Unpivot
+	if u.Cells == nil {
+		return false
 	}
-	return true
+	pieces, ok := u.Header.Fit(l.header.Texts[i])
+	return ok && key.Of(u.Cells.Write(func(name string) string { return pieces[name] })) == l.header.Keys[i]
 }
 
 // ofNumbers reports whether the cells below a wide header go to a column of numbers.
@@ -95,7 +100,7 @@ func (l *lining) findCells() {
 		for _, c := range l.plan.Columns {
 			for i, h := range l.header.Texts {
 				pieces, ok := u.Header.Fit(h)
-				if owned := len(l.owners[i]) > 0 && !slices.Contains(l.owners[i], c); ok && !owned && l.cellColumn(pieces) == c {
+				if owned := len(l.owners[i]) > 0 && !l.namesCell(i); ok && !owned && l.cellColumn(pieces) == c {
 					l.cells = append(l.cells, c)
 					break
 				}

@@ -75,3 +75,53 @@ func TestSuggestCodes(t *testing.T) {
 	require.NotEmpty(t, got)
 	require.Equal(t, "HM-0007 Dock Line", got[0].Standard)
 }
+
+// Names that no book has yet are compared with each other, the commonest first; what was
+// answered serves those to come; a name that begins where another ends may be a renaming.
+func TestProposer(t *testing.T) {
+	empty, err := names.ReadBook("b.csv", strings.NewReader("seen,standard\n"))
+	require.NoError(t, err)
+	seen := []names.Seen{{Text: "Brass Claet", Cells: 1, How: names.Unknown}, {Text: "Brass Cleat", Cells: 9, How: names.Unknown}, {Text: "BRASS cleat", Cells: 2, How: names.Unknown}, {Text: "Storm Lantern", Cells: 5, How: names.Unknown}}
+	var said []string
+	for _, p := range names.Propose(seen, empty) {
+		first := "-"
+		if len(p.Candidates) > 0 {
+			first = p.Candidates[0].Standard
+		}
+		said = append(said, fmt.Sprintf("%s: %s %v", p.Seen, first, p.Sure))
+	}
+	require.Equal(t, []string{"Brass Cleat: - false", "Storm Lantern: - false", "BRASS cleat: Brass Cleat true", "Brass Claet: Brass Cleat false"}, said)
+
+	p := names.NewProposer(seen, empty)
+	require.Empty(t, p.Propose(seen[3]).Candidates)
+	p.Decide("Storm Lantern", "Gale Lamp")
+	require.Equal(t, "Gale Lamp", p.Propose(names.Seen{Text: "Storm Lantren"}).Candidates[0].Standard)
+	require.True(t, p.Propose(names.Seen{Text: "STORM lantern"}).Sure)
+	p.Forget("Storm Lantern")
+	require.False(t, p.Propose(names.Seen{Text: "STORM lantern"}).Sure && p.Propose(names.Seen{Text: "STORM lantern"}).Candidates[0].Standard == "Gale Lamp")
+
+	book, err := names.ReadBook("b.csv", strings.NewReader("seen,standard\nBilge Pump,Bilge Pump\nOar,Oar\n"))
+	require.NoError(t, err)
+	years := []names.Seen{{Text: "Bilge Pump", Standard: "Bilge Pump", From: "2022", To: "2023"}, {Text: "Oar", Standard: "Oar", From: "2022", To: "2024"}, {Text: "Drain Master", How: names.Unknown, From: "2024", To: "2024"}}
+	renamed := names.Propose(years, book)[0]
+	require.False(t, renamed.Sure)
+	require.Equal(t, "Bilge Pump", renamed.Candidates[0].Standard)
+	require.Contains(t, renamed.Candidates[0].Why, "a renaming?")
+	require.LessOrEqual(t, renamed.Candidates[0].Likeness, names.Least)
+}
+
+// A book is changed line by line, whatever else stands in it.
+func TestLines(t *testing.T) {
+	book := []byte("seen,standard,note\nBouy,,x\nOar,Oar,\n")
+	decided, err := names.Decide(book, "bouy", "Buoy")
+	require.NoError(t, err)
+	require.Equal(t, "seen,standard,note\nBouy,Buoy,x\nOar,Oar,\n", string(decided))
+	standard, there, err := names.LineOf(decided, "BOUY")
+	require.NoError(t, err)
+	require.Equal(t, "Buoy true", fmt.Sprint(standard, " ", there))
+	more, err := names.Decide(decided, "Sail", "Sail")
+	require.NoError(t, err)
+	gone, err := names.Forget(more, "sail")
+	require.NoError(t, err)
+	require.Equal(t, string(decided), string(gone))
+}

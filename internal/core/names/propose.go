@@ -1,7 +1,9 @@
 package names
 
 import (
+	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"umbau/internal/core/key"
@@ -17,21 +19,127 @@ type Proposal struct {
 	Sure       bool         // the best one is the same by the key
 }
 
+// Proposer proposes standards for the names of a column that nothing decides yet, from
+// its book and from what is decided meanwhile.
+type Proposer struct {
+	index   *Index
+	names   map[string]string // by the key: the spelling that would stand for itself
+	decided map[string]string // by the key: the standard, once it is decided
+	ended   map[string][]Seen // by the year in which they end: names that the book has
+	years   []string          // the first and the last of the extracts
+}
+
+// NewProposer returns a proposer for the names of a column. A nil book is an empty one.
+func NewProposer(seen []Seen, b *Book) *Proposer {
+	p := &Proposer{index: NewIndexOf(nil), names: map[string]string{}, decided: map[string]string{}, ended: map[string][]Seen{}}
+	if b != nil {
+		p.index = b.NewIndex()
+	}
+	p.findYears(seen)
+	return p
+}
+
 // Propose proposes a standard for each name that the book does not have, those in
-// most cells first. Without a book (nil) the spellings are grouped among
-// themselves: the one in most cells of each group is proposed for the others.
+// most cells first. Names that nothing is like may be standards themselves, and are
+// compared with those that come after them. Without a book (nil) the spellings are grouped
+// among themselves: the one in most cells of each group is proposed for the others.
 func Propose(seen []Seen, b *Book) []Proposal {
 	list := slices.Clone(seen)
 	slices.SortStableFunc(list, func(a, b Seen) int { return b.Cells - a.Cells })
 	if b == nil {
 		return group(list)
 	}
-	x := b.NewIndex()
+	p := NewProposer(seen, b)
 	var out []Proposal
 	for _, s := range list {
 		if s.How == Unknown {
-			out = append(out, Proposal{Seen: s.Text, Cells: s.Cells, First: s.First, Candidates: x.Suggest(s.Text)})
+			out = append(out, p.Propose(s))
 		}
+	}
+	return out
+}
+
+// Propose proposes a standard for one name. They come in the order of their cells.
+func (p *Proposer) Propose(s Seen) Proposal {
+	out := Proposal{Seen: s.Text, Cells: s.Cells, First: s.First}
+	k := key.Of(s.Text)
+	own, known := p.names[k]
+	switch standard, decided := p.decided[k]; {
+	case decided:
+		out.Sure, out.Candidates = true, []Candidate{{standard, 1, "decided already, in another spelling"}}
+		return out
+	case known && own != s.Text:
+		out.Sure, out.Candidates = true, []Candidate{{own, 1, "the same in another spelling"}}
+		return out
+	}
+	if out.Candidates = p.index.Suggest(s.Text); len(out.Candidates) > 0 {
+		return out
+	}
+	out.Candidates = p.renamed(s)
+	if !known {
+		p.names[k] = s.Text
+		p.index.Add(s.Text, s.Text)
+	}
+	return out
+}
+
+// Decide notes what a name stands for: the names to come are compared with it.
+func (p *Proposer) Decide(seen, standard string) {
+	p.decided[key.Of(seen)] = standard
+	p.index.Add(seen, standard)
+	p.index.Add(standard, standard)
+}
+
+// Forget takes back what was decided of a name.
+func (p *Proposer) Forget(seen string) { delete(p.decided, key.Of(seen)) }
+
+// findYears notes which names that the book has end before the extracts do.
+func (p *Proposer) findYears(seen []Seen) {
+	last := map[string]Seen{} // by standard: the last year of any spelling
+	for _, s := range seen {
+		if s.From == "" {
+			continue
+		}
+		p.years = append(p.years, s.From, s.To)
+		if s.How == Unknown {
+			continue
+		}
+		if l, ok := last[s.Standard]; !ok || s.To > l.To {
+			l.Standard, l.To = s.Standard, s.To
+			last[s.Standard] = l
+		}
+	}
+	slices.Sort(p.years)
+	if len(p.years) == 0 {
+		return
+	}
+	for _, l := range last {
+		if l.To < p.years[len(p.years)-1] {
+			p.ended[l.To] = append(p.ended[l.To], l)
+		}
+	}
+	for _, list := range p.ended {
+		slices.SortFunc(list, func(a, b Seen) int { return strings.Compare(a.Standard, b.Standard) })
+	}
+}
+
+// mostRenamed is how many names that end are proposed for one that begins.
+const mostRenamed = 3
+
+// renamed are the names that end in the year before a name begins, if it begins after the
+// extracts do and these are few: it may be a new name of one of them.
+func (p *Proposer) renamed(s Seen) (out []Candidate) {
+	begins, err := strconv.Atoi(s.From)
+	if err != nil || s.From == p.years[0] {
+		return nil
+	}
+	ended := p.ended[strconv.Itoa(begins-1)]
+	if len(ended) == 0 || len(ended) > mostRenamed {
+		return nil
+	}
+	for _, e := range ended {
+		likeness, _ := Likeness(s.Text, e.Standard)
+		out = append(out, Candidate{e.Standard, min(likeness, Least), fmt.Sprintf("ends in %s, and this begins in %s: a renaming?", e.To, s.From)})
 	}
 	return out
 }

@@ -17,6 +17,7 @@ type Seen struct {
 	Cells    int          // fact rows that have it
 	Again    *int32       // the same one whenever this name comes again, for Tally; nil for none
 	First    *place.Place // where it stands first, if that was asked for
+	From, To string       // the first and the last year it stands in, if that was asked for
 	Amount   *value.Sum   // of an unknown name: what the last measure has in its fact rows
 }
 
@@ -66,6 +67,10 @@ func (t *Tally) Add(s Seen) {
 	}
 	all := t.list.At(i)
 	all.Cells += s.Cells
+	if s.From != "" && (all.From == "" || s.From < all.From) {
+		all.From = s.From
+	}
+	all.To = max(all.To, s.To)
 	switch {
 	case all.Amount == nil:
 		all.Amount = s.Amount

@@ -157,7 +157,9 @@ func (w *Worker) factRows(l table.Level, i int, visit func(f *table.Fate, at int
 func (w *Worker) end(ci, i int, remedy plan.Remedy, gap value.Gap) {
 	c := &w.Program.Columns[ci]
 	if remedy == plan.Silent || remedy == plan.Stop || remedy == plan.Above {
-		w.stop(ci, i, gap)
+		if gap != value.Blank || !w.formulaIn(c, i) { // else that is told already
+			w.stop(ci, i, gap)
+		}
 		return
 	}
 	row := Row{Column: int32(ci), Fate: table.Dropped}
@@ -175,6 +177,17 @@ func (w *Worker) end(ci, i int, remedy plan.Remedy, gap value.Gap) {
 			w.Gone = append(w.Gone, row)
 		}
 	})
+}
+
+// formulaIn reports whether a formula without a stored value stands in the cell behind a
+// value.
+func (w *Worker) formulaIn(c *column, i int) bool {
+	if len(w.Rows.Kinds) == 0 || !c.fromCells() {
+		return false
+	}
+	row, slot := w.rowAndSlot(c.level, i)
+	index := c.cellColumn(w.Program, slot)
+	return index >= 0 && w.Rows.Kind(int(w.Sorted.Used[row]), index) == table.FormulaCell
 }
 
 // textOf is the text behind a value, trimmed.

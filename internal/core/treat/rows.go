@@ -47,6 +47,10 @@ func (w *Worker) branch(s *Shared, row int) bool {
 		if text == "" {
 			continue
 		}
+		if w.Program.Lineup.Entry.Control { // a group whose figures are blank
+			_, reads := c.spec.Kind.Read(c.reading, text)
+			return reads
+		}
 		if c.book != nil {
 			if _, _, known := c.book.Find(text); known {
 				return true

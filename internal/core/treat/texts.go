@@ -405,13 +405,16 @@ func (w *Worker) countNames(ci int) {
 			}
 		}
 	}
-	amounts := w.atStake(ci)
+	amounts, years := w.atStake(ci), w.yearsOf(ci)
 	for _, code := range s.touched {
 		in := s.texts.of(code)
 		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out(code), How: in.how, Cells: in.cells, Again: &in.again, Amount: amounts[code]}
 		if w.Where || in.how == names.Unknown {
 			first := w.place(ci, in.first)
 			seen.First = &first
+		}
+		if years != nil {
+			seen.From, seen.To = years[code][0], years[code][1]
 		}
 		w.Names = append(w.Names, seen)
 		in.cells = 0
@@ -440,6 +443,34 @@ func (w *Worker) slotsByRow() []slotRows {
 	}
 	slices.SortStableFunc(out, func(a, b slotRows) int { return a.first - b.first })
 	return out
+}
+
+// yearsOf are the first and the last year in which each name of a column stands in the
+// block, by its code, where it is asked where names stand: by the first column of time.
+func (w *Worker) yearsOf(ci int) map[uint32][2]string {
+	time := slices.IndexFunc(w.Program.Columns, func(c column) bool { return c.spec.Kind.Dated() })
+	if !w.Where || time < 0 {
+		return nil
+	}
+	years, b := map[uint32][2]string{}, &w.Batch
+	names, times := &b.Columns[ci], &b.Columns[time]
+	for at, f := range b.Fates {
+		if f.Passed() {
+			continue
+		}
+		year := times.Texts.Out(times.Codes[times.At(at/b.Slots, at%b.Slots, b.Slots)])
+		if len(year) < 4 {
+			continue
+		}
+		code := names.Codes[names.At(at/b.Slots, at%b.Slots, b.Slots)]
+		y, known := years[code]
+		if year = year[:4]; !known || year < y[0] {
+			y[0] = year
+		}
+		y[1] = max(y[1], year)
+		years[code] = y
+	}
+	return years
 }
 
 // atStake sums up what the last measure of the plan, a value rather than a

@@ -111,7 +111,7 @@ func other(word []byte) string {
 	}{{CP850, charmap.CodePage850}, {CP437, charmap.CodePage437}, {Macintosh, charmap.Macintosh}} {
 		n := 0
 		for _, c := range word {
-			if unicode.IsLower(o.page.DecodeByte(c)) {
+			if r := o.page.DecodeByte(c); unicode.IsLower(r) && r != 'ƒ' {
 				n++
 			}
 		}
