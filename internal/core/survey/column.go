@@ -22,6 +22,7 @@ type Field struct {
 	Distinct                                  int
 	Examples                                  []string
 	Gaps                                      []Gap
+	unused                                    bool // no header, and nothing below it
 }
 
 // Gap is the place of a cell without a usable value.
@@ -38,6 +39,8 @@ type reading struct {
 	months bool   // as a date, it has no day
 	whole  bool   // as a number, it is whole
 	truth  bool   // true or false
+	parts  bool   // a quarter
+	money  string // the currency that it names
 	sheet  table.CellKind
 	gap    value.Gap // for every way: blank, null, error; else which gap the text is where it is not read
 }
@@ -69,7 +72,6 @@ type column struct {
 	of         []int32     // … by code, the group of each
 	texts      []uint32    // codes of the texts that have a value, at most mostDistinct
 	sketch     *sketch     // once there are more
-	currencies []money
 	formulas   int
 	formulaRow int
 	ambiguous  [8]int // by style: cells that read in English and in it, with other values
@@ -107,12 +109,9 @@ func (c *column) add(raw []byte, kind table.CellKind, row int) {
 			c.addAmbiguous(text, r, row)
 		}
 	} else if g, known = c.known(text); !known || c.groups[g].sheet != kind {
-		var code string
-		r := read(text, kind, &code)
+		r := read(text, kind)
 		g = c.group(r)
 		switch {
-		case code != "":
-			c.addMoney(code, row)
 		case known:
 		case usable(&group{reading: r}):
 			c.remember(text, g)
@@ -200,14 +199,23 @@ func (c *column) group(r reading) int {
 	return len(c.groups) - 1
 }
 
-func (c *column) addMoney(code string, row int) {
-	for i := range c.currencies {
-		if c.currencies[i].code == code {
-			c.currencies[i].cells++
-			return
+// currencies are those that cells of the column name, in the order of their first.
+func (c *column) currencies() (out []money) {
+	for i := range c.groups {
+		g := &c.groups[i]
+		if g.money == "" {
+			continue
 		}
+		k := slices.IndexFunc(out, func(m money) bool { return m.code == g.money })
+		if k < 0 {
+			out = append(out, money{g.money, 0, g.first[0].row})
+			k = len(out) - 1
+		}
+		out[k].cells += g.cells
+		out[k].row = min(out[k].row, g.first[0].row)
 	}
-	c.currencies = append(c.currencies, money{code, 1, row})
+	slices.SortFunc(out, func(a, b money) int { return a.row - b.row })
+	return out
 }
 
 // addAmbiguous counts a number that another style reads too, as another one.
@@ -226,7 +234,7 @@ func (c *column) addAmbiguous(text []byte, r reading, row int) {
 }
 
 // read works out the ways in which a text can be read.
-func read(text []byte, kind table.CellKind, currency *string) reading {
+func read(text []byte, kind table.CellKind) reading {
 	r := reading{sheet: kind}
 	if kind == table.FormulaCell || len(text) == 0 {
 		r.gap = value.Blank
@@ -239,7 +247,8 @@ func read(text []byte, kind table.CellKind, currency *string) reading {
 	r.gap = value.GapOf(s)
 	switch kind {
 	case table.NumberCell:
-		d, _, _ := value.English.Number(text)
+		d, code, _ := value.English.Number(text)
+		r.money = code
 		r.styles, r.whole = 1<<len(value.Styles)-1, d.Shorten().Places() == 0
 		return r
 	case table.DateCell:
@@ -257,8 +266,13 @@ func read(text []byte, kind table.CellKind, currency *string) reading {
 			r.styles |= 1 << i
 			r.whole = d.Shorten().Places() == 0 && (r.whole || r.styles == 1<<i)
 			if code != "" {
-				*currency = code
+				r.money = code
 			}
+		}
+	}
+	if _, ok := (value.Reading{}).Quarter(s); ok && r.styles == 0 {
+		if _, date := value.ReadDate(s); !date {
+			r.parts = true
 		}
 	}
 	if r.styles == 0 || len(s) >= 6 && len(s) <= 10 && bytes.IndexByte(text, ',') < 0 { // no number with a comma is a date
@@ -292,6 +306,7 @@ func (c *column) kind(style, form int) (is string, reads func(*group) bool) {
 	all := c.count(usable)
 	numbers, dates := c.count(inStyle(style)), c.count(inForm(form))
 	truths := c.count(func(g *group) bool { return g.truth })
+	quarters := func(g *group) bool { return g.parts }
 	isDate := func() bool { // figures alone are numbers, unless the header says otherwise
 		return 2*dates > all && (dates > numbers || dates == numbers && dateHeader(c.header))
 	}
@@ -308,6 +323,8 @@ func (c *column) kind(style, form int) (is string, reads func(*group) bool) {
 			return "whole", inStyle(style)
 		}
 		return "number", inStyle(style)
+	case 2*c.count(quarters) > all:
+		return "quarter", quarters
 	case 2*truths > all:
 		return "flag", func(g *group) bool { return g.truth }
 	}
@@ -356,6 +373,7 @@ func (c *column) field(style, form int) Field {
 	sort.SliceStable(f.Gaps, func(i, j int) bool { return f.Gaps[i].Row < f.Gaps[j].Row })
 	f.Gaps = f.Gaps[:min(5, len(f.Gaps))]
 	c.distinct(&f, reads, style, form)
+	f.unused = c.header == "" && f.Filled+f.Null+f.Text+f.Unclear+f.Error == 0
 	return f
 }
 
@@ -393,13 +411,6 @@ func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
 		}
 		if reads(&c.groups[c.of[code]]) {
 			add(c.memo.Seen(code))
-		}
-	}
-	for i := range c.groups { // numbers with a currency are not kept
-		if g := &c.groups[i]; reads(g) {
-			for _, s := range g.first {
-				add(s.text)
-			}
 		}
 	}
 	f.Distinct = len(seen)
@@ -443,13 +454,12 @@ func (t *Table) addTraps(c *column, f *Field, style int) {
 			add("numbers as text", row, n, fmt.Sprintf("such as %q", place.Shorten(text)))
 		}
 	}
-	if len(c.currencies) > 1 {
-		slices.SortFunc(c.currencies, func(a, b money) int { return a.row - b.row })
+	if list := c.currencies(); len(list) > 1 {
 		other := 0
-		for _, m := range c.currencies[1:] {
+		for _, m := range list[1:] {
 			other += m.cells
 		}
-		add("currency", c.currencies[1].row, other, c.currencies[0].code+" before, "+c.currencies[1].code+" here")
+		add("currency", list[1].row, other, list[0].code+" before, "+list[1].code+" here")
 	}
 	if c.formulas > 0 {
 		add("formula without value", c.formulaRow, c.formulas, "open the workbook in its program and save it")

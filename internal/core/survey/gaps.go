@@ -6,6 +6,12 @@ import (
 	"umbau/internal/core/value"
 )
 
+// looker hears of the rows of a table that was surveyed, in a further reading.
+type looker interface {
+	row(rows *table.Rows, i int)
+	waited(w waiting, columns int)
+}
+
 // lister lists the cells of a table's columns of numbers that hold none.
 type lister struct {
 	at      place.Place
@@ -16,7 +22,7 @@ type lister struct {
 
 // lister returns what lists the gaps of a table that was surveyed.
 func (t *Table) lister(gap func(place.Place, value.Gap, string)) *lister {
-	l := &lister{at: t.Place, style: t.style, gap: gap}
+	l := &lister{at: t.Place, style: t.style, gap: gap, headers: make([]string, t.left)}
 	for _, f := range t.Fields {
 		header := ""
 		if f.Is == "number" || f.Is == "whole" {
@@ -58,8 +64,7 @@ func (l *lister) cell(j int, raw []byte, kind table.CellKind, line int) {
 	if r, ok := readPlain(text, kind); ok && r.styles&(1<<l.style) != 0 {
 		return
 	}
-	var currency string
-	r := read(text, kind, &currency)
+	r := read(text, kind)
 	if usable(&group{reading: r}) && r.styles&(1<<l.style) != 0 {
 		return
 	}

@@ -31,8 +31,7 @@ func (t *Table) begin(rows *table.Rows) (int, error) {
 		if 2*texts <= filled {
 			continue
 		}
-		corner := filled == usual-1 && len(value.Trim(rows.Text(rows.Row(i)[0]))) == 0
-		if filled >= usual || corner {
+		if filled >= usual || filled == usual-1 && blankCorner(rows, i) {
 			header = i
 			break
 		}
@@ -58,8 +57,11 @@ func (t *Table) begin(rows *table.Rows) (int, error) {
 			groups, header = header, header+1
 		}
 	}
-	if groups < 0 && header > 0 && t.grouped(rows, header) {
+	if groups < 0 && header > 0 && (t.grouped(rows, header) || blankCorner(rows, header) && t.upper(rows, header-1, usual)) {
 		groups = header - 1
+	}
+	if groups < 0 && t.upper(rows, header, usual) {
+		groups, header = header, header+1
 	}
 	t.setHeader(rows, header, groups)
 	for i := range header {
@@ -89,8 +91,37 @@ func (t *Table) grouped(rows *table.Rows, header int) bool {
 		}
 		seen[k] = true
 	}
-	first := rows.Row(header - 1)[0]
-	return filled > 1 && len(value.Trim(rows.Text(first))) == 0 && carried(rows, header-1)
+	return filled > 1 && blankCorner(rows, header-1) && carried(rows, header-1)
+}
+
+// upper reports whether a row is the upper one of two header rows: both hold texts alone,
+// together they fill as many columns as most rows do, a label of the upper one is carried
+// right, and a row with a number follows.
+func (t *Table) upper(rows *table.Rows, i, usual int) bool {
+	if i+2 >= rows.Len() {
+		return false
+	}
+	filled, texts := t.looks(rows, i)
+	below, textsBelow := t.looks(rows, i+1)
+	if filled != texts || below != textsBelow || filled == 0 || below < 2 || filled >= usual || !carried(rows, i) || !t.hasNumber(rows, i+2) {
+		return false
+	}
+	both, over := 0, false
+	a, b := rows.Row(i), rows.Row(i+1)
+	for j := range max(len(a), len(b)) {
+		up := j < len(a) && len(value.Trim(rows.Text(a[j]))) > 0
+		down := j < len(b) && len(value.Trim(rows.Text(b[j]))) > 0
+		if up || down {
+			both++
+		}
+		over = over || up && down
+	}
+	return over && both >= usual
+}
+
+// blankCorner reports whether the first cell of a row is blank.
+func blankCorner(rows *table.Rows, i int) bool {
+	return len(value.Trim(rows.Text(rows.Row(i)[0]))) == 0
 }
 
 // carried reports whether a label of the row stands for columns to its right too:
@@ -176,21 +207,10 @@ func (t *Table) setHeader(rows *table.Rows, header, groups int) {
 	h := layout.ReadHeader(rows, header, 0)
 	t.HeaderRow = h.Row
 	if groups >= 0 {
-		label := ""
-		above := rows.Row(groups)
-		for _, c := range above {
+		for _, c := range rows.Row(groups) {
 			t.groups = append(t.groups, key.Of(string(rows.Text(c))))
 		}
-		for i := range h.Texts {
-			if i < len(above) {
-				if text := string(value.Trim(rows.Text(above[i]))); text != "" {
-					label = text
-				}
-			}
-			if label != "" && h.Texts[i] != "" {
-				h.Texts[i] = label + " | " + h.Texts[i]
-			}
-		}
+		h.AddGroups(rows, []int{groups})
 	}
 	for i, text := range h.Texts {
 		t.keys = append(t.keys, key.Of(text))

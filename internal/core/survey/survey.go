@@ -101,6 +101,8 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 		}
 	}
 	r.Headers = headersOf(r.Tables)
+	r.fileTraps(tasks)
+	r.headerTraps()
 	return r, nil
 }
 
@@ -136,6 +138,14 @@ func (r *Report) work(ctx context.Context, tasks []*task, o Options, all int64) 
 			defer group.Done()
 			for t := range queue {
 				result, err := safely(func() (*Table, error) { return surveyTable(ctx, t.at, t.table, count, nil) })
+				if err == nil && result.Rows > 2 && result.Rows <= mostSummed {
+					adder := newAdder(result)
+					if len(adder.numbers) > 0 {
+						if _, err = surveyTable(ctx, t.at, t.table, nil, adder); err == nil {
+							result.traps = append(result.traps, adder.traps()...)
+						}
+					}
+				}
 				t.result = result
 				if err != nil && !(err == errEmpty && t.at.Sheet != "") {
 					t.problems.Add(problem(t.at, err))

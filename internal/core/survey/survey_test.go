@@ -202,3 +202,57 @@ func TestProblems(t *testing.T) {
 	require.ElementsMatch(t, []string{"b.csv empty file", "c.xlsx unreadable file", "d.csv unreadable file"}, whats)
 	require.Equal(t, 1, r.Problems.ExitCode())
 }
+
+// What is easily overlooked in a table as a whole, and in tables beside each other.
+func TestTrapsOfTables(t *testing.T) {
+	for name, test := range map[string]struct{ text, want string }{
+		"same rows":              {"Branch,Amount\nHolm,1\nLowe,2\nHolm,1\n", "same rows 4  1"},
+		"total without values":   {"Branch,Buoy,Oar,Sail,Total\nHolm,1,2,4,\nLowe,3,5,9,\n", "total without values 1 Total 2"},
+		"measures in rows":       {"Branch,Figure,Value\nHolm,Quantity,1\nHolm,Amount,20.5\nLowe,Quantity,2\n", "measures in rows 1 Figure 3"},
+		"a row that is a sum":    {"Branch,Qty,Amount\nHolm,1,1000.50\nLowe,2,500\nAll,3,1500.50\n", "sum of others 4  1"},
+		"a column that is one":   {"Branch,Buoy,Oar,All\nHolm,1,2,3\nLowe,3,5,8\nMere,4,6,10\n", "sum of others 1 All 3"},
+		"a merged header":        {"Branch,Buoy,,Oar\nHolm,1,2,3\nLowe,3,5,8\n", "merged header 1 C 2"},
+		"an encoding in doubt":   {"Branch,Amount\nM\x81ller,1\n", "encoding 2  1"},
+		"nothing out of the way": {"Branch,Amount\nHolm,1\nLowe,2\n", ""},
+	} {
+		_, r := one(t, test.text)
+		require.Equal(t, test.want, strings.Join(traps(r), "; "), name)
+	}
+	r := surveyed(t, map[string]string{"Lakes 2023.csv": "Month,Amount\n2024-01,1\n2024-02,2\n"})
+	require.Equal(t, []string{"year of the file 1 Month 2"}, traps(r))
+	r = surveyed(t, map[string]string{"a.csv": "Branch,Amount\nHolm,1\n", "b.csv": "Branch,Amount\nHolm,1\n", "c.csv": "Filiale,Amount\nHolm,2\n"})
+	require.Equal(t, []string{"same file 0  1", "headers apart 1 Filiale 1"}, traps(r))
+}
+
+// Two header rows under titles, labels in the upper or the lower one.
+func TestTwoHeaderRows(t *testing.T) {
+	for _, text := range []string{
+		"Halyard & Moss,,,,\n,,,,\nBranch,Q1,,Q2,\n,Deck Brush,Rope,Deck Brush,Rope\nHolm,1,2,3,4\nLowe,5,6,7,8\n",
+		"Halyard & Moss,,,,\n,,,,\n,Q1,,Q2,\nBranch,Deck Brush,Rope,Deck Brush,Rope\nHolm,1,2,3,4\nLowe,5,6,7,8\n",
+	} {
+		table, r := one(t, text)
+		require.Empty(t, traps(r))
+		require.Equal(t, 4, table.HeaderRow)
+		require.Equal(t, 2, table.Rows)
+		require.Equal(t, "Branch", table.Fields[0].Header)
+		require.Equal(t, "Q1 | Deck Brush", table.Fields[1].Header)
+		require.True(t, table.Fields[4].Wide)
+	}
+}
+
+// Quarters, products whose names hold a measure's word, amounts with a currency, a table
+// that begins further right.
+func TestFieldsOfAllKinds(t *testing.T) {
+	table, _ := one(t, "Quarter,Landing net,Buoy,Oar,Sail\n2023-Q1,1,2,3,4\n2023-Q2,1,2,3,4\nQ3 2023,5,2,3,4\n")
+	require.Equal(t, "quarter", field(t, table, "Quarter").Is)
+	require.True(t, field(t, table, "Landing net").Wide)
+	var b strings.Builder
+	b.WriteString(",,Branch,Amount\n")
+	for i := range 24 {
+		fmt.Fprintf(&b, ",,Holm,€ %d.50\n", i)
+	}
+	table, _ = one(t, b.String())
+	require.Equal(t, 24, field(t, table, "Amount").Distinct)
+	require.Equal(t, 2, table.Columns)
+	require.Equal(t, "Branch", table.Fields[0].Header)
+}

@@ -35,7 +35,10 @@ type Table struct {
 	keys    []string // of the headers
 	groups  []string // of the labels of groups above them
 	style   int      // of its numbers
-	list    *lister  // nil where the table is surveyed
+	list    looker   // nil where the table is surveyed
+	same    sameRows
+	form    int // of its dates, -1 for none
+	left    int // blank columns before it
 	waiting []waiting
 	labels  map[string]label // what texts say of totals, of as many as fit
 }
@@ -85,7 +88,7 @@ const mostListed = 10_000
 
 // surveyTable reads a table. With a lister its columns are known already, and their
 // gaps are listed.
-func surveyTable(ctx context.Context, at place.Place, from table.Table, count func(int), list *lister) (*Table, error) {
+func surveyTable(ctx context.Context, at place.Place, from table.Table, count func(int), list looker) (*Table, error) {
 	src, err := from.Open(table.Reading{Count: count})
 	if err != nil {
 		return nil, err
@@ -177,6 +180,7 @@ func (t *Table) take(rows *table.Rows, begin int) {
 			t.list.row(rows, i)
 			continue
 		}
+		t.same.add(rows, i)
 		for j, c := range t.columns {
 			if j >= len(cells) {
 				c.add(nil, table.TextCell, rows.Lines[i])
@@ -324,12 +328,24 @@ func (t *Table) finish() {
 	for _, c := range t.columns {
 		t.Fields = append(t.Fields, c.field(style, form))
 	}
+	t.form = form
 	t.findWide()
 	for i, c := range t.columns {
 		t.addTraps(c, &t.Fields[i], style)
 	}
 	t.traps = append(t.traps, dateTraps...)
-	t.columns = nil
+	t.wholeTraps()
+	if d := t.Facts.Doubt; d != nil {
+		at := t.Place
+		at.Row = d.Row
+		t.traps = append(t.traps, Trap{What: "encoding", Place: at, Count: 1, Detail: d.Text + "; " + d.Add + " in the plan, or what it is"})
+	}
+	t.columns, t.same = nil, sameRows{}
+	for len(t.Fields) > 1 && t.Fields[0].unused { // the table begins further right
+		t.Fields = t.Fields[1:]
+		t.Columns--
+		t.left++
+	}
 }
 
 // measureNames are headers of measures, not of things that are measured.
@@ -345,25 +361,35 @@ var measureNames = func() map[string]bool {
 }()
 
 // measureName reports whether a header names a measure: by its first or last
-// word.
-func measureName(header string) bool {
+// word, or by all of them.
+func measureName(header string) (some, all bool) {
 	words := strings.Fields(key.Of(header))
-	return len(words) == 0 || measureNames[words[0]] || measureNames[words[len(words)-1]]
+	all = true
+	for _, w := range words {
+		all = all && measureNames[w]
+	}
+	return len(words) == 0 || measureNames[words[0]] || measureNames[words[len(words)-1]], all
 }
 
 // findWide marks the wide columns: three or more of numbers whose headers are no
-// measure's name.
+// measure's name; beside them those that have a measure's word among others.
 func (t *Table) findWide() {
-	var wide []int
+	var wide, maybe []int
 	for i, f := range t.Fields {
-		if (f.Is == "number" || f.Is == "whole") && !measureName(f.Header) && !slices.Contains(t.TotalColumns, f.Header) {
+		if f.Is != "number" && f.Is != "whole" || slices.Contains(t.TotalColumns, f.Header) {
+			continue
+		}
+		switch some, all := measureName(f.Header); {
+		case !some:
 			wide = append(wide, i)
+		case !all:
+			maybe = append(maybe, i)
 		}
 	}
 	if len(wide) < 3 {
 		return
 	}
-	for _, i := range wide {
+	for _, i := range append(wide, maybe...) {
 		t.Fields[i].Wide = true
 	}
 }

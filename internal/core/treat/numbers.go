@@ -363,7 +363,7 @@ func (w *Worker) settleCurrency(ci int, own *string) {
 		if *own == "" || m.currency == *own {
 			continue
 		}
-		found = true
+		found, w.hashed = true, false
 		d, _ := out.Decimal(int(m.at))
 		s.reads.add(int(m.at)%w.width(&w.Program.Columns[ci]), d.Neg())
 		out.Numbers[m.at] = table.Number{}

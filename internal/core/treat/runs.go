@@ -96,15 +96,22 @@ func (r *runs) nearest(here beginning, figures []figure) (from beginning, all bo
 	return r.before[best], most == len(figures)
 }
 
+// compares reports whether rows are looked at for totals, with a name or without.
+func (p *Program) compares() bool {
+	l := p.Lineup
+	return l.Entry.Totals != plan.Keep && !l.Entry.Control && l.Measures() && l.Widen == nil
+}
+
 // compareTotals compares the total rows of the block with the rows that they total, and
 // looks for rows and columns that nobody calls totals. Blocks do so in their order.
 func (w *Worker) compareTotals(s *Shared) {
-	l := w.Program.Lineup
-	if l.Entry.Totals == plan.Keep || l.Entry.Control || !l.Measures() || l.Widen != nil {
+	if !w.Program.compares() {
 		return
 	}
 	r, from := s.runs, 0
-	w.hashRows()
+	if !w.hashed {
+		w.hashRows()
+	}
 	for k := 0; k <= len(w.Totals); k++ {
 		to := w.Batch.Rows
 		if k < len(w.Totals) {
@@ -246,6 +253,7 @@ func shiftOf(places uint8) uint64 { return uint64(value.Power(value.MaxPlaces - 
 
 // hashRows works out the hashes of the used rows, as their cells were read.
 func (w *Worker) hashRows() {
+	w.hashed = true
 	w.hashes = resized(w.hashes, w.Batch.Rows)
 	clear(w.hashes)
 	for ci := range w.Program.Columns {

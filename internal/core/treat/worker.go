@@ -53,6 +53,7 @@ type Worker struct {
 	dropped    map[dictKey]*totalTexts // by column of the extract that nothing claims
 	dicts      map[dictKey]*texts
 	hashes     []uint64    // of the used rows, for runs
+	hashed     bool        // they are worked out
 	factors    []uint64    // for hashRows: of the cells of a row
 	fresh      []labelKey  // labels that the blocks before may not have
 	candidates []candidate // wide columns that may be the sums of the others
@@ -191,6 +192,9 @@ func (w *Worker) loadColumns() {
 		w.noteAllLabels()
 	}
 	w.findCandidates()
+	if w.widened == nil && !w.Program.inTurn && w.Program.compares() { // else measures may be made yet
+		w.hashRows()
+	}
 }
 
 // noteAllLabels lists the labels of the block that may be new.
@@ -214,6 +218,7 @@ func (w *Worker) readAllLabels() {
 
 // readRest reads all columns but labels and those that are made.
 func (w *Worker) readRest() {
+	w.hashed = false
 	w.Batch.Fates = resized(w.Batch.Fates, w.Batch.Rows*w.Batch.Slots)
 	clear(w.Batch.Fates)
 	for i := range w.Program.Columns {

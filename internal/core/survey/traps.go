@@ -1,0 +1,225 @@
+package survey
+
+import (
+	"crypto/sha256"
+	"fmt"
+	"io"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/place"
+	"umbau/internal/core/table"
+	"umbau/internal/core/value"
+)
+
+// Traps of a table as a whole, and of tables beside each other.
+
+// mostRepeats is up to which row of a table repeats are looked for: 16 bytes a row.
+const mostRepeats = 200_000
+
+// sameRows counts the rows of a table that stand twice, word for word.
+type sameRows struct {
+	seen  map[uint64]int // by hash: the line
+	count int
+	again int // the first that repeats one
+	first int // and that one
+	text  []byte
+}
+
+// add takes a row of data.
+func (s *sameRows) add(rows *table.Rows, i int) {
+	if len(s.seen) >= mostRepeats {
+		return
+	}
+	s.text = s.text[:0]
+	for _, c := range rows.Row(i) {
+		s.text = append(append(s.text, value.Trim(rows.Text(c))...), 0)
+	}
+	h := table.Hash(s.text)
+	if s.seen == nil {
+		s.seen = map[uint64]int{}
+	}
+	if first, ok := s.seen[h]; ok {
+		if s.count++; s.count == 1 {
+			s.again, s.first = rows.Lines[i], first
+		}
+		return
+	}
+	s.seen[h] = rows.Lines[i]
+}
+
+// wholeTraps notes what is easily overlooked in a table as a whole.
+func (t *Table) wholeTraps() {
+	add := func(what string, at place.Place, n int, format string, args ...any) {
+		t.traps = append(t.traps, Trap{What: what, Place: at, Count: n, Detail: fmt.Sprintf(format, args...)})
+	}
+	if s := &t.same; s.count > 0 {
+		at := t.Place
+		at.Row = s.again
+		add("same rows", at, s.count, "row %d is row %d once more: exported twice? same_rows: drop leaves such rows out", s.again, s.first)
+	}
+	for i, c := range t.columns {
+		f := &t.Fields[i]
+		at := t.placeOf(t.HeaderRow, c)
+		switch {
+		case slices.Contains(t.TotalColumns, f.Header) && f.Filled == 0 && t.Rows > 0:
+			add("total without values", at, t.Rows, "a total column in which nothing stands: formulas without a stored value?")
+		case c.header == "" && f.Filled > 0 && i > 0 && t.columns[i-1].header != "":
+			add("merged header", at, f.Filled, "cells stand below no header, right of %q: a merged one?", place.Shorten(t.columns[i-1].header))
+		case f.Is == "text" && t.measuresInRows(c, f):
+			add("measures in rows", at, f.Filled, "the rows say which measure stands in another column (%s): widen makes columns of them", strings.Join(f.Examples[:min(3, len(f.Examples))], ", "))
+		}
+	}
+	t.yearTrap(add)
+}
+
+// measuresInRows reports whether all texts of a column are names of measures, two to eight,
+// beside a single column of numbers.
+func (t *Table) measuresInRows(c *column, f *Field) bool {
+	if f.Distinct < 2 || f.Distinct > 8 || c.sketch != nil || f.Text+f.Unclear > 0 {
+		return false
+	}
+	for _, code := range c.texts {
+		if text := c.memo.Seen(code); !measureNames[key.Of(text)] {
+			return false
+		}
+	}
+	numbers := 0
+	for _, o := range t.Fields {
+		if o.Is == "number" || o.Is == "whole" {
+			numbers++
+		}
+	}
+	return numbers == 1
+}
+
+var yearInName = regexp.MustCompile(`(?:^|[^0-9])((?:19|20)[0-9][0-9])(?:[^0-9]|$)`)
+
+// yearTrap looks whether the year in a file's or sheet's name is that of its dates.
+func (t *Table) yearTrap(add func(what string, at place.Place, n int, format string, args ...any)) {
+	m := yearInName.FindStringSubmatch(t.Place.Sheet)
+	if m == nil {
+		m = yearInName.FindStringSubmatch(path.Base(t.Place.File))
+	}
+	if m == nil {
+		return
+	}
+	for i, c := range t.columns {
+		f := &t.Fields[i]
+		if f.Is != "date" && f.Is != "month" && f.Is != "quarter" || c.sketch != nil || f.Filled == 0 {
+			continue
+		}
+		years := map[string]bool{}
+		for _, code := range c.texts {
+			reading := value.Default
+			if t.form >= 0 {
+				reading.Dates = []value.DateForm{value.DateForms[t.form]}
+			}
+			if y, ok := reading.Year(value.TrimText(c.memo.Seen(code))); ok {
+				years[y] = true
+			}
+		}
+		if len(years) > 0 && !years[m[1]] {
+			var list []string
+			for y := range years {
+				list = append(list, y)
+			}
+			slices.Sort(list)
+			add("year of the file", t.placeOf(t.HeaderRow, c), f.Filled, "the name says %s, the dates %s", m[1], strings.Join(list[:min(3, len(list))], ", "))
+		}
+	}
+}
+
+// fileTraps notes files that are copies of others, byte for byte once unpacked.
+func (r *Report) fileTraps(tasks []*task) {
+	type unit struct{ t *task }
+	bySize := map[int64][]unit{}
+	var sizes []int64
+	seen := map[string]bool{}
+	for _, t := range tasks {
+		if t.result == nil || t.result.Rows == 0 || t.table.Content == nil || t.table.Bytes < 0 || seen[t.at.File] {
+			continue
+		}
+		seen[t.at.File] = true
+		if bySize[t.table.Bytes] == nil {
+			sizes = append(sizes, t.table.Bytes)
+		}
+		bySize[t.table.Bytes] = append(bySize[t.table.Bytes], unit{t})
+	}
+	for _, size := range sizes {
+		if len(bySize[size]) < 2 {
+			continue
+		}
+		first := map[[sha256.Size]byte]string{}
+		for _, u := range bySize[size] {
+			in, err := u.t.table.Content()
+			if err != nil {
+				continue // which was told when it was read
+			}
+			h := sha256.New()
+			_, err = io.Copy(h, in)
+			in.Close()
+			if err != nil {
+				continue
+			}
+			sum := [sha256.Size]byte(h.Sum(nil))
+			if before, again := first[sum]; again {
+				r.Traps = append(r.Traps, Trap{What: "same file", Place: place.Place{File: u.t.at.File}, Count: u.t.result.Rows, Detail: "the same as " + before + ": its rows would count twice"})
+				continue
+			}
+			first[sum] = u.t.at.File
+		}
+	}
+}
+
+// headerTraps notes labels that only some tables have, where all the others have one that
+// none of these has: they may be one.
+func (r *Report) headerTraps() {
+	kinds := map[string]string{} // by key: what all fields of a header hold, "" for different things
+	where := map[string]map[int]bool{}
+	for i, t := range r.Tables {
+		for _, f := range t.Fields {
+			k := key.Of(f.Header)
+			if where[k] == nil {
+				where[k], kinds[k] = map[int]bool{}, f.Is
+			}
+			if where[k][i] = true; f.Wide || kinds[k] != f.Is {
+				kinds[k] = ""
+			}
+		}
+	}
+	for _, h := range r.Headers {
+		k := key.Of(h.Text)
+		if len(h.MissingIn) == 0 || kinds[k] == "" || 2*h.Tables > len(r.Tables) {
+			continue
+		}
+		var other []string
+		for _, o := range r.Headers {
+			ok := key.Of(o.Text)
+			if ok == k || kinds[ok] != kinds[k] || h.Tables+o.Tables != len(r.Tables) || h.Tables == o.Tables && o.Text < h.Text {
+				continue
+			}
+			apart := true
+			for i := range where[k] {
+				apart = apart && !where[ok][i]
+			}
+			if apart {
+				other = append(other, o.Text)
+			}
+		}
+		if len(other) != 1 {
+			continue
+		}
+		for i, t := range r.Tables {
+			if where[k][i] {
+				at := t.Place
+				at.Row, at.Header = t.HeaderRow, h.Text
+				r.Traps = append(r.Traps, Trap{What: "headers apart", Place: at, Count: h.Tables, Detail: fmt.Sprintf("%d of %d tables have it, all the others have %q instead: one column?", h.Tables, len(r.Tables), other[0])})
+				break
+			}
+		}
+	}
+}
