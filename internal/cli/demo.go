@@ -6,9 +6,9 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path"
 	"path/filepath"
 	"strings"
-	"text/tabwriter"
 
 	"github.com/spf13/cobra"
 
@@ -101,15 +101,15 @@ func (a *app) tellBeginning(c *cobra.Command, dir string) error {
 	if err != nil {
 		return err
 	}
-	t := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
+	var g grid
 	for _, table := range r.Tables {
 		name, err := filepath.Rel(dir, table.Place.Source())
 		if err != nil {
 			name = table.Place.Source()
 		}
-		fmt.Fprintf(t, "  %s\t%s\n", filepath.ToSlash(name), shapeOf(table))
+		g.add(filepath.ToSlash(name), shapeOf(table))
 	}
-	t.Flush()
+	g.print(w)
 	name := "raw/Skerries_2024.csv"
 	data, err := os.ReadFile(filepath.Join(dir, filepath.FromSlash(name)))
 	if err != nil {
@@ -125,6 +125,15 @@ func (a *app) tellBeginning(c *cobra.Command, dir string) error {
 	return nil
 }
 
+// shapeOf says in a line how a table is laid out and written.
+func shapeOf(t *survey.Table) string {
+	s := fmt.Sprintf("header in row %d, %s, %s", t.HeaderRow, countOf(t.Rows, "row"), countOf(t.Columns, "column"))
+	if t.Facts.Encoding != "" {
+		s += ", " + t.Facts.Encoding + ", " + t.Facts.DelimiterName()
+	}
+	return s
+}
+
 // tellEnd says what was wrong and what became of it.
 func (a *app) tellEnd(dir string, s *build.Summary) error {
 	w := a.out
@@ -137,21 +146,21 @@ func (a *app) tellEnd(dir string, s *build.Summary) error {
 		return err
 	}
 	a.heading("What was wrong with it, and what the plan decided")
-	t := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
+	var g grid
 	for _, c := range namesOf(s) {
-		fmt.Fprintf(t, "  %s\t%s\tone spelling each\n", countOf(c.spellings, "spelling"), "of "+countOf(c.names, c.column))
+		g.add(countOf(c.spellings, "spelling"), "of "+countOf(c.names, c.column), "one spelling each")
 	}
 	for _, k := range changed {
-		fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(k.count, k.what)+" of "+k.first["column"], k.example(), "became "+k.first["after"])
+		g.add(countOf(k.count, k.what)+" of "+k.first["column"], k.example(), "became "+k.first["after"])
 	}
 	for _, k := range held {
-		fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(k.count, "fact row"), k.what+": "+k.place(), "held, for a person to look at")
+		g.add(countOf(k.count, "fact row"), k.what+": "+k.place(), "held, for a person to look at")
 	}
 	r := s.Rows()
-	fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(r.Blank, "blank row"), "and "+countOf(r.RepeatedHeader, "repeated header row")+", "+countOf(r.Footnote, "footnote"), "left out")
-	fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(r.Total, "total row"), "and a total column: "+countOf(s.Checks.TotalRows+s.Checks.TotalColumns, "figure"), "left out; all agree with what they total")
-	fmt.Fprintf(t, "  %s\t%s\t%s\n", countOf(s.Checks.Controls, "control total"), "from the offices of the coasts", "compared; all agree")
-	t.Flush()
+	g.add(countOf(r.Blank, "blank row"), "and "+countOf(r.RepeatedHeader, "repeated header row")+", "+countOf(r.Footnote, "footnote"), "left out")
+	g.add(countOf(r.Total, "total row"), "and a total column: "+countOf(s.Checks.TotalRows+s.Checks.TotalColumns, "figure"), "left out; all agree with what they total")
+	g.add(countOf(s.Checks.Controls, "control total"), "from the offices of the coasts", "compared; all agree")
+	g.print(w)
 
 	a.heading(fmt.Sprintf("What came out: %s from %s with %s, and it ties", countOf(s.FactRows, "fact row"), countOf(len(s.Extracts), "extract"), countOf(r.Read, "row")))
 	a.printTies(w, s)
@@ -161,29 +170,30 @@ func (a *app) tellEnd(dir string, s *build.Summary) error {
 		where = "this folder"
 	}
 	a.heading("What to open, in " + where)
-	t = tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
-	fmt.Fprintf(t, "  umbau.yaml\tthe plan, with comments\n")
-	fmt.Fprintf(t, "  %s\tthe fact table\n", s.Deliveries[0].Name)
-	fmt.Fprintf(t, "  %s/%s\teach of the %s: where, what it was, what it is now\n", s.Plan.Record, record.ChangesFile, countOf(countChanges(s), "changed cell"))
-	fmt.Fprintf(t, "  %s/%s\tthe %s held, with all their cells\n", s.Plan.Record, record.HeldFile, countOf(r.Held, "fact row"))
-	t.Flush()
+	g = grid{}
+	g.add("umbau.yaml", "the plan, with comments")
+	g.add(s.Deliveries[0].Name, "the fact table")
+	g.add(path.Join(s.Plan.Record, record.ChangesFile), "each of the "+countOf(countChanges(s), "changed cell")+": where, what it was, what it is now")
+	g.add(path.Join(s.Plan.Record, record.HeldFile), "the "+countOf(r.Held, "fact row")+" held, with all their cells")
+	g.print(w)
 
 	a.heading("What to try next")
-	t = tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
 	if !here {
-		fmt.Fprintf(t, "  cd %s\n", shellQuoted(dir))
+		fmt.Fprintf(w, "  cd %s\n", shellQuoted(dir))
 	}
+	g = grid{}
 	unknown, cells := 0, 0
 	for n := range s.Names.All() {
 		if n.How == names.Unknown {
 			unknown, cells = unknown+1, cells+n.Cells
 		}
 	}
-	fmt.Fprintf(t, "  umbau names review\tdecide the %s, one key each,\n  umbau build\tand their %s are held for their name no longer\n", countOf(unknown, "unknown name"), countOf(cells, "fact row"))
-	fmt.Fprintf(t, "  umbau gaps\teach cell that is no number, and which rule of the plan takes it\n")
-	fmt.Fprintf(t, "  umbau survey raw\tsee all that came in, before anything is decided\n")
-	fmt.Fprintf(t, "  umbau build --dry-run\tafter you take a line such as errors: hold out of umbau.yaml\n")
-	t.Flush()
+	g.add("umbau names review", "decide the "+countOf(unknown, "unknown name")+", one key each,")
+	g.add("umbau build", "and their "+countOf(cells, "fact row")+" are held for their name no longer")
+	g.add("umbau gaps", "each cell that is no number, and which rule of the plan takes it")
+	g.add("umbau survey raw", "see all that came in, before anything is decided")
+	g.add("umbau build --dry-run", "after you take a line such as errors: hold out of umbau.yaml")
+	g.print(w)
 	return nil
 }
 

@@ -3,8 +3,8 @@ package cli
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
-	"text/tabwriter"
 
 	"github.com/spf13/cobra"
 
@@ -176,7 +176,7 @@ func (a *app) printNames(s *build.Summary, column int, unknown bool) {
 		head += fmt.Sprintf(", %d unknown", n)
 	}
 	fmt.Fprintln(a.out, a.colored(a.out, bold, head))
-	t := tabwriter.NewWriter(a.out, 0, 0, 2, ' ', 0)
+	g := grid{right: []int{3}}
 	for _, standard := range order {
 		shown := standard
 		if standard == "" {
@@ -186,10 +186,10 @@ func (a *app) printNames(s *build.Summary, column int, unknown bool) {
 			if i > 0 {
 				shown = ""
 			}
-			fmt.Fprintf(t, "  %s\t%q\t%s\t%s\n", place.Shorten(shown), place.Shorten(seen.Text), seen.How, countOf(seen.Cells, "cell"))
+			g.add(place.Shorten(shown), strconv.Quote(place.Shorten(seen.Text)), seen.How.String(), countOf(seen.Cells, "cell"))
 		}
 	}
-	t.Flush()
+	g.print(a.out)
 	if behind[""] != nil {
 		fmt.Fprintf(a.out, "  → umbau names suggest proposes a standard for those not decided\n")
 	}
@@ -290,8 +290,12 @@ func (a *app) printProposals(s *build.Summary, column int, list []names.Proposal
 		fmt.Fprintf(a.out, "%s: nothing to decide\n", col.Name)
 		return
 	}
-	fmt.Fprintln(a.out, a.colored(a.out, bold, fmt.Sprintf("%s: %s not decided", col.Name, countOf(len(list), "spelling"))))
-	t := tabwriter.NewWriter(a.out, 0, 0, 2, ' ', 0)
+	head := "%s: %s not decided"
+	if col.Book == "" {
+		head = "%s: %s that no book decides"
+	}
+	fmt.Fprintln(a.out, a.colored(a.out, bold, fmt.Sprintf(head, col.Name, countOf(len(list), "spelling"))))
+	g := grid{right: []int{1}}
 	for _, p := range list {
 		suggested, why := "no name is like it", ""
 		if len(p.Candidates) > 0 {
@@ -301,12 +305,12 @@ func (a *app) printProposals(s *build.Summary, column int, list []names.Proposal
 				why += fmt.Sprintf("; or %s (%.2f)", o.Standard, o.Likeness)
 			}
 		}
-		fmt.Fprintf(t, "  %q\t%s\t%s\t%s\n", place.Shorten(p.Seen), countOf(p.Cells, "cell"), place.Shorten(suggested), why)
+		g.add(strconv.Quote(place.Shorten(p.Seen)), countOf(p.Cells, "cell"), place.Shorten(suggested), why)
 	}
-	t.Flush()
+	g.print(a.out)
 	switch {
 	case col.Book == "":
-		fmt.Fprintf(a.out, "  → to decide them, give the column a book: book: names/%s.csv, with the lines seen,standard\n", col.Name)
+		fmt.Fprintf(a.out, "  → spellings of one name are delivered as the first of them; to decide more, give the column a book: book: names/%s.csv, with the lines seen,standard\n", col.Name)
 	case written:
 		fmt.Fprintf(a.out, "  → they are in %s now: fill the column standard, then umbau build\n", col.Book)
 	default:

@@ -7,7 +7,6 @@ import (
 	"path"
 	"strconv"
 	"strings"
-	"text/tabwriter"
 	"unicode/utf8"
 
 	"umbau/internal/core/build"
@@ -56,8 +55,6 @@ func grouped(n string) string {
 	return value.Grouped(n)
 }
 
-func amount(d value.Decimal) string { return grouped(d.String()) }
-
 // printSummary tells what a build has done, for ten seconds of reading.
 func (a *app) printSummary(s *build.Summary) {
 	w := a.out
@@ -82,13 +79,13 @@ func (a *app) printTies(w io.Writer, s *build.Summary) {
 		return
 	}
 	fmt.Fprintln(w)
-	t := tabwriter.NewWriter(w, 0, 0, 0, ' ', tabwriter.AlignRight)
-	fmt.Fprintln(t, "\t  read\t  + changed\t  = fact\t  + held\t  + left out\t")
+	g := grid{right: []int{1, 2, 3, 4, 5}}
+	g.add("", "read", "+ changed", "= fact", "+ held", "+ left out")
 	for _, m := range s.Measures() {
-		f := s.Totals(m)
-		fmt.Fprintf(t, "  %s\t  %s\t  %s\t  %s\t  %s\t  %s\t\n", s.Plan.Columns[m].Name, amount(f.Read), amount(f.Changed), amount(f.Fact), amount(f.Held), amount(f.LeftOut))
+		f, c := s.Totals(m), s.Plan.Columns[m]
+		g.add(c.Name, c.Shown(f.Read), c.Shown(f.Changed), c.Shown(f.Fact), c.Shown(f.Held), c.Shown(f.LeftOut))
 	}
-	t.Flush()
+	g.print(w)
 	n := 0
 	for i := range s.Extracts {
 		n += len(s.Extracts[i].Measures)
@@ -100,13 +97,13 @@ func (a *app) printTies(w io.Writer, s *build.Summary) {
 // which file to see it.
 func (a *app) printAccount(w io.Writer, s *build.Summary) {
 	r := s.Rows()
-	t := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
+	var g grid
 	line := func(what, figures, file string) {
 		where := ""
 		if s.Recorded && file != "" {
 			where = path.Join(s.Plan.Record, file)
 		}
-		fmt.Fprintf(t, "  %s\t%s\t%s\n", what, figures, where)
+		g.add(what, figures, where)
 	}
 	fmt.Fprintln(w)
 	line("changed", changedText(s), record.ChangesFile)
@@ -146,7 +143,7 @@ func (a *app) printAccount(w io.Writer, s *build.Summary) {
 		line("compared", text, record.ChecksFile)
 	}
 	line("read", countOf(r.Read, "row")+" in "+countOf(len(s.Extracts), "extract"), record.RowsFile)
-	t.Flush()
+	g.print(w)
 	if len(s.Differing) > 0 {
 		var parts []string
 		for _, d := range s.Differing {
@@ -258,21 +255,25 @@ func (a *app) printHead(s *build.Summary) {
 		return
 	}
 	fmt.Fprintln(a.out)
-	t := tabwriter.NewWriter(a.out, 0, 0, 2, ' ', 0)
+	var g grid
 	var header []string
 	for _, c := range s.Plan.Columns {
-		if c.Kept {
-			header = append(header, c.Name)
+		if !c.Kept {
+			continue
 		}
+		if c.Kind.Numeric() {
+			g.right = append(g.right, len(header))
+		}
+		header = append(header, c.Name)
 	}
-	fmt.Fprintf(t, "  %s\n", strings.Join(header, "\t"))
+	g.add(header...)
 	for _, row := range s.Head {
 		for i, cell := range row {
-			row[i] = strings.Join(strings.Fields(place.Shorten(cell)), " ")
+			row[i] = oneLine(place.Shorten(cell))
 		}
-		fmt.Fprintf(t, "  %s\n", strings.Join(row, "\t"))
+		g.add(row...)
 	}
-	t.Flush()
+	g.print(a.out)
 	if s.FactRows > len(s.Head) {
 		fmt.Fprintf(a.out, "  … and %s more\n", grouped(strconv.Itoa(s.FactRows-len(s.Head))))
 	}

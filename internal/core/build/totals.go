@@ -34,13 +34,8 @@ func (r *run) check(e *record.Extract, c tie.Check) {
 	r.fail(p)
 }
 
-// amount writes an amount of a column for a person: with the places of the column, and
-// digits in groups.
-func (r *run) amount(column int, d value.Decimal) string {
-	places := max(r.plan.Columns[column].Decimals, d.Shorten().Places())
-	d, _ = d.Rescale(places)
-	return value.Grouped(d.String())
-}
+// amount writes an amount of a column for a person.
+func (r *run) amount(column int, d value.Decimal) string { return r.plan.Columns[column].Shown(d) }
 
 // Checks counts the figures that were compared.
 // Checks of controls that agree within an amount, but not to the last digit, are Within.

@@ -368,6 +368,13 @@ func (p *Plan) Amount(c *Column) bool {
 	return c.Measure() && (!c.Made() || p.OfTexts(c))
 }
 
+// Shown writes an amount of the column for a person: with the places of the column, or as
+// many as it needs, and digits in groups.
+func (c *Column) Shown(d value.Decimal) string {
+	d, _ = d.Rescale(max(c.Decimals, d.Shorten().Places()))
+	return value.Grouped(d.String())
+}
+
 // OfTexts reports whether a column of numbers or dates is made by from or write of a
 // column of texts that may come from cells: it is read as cells are.
 func (p *Plan) OfTexts(c *Column) bool {

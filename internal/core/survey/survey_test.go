@@ -188,8 +188,26 @@ func TestLayouts(t *testing.T) {
 	l := survey.Layouts(r.Tables)
 	require.Len(t, l, 2)
 	require.Len(t, l[0].Tables, 2)
-	require.True(t, l[0].Wide)
-	require.Equal(t, []string{"Branch", "Amount"}, l[1].Headers)
+	require.Equal(t, []string{"Buoy", "Oar", "Sail"}, l[0].Columns[1].Folded)
+	require.Equal(t, survey.Column{Header: "Branch", Is: "text", Fewest: 1, Most: 1, Filled: 2, Least: 1, Utmost: 1, Examples: []string{"x"},
+		Gaps: map[string]int{"blank": 0, "null": 0, "text": 0, "unclear": 0, "error": 0}}, l[0].Columns[0])
+	require.Equal(t, "Amount", l[1].Columns[1].Header)
+	require.Equal(t, []string{"header in row 1", "utf-8", "comma"}, l[1].Tables[0].Described())
+}
+
+// Columns of numbers below one label are one column of a layout.
+func TestLayoutsOfGroups(t *testing.T) {
+	r := surveyed(t, map[string]string{
+		"a.csv": ",Quantity,,,Value,,\nBranch,Buoy,Oar,Sail,Buoy,Oar,Sail\nHolm,1,2,3,4,n/a,6\nLowe,1,2,3,4,5,6\n",
+		"b.csv": ",Quantity,,,,Value,,,\nBranch,Buoy,Oar,Rope,Net,Buoy,Oar,Rope,Net\nHolm,1,2,3,4,5.5,6,7,8\nLowe,,2,3,4,5,6,7,8\n"})
+	l := survey.Layouts(r.Tables)
+	require.Len(t, l, 1)
+	require.Equal(t, 4, l[0].Rows())
+	quantity, amount := l[0].Columns[1], l[0].Columns[2]
+	require.Equal(t, "Quantity | …", quantity.Header)
+	require.Equal(t, []int{3, 4, 13, 1}, []int{quantity.Fewest, quantity.Most, quantity.Filled, quantity.Gaps["blank"]})
+	require.Equal(t, "number", amount.Is)
+	require.Equal(t, survey.Gap{Row: 3, Kind: "null", Text: "n/a"}, amount.Gap)
 }
 
 func TestProblems(t *testing.T) {

@@ -42,6 +42,21 @@ type Facts struct {
 	Doubt     *RowError // what speaks against the encoding that was found out, as far as it was read; nil for nothing
 }
 
+// DelimiterName is what a person calls the delimiter.
+func (f Facts) DelimiterName() string {
+	switch f.Delimiter {
+	case ",":
+		return "comma"
+	case ";":
+		return "semicolon"
+	case "\t":
+		return "tab"
+	case "|":
+		return "pipe"
+	}
+	return f.Delimiter
+}
+
 // Source reads one table. Next is called by one goroutine; Split, which cuts a
 // block into rows, by many at once on blocks of their own. Blocks that follow
 // each other may be joined.

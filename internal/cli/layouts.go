@@ -1,0 +1,242 @@
+package cli
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"umbau/internal/core/place"
+	"umbau/internal/core/survey"
+)
+
+// How much of a survey is shown.
+const (
+	tablesOfLayout = 8
+	mostLayouts    = 20
+	mostHeaders    = 24
+	mostFolded     = 6
+)
+
+// printSurvey tells what came in: the traps first, then the tables, those of a layout
+// together.
+func (a *app) printSurvey(r *survey.Report) {
+	w := a.out
+	rows := 0
+	for _, t := range r.Tables {
+		rows += t.Rows
+	}
+	layouts := survey.Layouts(r.Tables)
+	traps := "no traps"
+	if len(r.Traps) > 0 {
+		traps = countOf(len(r.Traps), "trap")
+	}
+	if n := len(r.Problems); n > 0 {
+		traps += fmt.Sprintf("; %s could not be read", countOf(n, "thing"))
+	}
+	fmt.Fprintln(w, a.colored(w, bold, fmt.Sprintf("%s with %s in %s; %s", countOf(len(r.Tables), "table"), countOf(rows, "row"), countOf(len(layouts), "layout"), traps)))
+	if len(r.Traps) > 0 {
+		a.heading("Traps, to decide in the plan")
+		a.printTraps(r.Traps)
+	}
+	for i := range layouts {
+		if i == mostLayouts {
+			fmt.Fprintf(w, "\n… and %s; --json has all\n", countOf(len(layouts)-i, "more layout"))
+			break
+		}
+		a.printLayout(i+1, &layouts[i])
+	}
+	if len(r.Tables) > 1 {
+		a.printHeaders(r)
+	}
+	if len(r.Tables) > 0 {
+		a.heading("What to do next")
+		fmt.Fprintf(w, "  Write a plan that says what the finished table is (umbau demo has one with comments), then\n  umbau build --dry-run shows what it makes of these tables and all that it does not decide yet.\n")
+	}
+}
+
+// placesOfTrap is how many places of a trap are shown.
+const placesOfTrap = 3
+
+// printTraps prints the traps, those of a kind together.
+func (a *app) printTraps(traps []survey.Trap) {
+	var kinds []string
+	byKind := map[string][]survey.Trap{}
+	for _, t := range traps {
+		if byKind[t.What] == nil {
+			kinds = append(kinds, t.What)
+		}
+		byKind[t.What] = append(byKind[t.What], t)
+	}
+	for _, k := range kinds {
+		cells := 0
+		for _, t := range byKind[k] {
+			cells += t.Count
+		}
+		fmt.Fprintf(a.out, "  %s, %s\n", a.colored(a.out, bold, k), countOf(cells, map[bool]string{true: "sheet", false: "cell"}[k == "hidden sheet"]))
+		for i, t := range byKind[k] {
+			if i == placesOfTrap {
+				fmt.Fprintf(a.out, "    … and in %s\n", countOf(len(byKind[k])-i, "more column"))
+				break
+			}
+			fmt.Fprintf(a.out, "    %s: %s\n", t.Place, t.Detail)
+		}
+	}
+}
+
+// printLayout prints one block for the tables of a layout: what they share, what differs,
+// and their columns.
+func (a *app) printLayout(number int, l *survey.Layout) {
+	w := a.out
+	shared := l.Tables[0].Described()
+	for _, t := range l.Tables[1:] {
+		own := t.Described()
+		shared = slices.DeleteFunc(shared, func(s string) bool { return !slices.Contains(own, s) })
+	}
+	a.heading(fmt.Sprintf("Layout %d: %s, %s", number, countOf(len(l.Tables), "table"), countOf(l.Rows(), "row")))
+	if len(shared) > 0 && len(l.Tables) > 1 {
+		fmt.Fprintf(w, "  all: %s\n", strings.Join(shared, "; "))
+	}
+	for i, t := range l.Tables {
+		if i == tablesOfLayout {
+			fmt.Fprintf(w, "  … and %s\n", countOf(len(l.Tables)-i, "more table"))
+			break
+		}
+		parts := []string{countOf(t.Rows, "row")}
+		for _, s := range t.Described() {
+			if len(l.Tables) == 1 || !slices.Contains(shared, s) {
+				parts = append(parts, s)
+			}
+		}
+		fmt.Fprintf(w, "  %s: %s\n", a.colored(w, bold, t.Place.Source()), strings.Join(parts, "; "))
+	}
+	g := grid{right: []int{2, 3}}
+	g.add("column", "holds", "filled", "distinct", "gaps", "examples")
+	for i := range l.Columns {
+		c := &l.Columns[i]
+		g.add(columnName(c), c.Is, grouped(strconv.Itoa(c.Filled)), distinctOf(c), gapsOf(c, len(l.Tables)), examplesOf(c))
+	}
+	g.print(w)
+}
+
+// columnName is what a column of a layout is called.
+func columnName(c *survey.Column) string {
+	name := oneLine(place.Shorten(c.Header))
+	switch {
+	case c.Folded == nil:
+		return name
+	case c.Header == "" && c.Fewest == c.Most:
+		return countOf(c.Most, "wide column")
+	case c.Header == "":
+		return fmt.Sprintf("%d to %d wide columns", c.Fewest, c.Most)
+	case c.Fewest == c.Most:
+		return fmt.Sprintf("%s (%d)", name, c.Most)
+	}
+	return fmt.Sprintf("%s (%d to %d)", name, c.Fewest, c.Most)
+}
+
+// distinctOf is how many values a column has in a table, at least and at most.
+func distinctOf(c *survey.Column) string {
+	switch {
+	case c.Folded != nil:
+		return ""
+	case c.Least == c.Utmost:
+		return grouped(strconv.Itoa(c.Least))
+	}
+	return grouped(strconv.Itoa(c.Least)) + " to " + grouped(strconv.Itoa(c.Utmost))
+}
+
+// gapsOf counts the gaps of a column, with the first text among them.
+func gapsOf(c *survey.Column, tables int) string {
+	var gaps []string
+	for _, kind := range survey.GapKinds {
+		n := c.Gaps[kind]
+		if n == 0 {
+			continue
+		}
+		text := grouped(strconv.Itoa(n)) + " " + kind
+		if kind == c.Gap.Kind {
+			text += fmt.Sprintf(" %q", cut(c.Gap.Text, 16))
+			if tables == 1 {
+				text += fmt.Sprintf(" (row %d)", c.Gap.Row)
+			}
+		}
+		gaps = append(gaps, text)
+	}
+	return strings.Join(gaps, ", ")
+}
+
+// examplesOf shows values of a column, or the headers of several.
+func examplesOf(c *survey.Column) string {
+	list, most := c.Examples, 3
+	if c.Folded != nil {
+		list, most = c.Folded, mostFolded
+	}
+	var out []string
+	for i, e := range list {
+		if i == most {
+			if c.Folded != nil {
+				out = append(out, "…")
+			}
+			break
+		}
+		if c.Header != "" && c.Folded != nil {
+			_, e, _ = strings.Cut(e, " | ")
+		}
+		out = append(out, oneLine(cut(e, 24)))
+	}
+	return strings.Join(out, ", ")
+}
+
+// cut shortens a text to so many characters.
+func cut(s string, most int) string {
+	if r := []rune(s); len(r) > most {
+		return string(r[:most-1]) + "…"
+	}
+	return s
+}
+
+// oneLine writes a text with single spaces alone between its words.
+func oneLine(s string) string { return strings.Join(strings.Fields(s), " ") }
+
+// printHeaders prints the headers that differ between tables.
+func (a *app) printHeaders(r *survey.Report) {
+	var g grid
+	lines, everywhere := 0, 0
+	for _, h := range r.Headers {
+		var parts []string
+		if len(h.Spellings) > 1 {
+			parts = append(parts, fmt.Sprintf("%s: %s", countOf(len(h.Spellings), "spelling"), quotedList(h.Spellings)))
+		}
+		if len(h.MissingIn) > 0 {
+			parts = append(parts, fmt.Sprintf("in %d of %d tables", h.Tables, len(r.Tables)))
+		} else {
+			everywhere++
+		}
+		if h.LikelyAs != "" {
+			parts = append(parts, fmt.Sprintf("likely %q", h.LikelyAs))
+		}
+		if len(parts) > 0 {
+			if lines++; lines <= mostHeaders {
+				g.add(oneLine(place.Shorten(h.Text)), strings.Join(parts, "; "))
+			}
+		}
+	}
+	a.heading(fmt.Sprintf("Headers: %d, of which %d are in every table", len(r.Headers), everywhere))
+	g.print(a.out)
+	if lines > mostHeaders {
+		fmt.Fprintf(a.out, "  … and %d more\n", lines-mostHeaders)
+	}
+}
+
+func quotedList(texts []string) string {
+	var out []string
+	for i, s := range texts {
+		if i == 4 {
+			out = append(out, "…")
+			break
+		}
+		out = append(out, strconv.Quote(place.Shorten(s)))
+	}
+	return strings.Join(out, ", ")
+}
