@@ -298,7 +298,11 @@ func (a *app) printStop(s *build.Summary) {
 		a.printProblem(s, p, each)
 	}
 	if s.Recorded {
-		fmt.Fprintf(w, "\nWhat was met is in %s; earlier deliveries are as they were.\n", s.Plan.Record)
+		compared := ""
+		if s.Checks.Broken > 0 {
+			compared = ", each figure that was compared in " + record.ChecksFile
+		}
+		fmt.Fprintf(w, "\nWhat was met is in %s%s; earlier deliveries are as they were.\n", s.Plan.Record, compared)
 	}
 }
 

@@ -2,7 +2,6 @@ package build
 
 import (
 	"fmt"
-	"path"
 	"slices"
 	"strings"
 
@@ -347,7 +346,7 @@ func (r *run) stopControls(list []broken) {
 		at.Header = b.check.Header
 		p := place.At(at, "control total", "control totals of %s do not agree with the fact table", r.plan.Columns[b.check.Column].Name).ByRule()
 		p.Plan = b.control.tie.Pos
-		p.Advice = fmt.Sprintf("%s lists every figure; is an extract missing or doubled, a name in another group, or the control of another date?", path.Join(r.plan.Record, record.ChecksFile))
+		p.Advice = "is an extract missing or doubled, a name in another group, or the control of another date?"
 		shown := func(d value.Decimal) string { return r.amount(b.check.Column, d) }
 		text := b.group.label + ": "
 		switch d := b.check.Difference(); {
