@@ -17,7 +17,7 @@ import (
 // floors orders the rooms from the ground up: a room may use those on lower
 // floors only. A new room gets its floor here.
 var floors = [][]string{
-	{"core/place", "core/key", "core/whole"},
+	{"core/place", "core/key", "core/glob", "core/whole"},
 	{"core/value", "core/pattern"},
 	{"core/formula"},
 	{"core/table", "core/plan"},

@@ -46,7 +46,7 @@ type Options struct {
 	Workers int    // how many blocks are worked on at once; 0 for one a core
 	DryRun  bool   // deliver and record nothing
 	Where   bool   // find out where, and in which years, each name stands
-	Begin   bool   // a book that is not there, or empty, has no names yet
+	Begin   bool   // names are decided: a book that is not there, or empty, has no names yet, and others may write to it
 	Digests bool   // work out SHA-256 of files of any size
 	// File looks into a file of extracts for its tables.
 	File func(name string) ([]table.Table, error)
@@ -289,7 +289,9 @@ func (r *run) conclude() {
 	}
 	for i := range s.Inputs {
 		in := &s.Inputs[i]
-		r.checkInput(in)
+		if !r.options.Begin || !slices.ContainsFunc(r.plan.Columns, func(c *plan.Column) bool { return c.Book == in.Name }) {
+			r.checkInput(in)
+		}
 		in.Digest = digestOf(at(r.dir, in.Name), in.Bytes, r.options.Digests)
 	}
 	if r.options.Gaps == nil {

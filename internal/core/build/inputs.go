@@ -13,6 +13,7 @@ import (
 
 	"github.com/bmatcuk/doublestar/v4"
 
+	"umbau/internal/core/glob"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/pattern"
 	"umbau/internal/core/place"
@@ -208,24 +209,21 @@ func folderName(dir string) string {
 
 // expand finds what a glob matches, relative to dir. A path without wildcards
 // is itself, if something is there.
-func expand(dir, glob string) ([]string, error) {
-	if !strings.ContainsAny(glob, `*?[{\`) {
-		if _, err := os.Lstat(at(dir, glob)); err != nil {
+func expand(dir, pattern string) ([]string, error) {
+	if !strings.ContainsAny(pattern, `*?[{\`) {
+		if _, err := os.Lstat(at(dir, pattern)); err != nil {
 			return nil, nil
 		}
-		return []string{path.Clean(glob)}, nil
+		return []string{path.Clean(pattern)}, nil
 	}
-	if !doublestar.ValidatePattern(glob) {
-		return nil, doublestar.ErrBadPattern
-	}
-	found, err := doublestar.FilepathGlob(at(dir, glob), doublestar.WithNoFollow(), doublestar.WithFailOnIOErrors())
+	found, err := glob.Files(at(dir, pattern))
 	if err != nil {
 		return nil, err
 	}
 	for i, f := range found {
-		found[i] = relative(dir, f, glob)
+		found[i] = relative(dir, f, pattern)
 	}
-	if path.Base(glob) == "**" { // ** stands for folders too; what is in them is matched itself
+	if path.Base(pattern) == "**" { // ** stands for folders too; what is in them is matched itself
 		found = slices.DeleteFunc(found, func(f string) bool {
 			info, err := os.Stat(at(dir, f))
 			return err == nil && info.IsDir()

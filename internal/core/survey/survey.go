@@ -10,6 +10,7 @@ package survey
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io/fs"
 	"os"
@@ -22,6 +23,7 @@ import (
 
 	"github.com/bmatcuk/doublestar/v4"
 
+	"umbau/internal/core/glob"
 	"umbau/internal/core/place"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
@@ -197,7 +199,12 @@ func (r *Report) find(paths []string) []string {
 		case err == nil:
 			r.Problems.Add(place.At(place.Place{File: p}, "unreadable file", "no plain file (%s)", info.Mode().Type()))
 		case strings.ContainsAny(p, "*?[{"):
-			found, _ := doublestar.FilepathGlob(p, doublestar.WithFilesOnly(), doublestar.WithNoFollow())
+			found, err := glob.Files(p, doublestar.WithFilesOnly())
+			var folder *fs.PathError
+			if errors.As(err, &folder) { // it is named, the rest is read
+				r.Problems.Add(problem(place.Place{File: filepath.ToSlash(folder.Path)}, folder))
+				found, _ = doublestar.FilepathGlob(p, doublestar.WithFilesOnly(), doublestar.WithNoFollow())
+			}
 			slices.Sort(found)
 			n := 0
 			for _, f := range found {
@@ -206,7 +213,7 @@ func (r *Report) find(paths []string) []string {
 					n++
 				}
 			}
-			if n == 0 {
+			if n == 0 && folder == nil {
 				r.Problems.Add(place.Problem{What: "no file", Message: p + " matches no file", Count: 1})
 			}
 		default:
