@@ -34,7 +34,11 @@ func (a *app) printSurvey(r *survey.Report) {
 	if n := len(r.Problems); n > 0 {
 		traps += fmt.Sprintf("; %s could not be read", countOf(n, "thing"))
 	}
-	fmt.Fprintln(w, a.colored(w, bold, fmt.Sprintf("%s with %s in %s; %s", countOf(len(r.Tables), "table"), countOf(rows, "row"), countOf(len(layouts), "layout"), traps)))
+	headline := fmt.Sprintf("%s with %s in %s; %s", countOf(len(r.Tables), "table"), countOf(rows, "row"), countOf(len(layouts), "layout"), traps)
+	if len(r.Tables) == 0 {
+		headline = "No table was read"
+	}
+	fmt.Fprintln(w, a.colored(w, bold, headline))
 	if len(r.Traps) > 0 {
 		a.heading("Traps, to decide in the plan")
 		a.printTraps(r.Traps)

@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"path"
+	"slices"
 	"strings"
 
 	"umbau/internal/core/build"
@@ -91,11 +92,15 @@ func (r *Reader) File(name string) ([]table.Table, error) {
 // endingOf is the last ending of a name, in lower case.
 func endingOf(name string) string { return strings.ToLower(path.Ext(name)) }
 
+// isBook reports whether a name is that of a workbook.
+func isBook(name string) bool {
+	return slices.Contains([]string{".xlsx", ".xlsm", ".ods"}, endingOf(name))
+}
+
 // disguised reports a file that is not what its ending says.
 func disguised(name string, head []byte) error {
 	is := func(text, advice string) error { return &table.FileError{Text: text, Advice: advice} }
-	ending := endingOf(name)
-	book := ending == ".xlsx" || ending == ".xlsm" || ending == ".ods"
+	ending, book := endingOf(name), isBook(name)
 	kind := packed.KindOf(head)
 	switch {
 	case bytes.HasPrefix(head, []byte("\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1")):
@@ -115,6 +120,9 @@ func disguised(name string, head []byte) error {
 // archive lists the tables in a zip archive, which may be a workbook.
 func (r *Reader) archive(in io.ReaderAt, size int64, name string) ([]table.Table, error) {
 	members, err := packed.Members(in, size)
+	if e, ok := err.(*table.FileError); ok && e.Member == "" && isBook(name) {
+		return nil, &table.FileError{Text: "the workbook is torn: its end is missing", Advice: "save it again, or have it sent again"}
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -125,7 +133,7 @@ func (r *Reader) archive(in io.ReaderAt, size int64, name string) ([]table.Table
 			}
 		}
 	}
-	if ending := endingOf(name); ending == ".xlsx" || ending == ".xlsm" || ending == ".ods" {
+	if isBook(name) {
 		return nil, &table.FileError{Text: "this is no workbook but another archive", Advice: "give it the ending .zip, or save it as a workbook"}
 	}
 	var tables []table.Table
