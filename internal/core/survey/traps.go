@@ -186,7 +186,7 @@ func (r *Report) headerTraps() {
 			if where[k] == nil {
 				where[k], kinds[k] = map[int]bool{}, f.Is
 			}
-			if where[k][i] = true; f.Wide || kinds[k] != f.Is {
+			if where[k][i] = true; f.Wide || kinds[k] != f.Is || t.Columns < 2 { // a note alone is no table to compare
 				kinds[k] = ""
 			}
 		}
