@@ -15,7 +15,18 @@ import (
 // examples would read them, and how many each; if one reads all, the line to add.
 func (s *Summary) explain(p *place.Problem) {
 	c := s.Plan.Column(p.Column)
-	if len(p.Other) == 0 || c == nil {
+	if c == nil {
+		return
+	}
+	if signs := s.foreign(p, c); signs != nil {
+		own := "what the column had before"
+		if c.Currency != "" {
+			own = c.Currency
+		}
+		p.Advice = fmt.Sprintf("they are in %s, not in %s: convert them, or give them a column or a file of their own; or a value, leave, drop, hold or stop", strings.Join(signs, ", "), own)
+		return
+	}
+	if len(p.Other) == 0 {
 		return
 	}
 	key := "dates"
@@ -48,6 +59,29 @@ func (s *Summary) explain(p *place.Problem) {
 	if entry := s.entryOf(p); p.Other[examples[0]] == p.Count && (len(examples) == 1 || p.Other[examples[1]] < p.Count) && entry != nil {
 		p.Add, p.Plan = fmt.Sprintf("%s: %q", key, examples[0]), entry.Pos
 	}
+}
+
+// foreign lists the currencies of cells that are unclear for nothing else; nil if others are
+// among them.
+func (s *Summary) foreign(p *place.Problem, c *plan.Column) (signs []string) {
+	if p.What != "unclear gap" || c.Kind != plan.Number {
+		return nil
+	}
+	for i, at := range p.Places {
+		entry := s.entryOf(&place.Problem{Places: []place.Place{at}})
+		if entry == nil || i >= len(p.Texts) {
+			return nil
+		}
+		_, sign, ok := entry.Reading.Number([]byte(p.Texts[i]))
+		if !ok || sign == "" {
+			return nil
+		}
+		if !slices.Contains(signs, sign) {
+			signs = append(signs, sign)
+		}
+	}
+	slices.Sort(signs)
+	return signs
 }
 
 // entryOf is the entry of extracts that a problem stands in; nil for several.

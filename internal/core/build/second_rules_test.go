@@ -9,6 +9,7 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/names"
 	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
 
@@ -103,6 +104,9 @@ func (s *second) row(r *reading, i int, row []cell, heading string, last map[str
 	}
 	fill := func(ci int, v *val, c cell, own []*fact) {
 		v.raw, v.cells = c.trimmed(), true
+		if c.kind == table.NumberCell {
+			v.stored = v.raw
+		}
 		if fix, is := s.fixes[fmt.Sprintf("%s|%s|%d|%s", r.s.file, r.s.name, v.line, key.Of(v.header))]; is {
 			v.fixed, v.was = true, fix[0]
 		}
@@ -313,12 +317,15 @@ func (s *second) make(r *reading, made []int, facts []*fact, foreign map[*val]st
 			}
 			from := f.vals[s.index(c.From)]
 			v.raw = value.TrimText(s.delivered(s.index(c.From), from))
-			v.line, v.header = from.line, from.header
+			v.line, v.header, v.stored = from.line, from.header, from.stored
 			switch {
 			case v.raw == "":
 			case c.Kind.Numeric():
-				currency := ""
-				if s.readNumber(ci, v, r.e.Reading, &currency); currency != "" {
+				currency, reading := "", r.e.Reading
+				if strings.Contains(v.stored, v.raw) {
+					reading = value.Default
+				}
+				if s.readNumber(ci, v, reading, &currency); currency != "" {
 					foreign[v] = currency
 				}
 			default:

@@ -42,7 +42,8 @@ type val struct {
 	read    *value.Decimal // of a number: as its cell was read
 	line    int            // of its cell, 0 for none
 	header  string
-	cells   bool // it comes from cells
+	cells   bool   // it comes from cells
+	stored  string // the number that its sheet stores
 	absent  bool
 	open    bool // nobody has decided it
 	first   bool // a name that its first spelling decides

@@ -204,6 +204,8 @@ func TestNothingSilent(t *testing.T) {
 		{"numbers of two kinds", p(", numbers: [\"1,234.56\", \"1.234,56\"]"), csvOf("branch;amount\nHolm;1.234,56\nLowe;1,234.56\n"), "Holm,1234.56\nLowe,1234.56"},
 		{"numbers of two kinds that differ", p(", numbers: [\"1,234.56\", \"1.234,56\"]"), csvOf("branch;amount\nHolm;1.234\n"), "stop: unclear gap"},
 		{"months in figures", wholePlan(`  - { files: a.csv, dates: 12/2024 }`, "month: month, amount: number", ""), csvOf("month,amount\n3/2024,1\n"), "2024-03,1"},
+		{"a number of a sheet through a text", wholePlan(`  - { files: a.xlsx, numbers: "1.234,56" }`, "tax_text: { headers: [Tax], keep: no }, tax: { is: number, from: tax_text }", ""), bookOf("Tax\n#1.234\n#172.39\n1.234,5\n"), "1.234\n172.39\n1234.5"},
+		{"a note that is a label below, texts dropped", wholePlan(`  - { files: a.csv }`, "branch: text, amount: { is: number, blanks: 0, texts: drop }", ""), csvOf("branch,amount\nHolm,1\nLowe,\nLowe,closed\n"), "Holm,1"},
 		{"what must be", wholePlan(`  - { files: "a*.csv", path: "a_{file_year}" }`, "file_year: { is: year, keep: no }, year: year, amount: number", "rows: { must: [=file_year = year] }\n"), map[string]string{"a_2023.csv": "year,amount\n2023,1\n2024,2\n"}, "stop: must"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -233,4 +235,18 @@ func TestUnreadableFolder(t *testing.T) {
 	s, _ := f.build(t, 1, 0)
 	require.Equal(t, 1, s.ExitCode())
 	require.Contains(t, s.Problems[0].Places[0].File, "raw/south")
+}
+
+// Cells that are unclear for their currency alone are said to be.
+func TestOtherCurrency(t *testing.T) {
+	for text, want := range map[string]string{
+		"branch,amount\nHolm,€ 1.50\nLowe,\"$1,200.00\"\nMere,7 USD\n": "they are in $, USD, not in EUR",
+		"branch,amount\nHolm,$1\nLowe,12 or so\n":                      "or a value",
+	} {
+		f := &folder{dir: t.TempDir(), plan: wholePlan("  - { files: a.csv }", "branch: text, amount: { is: number, currency: EUR }", "")}
+		f.write(t, "a.csv", text)
+		s, _ := f.build(t, 1, 0)
+		require.Equal(t, 3, s.ExitCode())
+		require.Contains(t, s.Problems[0].Advice, want)
+	}
 }

@@ -1,6 +1,7 @@
 package treat
 
 import (
+	"bytes"
 	"slices"
 
 	"umbau/internal/core/formula"
@@ -62,11 +63,7 @@ func (w *Worker) makeOfTexts(ci int) {
 		if numeric {
 			out.Numbers[i] = table.Number{}
 			if len(value.Trim([]byte(text))) > 0 {
-				reading := &value.Default
-				if c.ofTexts {
-					reading = c.reading
-				}
-				w.readNumber(ci, i, table.Cell{}, []byte(text), reading)
+				w.readNumber(ci, i, table.Cell{}, []byte(text), w.readingOf(c, i, text))
 			}
 			continue
 		}
@@ -77,6 +74,28 @@ func (w *Worker) makeOfTexts(ci int) {
 			known[one.Codes[i]] = code
 		}
 	}
+}
+
+// readingOf is how the text that value i of a column is made of is read: as the cells of
+// the entry are, but a number that a sheet stores as such.
+func (w *Worker) readingOf(c *column, i int, text string) *value.Reading {
+	if !c.ofTexts {
+		return &value.Default
+	}
+	from, need := c, 0
+	for !from.fromCells() {
+		if from.spec.From == "" {
+			return c.reading
+		}
+		need = from.needs[0]
+		from = &w.Program.Columns[need]
+	}
+	row, slot := w.rowAndSlot(c.level, i)
+	at, _ := w.cellAt(from, w.Batch.Columns[need].At(row, slot, w.Batch.Slots))
+	if at >= 0 && len(w.Rows.Kinds) > 0 && w.Rows.Kinds[at] == table.NumberCell && bytes.Contains(w.Rows.Text(w.Rows.Cells[at]), []byte(text)) {
+		return &value.Default
+	}
+	return c.reading
 }
 
 // made is the text that value i of a column is made of.

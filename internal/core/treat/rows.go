@@ -61,6 +61,9 @@ func (w *Worker) branch(s *Shared, row int) bool {
 		}
 		k := key.Of(text)
 		for _, used := range w.Sorted.Used {
+			if int(used) > row { // below
+				break
+			}
 			above := value.TrimText(string(w.Rows.Text(w.Rows.Row(int(used))[c.source.Index])))
 			if above == text || key.Of(above) == k {
 				return true

@@ -312,17 +312,27 @@ func (w *Worker) size(l table.Level) int {
 // cell returns the raw cell behind value i of a column; ok is false for
 // constants and headers.
 func (w *Worker) cell(c *column, i int) (cell table.Cell, ok bool) {
+	at, ok := w.cellAt(c, i)
+	if at < 0 {
+		return cell, ok
+	}
+	return w.Rows.Cells[at], true
+}
+
+// cellAt is which cell of the rows that is, -1 for none; a wide cell that the extract does
+// not have is blank, and ok.
+func (w *Worker) cellAt(c *column, i int) (at int, ok bool) {
 	row, index := i, c.source.Index
 	if !c.fromCells() {
-		return cell, false
+		return -1, false
 	}
 	if c.level == table.PerCell {
 		row, index = i/w.Batch.Slots, c.cellColumn(w.Program, i%w.Batch.Slots)
 		if index < 0 {
-			return cell, true // blank
+			return -1, true
 		}
 	}
-	return w.Rows.Cells[int(w.Rows.Starts[w.Sorted.Used[row]])+index], true
+	return int(w.Rows.Starts[w.Sorted.Used[row]]) + index, true
 }
 
 // field returns the text of a constant or of a piece of a header.
