@@ -15,7 +15,7 @@ const (
 	tablesOfLayout = 8
 	mostLayouts    = 20
 	mostHeaders    = 24
-	mostFolded     = 6
+	mostFolded     = 3
 )
 
 // printSurvey tells what came in: the traps first, then the tables, those of a layout
@@ -115,10 +115,10 @@ func (a *app) printLayout(number int, l *survey.Layout) {
 		fmt.Fprintf(w, "  %s: %s\n", a.colored(w, bold, t.Place.Source()), strings.Join(parts, "; "))
 	}
 	g := grid{right: []int{2, 3}}
-	g.add("column", "holds", "filled", "distinct", "gaps", "examples")
+	g.add("column", "holds", "filled", "distinct", "examples", "gaps")
 	for i := range l.Columns {
 		c := &l.Columns[i]
-		g.add(columnName(c), c.Is, grouped(strconv.Itoa(c.Filled)), distinctOf(c), gapsOf(c, len(l.Tables)), examplesOf(c))
+		g.add(columnName(c), c.Is, grouped(strconv.Itoa(c.Filled)), distinctOf(c), examplesOf(c), gapsOf(c, len(l.Tables)))
 	}
 	g.print(w)
 }

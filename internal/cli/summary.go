@@ -152,7 +152,7 @@ func (a *app) printAccount(w io.Writer, s *build.Summary) {
 		fmt.Fprintf(w, "  look at   %s went with %s that differ from the one that stays: repeats: stop shows them\n", strings.Join(parts, " and "), countOf(s.Differing[0].Rows, "repeated fact row"))
 	}
 	if len(s.NotRead) > 0 {
-		fmt.Fprintf(w, "  not read: %s\n", notRead(s.NotRead))
+		fmt.Fprintf(w, "  not read  %s\n", notRead(s.NotRead))
 	}
 	for _, p := range s.Warnings {
 		fmt.Fprintf(w, "  look at   %s: %s\n            %s; %s\n", p.Column, p.Message, p.Places[0], p.Advice)

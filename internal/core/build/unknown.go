@@ -46,7 +46,7 @@ func (s *Summary) listUnknown(books []*names.Book) {
 func (s *Summary) stake(n names.Seen, index *names.Index) string {
 	text := counted(n.Cells, "fact row")
 	if m := s.Plan.LastMeasure(); m >= 0 && n.Amount != nil {
-		text += fmt.Sprintf(", %s of %s", n.Amount.Total(), s.Plan.Columns[m].Name)
+		text += fmt.Sprintf(", %s of %s", s.Plan.Columns[m].Shown(n.Amount.Total()), s.Plan.Columns[m].Name)
 	}
 	if index != nil {
 		if c := index.Suggest(n.Text); len(c) > 0 {
