@@ -44,7 +44,7 @@ func newParts(name string) parts {
 			for _, piece := range pieces(unlook(token)) {
 				p.compact += piece
 				if piece[0] >= '0' && piece[0] <= '9' {
-					numbers = append(numbers, piece)
+					numbers = append(numbers, decimal(piece))
 				} else {
 					p.words = append(p.words, piece)
 				}
@@ -116,6 +116,40 @@ func pieces(token string) []string {
 	}
 	return out
 }
+
+// decimal writes a number with a decimal comma with a point: 1,5 is 1.5, but 1,500 is not.
+func decimal(number string) string {
+	whole, places, ok := strings.Cut(number, ",")
+	if !ok || len(places) == 0 || len(places) > 2 || strings.ContainsAny(whole+places, ".,/") {
+		return number
+	}
+	return whole + "." + places
+}
+
+// unlookAll puts letters in the place of all digits of words that begin with two letters,
+// where these may be letters that a scanner took for digits: Strude1. It returns the name
+// itself where there are none.
+func unlookAll(name string) string {
+	words := strings.Fields(name)
+	for i, w := range words {
+		r := []rune(w)
+		if len(r) < 4 || !unicode.IsLetter(r[0]) || !unicode.IsLetter(r[1]) && !strings.ContainsRune("0158", r[1]) || strings.ContainsAny(w, "234679") {
+			continue
+		}
+		letters := 0
+		for _, c := range r {
+			if unicode.IsLetter(c) {
+				letters++
+			}
+		}
+		if 2*letters >= len(r) {
+			words[i] = scanned.Replace(w)
+		}
+	}
+	return strings.Join(words, " ")
+}
+
+var scanned = strings.NewReplacer("0", "o", "1", "l", "5", "s", "8", "b")
 
 // pair is how alike two words are, and why.
 type pair struct {
@@ -259,9 +293,9 @@ func edits(x, y []rune) pair {
 			return pair{by(n, 0.7, 0.9, 0.94, 0.95), "a letter doubled or not"}
 		}
 		if i == 0 {
-			return pair{by(n, 0.3, 0.6, 0.85, 0.91), "a missing letter"}
+			return pair{by(n, 0.3, 0.66, 0.85, 0.91), "a missing letter"}
 		}
-		return pair{by(n, 0.5, 0.86, 0.92, 0.94), "a missing letter"}
+		return pair{by(n, 0.66, 0.86, 0.92, 0.94), "a missing letter"}
 	case d == 1:
 		i := 0
 		for x[i] == y[i] {
@@ -273,11 +307,11 @@ func edits(x, y []rune) pair {
 		near := neighbours(x[i], y[i])
 		switch {
 		case near && i > 0:
-			return pair{by(n, 0.4, 0.82, 0.91, 0.93), "a neighbouring key"}
+			return pair{by(n, 0.66, 0.82, 0.91, 0.93), "a neighbouring key"}
 		case i == 0:
 			return pair{by(n, 0.2, 0.5, 0.7, 0.85), "another first letter"}
 		}
-		return pair{by(n, 0.3, 0.6, 0.84, 0.9), "another letter"}
+		return pair{by(n, 0.3, 0.66, 0.84, 0.9), "another letter"}
 	case d == 2 && n >= 6:
 		return pair{by(n, 0, 0, 0.7, 0.84), "two letters"}
 	case d == 3 && n >= 10:
@@ -300,12 +334,15 @@ func by(n int, three, five, seven, more float64) float64 {
 }
 
 // abbreviation reports whether the shorter word may stand for the longer one: its
-// beginning, or letters of it in order from the first to the last.
+// beginning, letters of it in order from the first to the last, or all but its vowels.
 func abbreviation(long, short []rune) pair {
 	if len(short) < 2 || len(long) < len(short)+2 || long[0] != short[0] {
 		return pair{}
 	}
 	if strings.HasPrefix(string(long), string(short)) {
+		if len(short) == 2 { // many words begin so
+			return pair{0.78, "an abbreviation"}
+		}
 		return pair{by(len(short), 0.86, 0.89, 0.89, 0.89), "an abbreviation"}
 	}
 	j := 0
@@ -314,11 +351,13 @@ func abbreviation(long, short []rune) pair {
 			j++
 		}
 	}
-	if j == len(short) && len(short) >= 3 && long[len(long)-1] == short[len(short)-1] {
+	if j == len(short) && len(short) >= 3 && (long[len(long)-1] == short[len(short)-1] || vowels.Replace(string(long[1:])) == string(short[1:])) {
 		return pair{0.87, "an abbreviation"}
 	}
 	return pair{}
 }
+
+var vowels = strings.NewReplacer("a", "", "e", "", "i", "", "o", "", "u", "")
 
 // looks are letters that are taken for others: rn for m, vv for w.
 var looks = strings.NewReplacer("rn", "m", "vv", "w", "cl", "d", "ii", "u", "l", "i", "0", "o", "1", "i", "5", "s", "8", "b")

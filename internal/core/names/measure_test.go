@@ -2,6 +2,7 @@ package names
 
 import (
 	"fmt"
+	"maps"
 	"math/rand/v2"
 	"slices"
 	"strings"
@@ -138,6 +139,82 @@ func TestMeasure(t *testing.T) {
 	require.GreaterOrEqual(t, float64(all.right), 0.95*float64(all.cases))
 	require.LessOrEqual(t, float64(all.highWrong), 0.005*float64(all.high))
 	require.LessOrEqual(t, float64(proposed), 0.1*float64(newNames))
+}
+
+// onePlace makes a mistake in a word: a letter dropped, doubled, swapped, replaced or put in.
+func onePlace(r *rand.Rand, word string) string {
+	b, other := []byte(word), string(rune('a'+r.IntN(26)))
+	i := 1 + r.IntN(len(b)-1)
+	switch r.IntN(5) {
+	case 0:
+		return word[:i] + word[i+1:]
+	case 1:
+		return word[:i] + word[i-1:i] + word[i:]
+	case 2:
+		b[i-1], b[i] = b[i], b[i-1]
+		return string(b)
+	case 3:
+		return word[:i] + other + word[i+1:]
+	}
+	return word[:i] + other + word[i:]
+}
+
+var scans = strings.NewReplacer("l", "1", "o", "0", "s", "5")
+
+// misspeltTwice makes the mistakes that misspelt leaves out: two at once, at the beginning of
+// a word, vowels left out, several letters scanned as digits, decimal commas.
+func misspeltTwice(r *rand.Rand, name string) string {
+	words := strings.Fields(name)
+	w := r.IntN(2)
+	word, rest := words[w], strings.TrimPrefix(name, words[0]+" "+words[1])
+	switch r.IntN(8) {
+	case 0:
+		words[w] = word[1:]
+	case 1:
+		words[0], words[1] = onePlace(r, words[0]), onePlace(r, words[1])
+	case 2:
+		words[w] = word[:1] + vowels.Replace(word[1:])
+	case 3:
+		words[w] = onePlace(r, word)
+		return words[0] + strings.ToLower(words[1]) + rest
+	case 4:
+		words[w] = onePlace(r, word)
+		words[0], words[1] = words[1], words[0]
+	case 5:
+		words[w] = word[:1] + scans.Replace(word[1:])
+	case 6:
+		return strings.ToUpper(strings.ReplaceAll(strings.ReplaceAll(name, " ", "-"), "1.5-l", "1,5l")) + "."
+	default:
+		words[w] = onePlace(r, word)
+	}
+	return strings.Join(words, " ")
+}
+
+func TestMeasureOthers(t *testing.T) {
+	var f figures
+	r := rand.New(rand.NewPCG(9, 9))
+	for _, trade := range slices.Sorted(maps.Keys(trades)) {
+		known := namesOf(r, trade, 90)
+		x := NewIndexOf(known)
+		for _, name := range known {
+			for range 20 {
+				f.cases++
+				got := x.Suggest(misspeltTwice(r, name))
+				right := len(got) > 0 && got[0].Standard == name
+				if right {
+					f.right++
+				}
+				if len(got) > 0 && got[0].Likeness >= 0.9 {
+					if f.high++; !right {
+						f.highWrong++
+					}
+				}
+			}
+		}
+	}
+	t.Logf("first proposal right %.1f %%, wrong among likeness 0.9 and more %.2f %%", 100*float64(f.right)/float64(f.cases), 100*float64(f.highWrong)/float64(f.high))
+	require.GreaterOrEqual(t, float64(f.right), 0.95*float64(f.cases))
+	require.LessOrEqual(t, float64(f.highWrong), 0.005*float64(f.high))
 }
 
 func TestLikeness(t *testing.T) {

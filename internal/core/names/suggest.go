@@ -101,21 +101,15 @@ func triplesOf(s string) []uint32 {
 const common = 200
 
 // mostCompared is how many names are compared with one.
-const mostCompared = 20
+const mostCompared = 40
 
 // Suggest returns the standard names most like a name, best first: those within
 // Close of the best one, if that is at least Least.
 func (x *Index) Suggest(name string) []Candidate {
-	p := newParts(name)
-	if p.compact == "" {
-		return nil
-	}
 	best := map[string]Candidate{}
-	for _, i := range x.near(p) {
-		e := &x.entries[i]
-		if likeness, why := compare(p, e.parts); likeness > best[e.standard].Likeness {
-			best[e.standard] = Candidate{e.standard, likeness, why}
-		}
+	x.compare(name, 1, best)
+	if read := unlookAll(name); read != name {
+		x.compare(read, 0.97, best)
 	}
 	var out []Candidate
 	for _, c := range best {
@@ -138,6 +132,24 @@ func (x *Index) Suggest(name string) []Candidate {
 		n++
 	}
 	return out[:n]
+}
+
+// compare puts the standard names that are like a name among the best; each likeness is
+// multiplied with a weight.
+func (x *Index) compare(name string, weight float64, best map[string]Candidate) {
+	p := newParts(name)
+	if p.compact == "" {
+		return
+	}
+	for _, i := range x.near(p) {
+		e := &x.entries[i]
+		if likeness, why := compare(p, e.parts); likeness*weight > best[e.standard].Likeness {
+			if weight < 1 {
+				why = "letters that look alike"
+			}
+			best[e.standard] = Candidate{e.standard, likeness * weight, why}
+		}
+	}
 }
 
 // near returns the entries that share most triples of letters with a name, for
@@ -172,7 +184,7 @@ func (x *Index) near(p parts) []int32 {
 	for _, i := range x.touched {
 		shared := x.shared[i]
 		x.shared[i] = 0
-		if 2*shared < most || x.entries[i].numbers != p.numbers {
+		if 3*shared < most || x.entries[i].numbers != p.numbers {
 			continue
 		}
 		score := float64(shared) / float64(len(triples)+x.entries[i].triples)
