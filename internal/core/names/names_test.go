@@ -108,6 +108,15 @@ func TestProposer(t *testing.T) {
 	require.Equal(t, "Bilge Pump", renamed.Candidates[0].Standard)
 	require.Contains(t, renamed.Candidates[0].Why, "a renaming?")
 	require.LessOrEqual(t, renamed.Candidates[0].Likeness, names.Least)
+
+	for i := range years { // nobody has decided a name yet
+		years[i].How, years[i].Standard = names.Unknown, ""
+	}
+	unwritten, err := names.ReadBook("b.csv", strings.NewReader("seen,standard\n"))
+	require.NoError(t, err)
+	all := names.Propose(years, unwritten)
+	require.Empty(t, all[0].Candidates)
+	require.Equal(t, "Bilge Pump", all[2].Candidates[0].Standard)
 }
 
 // A book is changed line by line, whatever else stands in it.

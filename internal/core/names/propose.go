@@ -25,7 +25,7 @@ type Proposer struct {
 	index   *Index
 	names   map[string]string // by the key: the spelling that would stand for itself
 	decided map[string]string // by the key: the standard, once it is decided
-	ended   map[string][]Seen // by the year in which they end: names that the book has
+	ended   map[string][]Seen // by the year in which they end: names that the book has, or may have
 	years   []string          // the first and the last of the extracts
 }
 
@@ -93,20 +93,20 @@ func (p *Proposer) Decide(seen, standard string) {
 // Forget takes back what was decided of a name.
 func (p *Proposer) Forget(seen string) { delete(p.decided, key.Of(seen)) }
 
-// findYears notes which names that the book has end before the extracts do.
+// findYears notes which names end before the extracts do.
 func (p *Proposer) findYears(seen []Seen) {
-	last := map[string]Seen{} // by standard: the last year of any spelling
+	last := map[string]Seen{} // by the key of the standard: the last year of any spelling
 	for _, s := range seen {
 		if s.From == "" {
 			continue
 		}
 		p.years = append(p.years, s.From, s.To)
-		if s.How == Unknown {
-			continue
+		if s.How == Unknown { // it may be a standard itself
+			s.Standard = s.Text
 		}
-		if l, ok := last[s.Standard]; !ok || s.To > l.To {
-			l.Standard, l.To = s.Standard, s.To
-			last[s.Standard] = l
+		k := key.Of(s.Standard)
+		if l, ok := last[k]; !ok || s.To > l.To {
+			last[k] = Seen{Standard: s.Standard, To: s.To}
 		}
 	}
 	slices.Sort(p.years)
