@@ -77,7 +77,11 @@ under corrections in the plan. A line without a value is not answered yet.`,
 				a.printGaps(g, file, len(problems) > 0)
 			}
 			if to != "" && !a.quiet {
-				fmt.Fprintf(a.out, "\n%s to answer in %s: fill in the column value, and name the file under corrections in the plan.\n", countOf(added, "new cell"), to)
+				text := fmt.Sprintf("%s to answer in %s: fill in the column value, and name the file under corrections in the plan.", countOf(added, "new cell"), to)
+				if added == 0 {
+					text = "No new cell to answer; " + to + " is as it was."
+				}
+				fmt.Fprintf(a.out, "\n%s\n", text)
 			}
 			for _, p := range problems {
 				fmt.Fprintln(a.err, a.colored(a.err, bad, p.Error()))
