@@ -5,6 +5,7 @@ import (
 	"io"
 	"os"
 	"path"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -339,7 +340,7 @@ func (a *app) printProblem(s *build.Summary, p place.Problem, places int) {
 		where := at.String()
 		if i < len(p.Texts) && p.Texts[i] != "" && p.Texts[i] != at.Header {
 			where += ": " + strconv.Quote(place.Shorten(p.Texts[i]))
-			if p.What == "repeated grain" || p.What == "repeats differ" || p.What == "control total" || p.What == "total" || p.What == "figure twice" || p.What == "total or none" || p.What == "must" || p.What == "same file" || p.What == "read twice" || p.What == "correction" {
+			if p.Told() {
 				where = at.String() + ", " + p.Texts[i]
 			}
 		}
@@ -362,14 +363,19 @@ func (a *app) printProblem(s *build.Summary, p place.Problem, places int) {
 // addTo says where in the plan a line belongs.
 func addTo(s *build.Summary, p place.Problem) string {
 	what := "the entry of extracts"
-	switch {
-	case p.What == "repeated grain" || p.What == "repeats differ":
+	switch in := p.In(); {
+	case in == place.InRows:
 		what = "rows"
-	case strings.HasPrefix(p.Add, "dates:") || strings.HasPrefix(p.Add, "numbers:"):
-	case p.Column != "" && p.What != "total" && p.What != "read twice" && !strings.HasPrefix(p.Add, "absent:"):
+	case in == place.InColumn && !ofEntry(p.Add):
 		what = "column " + p.Column
 	}
 	return fmt.Sprintf("%s (%s, line %d)", what, s.Plan.File, p.Plan.Line)
+}
+
+// ofEntry reports whether a line of the plan is one of an entry of extracts.
+func ofEntry(line string) bool {
+	key, _, _ := strings.Cut(line, ":")
+	return slices.Contains([]string{"dates", "numbers", "absent"}, key)
 }
 
 func capital(s string) string {

@@ -144,13 +144,6 @@ func (s *Summary) sortChanges() {
 	slices.SortFunc(s.Changes, func(a, b ChangeCount) int { return rank(a) - rank(b) })
 }
 
-// urgency orders what stops a build: what could not be read, what the extracts
-// lack, what no longer agrees, names, gaps.
-var urgency = []string{"mistake", "changed file", "unreadable file", "formula without value", "no file", "files", "book", "output", "empty file", "no sheet", "sheet of totals", "encoding", "no header", "rows above the header", "title again", "path does not fit", "sheet does not fit", "title", "missing header", "header twice",
-	"two headers for one column", "value from two places", "unexpected header", "header does not fit", "number beside wide columns", "cell without a header",
-	"short row", "unexpected figure", "figure twice", "read twice", "same file", "corrections", "correction", "account", "filter", "total or none", "total", "repeated grain", "repeats differ", "must", "unknown name", "error gap", "unclear gap", "text gap", "null gap", "blank gap",
-	"control total"} // what else stops may be why it does not agree
-
 // sortProblems puts problems in the order of their urgency, those of one kind in that of
 // the columns and of their first places: extracts as they are listed, and rows.
 func (s *Summary) sortProblems() {
@@ -168,16 +161,10 @@ func (s *Summary) sortProblems() {
 	column := func(p place.Problem) int {
 		return slices.IndexFunc(s.Plan.Columns, func(c *plan.Column) bool { return c.Name == p.Column })
 	}
-	rank := func(p place.Problem) int {
-		if i := slices.Index(urgency, p.What); i >= 0 {
-			return i
-		}
-		return 0
-	}
 	slices.SortStableFunc(l, func(a, b place.Problem) int {
 		e, r := at(a)
 		f, q := at(b)
-		return cmp.Or(rank(a)-rank(b), column(a)-column(b), e-f, r-q, strings.Compare(a.Message, b.Message))
+		return cmp.Or(a.Rank()-b.Rank(), column(a)-column(b), e-f, r-q, strings.Compare(a.Message, b.Message))
 	})
 }
 
