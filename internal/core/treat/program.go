@@ -316,15 +316,9 @@ type Shared struct {
 	numbers map[int][]*value.Decimal // the same of columns of numbers
 	wide    *widening                // rows that become one
 	runs    *runs                    // what total rows are compared with
-	above   map[labelKey]bool        // the labels of the blocks before
+	above   labels                   // of the blocks before
 	same    map[rowHash]int          // rows that stood, where those that repeat one are dropped, and their lines
 	columns columnTotals             // wide columns that may be the sums of the others
-}
-
-// labelKey is a label of a column of the extract, by the hash of its key.
-type labelKey struct {
-	column int
-	hash   uint64
 }
 
 // NewShared returns the state before the first block.
@@ -345,7 +339,8 @@ func (s *Shared) begin(p *Program) {
 	if s.program != p {
 		s.program, s.tail, s.heading = p, nil, ""
 		s.texts, s.numbers, s.wide = map[int][]*string{}, map[int][]*value.Decimal{}, nil
-		s.runs, s.above, s.same, s.columns = newRuns(p), map[labelKey]bool{}, map[rowHash]int{}, columnTotals{}
+		s.runs, s.same, s.columns = newRuns(p), map[rowHash]int{}, columnTotals{}
+		s.above.forget()
 	}
 }
 

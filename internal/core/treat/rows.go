@@ -26,7 +26,7 @@ func (w *Worker) takeBranches(s *Shared) {
 		}
 	}
 	for _, l := range w.fresh {
-		s.above[l] = true
+		s.above.add(l)
 	}
 	if len(branches) > 0 {
 		w.sorter.Branches = branches
@@ -56,7 +56,7 @@ func (w *Worker) branch(s *Shared, row int) bool {
 				return true
 			}
 		}
-		if s.above[labelOf(c.source.Index, text)] {
+		if s.above.has(labelOf(c.source.Index, text)) {
 			return true
 		}
 		k := key.Of(text)

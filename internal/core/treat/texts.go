@@ -6,7 +6,6 @@ import (
 	"golang.org/x/text/cases"
 	"golang.org/x/text/language"
 
-	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/names"
 	"umbau/internal/core/plan"
@@ -142,11 +141,6 @@ func (w *Worker) noteLabels(ci int) {
 			w.fresh = append(w.fresh, labelOf(c.source.Index, value.TrimText(s.texts.Seen(code))))
 		}
 	}
-}
-
-// labelOf is the label that a text is in a column of the extract.
-func labelOf(column int, text string) labelKey {
-	return labelKey{column, table.Hash(key.Append(nil, text))}
 }
 
 // textAt is the raw text behind value i of a column that is none of labels.

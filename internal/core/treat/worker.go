@@ -55,7 +55,7 @@ type Worker struct {
 	hashes     []uint64    // of the used rows, for runs
 	hashed     bool        // they are worked out
 	factors    []uint64    // for hashRows: of the cells of a row
-	fresh      []labelKey  // labels that the blocks before may not have
+	fresh      []uint64    // labels that the blocks before may not have
 	candidates []candidate // wide columns that may be the sums of the others
 	currencies []string    // of each measure, as far as it is known
 	only       bool        // the block is all of its extract
@@ -199,6 +199,9 @@ func (w *Worker) loadColumns() {
 
 // noteAllLabels lists the labels of the block that may be new.
 func (w *Worker) noteAllLabels() {
+	if e := w.Program.Lineup.Entry; e.Footnotes == plan.Keep || e.Control { // nobody asks
+		return
+	}
 	for _, ci := range w.Program.labels {
 		w.noteLabels(ci)
 	}
