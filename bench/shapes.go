@@ -5,6 +5,7 @@ import (
 	"bufio"
 	"compress/gzip"
 	"fmt"
+	"hash/fnv"
 	"io"
 	"math/rand/v2"
 	"os"
@@ -46,7 +47,9 @@ func text(path string, write func(w *bufio.Writer, r *rand.Rand)) error {
 		out, closers = m, append(closers, z)
 	}
 	w := bufio.NewWriter(out)
-	write(w, rand.New(rand.NewPCG(uint64(len(path)), 7)))
+	name := fnv.New64a()
+	io.WriteString(name, filepath.Base(path)) // no two files alike
+	write(w, rand.New(rand.NewPCG(name.Sum64(), 7)))
 	if err := w.Flush(); err != nil {
 		return err
 	}

@@ -40,18 +40,23 @@ func (r *run) checkCopies() {
 			bySize[in.size] = append(bySize[in.size], in)
 		}
 	}
+	whole := map[string]*FileInfo{} // what is known of the files themselves
+	for i := range r.summary.Inputs {
+		f := &r.summary.Inputs[i]
+		whole[f.Name] = f
+	}
 	for _, in := range files {
 		if same := bySize[in.size]; len(same) > 1 && same[0] == in {
-			r.compareCopies(same)
+			r.compareCopies(same, whole)
 		}
 	}
 }
 
 // compareCopies compares files of one size.
-func (r *run) compareCopies(files []*input) {
+func (r *run) compareCopies(files []*input, whole map[string]*FileInfo) {
 	first := map[string]*input{}
 	for _, in := range files {
-		digest, err := r.contentDigest(in)
+		digest, err := contentDigest(in, whole[in.path])
 		if err != nil {
 			r.fail(table.Problem(in.place(), err))
 			return
@@ -73,11 +78,9 @@ func (r *run) compareCopies(files []*input) {
 }
 
 // contentDigest is the SHA-256 of a file of extracts, unpacked.
-func (r *run) contentDigest(in *input) (string, error) {
-	for _, f := range r.summary.Inputs {
-		if f.Name == in.path && f.Digest != nil && in.table.Bytes == f.Bytes && in.table.Member == "" {
-			return *f.Digest, nil
-		}
+func contentDigest(in *input, whole *FileInfo) (string, error) {
+	if whole != nil && whole.Digest != nil && in.table.Bytes == whole.Bytes && in.table.Member == "" {
+		return *whole.Digest, nil
 	}
 	content, err := in.table.Content()
 	if err != nil {
@@ -118,16 +121,6 @@ type NotRead struct {
 // findNotRead lists what stands beside the extracts, in files of kinds that extracts can
 // have, and is neither read nor written by the plan.
 func (r *run) findNotRead() {
-	known := map[string]bool{resolved(r.plan.File): true}
-	for _, in := range r.summary.Inputs {
-		known[resolved(at(r.dir, in.Name))] = true
-	}
-	for _, d := range r.plan.Deliveries {
-		known[resolved(at(r.dir, d.To))] = true
-	}
-	for name := range record.Headers {
-		known[resolved(at(r.dir, path.Join(r.plan.Record, name)))] = true
-	}
 	read := map[string]map[string]bool{} // the members or sheets of a file
 	var folders []string
 	for _, in := range r.inputs {
@@ -138,6 +131,18 @@ func (r *run) findNotRead() {
 			}
 		}
 		read[in.path][in.file+"\x00"+in.sheet] = true
+	}
+	known := map[string]bool{resolved(r.plan.File): true}
+	for _, in := range r.summary.Inputs {
+		if read[in.Name] == nil {
+			known[resolved(at(r.dir, in.Name))] = true
+		}
+	}
+	for _, d := range r.plan.Deliveries {
+		known[resolved(at(r.dir, d.To))] = true
+	}
+	for name := range record.Headers {
+		known[resolved(at(r.dir, path.Join(r.plan.Record, name)))] = true
 	}
 	slices.Sort(folders)
 	for _, dir := range folders {

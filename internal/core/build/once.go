@@ -32,6 +32,9 @@ type readCells struct {
 
 // readTwice stops where another entry reads cells of an extract into the same measure.
 func (r *run) readTwice(in *input, l *layout.Lineup) (problems place.List) {
+	if len(r.plan.Entries) == 1 {
+		return nil
+	}
 	own := readCells{in: in, from: l.Header.Row + 1, to: math.MaxInt}
 	if a := l.Entry.Area; a != nil {
 		own.from = max(own.from, a.FirstRow)
