@@ -12,7 +12,7 @@ import (
 
 // How much of a survey is shown.
 const (
-	tablesOfLayout = 8
+	groupsOfLayout = 8
 	mostLayouts    = 20
 	mostHeaders    = 24
 	mostFolded     = 3
@@ -101,18 +101,17 @@ func (a *app) printLayout(number int, l *survey.Layout) {
 	if len(shared) > 0 && len(l.Tables) > 1 {
 		fmt.Fprintf(w, "  all: %s\n", strings.Join(shared, "; "))
 	}
-	for i, t := range l.Tables {
-		if i == tablesOfLayout {
-			fmt.Fprintf(w, "  … and %s\n", countOf(len(l.Tables)-i, "more table"))
+	groups := groupTables(l.Tables, shared)
+	for i, g := range groups {
+		if i == groupsOfLayout {
+			n := 0
+			for _, g := range groups[i:] {
+				n += len(g.tables)
+			}
+			fmt.Fprintf(w, "  … and %s\n", countOf(n, "more table"))
 			break
 		}
-		parts := []string{countOf(t.Rows, "row")}
-		for _, s := range t.Described() {
-			if len(l.Tables) == 1 || !slices.Contains(shared, s) {
-				parts = append(parts, s)
-			}
-		}
-		fmt.Fprintf(w, "  %s: %s\n", a.colored(w, bold, t.Place.Source()), strings.Join(parts, "; "))
+		fmt.Fprintf(w, "  %s: %s\n", a.colored(w, bold, g.name()), strings.Join(append([]string{countOf(g.rows, "row")}, g.parts...), "; "))
 	}
 	g := grid{right: []int{2, 3}}
 	g.add("column", "holds", "filled", "distinct", "examples", "gaps")
@@ -121,6 +120,72 @@ func (a *app) printLayout(number int, l *survey.Layout) {
 		g.add(columnName(c), c.Is, grouped(strconv.Itoa(c.Filled)), distinctOf(c), examplesOf(c), gapsOf(c, len(l.Tables)))
 	}
 	g.print(w)
+}
+
+// group is tables of a layout of which the same is said, but for the rows where things stand
+// and their texts.
+type group struct {
+	tables []*survey.Table
+	rows   int
+	parts  []string // what is said of them beside what all tables of the layout share
+}
+
+// name is what a group is called: its table, or how many and the first.
+func (g *group) name() string {
+	if len(g.tables) == 1 {
+		return g.tables[0].Place.Source()
+	}
+	var names []string
+	for i, t := range g.tables {
+		if i == 3 {
+			names = append(names, "…")
+			break
+		}
+		names = append(names, t.Place.Source())
+	}
+	return countOf(len(g.tables), "table") + " (" + strings.Join(names, "; ") + ")"
+}
+
+// groupTables groups the tables of a layout. Three or fewer stand for themselves.
+func groupTables(tables []*survey.Table, shared []string) []*group {
+	index := map[string]*group{}
+	var out []*group
+	for _, t := range tables {
+		var parts, kinds []string
+		for _, s := range t.Described() {
+			if len(tables) == 1 || !slices.Contains(shared, s) {
+				parts, kinds = append(parts, s), append(kinds, kindOfPart(s))
+			}
+		}
+		k := strings.Join(kinds, "\x00")
+		g := index[k]
+		if g == nil || len(tables) <= 3 {
+			g = &group{parts: parts}
+			index[k] = g
+			out = append(out, g)
+		} else {
+			g.parts = slices.Compact(kinds)
+		}
+		g.tables, g.rows = append(g.tables, t), g.rows+t.Rows
+	}
+	return out
+}
+
+// kindOfPart is what is said of a table without the rows and the text.
+func kindOfPart(s string) string {
+	for _, kind := range []string{"title", "footnote"} {
+		if strings.HasPrefix(s, kind+" in row ") {
+			return kind + "s"
+		}
+	}
+	if strings.HasPrefix(s, "row") { // rows 14, 21 blank
+		for _, kind := range []string{"blank", "the header again", "totals"} {
+			if strings.HasSuffix(s, kind) {
+				return "rows " + kind
+			}
+		}
+	}
+	return s
 }
 
 // columnName is what a column of a layout is called.
