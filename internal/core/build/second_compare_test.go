@@ -78,6 +78,9 @@ func readTwice(t *testing.T, seed uint64) {
 		require.Equal(t, files, again, "%d workers", workers)
 	}
 	second := f.second(t)
+	if second.mixed { // which of them it has, only fact rows say; its totals are added up as read
+		return
+	}
 	have := counted(s.Problems)
 	for _, what := range layoutStops {
 		for k := range have {

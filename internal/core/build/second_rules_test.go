@@ -264,6 +264,9 @@ func (s *second) row(r *reading, i int, row []cell, heading string, last map[str
 	for ci := range made {
 		each(made[ci], func(_ int, v *val) { r.vals = append(r.vals, v) })
 	}
+	for _, ci := range r.foreign {
+		s.mixed = s.mixed || s.currency[ci] == ""
+	}
 	s.decide(r, facts)
 }
 

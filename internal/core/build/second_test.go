@@ -92,8 +92,9 @@ type reading struct {
 	vals    []*val // in order, each once
 	count   map[string]int
 	read    map[int]*big.Rat
-	figure  int // of widen: the column that names, and
-	cell    int // that which has the cell
+	figure  int   // of widen: the column that names, and
+	cell    int   // that which has the cell
+	foreign []int // measures with an amount in another currency than the first
 }
 
 type source struct {
@@ -121,6 +122,7 @@ type second struct {
 	machine  *formula.Machine
 	fixes    map[string][2]string // file, sheet, row, header → was, value
 	used     map[string]bool
+	mixed    bool // a measure has several currencies in rows alone that are no fact rows
 }
 
 func newSecond(p *plan.Plan, books []*names.Book) *second {

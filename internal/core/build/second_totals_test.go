@@ -2,6 +2,7 @@ package build_test
 
 import (
 	"fmt"
+	"maps"
 	"math/big"
 	"slices"
 	"strings"
@@ -32,16 +33,19 @@ func (s *second) tie(r *reading, rows []usedRow) (used []usedRow) {
 	own := slices.Clone(s.currency)
 	figures := func(row []cell) map[int]*big.Rat {
 		out := map[int]*big.Rat{}
-		for j, ci := range r.measure {
+		for _, j := range slices.Sorted(maps.Keys(r.measure)) {
 			if j >= len(row) {
 				continue
 			}
+			ci := r.measure[j]
 			d, currency, ok := s.readMeasure(r, ci, row[j])
 			if ok && own[ci] == "" && currency != "" {
 				own[ci] = currency
 			}
 			if ok && (currency == "" || currency == own[ci]) {
 				out[j] = rational(d)
+			} else if ok {
+				r.foreign = append(r.foreign, ci)
 			}
 		}
 		return out
