@@ -272,7 +272,17 @@ func oneLine(s string) string { return strings.Join(strings.Fields(s), " ") }
 func (a *app) printHeaders(r *survey.Report) {
 	var g grid
 	lines, everywhere := 0, 0
-	for _, h := range r.Headers {
+	headers := slices.Clone(r.Headers)
+	slices.SortStableFunc(headers, func(a, b survey.Header) int { // columns of labels first
+		switch {
+		case a.Wide == b.Wide:
+			return 0
+		case b.Wide:
+			return -1
+		}
+		return 1
+	})
+	for _, h := range headers {
 		var parts []string
 		if len(h.Spellings) > 1 {
 			parts = append(parts, fmt.Sprintf("%s: %s", countOf(len(h.Spellings), "spelling"), quotedList(h.Spellings)))

@@ -14,6 +14,7 @@ type Header struct {
 	Tables    int      // how many have it
 	MissingIn []place.Place
 	LikelyAs  string // another header that it is likely a misspelling of
+	Wide      bool   // it is always that of a wide column, or of one of numbers below a label
 }
 
 // headersOf lists every header of the tables.
@@ -30,7 +31,7 @@ func headersOf(tables []*Table) []Header {
 			k := key.Of(f.Header)
 			h := byKey[k]
 			if h == nil {
-				h = &found{counts: map[string]int{}, in: map[int]bool{}}
+				h = &found{Header: Header{Wide: true}, counts: map[string]int{}, in: map[int]bool{}}
 				byKey[k] = h
 				order = append(order, k)
 			}
@@ -38,6 +39,7 @@ func headersOf(tables []*Table) []Header {
 				h.Spellings = append(h.Spellings, f.Header)
 			}
 			h.in[i] = true
+			h.Wide = h.Wide && (f.Wide || labelOf(&f) != "")
 		}
 	}
 	out := []Header{}
