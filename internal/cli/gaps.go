@@ -353,10 +353,13 @@ func (a *app) printGaps(g *gapList, file string, unread bool) {
 		a.printGap(g, c)
 		a.printRule(g, c)
 	}
-	if file != "" {
+	switch {
+	case file != "":
 		fmt.Fprintf(w, "\nAll of them are in %s.\n", file)
-	} else {
+	case g.plan == nil:
 		fmt.Fprintf(w, "\n--csv FILE writes all of them.\n")
+	default:
+		fmt.Fprintf(w, "\n--csv FILE writes all of them; --to corrections.csv those that need a person, to be answered there.\n")
 	}
 }
 
