@@ -2,6 +2,7 @@ package survey
 
 import (
 	"slices"
+	"strings"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
@@ -63,20 +64,29 @@ func headersOf(tables []*Table) []Header {
 	return out
 }
 
-// likely finds a header of more tables that is nearly spelt the same and that no
-// table has beside it.
+// likely finds a header of more tables, below the same label if there is one, that is nearly
+// spelt the same and that no table has beside it.
 func likely(all []Header, i int) string {
-	k := key.Of(all[i].Text)
+	label, k := apart(all[i].Text)
 	for j := range all {
 		if j == i || all[j].Tables < all[i].Tables || all[j].Tables == all[i].Tables && j > i {
 			continue
 		}
-		other := key.Of(all[j].Text)
-		if digits(k) == digits(other) && key.Nearest(k, []string{other}) != "" && len(all[i].MissingIn)+len(all[j].MissingIn) >= all[i].Tables+len(all[i].MissingIn) {
+		otherLabel, other := apart(all[j].Text)
+		if label == otherLabel && digits(k) == digits(other) && key.Nearest(k, []string{other}) != "" && len(all[i].MissingIn)+len(all[j].MissingIn) >= all[i].Tables+len(all[i].MissingIn) {
 			return all[j].Text
 		}
 	}
 	return ""
+}
+
+// apart is the label above a header and the header itself, by the key.
+func apart(header string) (label, name string) {
+	i := strings.LastIndex(header, " | ")
+	if i < 0 {
+		return "", key.Of(header)
+	}
+	return key.Of(header[:i]), key.Of(header[i+len(" | "):])
 }
 
 // digits are the digits of a text: names that differ in a number are not the same.

@@ -195,6 +195,20 @@ func TestLayouts(t *testing.T) {
 	require.Equal(t, []string{"header in row 1", "utf-8", "comma"}, l[1].Tables[0].Described())
 }
 
+// A header is likely another one below the same label alone.
+func TestLikelyBelowLabels(t *testing.T) {
+	r := surveyed(t, map[string]string{
+		"a.csv": ",Quantity,,,Value,,\nBranch,Dock Line,Anchor Chain,Sail,Dock Line,Anchor Chain,Sail\nHolm,1,2,3,4,5,6\n",
+		"b.csv": ",Quantity,,,Value,,\nBranch,Deck Brush,Anchor Chian,Sail,Deck Brush,Anchor Chain,Sail\nHolm,1,2,3,4,5,6\n"})
+	likely := map[string]string{}
+	for _, h := range r.Headers {
+		if h.LikelyAs != "" {
+			likely[h.Text] = h.LikelyAs
+		}
+	}
+	require.Equal(t, map[string]string{"Quantity | Anchor Chian": "Quantity | Anchor Chain"}, likely)
+}
+
 // Columns of numbers below one label are one column of a layout.
 func TestLayoutsOfGroups(t *testing.T) {
 	r := surveyed(t, map[string]string{
