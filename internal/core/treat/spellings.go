@@ -28,11 +28,12 @@ func (w *Worker) takeFirsts(ci int, first *names.FirstSpellings) {
 		s.texts.SetOut(code, cased(c.spec.Case, standard))
 	}
 	b := &w.Batch
+	if b.Rows == 0 || b.Slots == 0 { // an extract without wide columns has no fact rows
+		return
+	}
 	if !w.passed { // fact rows come in the order of the codes
 		for i := range out.Codes {
-			if b.Rows > 0 {
-				take(i)
-			}
+			take(i)
 		}
 		return
 	}
