@@ -37,7 +37,7 @@ kind, with the rule of the plan that takes them, or the line that would.
 
 With a plan (umbau.yaml in this folder, if none is named), of every column that comes
 from cells. With files, folders or globs and no plan, of the columns of numbers that
-they turn out to have. Nothing is written but the file of --csv.
+they turn out to have. Nothing is written but the files of --csv and --to.
 
 --to FILE appends the cells that a rule holds or stops, or that the plan is silent on, to
 a file of corrections: fill in the column value where you know better, and name the file

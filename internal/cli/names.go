@@ -149,12 +149,15 @@ func (a *app) printNames(s *build.Summary, column int, unknown bool) {
 	}
 	list := seenIn(s, column)
 	var order []string
-	behind := map[string][]names.Seen{}
+	behind, standards := map[string][]names.Seen{}, map[string]bool{}
 	n := 0
 	for _, seen := range list {
 		standard := seen.Standard
 		if undecided(s, seen) {
 			standard = ""
+		}
+		if standard != "" {
+			standards[standard] = true
 		}
 		if seen.How == names.Unknown {
 			n++
@@ -167,11 +170,7 @@ func (a *app) printNames(s *build.Summary, column int, unknown bool) {
 		behind[standard] = append(behind[standard], seen)
 	}
 	slices.Sort(order)
-	standards := len(order)
-	if behind[""] != nil {
-		standards--
-	}
-	head := fmt.Sprintf("%s: %s, %s", s.Plan.Columns[column].Name, countOf(len(list), "spelling"), countOf(standards, "name"))
+	head := fmt.Sprintf("%s: %s, %s", s.Plan.Columns[column].Name, countOf(len(list), "spelling"), countOf(len(standards), "name"))
 	if n > 0 {
 		head += fmt.Sprintf(", %d unknown", n)
 	}
