@@ -206,6 +206,7 @@ func TestNothingSilent(t *testing.T) {
 		{"months in figures", wholePlan(`  - { files: a.csv, dates: 12/2024 }`, "month: month, amount: number", ""), csvOf("month,amount\n3/2024,1\n"), "2024-03,1"},
 		{"a number of a sheet through a text", wholePlan(`  - { files: a.xlsx, numbers: "1.234,56" }`, "tax_text: { headers: [Tax], keep: no }, tax: { is: number, from: tax_text }", ""), bookOf("Tax\n#1.234\n#172.39\n1.234,5\n"), "1.234\n172.39\n1234.5"},
 		{"a note that is a label below, texts dropped", wholePlan(`  - { files: a.csv }`, "branch: text, amount: { is: number, blanks: 0, texts: drop }", ""), csvOf("branch,amount\nHolm,1\nLowe,\nLowe,closed\n"), "Holm,1"},
+		{"a number of a sheet written into a number", wholePlan(`  - { files: a.xlsx, numbers: "1.234,56" }`, "tax_text: { headers: [Tax], keep: no }, tax: { is: number, write: \"{tax_text} EUR\" }", ""), bookOf("Tax\n#1.234\n#172.39\n1.234,5\n"), "1.234\n172.39\n1234.5"},
 		{"a name seen first where no fact row is made", wholePlan(`  - { files: "*.csv", absent: leave, unpivot: { header: "{product}", cell: amount } }`, "branch: name, product: text, amount: number", ""),
 			map[string]string{"a.csv": "branch\nHolm\n", "b.csv": "branch,Oar\nHOLM,1\n"}, "HOLM,Oar,1"},
 		{"what must be", wholePlan(`  - { files: "a*.csv", path: "a_{file_year}" }`, "file_year: { is: year, keep: no }, year: year, amount: number", "rows: { must: [=file_year = year] }\n"), map[string]string{"a_2023.csv": "year,amount\n2023,1\n2024,2\n"}, "stop: must"},

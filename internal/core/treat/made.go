@@ -1,8 +1,8 @@
 package treat
 
 import (
-	"bytes"
 	"slices"
+	"strings"
 
 	"umbau/internal/core/formula"
 	"umbau/internal/core/place"
@@ -84,7 +84,7 @@ func (w *Worker) readingOf(c *column, i int, text string) *value.Reading {
 	}
 	from, need := c, 0
 	for !from.fromCells() {
-		if from.spec.From == "" {
+		if len(from.needs) != 1 {
 			return c.reading
 		}
 		need = from.needs[0]
@@ -92,7 +92,11 @@ func (w *Worker) readingOf(c *column, i int, text string) *value.Reading {
 	}
 	row, slot := w.rowAndSlot(c.level, i)
 	at, _ := w.cellAt(from, w.Batch.Columns[need].At(row, slot, w.Batch.Slots))
-	if at >= 0 && len(w.Rows.Kinds) > 0 && w.Rows.Kinds[at] == table.NumberCell && bytes.Contains(w.Rows.Text(w.Rows.Cells[at]), []byte(text)) {
+	if at < 0 || len(w.Rows.Kinds) == 0 || w.Rows.Kinds[at] != table.NumberCell {
+		return c.reading
+	}
+	// A piece of it, or more around it, is the same number still; what a rule put there is not.
+	if stored := string(w.Rows.Text(w.Rows.Cells[at])); strings.Contains(stored, text) || strings.Contains(text, stored) {
 		return &value.Default
 	}
 	return c.reading
