@@ -82,24 +82,34 @@ func (w *Worker) readingOf(c *column, i int, text string) *value.Reading {
 	if !c.ofTexts {
 		return &value.Default
 	}
-	from, need := c, 0
-	for !from.fromCells() {
-		if len(from.needs) != 1 {
-			return c.reading
-		}
-		need = from.needs[0]
-		from = &w.Program.Columns[need]
-	}
 	row, slot := w.rowAndSlot(c.level, i)
-	at, _ := w.cellAt(from, w.Batch.Columns[need].At(row, slot, w.Batch.Slots))
-	if at < 0 || len(w.Rows.Kinds) == 0 || w.Rows.Kinds[at] != table.NumberCell {
-		return c.reading
-	}
-	// A piece of it, or more around it, is the same number still; what a rule put there is not.
-	if stored := string(w.Rows.Text(w.Rows.Cells[at])); strings.Contains(stored, text) || strings.Contains(text, stored) {
-		return &value.Default
+	for _, need := range c.needs {
+		stored := w.storedNumber(need, row, slot)
+		// A piece of it, or more around it, is the same number still; what a rule put there is not.
+		// Whole ones beside others are written alike everywhere.
+		if stored != "" && (strings.Contains(stored, text) || strings.Contains(text, stored)) && (len(c.needs) == 1 || strings.Contains(stored, ".")) {
+			return &value.Default
+		}
 	}
 	return c.reading
+}
+
+// storedNumber is the number that the sheet stores in the cell that a column's value comes
+// from alone, "" where there is none.
+func (w *Worker) storedNumber(ci, row, slot int) string {
+	c := &w.Program.Columns[ci]
+	for !c.fromCells() {
+		if len(c.needs) != 1 {
+			return ""
+		}
+		ci = c.needs[0]
+		c = &w.Program.Columns[ci]
+	}
+	at, _ := w.cellAt(c, w.Batch.Columns[ci].At(row, slot, w.Batch.Slots))
+	if at < 0 || len(w.Rows.Kinds) == 0 || w.Rows.Kinds[at] != table.NumberCell {
+		return ""
+	}
+	return string(w.Rows.Text(w.Rows.Cells[at]))
 }
 
 // made is the text that value i of a column is made of.
