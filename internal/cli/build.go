@@ -3,11 +3,10 @@ package cli
 import (
 	"github.com/spf13/cobra"
 
-	"umbau/internal/core/build"
+	"umbau/internal/core/fact"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/treat"
-	"umbau/internal/format"
 )
 
 func (a *app) buildCommand() *cobra.Command {
@@ -66,8 +65,8 @@ type buildFlags struct {
 }
 
 // build runs a plan with a progress bar.
-func (a *app) build(c *cobra.Command, file string, o buildFlags) (*build.Summary, error) {
-	p, err := readPlan(file)
+func (a *app) build(c *cobra.Command, file string, o buildFlags) (*fact.Summary, error) {
+	p, err := readPlan(file, o.unpack)
 	if err != nil {
 		return nil, err
 	}
@@ -77,9 +76,9 @@ func (a *app) build(c *cobra.Command, file string, o buildFlags) (*build.Summary
 	if o.gaps != nil {
 		gaps = func(g treat.GapCell) { o.gaps(p, g) }
 	}
-	return build.Run(c.Context(), p, build.Options{
+	return fact.Build(c.Context(), p, fact.Options{
 		Version: Version, Command: words(c), Workers: a.workers, DryRun: o.dryRun, Digests: o.digests, Where: o.where, Begin: o.begin,
-		File: reader(o.unpack).File, Gaps: gaps, Text: format.Text, NewEncoder: format.NewEncoder, Progress: bar.set,
+		Gaps: gaps, Progress: bar.set,
 	})
 }
 

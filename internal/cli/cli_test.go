@@ -11,7 +11,7 @@ import (
 	"github.com/spf13/cobra"
 	"github.com/stretchr/testify/require"
 
-	"umbau/internal/core/build"
+	"umbau/internal/core/fact"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/demo"
@@ -64,7 +64,7 @@ func TestColored(t *testing.T) {
 }
 
 func TestAddTo(t *testing.T) {
-	s := &build.Summary{Plan: &plan.Plan{File: "umbau.yaml"}}
+	s := &fact.Summary{Plan: &plan.Plan{File: "umbau.yaml"}}
 	at := place.Pos{Line: 7}
 	for want, p := range map[string]place.Problem{
 		"column amount (umbau.yaml, line 7)":          {What: "blank gap", Column: "amount", Plan: at, Add: "blanks: 0"},

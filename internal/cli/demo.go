@@ -12,7 +12,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"umbau/internal/core/build"
+	"umbau/internal/core/fact"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -67,7 +67,7 @@ Everything stays in DIR: umbau build in it does the same again.`,
 
 // demoDoc is what demo prints for a machine.
 type demoDoc struct {
-	*build.Document
+	*fact.Document
 	Folder string `json:"folder"`
 }
 
@@ -97,7 +97,7 @@ func (a *app) tellBeginning(c *cobra.Command, dir string) error {
 	w := a.out
 	fmt.Fprintf(w, "%s\n", a.colored(w, bold, "Halyard & Moss, a ship chandlery, sells on four coasts. Wanted: one table of all sales that can be added up."))
 	a.heading("What came in: one product a column, typed by hand, each coast in its own way")
-	r, err := survey.Run(c.Context(), survey.Options{Paths: []string{filepath.Join(dir, "raw")}, Workers: a.workers, File: reader(0).File})
+	r, err := survey.Run(c.Context(), survey.Options{Paths: []string{filepath.Join(dir, "raw")}, Workers: a.workers, Formats: formats(0)})
 	if err != nil {
 		return err
 	}
@@ -135,7 +135,7 @@ func shapeOf(t *survey.Table) string {
 }
 
 // tellEnd says what was wrong and what became of it.
-func (a *app) tellEnd(dir string, s *build.Summary) error {
+func (a *app) tellEnd(dir string, s *fact.Summary) error {
 	w := a.out
 	changed, err := troubles(filepath.Join(dir, s.Plan.Record, record.ChangesFile), "kind")
 	if err != nil {
@@ -197,7 +197,7 @@ func (a *app) tellEnd(dir string, s *build.Summary) error {
 	return nil
 }
 
-func countChanges(s *build.Summary) int {
+func countChanges(s *fact.Summary) int {
 	n := 0
 	for _, c := range s.Changes {
 		n += c.Count

@@ -10,7 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"umbau/internal/core/build"
+	"umbau/internal/core/fact"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/survey"
@@ -70,7 +70,7 @@ under corrections in the plan. A line without a value is not answered yet.`,
 			}
 			a.exit = problems.ExitCode()
 			if a.json {
-				a.printJSON(gapsDoc{Version, words(c), a.exit, build.Problems(problems), g.docs(), append([]gapCount{}, g.counts...)})
+				a.printJSON(gapsDoc{Version, words(c), a.exit, problems.Docs(), g.docs(), append([]gapCount{}, g.counts...)})
 				return nil
 			}
 			if !a.quiet {
@@ -124,9 +124,9 @@ func (a *app) findGaps(c *cobra.Command, args []string, g *gapList, unpack size)
 	}
 	bar := a.progress("reading")
 	defer bar.stop()
-	r, err := survey.Run(c.Context(), survey.Options{Paths: args, Workers: a.workers, File: reader(unpack).File, Progress: bar.set,
+	r, err := survey.Run(c.Context(), survey.Options{Paths: args, Workers: a.workers, Formats: formats(unpack), Progress: bar.set,
 		Gap: func(at place.Place, kind value.Gap, text string) {
-			g.add(gapRow{File: at.File, Sheet: build.OrNull(at.Sheet), Row: at.Row, Header: at.Header, Kind: kind.String(), Text: text})
+			g.add(gapRow{File: at.File, Sheet: place.OrNull(at.Sheet), Row: at.Row, Header: at.Header, Kind: kind.String(), Text: text})
 		}})
 	if err != nil {
 		return nil, err
@@ -136,12 +136,12 @@ func (a *app) findGaps(c *cobra.Command, args []string, g *gapList, unpack size)
 }
 
 type gapsDoc struct {
-	Umbau    string             `json:"umbau"`
-	Command  string             `json:"command"`
-	Exit     int                `json:"exit"`
-	Problems []build.ProblemDoc `json:"problems"`
-	Gaps     []gapRow           `json:"gaps"`
-	Counts   []gapCount         `json:"counts"`
+	Umbau    string      `json:"umbau"`
+	Command  string      `json:"command"`
+	Exit     int         `json:"exit"`
+	Problems []place.Doc `json:"problems"`
+	Gaps     []gapRow    `json:"gaps"`
+	Counts   []gapCount  `json:"counts"`
 }
 
 // gapRow is one gap as JSON prints it.
@@ -166,7 +166,7 @@ type gapCount struct {
 
 func gapOf(p *plan.Plan, cell treat.GapCell) gapRow {
 	c := p.Columns[cell.Column]
-	return gapRow{File: cell.Place.File, Sheet: build.OrNull(cell.Place.Sheet), Row: cell.Place.Row, Header: cell.Place.Header,
+	return gapRow{File: cell.Place.File, Sheet: place.OrNull(cell.Place.Sheet), Row: cell.Place.Row, Header: cell.Place.Header,
 		Column: &c.Name, Kind: cell.Kind.String(), Text: cell.Text, Rule: c.Gaps[cell.Kind].Word()}
 }
 
@@ -200,7 +200,7 @@ func (g *gapList) close(file string) error {
 	if g.temp == nil {
 		return nil
 	}
-	err := build.CheckTarget(g.plan, g.read, file)
+	err := fact.CheckTarget(g.plan, g.read, file)
 	if err == nil {
 		err = g.csv.Flush()
 	}
@@ -218,15 +218,15 @@ func (g *gapList) close(file string) error {
 func (g *gapList) correct(file string) (added int, err error) {
 	own := []string{}
 	for _, f := range g.read {
-		if g.plan.Corrections == "" || !build.SameFile(f, filepath.Join(filepath.Dir(g.plan.File), filepath.FromSlash(g.plan.Corrections))) {
+		if g.plan.Corrections == "" || !whole.Same(f, filepath.Join(filepath.Dir(g.plan.File), filepath.FromSlash(g.plan.Corrections))) {
 			own = append(own, f)
 		}
 	}
-	if err := build.CheckTarget(g.plan, own, file); err != nil {
+	if err := fact.CheckTarget(g.plan, own, file); err != nil {
 		return 0, err
 	}
 	return added, changeFile(file, func(old []byte) ([]byte, error) {
-		text, n, err := build.AppendCorrections(old, g.corrections())
+		text, n, err := fact.AppendCorrections(old, g.corrections())
 		added = n
 		return text, err
 	})

@@ -4,7 +4,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"umbau/internal/core/plan"
-	"umbau/internal/core/table"
+	"umbau/internal/format"
 )
 
 // PlanHelp is the plan on one screen; its example is a plan that is valid.
@@ -57,7 +57,7 @@ func completePlan(_ *cobra.Command, args []string, _ string) ([]string, cobra.Sh
 // completeExtracts completes the names of files that can be extracts.
 func completeExtracts(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
 	var endings []string
-	for _, e := range table.Endings {
+	for _, e := range format.All().Endings() {
 		endings = append(endings, e[1:])
 	}
 	return endings, cobra.ShellCompDirectiveFilterFileExt
@@ -76,7 +76,7 @@ func completeNames(_ *cobra.Command, args []string, _ string) ([]string, cobra.S
 		file = args[0]
 	}
 	var columns []string
-	if p, err := readPlan(file); err == nil {
+	if p, err := readPlan(file, 0); err == nil {
 		for _, c := range p.Columns {
 			if c.Kind == plan.Name {
 				columns = append(columns, c.Name)

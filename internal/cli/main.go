@@ -18,7 +18,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"umbau/internal/core/build"
 	"umbau/internal/core/place"
 )
 
@@ -88,7 +87,7 @@ func (a *app) fail(cmd *cobra.Command, err error) int {
 		list = place.List{{What: "error", Message: err.Error(), Count: 1}}
 	}
 	if a.json {
-		a.printJSON(map[string]any{"umbau": Version, "command": words(cmd), "exit": code, "problems": build.Problems(list)})
+		a.printJSON(map[string]any{"umbau": Version, "command": words(cmd), "exit": code, "problems": list.Docs()})
 		return code
 	}
 	fmt.Fprintln(a.err, list.Error())

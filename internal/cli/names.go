@@ -8,7 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"umbau/internal/core/build"
+	"umbau/internal/core/fact"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -35,7 +35,7 @@ func columnFlag(cmd *cobra.Command, column *string) {
 }
 
 // namesSeen reads the extracts of a plan for their names; nothing is written.
-func (a *app) namesSeen(c *cobra.Command, args []string, column string) (*build.Summary, []int, error) {
+func (a *app) namesSeen(c *cobra.Command, args []string, column string) (*fact.Summary, []int, error) {
 	file := plan.DefaultFile
 	if len(args) > 0 {
 		file = args[0]
@@ -66,7 +66,7 @@ func (a *app) namesSeen(c *cobra.Command, args []string, column string) (*build.
 var noMatter = []string{"unknown name", "blank gap", "null gap", "text gap", "unclear gap", "error gap", "repeated grain", "repeats differ", "total", "control total"}
 
 // seenIn are the names of a column.
-func seenIn(s *build.Summary, column int) []names.Seen {
+func seenIn(s *fact.Summary, column int) []names.Seen {
 	var out []names.Seen
 	for n := range s.Names.All() {
 		if n.Column == column {
@@ -77,17 +77,17 @@ func seenIn(s *build.Summary, column int) []names.Seen {
 }
 
 // undecided reports whether nothing is decided of a name yet.
-func undecided(s *build.Summary, n names.Seen) bool {
+func undecided(s *fact.Summary, n names.Seen) bool {
 	remedy := s.Plan.Columns[n.Column].Unknown.Remedy
 	return n.How == names.Unknown && remedy != plan.Put && remedy != plan.Keep
 }
 
 type namesDoc struct {
-	Umbau    string             `json:"umbau"`
-	Command  string             `json:"command"`
-	Exit     int                `json:"exit"`
-	Problems []build.ProblemDoc `json:"problems"`
-	Names    any                `json:"names"`
+	Umbau    string      `json:"umbau"`
+	Command  string      `json:"command"`
+	Exit     int         `json:"exit"`
+	Problems []place.Doc `json:"problems"`
+	Names    any         `json:"names"`
 }
 
 type seenDoc struct {
@@ -125,7 +125,7 @@ func (a *app) namesListCommand() *cobra.Command {
 					}
 					docs = append(docs, d)
 				}
-				a.printJSON(namesDoc{Version, words(c), a.exit, build.Problems(s.Problems), docs})
+				a.printJSON(namesDoc{Version, words(c), a.exit, s.Problems.Docs(), docs})
 				return nil
 			}
 			if len(s.Problems) > 0 {
@@ -143,7 +143,7 @@ func (a *app) namesListCommand() *cobra.Command {
 }
 
 // printNames prints the standards of a column and the spellings behind each.
-func (a *app) printNames(s *build.Summary, column int, unknown bool) {
+func (a *app) printNames(s *fact.Summary, column int, unknown bool) {
 	if a.quiet {
 		return
 	}
@@ -248,7 +248,7 @@ suggested beside an empty standard; finish it in a spreadsheet or a text editor.
 						docs = append(docs, proposalDocOf(s.Plan.Columns[i].Name, p))
 					}
 				}
-				a.printJSON(namesDoc{Version, words(c), a.exit, build.Problems(s.Problems), docs})
+				a.printJSON(namesDoc{Version, words(c), a.exit, s.Problems.Docs(), docs})
 				return nil
 			}
 			if len(s.Problems) > 0 {
@@ -280,7 +280,7 @@ func proposalDocOf(column string, p names.Proposal) proposalDoc {
 	return d
 }
 
-func (a *app) printProposals(s *build.Summary, column int, list []names.Proposal, written bool) {
+func (a *app) printProposals(s *fact.Summary, column int, list []names.Proposal, written bool) {
 	if a.quiet {
 		return
 	}
@@ -318,7 +318,7 @@ func (a *app) printProposals(s *build.Summary, column int, list []names.Proposal
 }
 
 // writeBooks appends the names to their books, each book whole or not at all.
-func (a *app) writeBooks(s *build.Summary, columns []int, proposals map[int][]names.Proposal) error {
+func (a *app) writeBooks(s *fact.Summary, columns []int, proposals map[int][]names.Proposal) error {
 	for _, i := range columns {
 		col := s.Plan.Columns[i]
 		if col.Book == "" || len(proposals[i]) == 0 {

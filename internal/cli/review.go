@@ -11,7 +11,7 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
-	"umbau/internal/core/build"
+	"umbau/internal/core/fact"
 	"umbau/internal/core/key"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
@@ -89,7 +89,7 @@ Each answer is in the book at once, so that stopping loses nothing.`,
 }
 
 // bookFile is the path of a column's book.
-func bookFile(s *build.Summary, column int) string {
+func bookFile(s *fact.Summary, column int) string {
 	file := filepath.FromSlash(s.Plan.Columns[column].Book)
 	if filepath.IsAbs(file) {
 		return file

@@ -7,6 +7,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"umbau/internal/core/table"
 	"umbau/internal/format"
 	"umbau/internal/format/packed"
 )
@@ -53,10 +54,10 @@ func unpackFlag(cmd *cobra.Command, s *size) {
 	cmd.Flags().Var(s, "unpack-most", "how much one packed file may unpack to (default 64GB, and 500 times what it takes packed)")
 }
 
-// reader reads extracts within the limit that a person has set.
-func reader(unpack size) *format.Reader {
+// formats are all formats, within the limit that a person has set.
+func formats(unpack size) *table.Formats {
 	if unpack == 0 {
-		return &format.Reader{}
+		return format.All()
 	}
-	return &format.Reader{Unpack: packed.Limit{Bytes: int64(unpack)}}
+	return format.Within(packed.Limit{Bytes: int64(unpack)})
 }

@@ -10,7 +10,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"umbau/internal/core/build"
+	"umbau/internal/core/fact"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -57,7 +57,7 @@ func grouped(n string) string {
 }
 
 // printSummary tells what a build has done, for ten seconds of reading.
-func (a *app) printSummary(s *build.Summary) {
+func (a *app) printSummary(s *fact.Summary) {
 	w := a.out
 	headline := fmt.Sprintf("%s from %s", countOf(s.FactRows, "fact row"), countOf(len(s.Extracts), "extract"))
 	if s.DryRun {
@@ -75,7 +75,7 @@ func (a *app) printSummary(s *build.Summary) {
 }
 
 // printTies prints the account of each measure.
-func (a *app) printTies(w io.Writer, s *build.Summary) {
+func (a *app) printTies(w io.Writer, s *fact.Summary) {
 	if len(s.Measures()) == 0 {
 		return
 	}
@@ -96,7 +96,7 @@ func (a *app) printTies(w io.Writer, s *build.Summary) {
 
 // printAccount prints what was changed, replaced, held and left out, and in
 // which file to see it.
-func (a *app) printAccount(w io.Writer, s *build.Summary) {
+func (a *app) printAccount(w io.Writer, s *fact.Summary) {
 	r := s.Rows()
 	var g grid
 	line := func(what, figures, file string) {
@@ -171,7 +171,7 @@ func (a *app) printAccount(w io.Writer, s *build.Summary) {
 }
 
 // notRead lists what stands beside the extracts unread, the first ten.
-func notRead(list []build.NotRead) string {
+func notRead(list []fact.NotRead) string {
 	var out []string
 	for i, n := range list {
 		if i == place.MostPlaces {
@@ -190,7 +190,7 @@ func nothingOr(n int, text string) string {
 	return text
 }
 
-func changedText(s *build.Summary) string {
+func changedText(s *fact.Summary) string {
 	if len(s.Changes) == 0 {
 		return "nothing"
 	}
@@ -213,7 +213,7 @@ type nameCount struct {
 	spellings, unknown, names int
 }
 
-func namesOf(s *build.Summary) []nameCount {
+func namesOf(s *fact.Summary) []nameCount {
 	var out []nameCount
 	for i, c := range s.Plan.Columns {
 		n := nameCount{column: c.Name}
@@ -238,7 +238,7 @@ func namesOf(s *build.Summary) []nameCount {
 }
 
 // namesText says how many spellings became how many names.
-func namesText(s *build.Summary) string {
+func namesText(s *fact.Summary) string {
 	var parts []string
 	for _, c := range namesOf(s) {
 		text := fmt.Sprintf("%s %s became %s", c.column, countOf(c.spellings, "spelling"), countOf(c.names, "name"))
@@ -251,7 +251,7 @@ func namesText(s *build.Summary) string {
 }
 
 // printHead shows the first fact rows of a dry run.
-func (a *app) printHead(s *build.Summary) {
+func (a *app) printHead(s *fact.Summary) {
 	if len(s.Head) == 0 {
 		return
 	}
@@ -281,7 +281,7 @@ func (a *app) printHead(s *build.Summary) {
 }
 
 // printStop says what stands in the way, most important first.
-func (a *app) printStop(s *build.Summary) {
+func (a *app) printStop(s *fact.Summary) {
 	w := a.err
 	headline := "Stopped by the plan"
 	if s.ExitCode() == 1 {
@@ -321,7 +321,7 @@ func ending(n int) string {
 	return ", most important first."
 }
 
-func (a *app) printProblem(s *build.Summary, p place.Problem, places int) {
+func (a *app) printProblem(s *fact.Summary, p place.Problem, places int) {
 	w := a.err
 	count := ""
 	if p.Count > 1 && p.Notes == nil {
@@ -361,7 +361,7 @@ func (a *app) printProblem(s *build.Summary, p place.Problem, places int) {
 }
 
 // addTo says where in the plan a line belongs.
-func addTo(s *build.Summary, p place.Problem) string {
+func addTo(s *fact.Summary, p place.Problem) string {
 	what := "the entry of extracts"
 	switch in := p.In(); {
 	case in == place.InRows:

@@ -5,7 +5,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"umbau/internal/core/build"
+	"umbau/internal/core/place"
 	"umbau/internal/core/survey"
 	"umbau/internal/core/table"
 )
@@ -31,7 +31,7 @@ traps wait. Nothing is written or changed.`,
 		},
 		RunE: func(c *cobra.Command, args []string) error {
 			bar := a.progress("reading")
-			r, err := survey.Run(c.Context(), survey.Options{Paths: args, Workers: a.workers, File: reader(unpack).File, Progress: bar.set})
+			r, err := survey.Run(c.Context(), survey.Options{Paths: args, Workers: a.workers, Formats: formats(unpack), Progress: bar.set})
 			bar.stop()
 			if err != nil {
 				return err
@@ -59,13 +59,13 @@ traps wait. Nothing is written or changed.`,
 
 // The documents that survey prints for a machine.
 type surveyDoc struct {
-	Umbau    string             `json:"umbau"`
-	Command  string             `json:"command"`
-	Exit     int                `json:"exit"`
-	Problems []build.ProblemDoc `json:"problems"`
-	Tables   []tableDoc         `json:"tables"`
-	Headers  []headerDoc        `json:"headers"`
-	Traps    []trapDoc          `json:"traps"`
+	Umbau    string      `json:"umbau"`
+	Command  string      `json:"command"`
+	Exit     int         `json:"exit"`
+	Problems []place.Doc `json:"problems"`
+	Tables   []tableDoc  `json:"tables"`
+	Headers  []headerDoc `json:"headers"`
+	Traps    []trapDoc   `json:"traps"`
 }
 
 type tableDoc struct {
@@ -139,11 +139,11 @@ func orEmpty[T any](list []T) []T {
 }
 
 func surveyDocOf(r *survey.Report, command string, exit int) surveyDoc {
-	d := surveyDoc{Umbau: Version, Command: command, Exit: exit, Problems: build.Problems(r.Problems),
+	d := surveyDoc{Umbau: Version, Command: command, Exit: exit, Problems: r.Problems.Docs(),
 		Tables: []tableDoc{}, Headers: []headerDoc{}, Traps: []trapDoc{}}
 	for _, t := range r.Tables {
-		td := tableDoc{File: t.Place.File, Sheet: build.OrNull(t.Place.Sheet), HeaderRow: t.HeaderRow, Rows: t.Rows, Columns: t.Columns,
-			Encoding: build.OrNull(t.Facts.Encoding), Delimiter: delimiterOf(t.Facts), Numbers: build.OrNull(t.Numbers), Dates: build.OrNull(t.Dates),
+		td := tableDoc{File: t.Place.File, Sheet: place.OrNull(t.Place.Sheet), HeaderRow: t.HeaderRow, Rows: t.Rows, Columns: t.Columns,
+			Encoding: place.OrNull(t.Facts.Encoding), Delimiter: delimiterOf(t.Facts), Numbers: place.OrNull(t.Numbers), Dates: place.OrNull(t.Dates),
 			Titles: orEmpty(t.Titles), Footnotes: orEmpty(t.Footnotes), BlankRows: orEmpty(t.BlankRows), RepeatedHeaders: orEmpty(t.RepeatedHeaders),
 			TotalRows: orEmpty(t.TotalRows), TotalColumns: orEmpty(t.TotalColumns), Fields: []fieldDoc{}}
 		for _, f := range t.Fields {
@@ -158,12 +158,12 @@ func surveyDocOf(r *survey.Report, command string, exit int) surveyDoc {
 	for _, h := range r.Headers {
 		hd := headerDoc{Header: h.Text, Spellings: orEmpty(h.Spellings), Tables: h.Tables, MissingIn: []placeOfTable{}}
 		for _, p := range h.MissingIn {
-			hd.MissingIn = append(hd.MissingIn, placeOfTable{p.File, build.OrNull(p.Sheet)})
+			hd.MissingIn = append(hd.MissingIn, placeOfTable{p.File, place.OrNull(p.Sheet)})
 		}
 		d.Headers = append(d.Headers, hd)
 	}
 	for _, t := range r.Traps {
-		d.Traps = append(d.Traps, trapDoc{t.What, t.Place.File, build.OrNull(t.Place.Sheet), build.OrNull(t.Place.Row), build.OrNull(t.Place.Header), t.Count, t.Detail})
+		d.Traps = append(d.Traps, trapDoc{t.What, t.Place.File, place.OrNull(t.Place.Sheet), place.OrNull(t.Place.Row), place.OrNull(t.Place.Header), t.Count, t.Detail})
 	}
 	return d
 }

@@ -6,7 +6,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"umbau/internal/core/build"
+	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 )
 
@@ -17,7 +17,7 @@ func (a *app) versionCommand() *cobra.Command {
 		Args:  atMost(0),
 		RunE: func(c *cobra.Command, _ []string) error {
 			if a.json {
-				a.printJSON(map[string]any{"umbau": Version, "command": "version", "exit": 0, "problems": build.Problems(nil)})
+				a.printJSON(map[string]any{"umbau": Version, "command": "version", "exit": 0, "problems": place.List(nil).Docs()})
 				return nil
 			}
 			fmt.Fprintf(a.out, "umbau %s\n", Version)
@@ -45,7 +45,7 @@ shows what they mean and marks mistakes while you type.`,
 }
 
 // readPlan reads a plan file; its mistakes come as a place.List.
-func readPlan(file string) (*plan.Plan, error) {
+func readPlan(file string, unpack size) (*plan.Plan, error) {
 	info, err := os.Stat(file)
 	if err != nil {
 		if os.IsNotExist(err) {
@@ -63,5 +63,5 @@ func readPlan(file string) (*plan.Plan, error) {
 	if err != nil {
 		return nil, place1("no plan", file, "the plan cannot be read: "+err.Error())
 	}
-	return plan.Read(file, src)
+	return plan.Read(file, src, formats(unpack))
 }

@@ -14,6 +14,7 @@ import (
 
 	"umbau/internal/cli"
 	"umbau/internal/core/plan"
+	"umbau/internal/format"
 )
 
 // block is a part of a page between two lines of backquotes.
@@ -156,7 +157,7 @@ func TestPlanHelp(t *testing.T) {
 			example = append(example, text)
 		}
 	}
-	p, err := plan.Read("umbau.yaml", []byte(strings.Join(example, "\n")))
+	p, err := plan.Read("umbau.yaml", []byte(strings.Join(example, "\n")), format.All())
 	require.NoError(t, err)
 	require.Len(t, p.Columns, 6)
 	for _, key := range []string{"umbau", "title", "extracts", "fact", "rows", "ties", "deliver", "record"} {

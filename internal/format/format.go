@@ -10,7 +10,6 @@ import (
 	"slices"
 	"strings"
 
-	"umbau/internal/core/build"
 	"umbau/internal/core/table"
 	"umbau/internal/format/csv"
 	"umbau/internal/format/ods"
@@ -18,43 +17,43 @@ import (
 	"umbau/internal/format/xlsx"
 )
 
-// NewEncoder returns an encoder for a delivery, by the ending of its path.
-func NewEncoder(to string, columns []int) build.Encoder {
-	switch {
-	case strings.HasSuffix(strings.ToLower(to), ".csv"):
-		return csv.NewEncoder(columns)
-	}
-	return nil // the plan allows no other ending
-}
-
-// Reader looks into files of extracts. The zero Reader is ready.
-type Reader struct {
-	Unpack packed.Limit // how much one file may unpack to; zero for the default
-}
-
-func (r *Reader) limit() packed.Limit {
-	if r.Unpack == (packed.Limit{}) {
-		return packed.DefaultLimit
-	}
-	return r.Unpack
-}
-
-// workbooks are the formats of workbooks: the member by which one is known, and
-// what opens it for its sheets.
-var workbooks = []struct {
-	has  string
-	open func(members []packed.Member, limit packed.Limit) ([]table.Table, error)
+// formats is the table of all formats; a further one is a line here. A workbook is an
+// archive that has a certain member.
+var formats = []struct {
+	table.Format
+	member string
+	open   func(members []packed.Member, limit packed.Limit) ([]table.Table, error)
 }{
-	{"[Content_Types].xml", xlsx.Open},
-	{"content.xml", ods.Open},
+	{Format: csv.Format},
+	{Format: csv.Others},
+	{Format: packed.Format},
+	{xlsx.Format, "[Content_Types].xml", xlsx.Open},
+	{ods.Format, "content.xml", ods.Open},
+}
+
+// All are all formats.
+func All() *table.Formats { return Within(packed.DefaultLimit) }
+
+// Within are all formats, where one file may unpack to so much.
+func Within(limit packed.Limit) *table.Formats {
+	all := &table.Formats{Look: (&reader{limit}).file, Text: Text}
+	for _, f := range formats {
+		all.All = append(all.All, f.Format)
+	}
+	return all
+}
+
+// reader looks into files of extracts.
+type reader struct {
+	limit packed.Limit // how much one file may unpack to
 }
 
 // headLen is how many bytes tell a format.
 const headLen = 8
 
-// File looks into a file for its tables. What it is shows in its first bytes; an
+// file looks into a file for its tables. What it is shows in its first bytes; an
 // ending that says otherwise is an error.
-func (r *Reader) File(name string) ([]table.Table, error) {
+func (r *reader) file(name string) ([]table.Table, error) {
 	f := &file{name: name}
 	if err := f.hold(); err != nil {
 		return nil, err
@@ -94,7 +93,12 @@ func endingOf(name string) string { return strings.ToLower(path.Ext(name)) }
 
 // isBook reports whether a name is that of a workbook.
 func isBook(name string) bool {
-	return slices.Contains([]string{".xlsx", ".xlsm", ".ods"}, endingOf(name))
+	for _, f := range formats {
+		if f.open != nil && slices.Contains(f.Endings, endingOf(name)) {
+			return true
+		}
+	}
+	return false
 }
 
 // disguised reports a file that is not what its ending says.
@@ -111,14 +115,14 @@ func disguised(name string, head []byte) error {
 		return is("this is no workbook; it looks like a text file", "give it the ending .csv, or save it as a workbook")
 	case book && kind != packed.Zip:
 		return is("this is no workbook but a packed file", "give it the ending that it is")
-	case ending == ".gz" && kind != packed.Gzip, ending == ".zst" && kind != packed.Zstandard, ending == ".zip" && kind != packed.Zip:
+	case packed.KindOfName(ending) != packed.Plain && packed.KindOfName(ending) != kind:
 		return is("this is no "+ending+" archive", "give it the ending that it is, or pack it again")
 	}
 	return nil
 }
 
 // archive lists the tables in a zip archive, which may be a workbook.
-func (r *Reader) archive(in io.ReaderAt, size int64, name string) ([]table.Table, error) {
+func (r *reader) archive(in io.ReaderAt, size int64, name string) ([]table.Table, error) {
 	members, err := packed.Members(in, size)
 	if e, ok := err.(*table.FileError); ok && e.Member == "" && isBook(name) {
 		return nil, &table.FileError{Text: "the workbook is torn: its end is missing", Advice: "save it again, or have it sent again"}
@@ -126,10 +130,10 @@ func (r *Reader) archive(in io.ReaderAt, size int64, name string) ([]table.Table
 	if err != nil {
 		return nil, err
 	}
-	for _, w := range workbooks {
+	for _, f := range formats {
 		for _, m := range members {
-			if m.Name == w.has {
-				return w.open(members, r.limit())
+			if f.open != nil && m.Name == f.member {
+				return f.open(members, r.limit)
 			}
 		}
 	}
@@ -157,8 +161,8 @@ func (r *Reader) archive(in io.ReaderAt, size int64, name string) ([]table.Table
 const mostInMemory = 512 << 20
 
 // member lists the tables of one member of an archive.
-func (r *Reader) member(m packed.Member) ([]table.Table, error) {
-	in, err := m.Open(r.limit())
+func (r *reader) member(m packed.Member) ([]table.Table, error) {
+	in, err := m.Open(r.limit)
 	if err != nil {
 		return nil, inMember(m.Name, err)
 	}
@@ -173,7 +177,7 @@ func (r *Reader) member(m packed.Member) ([]table.Table, error) {
 		return nil, inMember(m.Name, err)
 	}
 	if packed.KindOf(head) != packed.Zip {
-		open := func() (io.ReadCloser, error) { return m.Open(r.limit()) }
+		open := func() (io.ReadCloser, error) { return m.Open(r.limit) }
 		t := table.Table{Member: m.Name, Size: m.Size, Bytes: m.Size, Content: r.content(open, m.Size)}
 		if packed.KindOf(head) != packed.Plain {
 			t.Bytes = -1
@@ -195,7 +199,7 @@ func (r *Reader) member(m packed.Member) ([]table.Table, error) {
 	for i := range tables {
 		tables[i].Member = path.Join(m.Name, tables[i].Member)
 		if tables[i].Content == nil {
-			tables[i].Bytes, tables[i].Content = m.Size, func() (io.ReadCloser, error) { return m.Open(r.limit()) }
+			tables[i].Bytes, tables[i].Content = m.Size, func() (io.ReadCloser, error) { return m.Open(r.limit) }
 		}
 	}
 	return tables, inMember(m.Name, err)
@@ -210,7 +214,7 @@ func inMember(name string, err error) error {
 }
 
 // text is the table in a text file, which may be compressed.
-func (r *Reader) text(name string, size int64, kind packed.Kind) table.Table {
+func (r *reader) text(name string, size int64, kind packed.Kind) table.Table {
 	open := func() (io.ReadCloser, error) { return os.Open(name) }
 	t := table.Table{Size: size, Bytes: size, Content: r.content(open, size), Open: func(how table.Reading) (table.Source, error) {
 		return r.openText(open, size, how)

@@ -19,7 +19,7 @@ import (
 
 // readAll reads all tables of a file and counts their rows.
 func readAll(name string, limit packed.Limit) (rows int, err error) {
-	tables, err := (&format.Reader{Unpack: limit}).File(name)
+	tables, err := format.Within(limit).Look(name)
 	if err != nil {
 		return 0, err
 	}
@@ -48,7 +48,7 @@ func TestDemoFiles(t *testing.T) {
 	dir := t.TempDir()
 	require.NoError(t, demo.Write(dir))
 	for name, want := range map[string]int{"Lakes.xlsx": 130, "2023.zip": 81} {
-		rows, err := readAll(filepath.Join(dir, "raw", name), packed.Limit{})
+		rows, err := readAll(filepath.Join(dir, "raw", name), packed.DefaultLimit)
 		require.NoError(t, err)
 		require.InDelta(t, want, rows, 8, name)
 	}

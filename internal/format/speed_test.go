@@ -13,7 +13,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"umbau/internal/core/build"
+	"umbau/internal/core/fact"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
@@ -78,13 +78,13 @@ func setUp(b testing.TB, text string, files map[string][]byte) *plan.Plan {
 	for name, data := range files {
 		require.NoError(b, os.WriteFile(filepath.Join(dir, name), data, 0o666))
 	}
-	p, err := plan.Read(filepath.Join(dir, "umbau.yaml"), []byte(text))
+	p, err := plan.Read(filepath.Join(dir, "umbau.yaml"), []byte(text), format.All())
 	require.NoError(b, err)
 	return p
 }
 
-func run(b testing.TB, p *plan.Plan, workers int) *build.Summary {
-	s, err := build.Run(context.Background(), p, build.Options{Workers: workers, File: (&format.Reader{}).File, Text: format.Text, NewEncoder: format.NewEncoder})
+func run(b testing.TB, p *plan.Plan, workers int) *fact.Summary {
+	s, err := fact.Build(context.Background(), p, fact.Options{Workers: workers})
 	require.NoError(b, err)
 	require.Empty(b, s.Problems)
 	return s
@@ -181,9 +181,9 @@ func block(b *testing.B) (p *treat.Program, src table.Splitter, data table.Block
 func BenchmarkTreat(b *testing.B) {
 	p, src, data := block(b)
 	b.SetBytes(int64(len(data.Data)))
-	w := treat.NewWorker(p.Plan)
+	w := treat.NewWorker(p.Plan, treat.Wants{})
 	for b.Loop() {
-		require.NoError(b, w.Read(p, src, treat.Block{Block: data, Begin: 1}))
+		require.NoError(b, w.Read(p, src, treat.Raw{Block: data, Begin: 1}))
 		w.HandOver(treat.NewShared(p.Plan))
 		w.Decide()
 	}
@@ -193,14 +193,14 @@ func BenchmarkTreat(b *testing.B) {
 func BenchmarkWrite(b *testing.B) {
 	p, src, data := block(b)
 	b.SetBytes(int64(len(data.Data)))
-	w := treat.NewWorker(p.Plan)
-	require.NoError(b, w.Read(p, src, treat.Block{Block: data, Begin: 1}))
+	w := treat.NewWorker(p.Plan, treat.Wants{})
+	require.NoError(b, w.Read(p, src, treat.Raw{Block: data, Begin: 1}))
 	w.HandOver(treat.NewShared(p.Plan))
-	w.Decide()
+	o := w.Decide()
 	e := csv.NewEncoder([]int{0, 1, 2, 3, 4, 5, 6})
 	var out []byte
 	for b.Loop() {
-		out = e.Encode(out[:0], &w.Batch)
+		out = e.Encode(out[:0], o.Batch)
 	}
 }
 

@@ -20,7 +20,7 @@ type textSource struct {
 }
 
 // openText opens a text of about so many bytes.
-func (r *Reader) openText(open func() (io.ReadCloser, error), size int64, how table.Reading) (table.Source, error) {
+func (r *reader) openText(open func() (io.ReadCloser, error), size int64, how table.Reading) (table.Source, error) {
 	f, err := open()
 	if err != nil {
 		return nil, err
@@ -35,7 +35,7 @@ func (r *Reader) openText(open func() (io.ReadCloser, error), size int64, how ta
 	}
 	text := io.MultiReader(bytes.NewReader(head[:n]), in)
 	if kind := packed.KindOf(head[:n]); kind != packed.Plain {
-		unpacked, err := packed.Unpack(bufio.NewReaderSize(text, 64<<10), kind, size, r.limit())
+		unpacked, err := packed.Unpack(bufio.NewReaderSize(text, 64<<10), kind, size, r.limit)
 		if err != nil {
 			s.Close()
 			return nil, err
@@ -44,12 +44,13 @@ func (r *Reader) openText(open func() (io.ReadCloser, error), size int64, how ta
 		text = &counted{unpacked, how.Unpacked}
 	}
 	s.charset = charset.NewReader(text, how.Encoding)
-	s.Reader = csv.NewReader(s.charset, delimiters[how.Delimiter])
+	delimiter, _ := table.DelimiterOf(how.Delimiter) // to be found out, if there is none
+	s.Reader = csv.NewReader(s.charset, delimiter.Sign)
 	return s, nil
 }
 
 // content opens the bytes of a text of about so many bytes, unpacked.
-func (r *Reader) content(open func() (io.ReadCloser, error), size int64) func() (io.ReadCloser, error) {
+func (r *reader) content(open func() (io.ReadCloser, error), size int64) func() (io.ReadCloser, error) {
 	return func() (io.ReadCloser, error) {
 		f, err := open()
 		if err != nil {
@@ -68,7 +69,7 @@ func (r *Reader) content(open func() (io.ReadCloser, error), size int64) func() 
 				io.Closer
 			}{in, f}, nil
 		}
-		unpacked, err := packed.Unpack(in, kind, size, r.limit())
+		unpacked, err := packed.Unpack(in, kind, size, r.limit)
 		if err != nil {
 			f.Close()
 			return nil, err
@@ -79,9 +80,6 @@ func (r *Reader) content(open func() (io.ReadCloser, error), size int64) func() 
 		}{unpacked, f}, nil
 	}
 }
-
-// delimiters are the delimiters as a plan writes them.
-var delimiters = map[string]byte{"": 0, ",": ',', ";": ';', "|": '|', "\t": '\t', "comma": ',', "semicolon": ';', "tab": '\t', "pipe": '|'}
 
 // Text reads a text file, whose encoding is found out, as UTF-8.
 func Text(in io.Reader) io.Reader { return charset.NewReader(in, "") }

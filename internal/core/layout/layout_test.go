@@ -9,6 +9,7 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
+	"umbau/internal/format"
 )
 
 // rowsOf makes raw rows of lines with cells parted by |.
@@ -28,7 +29,7 @@ func rowsOf(lines ...string) *table.Rows {
 }
 
 func planOf(t *testing.T, entry, fact string) *plan.Plan {
-	p, err := plan.Read("umbau.yaml", []byte("umbau: 1\nextracts: [{ files: a.csv, "+entry+" }]\nfact: { "+fact+" }\ndeliver: [{ to: out.csv }]\n"))
+	p, err := plan.Read("umbau.yaml", []byte("umbau: 1\nextracts: [{ files: a.csv, "+entry+" }]\nfact: { "+fact+" }\ndeliver: [{ to: out.csv }]\n"), format.All())
 	require.NoError(t, err)
 	return p
 }

@@ -211,7 +211,7 @@ func (r *reader) checkDeliveries(p *Plan) {
 			r.fail(d.Pos, "to is empty; it is a path such as out/sales.csv")
 		case seen[to]:
 			r.fail(d.Pos, "two deliveries go to %s", to)
-		case strings.HasSuffix(low, ".csv"):
+		case r.formats.SinkOf(low) != nil:
 		case slices.ContainsFunc(laterFormats, func(f string) bool { return strings.HasSuffix(low, f) }),
 			strings.HasPrefix(low, "sqlite:"), strings.HasPrefix(low, "postgres:"):
 			r.notYet(d.Pos, fmt.Sprintf("a delivery to %q", place.Shorten(d.To)))

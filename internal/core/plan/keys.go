@@ -1,6 +1,10 @@
 package plan
 
-import "slices"
+import (
+	"slices"
+
+	"umbau/internal/core/table"
+)
 
 // shape is what may stand as the value of a key.
 type shape int
@@ -68,7 +72,7 @@ var extractKeys = []aKey{
 	{name: "header", shape: someTexts, means: "The header row: auto (default), a row number, a list of rows (group labels are carried right and joined with | ), 2 rows (so many, wherever they begin), or none: columns are then called by their letters."},
 	{name: "area", shape: aText, means: "Only this part of a sheet or file: B4:N30, or B4:N, open below."},
 	{name: "sections", shape: aText, means: "The column that takes the text of section rows: rows whose only filled cell is a label."},
-	{name: "encoding", shape: aWord, words: Encodings, means: "How a text file is encoded. Default: found out."},
+	{name: "encoding", shape: aWord, words: table.Encodings, means: "How a text file is encoded. Default: found out."},
 	{name: "delimiter", shape: aText, means: "What parts the cells of a text file: comma, semicolon, tab or pipe, or the character itself. Default: found out."},
 	{name: "short_rows", shape: aWord, words: []string{"stop", "fill"}, means: "A row of a text file with fewer cells than the header: stop (default) or fill with blanks."},
 	{name: "totals", shape: aWord, words: []string{"tie", "drop", "keep"}, means: "Total rows and total columns: tie (default: leave out and compare with the rows they total), drop or keep."},

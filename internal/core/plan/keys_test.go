@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"umbau/internal/core/place"
+	"umbau/internal/format"
 )
 
 // keysOf are the keys of a map in the schema, by the path to it.
@@ -52,11 +53,11 @@ func TestMisspeltKeys(t *testing.T) {
 				if wrong == k {
 					continue
 				}
-				_, err := Read("umbau.yaml", []byte(strings.Replace(full, level.old, strings.Replace(level.new, "KEY", wrong, 1), 1)))
+				_, err := Read("umbau.yaml", []byte(strings.Replace(full, level.old, strings.Replace(level.new, "KEY", wrong, 1), 1)), format.All())
 				require.ErrorContains(t, err, "no key \""+wrong+"\"", wrong)
 				require.ErrorContains(t, err, "did you mean "+k, wrong)
 			}
-			_, err := Read("umbau.yaml", []byte(strings.Replace(full, level.old, strings.Replace(level.new, "KEY", k, 1), 1)))
+			_, err := Read("umbau.yaml", []byte(strings.Replace(full, level.old, strings.Replace(level.new, "KEY", k, 1), 1)), format.All())
 			if err != nil {
 				require.NotContains(t, err.Error(), "no key \""+k+"\"")
 			}
@@ -89,7 +90,7 @@ func TestDamagedPlans(t *testing.T) {
 				break
 			}
 		}
-		p, err := Read("umbau.yaml", []byte(text))
+		p, err := Read("umbau.yaml", []byte(text), format.All())
 		if err == nil {
 			require.NotEmpty(t, p.Columns)
 			continue

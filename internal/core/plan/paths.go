@@ -3,6 +3,8 @@ package plan
 import (
 	"path/filepath"
 	"strings"
+
+	"umbau/internal/core/whole"
 )
 
 // Paths in a plan are written with slashes on every system, and in all that is
@@ -31,3 +33,9 @@ func (r *reader) paths(n node, key string) []string {
 	}
 	return out
 }
+
+// Dir is the folder of the plan.
+func (p *Plan) Dir() string { return filepath.Dir(p.File) }
+
+// At is the path of a file that the plan names.
+func (p *Plan) At(file string) string { return whole.Join(p.Dir(), file) }

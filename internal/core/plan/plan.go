@@ -14,6 +14,7 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/pattern"
 	"umbau/internal/core/place"
+	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
 
@@ -37,6 +38,7 @@ type Plan struct {
 	Deliveries []Delivery
 	Record     string
 	RecordPos  place.Pos
+	Formats    *table.Formats // that the program reads and delivers
 
 	Corrections    string // the file of cells answered by hand, "" for none
 	CorrectionsPos place.Pos
@@ -111,9 +113,6 @@ type Header struct {
 // Area is a part of a sheet: columns from 0, rows from 1. The last row 0 is open
 // below.
 type Area struct{ FirstColumn, LastColumn, FirstRow, LastRow int }
-
-// Encodings are the encodings of text files, as a plan writes them.
-var Encodings = []string{"utf-8", "utf-16le", "utf-16be", "windows-1252", "iso-8859-15", "cp437", "cp850", "macintosh"}
 
 // Unpivot turns wide columns into rows.
 type Unpivot struct {
@@ -394,6 +393,34 @@ func (p *Plan) textOfCells(name string) bool {
 		return slices.ContainsFunc(c.Needs(), p.textOfCells)
 	}
 	return !c.Made()
+}
+
+// Index is which of the columns has a name, -1 for none.
+func (p *Plan) Index(name string) int {
+	return slices.IndexFunc(p.Columns, func(c *Column) bool { return c.Name == name })
+}
+
+// Indexes are which of the columns have these names.
+func (p *Plan) Indexes(names []string) (out []int) {
+	for _, name := range names {
+		out = append(out, p.Index(name))
+	}
+	return out
+}
+
+// Kept are the columns that are delivered.
+func (p *Plan) Kept() []int { return p.where(func(c *Column) bool { return c.Kept }) }
+
+// Amounts are the columns that are added up.
+func (p *Plan) Amounts() []int { return p.where(p.Amount) }
+
+func (p *Plan) where(is func(*Column) bool) (out []int) {
+	for i, c := range p.Columns {
+		if is(c) {
+			out = append(out, i)
+		}
+	}
+	return out
 }
 
 // LastMeasure returns the last column that is added up, -1 for none.

@@ -10,6 +10,7 @@ import (
 
 	"umbau/internal/core/place"
 	"umbau/internal/core/value"
+	"umbau/internal/format"
 )
 
 const full = `umbau: 1
@@ -39,7 +40,7 @@ record: out/record
 `
 
 func TestRead(t *testing.T) {
-	p, err := Read("umbau.yaml", []byte(full))
+	p, err := Read("umbau.yaml", []byte(full), format.All())
 	require.NoError(t, err)
 	require.Equal(t, "Sales", p.Title)
 	require.Equal(t, "out/record", p.Record)
@@ -158,7 +159,7 @@ func TestMistakes(t *testing.T) {
 		t.Run(test.new, func(t *testing.T) {
 			text := strings.Replace(full, test.old, test.new, 1)
 			require.NotEqual(t, full, text)
-			_, err := Read("umbau.yaml", []byte(text))
+			_, err := Read("umbau.yaml", []byte(text), format.All())
 			require.Error(t, err)
 			require.Contains(t, err.Error(), test.want)
 			var list place.List
@@ -186,7 +187,7 @@ func TestHostile(t *testing.T) {
 		"documents":  {"umbau: 1\n---\numbau: 1\n", "document"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			_, err := Read("umbau.yaml", []byte(test.text))
+			_, err := Read("umbau.yaml", []byte(test.text), format.All())
 			require.Error(t, err)
 			require.Contains(t, err.Error(), test.want)
 			require.Less(t, len(err.Error()), 4000)
@@ -214,7 +215,7 @@ func bomb() string {
 // text.
 func TestTextsStayTexts(t *testing.T) {
 	text := strings.NewReplacer("source: coast }", "source: 007 }", "blanks: Unassigned", "blanks: 2024-01-31", "title: Sales", "title: ~").Replace(full)
-	p, err := Read("umbau.yaml", []byte(text))
+	p, err := Read("umbau.yaml", []byte(text), format.All())
 	require.NoError(t, err)
 	require.Equal(t, "007", p.Entries[0].Set["source"])
 	require.Equal(t, "2024-01-31", p.Column("branch").Gaps[value.Blank].Text)
@@ -239,7 +240,7 @@ func FuzzRead(f *testing.F) {
 	f.Add([]byte("a: &a [*a]"))
 	f.Add([]byte("fact: {a: =b, c: {is: month, book: x}}\nextracts: {files: 3}"))
 	f.Fuzz(func(t *testing.T, src []byte) {
-		p, err := Read("umbau.yaml", src)
+		p, err := Read("umbau.yaml", src, format.All())
 		if err == nil {
 			require.NotEmpty(t, p.Columns)
 			require.NotEmpty(t, p.Entries)

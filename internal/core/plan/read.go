@@ -8,15 +8,16 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/pattern"
 	"umbau/internal/core/place"
+	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
 
 // Read reads a plan. file is what messages call it. The error is a place.List
 // of all mistakes, in the order of their lines.
-func Read(file string, src []byte) (*Plan, error) {
+func Read(file string, src []byte, formats *table.Formats) (*Plan, error) {
 	root, problems := parse(src)
-	r := &reader{problems: problems, lines: strings.Split(string(src), "\n")}
-	p := &Plan{File: file}
+	r := &reader{problems: problems, formats: formats, lines: strings.Split(string(src), "\n")}
+	p := &Plan{File: file, Formats: formats}
 	if len(problems) == 0 {
 		r.plan(p, root)
 		if len(r.later) == 0 {
@@ -41,6 +42,7 @@ type reader struct {
 	later      place.List
 	calendarOf value.Calendar // of the plan
 	lines      []string       // of the plan
+	formats    *table.Formats
 }
 
 func (r *reader) fail(pos place.Pos, format string, args ...any) {

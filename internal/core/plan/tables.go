@@ -2,10 +2,10 @@ package plan
 
 import (
 	"regexp"
-	"slices"
 	"strconv"
 	"strings"
 
+	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
 
@@ -28,7 +28,7 @@ func (r *reader) sheets(e *Entry, m map[string]node) {
 	}
 	if v, ok := m["delimiter"]; ok {
 		e.Delimiter = r.text(v, "delimiter")
-		if !slices.Contains([]string{"comma", "semicolon", "tab", "pipe", ",", ";", "\t", "|"}, e.Delimiter) && v.kind == scalar {
+		if _, ok := table.DelimiterOf(e.Delimiter); !ok && v.kind == scalar {
 			r.fail(v.pos, "delimiter: %s is none of comma, semicolon, tab, pipe", v.describe())
 		}
 	}

@@ -4,7 +4,6 @@ package record
 
 import (
 	"strconv"
-	"strings"
 
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
@@ -26,15 +25,38 @@ const (
 	BuildFile   = "build.json"
 )
 
-// Headers has the header row of each text file of the record.
-var Headers = map[string][]string{
-	RowsFile:    append([]string{"file", "sheet"}, tie.RowsHeader...),
-	ChangesFile: {"file", "sheet", "row", "header", "column", "kind", "before", "after"},
-	NamesFile:   {"column", "seen", "standard", "how", "cells"},
-	HeldFile:    {"file", "sheet", "row", "header", "column", "reason", "cells"},
-	LeftOutFile: {"file", "sheet", "row", "header", "reason"},
-	TiesFile:    {"tie", "measure", "extracts", "changed", "fact", "held", "left_out", "difference"},
-	ChecksFile:  {"check", "file", "sheet", "row", "header", "group", "measure", "said", "have", "difference"},
+// files are all of them, with the header of those that are comma text. build.json goes
+// first and comes last, so that no record is ever taken for another build's.
+var files = []struct {
+	name   string
+	header []string
+}{
+	{RowsFile, append([]string{"file", "sheet"}, tie.RowsHeader...)},
+	{ChangesFile, []string{"file", "sheet", "row", "header", "column", "kind", "before", "after"}},
+	{NamesFile, []string{"column", "seen", "standard", "how", "cells"}},
+	{HeldFile, []string{"file", "sheet", "row", "header", "column", "reason", "cells"}},
+	{LeftOutFile, []string{"file", "sheet", "row", "header", "reason"}},
+	{TiesFile, []string{"tie", "measure", "extracts", "changed", "fact", "held", "left_out", "difference"}},
+	{ChecksFile, []string{"check", "file", "sheet", "row", "header", "group", "measure", "said", "have", "difference"}},
+	{BuildFile, nil},
+}
+
+// Names are the names of the files of a record.
+func Names() (out []string) {
+	for _, f := range files {
+		out = append(out, f.name)
+	}
+	return out
+}
+
+// Header is the header row of a file of the record, nil where it has none.
+func Header(file string) []string {
+	for _, f := range files {
+		if f.name == file {
+			return f.header
+		}
+	}
+	return nil
 }
 
 // Extract is the account of one extract.
@@ -73,8 +95,8 @@ func AppendTies(dst []byte, p *plan.Plan, e *Extract) []byte {
 }
 
 // AppendCheck appends a line of checks.csv.
-func AppendCheck(dst []byte, p *plan.Plan, e *Extract, c tie.Check) []byte {
-	return table.AppendLine(dst, c.Kind.String(), e.File, e.Sheet, strconv.Itoa(c.Row), c.Header, "", p.Columns[c.Column].Name,
+func AppendCheck(dst []byte, p *plan.Plan, file, sheet string, c tie.Check) []byte {
+	return table.AppendLine(dst, c.Kind.String(), file, sheet, strconv.Itoa(c.Row), c.Header, "", p.Columns[c.Column].Name,
 		c.Said.String(), c.Have.String(), c.Difference().String())
 }
 
@@ -104,7 +126,7 @@ type Encoder struct {
 }
 
 // begin prepares what is the same for all lines of an extract.
-func (e *Encoder) begin(w *treat.Worker) {
+func (e *Encoder) begin(w *treat.Outcome) {
 	if e.program == w.Program {
 		return
 	}
@@ -127,13 +149,13 @@ func (e *Encoder) begin(w *treat.Worker) {
 }
 
 // row appends file, sheet and the number of a row of the batch.
-func (e *Encoder) row(dst []byte, w *treat.Worker, row int) []byte {
+func (e *Encoder) row(dst []byte, w *treat.Outcome, row int) []byte {
 	dst = append(dst, e.place...)
-	return strconv.AppendInt(dst, int64(w.Rows.Lines[w.Sorted.Used[row]]), 10)
+	return strconv.AppendInt(dst, int64(w.Line(row)), 10)
 }
 
 // Changes appends the block's lines of changes.csv.
-func (e *Encoder) Changes(dst []byte, w *treat.Worker) []byte {
+func (e *Encoder) Changes(dst []byte, w *treat.Outcome) []byte {
 	e.begin(w)
 	for i := range w.Changes {
 		c := &w.Changes[i]
@@ -146,7 +168,7 @@ func (e *Encoder) Changes(dst []byte, w *treat.Worker) []byte {
 
 // HeadChange appends the line of changes.csv of a value that stands above the rows: in the
 // header row, or nowhere in the extract.
-func (e *Encoder) HeadChange(dst []byte, w *treat.Worker, c *treat.Change) []byte {
+func (e *Encoder) HeadChange(dst []byte, w *treat.Outcome, c *treat.Change) []byte {
 	e.begin(w)
 	dst = append(dst, e.place...)
 	if c.Slot >= 0 {
@@ -156,11 +178,10 @@ func (e *Encoder) HeadChange(dst []byte, w *treat.Worker, c *treat.Change) []byt
 }
 
 // change appends what stands behind the row number of a change.
-func (e *Encoder) change(dst []byte, w *treat.Worker, c *treat.Change) []byte {
-	col, slot := &w.Batch.Columns[c.Column], max(0, int(c.Slot))
+func (e *Encoder) change(dst []byte, w *treat.Outcome, c *treat.Change) []byte {
 	dst = append(dst, ',')
 	if c.Slot >= 0 {
-		dst = append(dst, e.cells[c.Column][slot]...)
+		dst = append(dst, e.cells[c.Column][c.Slot]...)
 	} else {
 		dst = append(dst, e.labels[c.Column]...)
 	}
@@ -168,17 +189,11 @@ func (e *Encoder) change(dst []byte, w *treat.Worker, c *treat.Change) []byte {
 	dst = append(dst, ',')
 	dst = table.AppendQuoted(dst, w.Rows.Text(c.Cell))
 	dst = append(dst, ',')
-	at := col.At(int(c.Row), slot, w.Batch.Slots)
-	if col.Texts != nil {
-		dst = append(dst, col.Texts.Quoted(col.Codes[at])...)
-	} else {
-		dst = w.Batch.AppendNumber(dst, col, at)
-	}
-	return append(dst, '\n')
+	return append(w.AppendAfter(dst, c), '\n')
 }
 
 // Held appends the block's lines of held.csv.
-func (e *Encoder) Held(dst []byte, w *treat.Worker) []byte {
+func (e *Encoder) Held(dst []byte, w *treat.Outcome) []byte {
 	e.begin(w)
 	for _, g := range w.Gone {
 		if g.Fate != table.Held {
@@ -198,7 +213,7 @@ func (e *Encoder) Held(dst []byte, w *treat.Worker) []byte {
 }
 
 // appendJSON appends the cells of a row, as read, as a JSON array.
-func appendJSON(dst []byte, w *treat.Worker, row int) []byte {
+func appendJSON(dst []byte, w *treat.Outcome, row int) []byte {
 	dst = append(dst, '[')
 	for i, c := range w.Rows.Row(int(w.Sorted.Used[row])) {
 		if i > 0 {
@@ -234,7 +249,7 @@ func appendJSONText(dst []byte, s string) []byte {
 
 // LeftOut appends the block's lines of left_out.csv: rows that were not used
 // and fact rows that were skipped or dropped, as they follow each other.
-func (e *Encoder) LeftOut(dst []byte, w *treat.Worker) []byte {
+func (e *Encoder) LeftOut(dst []byte, w *treat.Outcome) []byte {
 	e.begin(w)
 	out := w.Sorted.Out
 	upTo := func(row int) {
@@ -262,6 +277,3 @@ func (e *Encoder) LeftOut(dst []byte, w *treat.Worker) []byte {
 	upTo(w.Rows.Len())
 	return dst
 }
-
-// Line returns the header line of a file of the record.
-func Line(file string) string { return strings.Join(Headers[file], ",") + "\n" }

@@ -18,6 +18,7 @@ import (
 	"umbau/internal/core/tie"
 	"umbau/internal/core/treat"
 	"umbau/internal/core/value"
+	"umbau/internal/format"
 	formatcsv "umbau/internal/format/csv"
 )
 
@@ -31,10 +32,10 @@ fact:
 deliver: [{ to: out.csv }]
 `
 
-// decided is a worker that has decided an extract: the first block of a text whose
+// decided is what became of an extract: the first block of a text whose
 // first row is the header.
-func decided(t *testing.T, src, text string) *treat.Worker {
-	p, err := plan.Read("umbau.yaml", []byte(src))
+func decided(t *testing.T, src, text string) *treat.Outcome {
+	p, err := plan.Read("umbau.yaml", []byte(src), format.All())
 	require.NoError(t, err)
 	book, err := names.ReadBook("book.csv", strings.NewReader("seen,standard\nBouy,Buoy\n"))
 	require.NoError(t, err)
@@ -53,11 +54,10 @@ func decided(t *testing.T, src, text string) *treat.Worker {
 	require.Empty(t, problems)
 	program, problems := treat.NewProgram(p, l, books)
 	require.Empty(t, problems)
-	w := treat.NewWorker(p)
-	require.NoError(t, w.Read(program, reader, treat.Block{Block: block, Begin: 1, Last: true}))
+	w := treat.NewWorker(p, treat.Wants{})
+	require.NoError(t, w.Read(program, reader, treat.Raw{Block: block, Begin: 1, Last: true}))
 	w.HandOver(treat.NewShared(p))
-	w.Decide()
-	return w
+	return w.Decide()
 }
 
 const extract = `"Branch, or ""Outlet""",Day,Bouy,"Oar, 2 m"
@@ -170,7 +170,7 @@ func csvLine(b *strings.Builder, cells ...string) error {
 }
 
 func TestLines(t *testing.T) {
-	p, err := plan.Read("umbau.yaml", []byte(wide))
+	p, err := plan.Read("umbau.yaml", []byte(wide), format.All())
 	require.NoError(t, err)
 	number := func(text string) value.Decimal {
 		d, _, ok := value.English.Number([]byte(text))
@@ -186,13 +186,10 @@ func TestLines(t *testing.T) {
 	require.Equal(t, "a.xlsx,\"May, June\",5,1,0,1,0,0,0,3,6,0,0,2,0,0,0,4\n", string(record.AppendRows(nil, e)))
 	require.Equal(t, "\"a.xlsx, sheet May, June\",amount,3.005,0.005,1.010,2.000,0.000,0.000\n", string(record.AppendTies(nil, p, e)))
 	check := tie.Check{Kind: tie.TotalColumn, Row: 7, Header: "Total", Column: 3, Said: number("10"), Have: number("9.50")}
-	require.Equal(t, "total column,a.xlsx,\"May, June\",7,Total,,amount,10,9.50,0.5\n", string(record.AppendCheck(nil, p, e, check)))
+	require.Equal(t, "total column,a.xlsx,\"May, June\",7,Total,,amount,10,9.50,0.5\n", string(record.AppendCheck(nil, p, e.File, e.Sheet, check)))
 	check.Kind = tie.Control
 	require.Equal(t, "control,control.csv,,7,Total,Lakes | 2024,amount,10,9.50,0.5\n", string(record.AppendControl(nil, p, place.Place{File: "control.csv"}, "Lakes | 2024", check, true)))
 	check.Said = value.Decimal{}
 	require.Equal(t, "control,control.csv,,,Total,Lakes | 2024,amount,,9.50,-9.5\n", string(record.AppendControl(nil, p, place.Place{File: "control.csv"}, "Lakes | 2024", check, false)))
 	require.Equal(t, "product,\"Oar, 2 m\",,unknown,3\n", string(record.AppendName(nil, p, &names.Seen{Column: 2, Text: "Oar, 2 m", How: names.Unknown, Cells: 3})))
-	for file, header := range record.Headers {
-		require.Equal(t, strings.Join(header, ",")+"\n", record.Line(file))
-	}
 }

@@ -11,7 +11,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"umbau/internal/core/build"
+	"umbau/internal/core/fact"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/survey"
@@ -57,7 +57,7 @@ func TestSurveyAndBuildAgree(t *testing.T) {
 			}
 
 			var surveyed []string
-			report, err := survey.Run(context.Background(), survey.Options{Paths: []string{"raw"}, File: (&format.Reader{}).File,
+			report, err := survey.Run(context.Background(), survey.Options{Paths: []string{"raw"}, Formats: format.All(),
 				Gap: func(at place.Place, kind value.Gap, text string) {
 					surveyed = append(surveyed, fmt.Sprintf("%s: %s %q", at, kind, text))
 				}})
@@ -77,10 +77,10 @@ fact:
   dock_line: { is: number, gaps: leave, unclear: leave }
   amount: { is: number, gaps: leave, unclear: leave }
 deliver: [{ to: out.csv }]
-`))
+`), format.All())
 			require.NoError(t, err)
 			var built []string
-			_, err = build.Run(context.Background(), p, build.Options{DryRun: true, File: (&format.Reader{}).File, Text: format.Text, NewEncoder: format.NewEncoder,
+			_, err = fact.Build(context.Background(), p, fact.Options{DryRun: true,
 				Gaps: func(g treat.GapCell) {
 					built = append(built, fmt.Sprintf("%s: %s %q", g.Place, g.Kind, g.Text))
 				}})
@@ -104,7 +104,7 @@ func TestSurveyByManyWorkers(t *testing.T) {
 		require.NoError(t, os.WriteFile(fmt.Sprintf("%02d.csv", f), []byte(b.String()), 0o666))
 	}
 	said := func(workers int) (text string) {
-		report, err := survey.Run(context.Background(), survey.Options{Paths: []string{"."}, Workers: workers, File: (&format.Reader{}).File,
+		report, err := survey.Run(context.Background(), survey.Options{Paths: []string{"."}, Workers: workers, Formats: format.All(),
 			Gap: func(at place.Place, kind value.Gap, text string) { require.Fail(t, "there are no gaps") }})
 		require.NoError(t, err)
 		for _, table := range report.Tables {

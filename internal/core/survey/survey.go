@@ -33,7 +33,7 @@ import (
 type Options struct {
 	Paths   []string // files, folders, globs
 	Workers int      // 0 for one a core
-	File    func(name string) ([]table.Table, error)
+	Formats *table.Formats
 	// Gap, if not nil, hears of each cell without a usable value in the columns of
 	// numbers, row by row in the order of the tables.
 	Gap func(at place.Place, kind value.Gap, text string)
@@ -63,12 +63,12 @@ type Trap struct {
 // that of ctx.
 func Run(ctx context.Context, o Options) (*Report, error) {
 	r := &Report{}
-	files := r.find(o.Paths)
+	files := r.find(o.Paths, o.Formats.Endings())
 	r.Files = files
 	var tasks []*task
 	all := int64(0)
 	for _, name := range files {
-		tables, err := o.File(name)
+		tables, err := o.Formats.Look(name)
 		if err != nil {
 			r.Problems.Add(problem(place.Place{File: filepath.ToSlash(name)}, err))
 			continue
@@ -182,7 +182,7 @@ func problem(at place.Place, err error) place.Problem {
 
 // find lists the files that paths stand for, each once: a folder for all files
 // below it that can be extracts, a glob for what it matches.
-func (r *Report) find(paths []string) []string {
+func (r *Report) find(paths, endings []string) []string {
 	var files []string
 	add := func(name string) {
 		if name = filepath.Clean(name); !slices.Contains(files, name) {
@@ -193,7 +193,7 @@ func (r *Report) find(paths []string) []string {
 		info, err := os.Stat(p)
 		switch {
 		case err == nil && info.IsDir():
-			r.walk(p, add)
+			r.walk(p, endings, add)
 		case err == nil && info.Mode().IsRegular():
 			add(p)
 		case err == nil:
@@ -223,7 +223,7 @@ func (r *Report) find(paths []string) []string {
 	return files
 }
 
-func (r *Report) walk(dir string, add func(string)) {
+func (r *Report) walk(dir string, endings []string, add func(string)) {
 	n := 0
 	err := filepath.WalkDir(dir, func(name string, d fs.DirEntry, err error) error {
 		switch {
@@ -237,7 +237,7 @@ func (r *Report) walk(dir string, add func(string)) {
 			if d.IsDir() {
 				return fs.SkipDir
 			}
-		case d.Type().IsRegular() && slices.Contains(table.Endings, strings.ToLower(filepath.Ext(name))):
+		case d.Type().IsRegular() && slices.Contains(endings, strings.ToLower(filepath.Ext(name))):
 			add(name)
 			n++
 		}
@@ -246,7 +246,7 @@ func (r *Report) walk(dir string, add func(string)) {
 	if err != nil {
 		r.Problems.Add(problem(place.Place{File: filepath.ToSlash(dir)}, err))
 	} else if n == 0 {
-		r.Problems.Add(place.Problem{What: "no file", Message: dir + " holds no file that can be an extract (" + strings.Join(table.Endings, " ") + ")", Count: 1})
+		r.Problems.Add(place.Problem{What: "no file", Message: dir + " holds no file that can be an extract (" + strings.Join(endings, " ") + ")", Count: 1})
 	}
 }
 

@@ -22,7 +22,7 @@ func surveyed(t *testing.T, files map[string]string) *survey.Report {
 		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o666))
 	}
 	t.Chdir(dir)
-	r, err := survey.Run(context.Background(), survey.Options{Paths: []string{"."}, File: (&format.Reader{}).File})
+	r, err := survey.Run(context.Background(), survey.Options{Paths: []string{"."}, Formats: format.All()})
 	require.NoError(t, err)
 	return r
 }

@@ -9,9 +9,6 @@ import (
 	"umbau/internal/core/place"
 )
 
-// Endings are those of files that can be extracts.
-var Endings = []string{".csv", ".tsv", ".txt", ".tab", ".gz", ".zst", ".zip", ".xlsx", ".xlsm", ".ods"}
-
 // Table is one table in a file that extracts come in: the only one of a text file,
 // a sheet of a workbook, one of those in a member of an archive. The file is open
 // as long as a table of it is.
@@ -44,15 +41,8 @@ type Facts struct {
 
 // DelimiterName is what a person calls the delimiter.
 func (f Facts) DelimiterName() string {
-	switch f.Delimiter {
-	case ",":
-		return "comma"
-	case ";":
-		return "semicolon"
-	case "\t":
-		return "tab"
-	case "|":
-		return "pipe"
+	if d, ok := DelimiterOf(f.Delimiter); ok {
+		return d.Name
 	}
 	return f.Delimiter
 }

@@ -16,23 +16,23 @@ import (
 // leaves those that it cannot decide itself.
 func (w *Worker) takeTail(s *Shared) {
 	if s.tail != nil {
-		decides := w.last || layout.LastMeasure(w.Program.Lineup, &w.Rows, w.begin) >= w.begin
-		joined := joinRows(s.tail, 0, s.tail.Len(), &w.Rows, w.begin)
+		decides := w.last || layout.LastMeasure(w.program.Lineup, &w.rows, w.begin) >= w.begin
+		joined := joinRows(s.tail, 0, s.tail.Len(), &w.rows, w.begin)
 		if !decides {
 			s.tail = joined
-			w.Rows.Reset()
-			w.Rows.Starts = append(w.Rows.Starts, 0)
+			w.rows.Reset()
+			w.rows.Starts = append(w.rows.Starts, 0)
 			w.begin = 0
 			w.load()
 			return
 		}
 		s.tail = nil
-		joined.Scratch = w.Rows.Scratch
-		w.Rows, w.begin = *joined, 0
+		joined.Scratch = w.rows.Scratch
+		w.rows, w.begin = *joined, 0
 		w.load()
 	}
-	if t := w.Sorted.Tail; t < w.Rows.Len() {
-		s.tail = joinRows(&w.Rows, t, w.Rows.Len(), &table.Rows{Starts: []uint32{0}}, 0)
+	if t := w.sorted.Tail; t < w.rows.Len() {
+		s.tail = joinRows(&w.rows, t, w.rows.Len(), &table.Rows{Starts: []uint32{0}}, 0)
 	}
 }
 
@@ -63,9 +63,9 @@ func joinRows(a *table.Rows, from, to int, b *table.Rows, begin int) *table.Rows
 // takeHeadings gives the rows above the first section row of the block the
 // heading of the blocks before.
 func (w *Worker) takeHeadings(ci int, s *Shared) {
-	c, st, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
-	headings := w.Sorted.Headings
-	upTo := w.Batch.Rows
+	c, st, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
+	headings := w.sorted.Headings
+	upTo := w.batch.Rows
 	if len(headings) > 0 {
 		upTo = min(upTo, headings[0].Used)
 	}
@@ -88,7 +88,7 @@ func (c *column) above() bool {
 
 // textsAbove puts the last text above in the place of gaps.
 func (w *Worker) textsAbove(ci int, s *Shared) {
-	c, st, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, st, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	last := s.texts[ci]
 	if last == nil {
 		last = make([]*string, w.width(c))
@@ -123,7 +123,7 @@ func (w *Worker) textsAbove(ci int, s *Shared) {
 
 // numbersAbove puts the last number above in the place of gaps.
 func (w *Worker) numbersAbove(ci int, s *Shared) {
-	c, st, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, st, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	last := s.numbers[ci]
 	if last == nil {
 		last = make([]*value.Decimal, w.width(c))
@@ -172,12 +172,12 @@ func (w *Worker) numbersAbove(ci int, s *Shared) {
 // width is how many columns of cells feed a column.
 func (w *Worker) width(c *column) int {
 	if c.level == table.PerCell {
-		return w.Batch.Slots
+		return w.batch.Slots
 	}
 	return 1
 }
 
 // skipped reports whether value i is a blank wide cell that is passed over.
 func (w *Worker) skipped(c *column, i int) bool {
-	return c.level == table.PerCell && w.Batch.Fates[i] == table.Skipped
+	return c.level == table.PerCell && w.batch.Fates[i] == table.Skipped
 }

@@ -11,19 +11,23 @@ import (
 
 // Decide applies the rules, column by column in the plan's order: the first
 // drop or hold decides a fact row, and what stands in a row that is gone
-// changes and stops nothing. Then it draws up the accounts.
-func (w *Worker) Decide() {
+// changes and stops nothing. Then it draws up the accounts, and puts the sums of rows
+// that repeat the grain.
+func (w *Worker) Decide() *Outcome {
+	if w.wants.Gaps {
+		w.gaps = w.gapCells()
+	}
 	w.tieColumns()
-	if !w.Program.inTurn {
-		for _, ci := range w.Program.Plan.Made {
+	if !w.program.inTurn {
+		for _, ci := range w.program.Plan.Made {
 			w.make(ci)
 		}
 	}
-	if w.Program.Plan.Rows.Only != nil && !w.filtered {
+	if w.program.Plan.Rows.Only != nil && !w.filtered {
 		w.filter()
 	}
-	for ci := range w.Program.Columns {
-		if w.Program.Columns[ci].spec.Kind.Numeric() {
+	for ci := range w.program.Columns {
+		if w.program.Columns[ci].spec.Kind.Numeric() {
 			w.decideNumbers(ci)
 		} else {
 			w.countNames(ci)
@@ -33,17 +37,20 @@ func (w *Worker) Decide() {
 	w.dropZeros()
 	w.endRepeats()
 	w.listGone()
-	for ci := range w.Program.Columns {
+	for ci := range w.program.Columns {
 		w.settle(ci)
 	}
 	w.listCorrections()
 	w.sortChanges()
 	w.accountRows()
 	w.reportStops()
+	w.putSums()
+	w.must()
+	return w.outcome()
 }
 
 func (w *Worker) decideNumbers(ci int) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	if len(s.gapCells) > 0 {
 		w.layPuts(ci)
 	}
@@ -79,7 +86,7 @@ func (w *Worker) decideNumbers(ci int) {
 // they are copied from there like numbers that stand in cells.
 func (w *Worker) layPuts(ci int) {
 	s := &w.columns[ci]
-	for kind, rule := range w.Program.Columns[ci].spec.Gaps {
+	for kind, rule := range w.program.Columns[ci].spec.Gaps {
 		s.puts[kind] = table.Number{}
 		coef, places, ok := rule.Number.Small()
 		if rule.Remedy != plan.Put || !ok {
@@ -92,7 +99,7 @@ func (w *Worker) layPuts(ci int) {
 }
 
 func (w *Worker) decideTexts(ci int) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	if !s.odd {
 		return
 	}
@@ -123,7 +130,7 @@ func (w *Worker) decideTexts(ci int) {
 // present reports whether a fact row that value i belongs to is still there.
 func (w *Worker) present(l table.Level, i int) bool {
 	if l == table.PerCell {
-		return w.Batch.Fates[i].InFact()
+		return w.batch.Fates[i].InFact()
 	}
 	found := false
 	w.factRows(l, i, func(f *table.Fate, _ int) {
@@ -134,7 +141,7 @@ func (w *Worker) present(l table.Level, i int) bool {
 
 // factRows visits the fact rows that value i of a level belongs to.
 func (w *Worker) factRows(l table.Level, i int, visit func(f *table.Fate, at int)) {
-	b := &w.Batch
+	b := &w.batch
 	switch l {
 	case table.PerCell:
 		visit(&b.Fates[i], i)
@@ -155,7 +162,7 @@ func (w *Worker) factRows(l table.Level, i int, visit func(f *table.Fate, at int
 
 // end takes the fact rows of value i out, or notes that it stops the build.
 func (w *Worker) end(ci, i int, remedy plan.Remedy, gap value.Gap) {
-	c := &w.Program.Columns[ci]
+	c := &w.program.Columns[ci]
 	if remedy == plan.Silent || remedy == plan.Stop || remedy == plan.Above {
 		if gap != value.Blank || !w.formulaIn(c, i) { // else that is told already
 			w.stop(ci, i, gap)
@@ -174,7 +181,7 @@ func (w *Worker) end(ci, i int, remedy plan.Remedy, gap value.Gap) {
 		if *f == table.Delivered {
 			*f = row.Fate
 			row.Index = int32(at)
-			w.Gone = append(w.Gone, row)
+			w.gone = append(w.gone, row)
 		}
 	})
 }
@@ -182,19 +189,19 @@ func (w *Worker) end(ci, i int, remedy plan.Remedy, gap value.Gap) {
 // formulaIn reports whether a formula without a stored value stands in the cell behind a
 // value.
 func (w *Worker) formulaIn(c *column, i int) bool {
-	if len(w.Rows.Kinds) == 0 || !c.fromCells() {
+	if len(w.rows.Kinds) == 0 || !c.fromCells() {
 		return false
 	}
 	row, slot := w.rowAndSlot(c.level, i)
-	index := c.cellColumn(w.Program, slot)
-	return index >= 0 && w.Rows.Kind(int(w.Sorted.Used[row]), index) == table.FormulaCell
+	index := c.cellColumn(w.program, slot)
+	return index >= 0 && w.rows.Kind(int(w.sorted.Used[row]), index) == table.FormulaCell
 }
 
 // textOf is the text behind a value, trimmed.
 func (w *Worker) textOf(ci, i int) string {
-	c := &w.Program.Columns[ci]
+	c := &w.program.Columns[ci]
 	if cell, ok := w.cell(c, i); ok {
-		return string(value.Trim(w.Rows.Text(cell)))
+		return string(value.Trim(w.rows.Text(cell)))
 	}
 	if c.made || c.source.From == layout.Section {
 		return w.seenText(ci, i)
@@ -213,9 +220,9 @@ func (w *Worker) said(c *column, i int, text string) table.Cell {
 
 // keepText puts a text behind those of the block.
 func (w *Worker) keepText(text []byte) table.Cell {
-	at := len(w.Batch.Data) - table.BlockSlack
-	w.Batch.Data = append(append(w.Batch.Data[:at], text...), make([]byte, table.BlockSlack)...)
-	w.Rows.Data = w.Batch.Data
+	at := len(w.batch.Data) - table.BlockSlack
+	w.batch.Data = append(append(w.batch.Data[:at], text...), make([]byte, table.BlockSlack)...)
+	w.rows.Data = w.batch.Data
 	return table.Cell{Off: uint32(at), End: uint32(at + len(text))}
 }
 
@@ -223,20 +230,20 @@ func (w *Worker) keepText(text []byte) table.Cell {
 // among them.
 func (w *Worker) listGone() {
 	if w.passed {
-		for i, f := range w.Batch.Fates {
+		for i, f := range w.batch.Fates {
 			if f.Passed() {
-				w.Gone = append(w.Gone, Row{Index: int32(i), Fate: f, Column: -1})
+				w.gone = append(w.gone, Row{Index: int32(i), Fate: f, Column: -1})
 			}
 		}
 	}
-	slices.SortFunc(w.Gone, func(a, b Row) int { return int(a.Index - b.Index) })
+	slices.SortFunc(w.gone, func(a, b Row) int { return int(a.Index - b.Index) })
 }
 
 // settle makes the changes of a column final and adds up its account. A number
 // in a fact row that is gone counts as it was read: a gap as none, a number that
 // would have been rounded as itself.
 func (w *Worker) settle(ci int) {
-	c, s, out, a := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci], &w.Accounts[ci]
+	c, s, out, a := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci], &w.accounts[ci]
 	numeric := c.spec.Kind.Numeric()
 	for _, g := range s.changed {
 		i := int(g.at)
@@ -288,33 +295,33 @@ func (w *Worker) change(c *column, ci, i int, kind value.Gap, cell table.Cell) {
 	switch c.level {
 	case table.PerRow:
 	case table.PerCell:
-		change.Row, change.Slot = int32(i/w.Batch.Slots), int32(i%w.Batch.Slots)
+		change.Row, change.Slot = int32(i/w.batch.Slots), int32(i%w.batch.Slots)
 	case table.PerSlot:
 		change.Row, change.Slot = -1, int32(i)
-		w.HeadChanges = append(w.HeadChanges, change)
+		w.headChanges = append(w.headChanges, change)
 		return
 	default:
 		change.Row = -1
-		w.HeadChanges = append(w.HeadChanges, change)
+		w.headChanges = append(w.headChanges, change)
 		return
 	}
-	w.Changes = append(w.Changes, change)
+	w.changes = append(w.changes, change)
 }
 
 // addUp sums the numbers of a measure by the fate of their fact rows. A measure
 // has one number a fact row.
 func (w *Worker) addUp(ci int) {
-	out, a := &w.Batch.Columns[ci], &w.Accounts[ci]
+	out, a := &w.batch.Columns[ci], &w.accounts[ci]
 	numbers := out.Numbers
-	if len(w.Gone) > 0 {
+	if len(w.gone) > 0 {
 		sums := [...]*value.Sum{table.Delivered: &a.Fact, table.Skipped: &a.LeftOut, table.Dropped: &a.LeftOut, table.Held: &a.Held,
 			table.Filtered: &a.LeftOut, table.Zero: &a.LeftOut, table.Repeated: &a.LeftOut, table.Summed: &a.Fact}
-		for i, f := range w.Batch.Fates {
+		for i, f := range w.batch.Fates {
 			out.AddTo(sums[f], i)
 		}
 		return
 	}
-	places := uint8(w.Program.Columns[ci].places())
+	places := uint8(w.program.Columns[ci].places())
 	var usual value.Sum128
 	for i := range numbers {
 		n := &numbers[i]
@@ -332,19 +339,19 @@ func (w *Worker) addUp(ci int) {
 func (w *Worker) sortChanges() {
 	after := func(a, b *Change) bool { return a.Row > b.Row || a.Row == b.Row && a.Slot > b.Slot }
 	var ends []int // of the runs
-	for i := 1; i < len(w.Changes); i++ {
-		if after(&w.Changes[i-1], &w.Changes[i]) {
+	for i := 1; i < len(w.changes); i++ {
+		if after(&w.changes[i-1], &w.changes[i]) {
 			ends = append(ends, i)
 		}
 	}
-	ends = append(ends, len(w.Changes))
+	ends = append(ends, len(w.changes))
 	for len(ends) > 1 {
 		out, from := w.merged[:0], 0
 		var next []int
 		for k := 0; k < len(ends); k += 2 {
-			a, b := w.Changes[from:ends[k]], []Change(nil)
+			a, b := w.changes[from:ends[k]], []Change(nil)
 			if from = ends[k]; k+1 < len(ends) {
-				b, from = w.Changes[ends[k]:ends[k+1]], ends[k+1]
+				b, from = w.changes[ends[k]:ends[k+1]], ends[k+1]
 			}
 			for len(a) > 0 && len(b) > 0 {
 				if after(&a[0], &b[0]) {
@@ -356,17 +363,17 @@ func (w *Worker) sortChanges() {
 			out = append(append(out, a...), b...)
 			next = append(next, len(out))
 		}
-		w.Changes, w.merged, ends = out, w.Changes, next
+		w.changes, w.merged, ends = out, w.changes, next
 	}
 }
 
 func (w *Worker) accountRows() {
-	r := &w.Account
-	r.Used = len(w.Sorted.Used)
+	r := &w.rowsAccount
+	r.Used = len(w.sorted.Used)
 	if w.used >= 0 {
 		r.Used = w.used
 	}
-	for _, o := range w.Sorted.Out {
+	for _, o := range w.sorted.Out {
 		switch o.Reason {
 		case layout.BlankRow:
 			r.Blank++
@@ -382,9 +389,9 @@ func (w *Worker) accountRows() {
 			r.Same++
 		}
 	}
-	r.Read = r.Used + len(w.Sorted.Out)
-	r.Made = len(w.Batch.Fates)
-	for _, g := range w.Gone {
+	r.Read = r.Used + len(w.sorted.Out)
+	r.Made = len(w.batch.Fates)
+	for _, g := range w.gone {
 		switch g.Fate {
 		case table.Skipped:
 			r.Skipped++
@@ -400,5 +407,5 @@ func (w *Worker) accountRows() {
 			r.Repeated++
 		}
 	}
-	r.Fact = r.Made - len(w.Gone)
+	r.Fact = r.Made - len(w.gone)
 }

@@ -8,7 +8,7 @@ import (
 
 // fillByFormula works out what formulas give to the gaps of a column.
 func (w *Worker) fillByFormula(ci int) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	s.ready = false
 	s.made = s.made[:0]
 	for kind := value.Blank; kind < value.Gaps; kind++ {
@@ -36,7 +36,7 @@ func (w *Worker) fillByFormula(ci int) {
 
 // hasGap reports whether the block has a gap of a kind in a column.
 func (w *Worker) hasGap(ci int, kind value.Gap) bool {
-	s, out := &w.columns[ci], &w.Batch.Columns[ci]
+	s, out := &w.columns[ci], &w.batch.Columns[ci]
 	if out.Numbers != nil {
 		for i := range s.gapCells {
 			if s.gapCells[i].kind == kind {
@@ -73,7 +73,7 @@ func (c *column) madeValue(v *formula.Vector, t formula.Type, i int) madeValue {
 
 // fillText puts a value of a formula in the place of a gap in a column of texts.
 func (w *Worker) fillText(ci, i int, kind value.Gap, v *formula.Vector, t formula.Type) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	code, at := s.texts.empty(), v.At(i)
 	switch v.States[at] {
 	case formula.Bad:
@@ -99,7 +99,7 @@ func (w *Worker) putMade(ci int, g gapCell) {
 	d, state := w.gapValue(ci, &g)
 	switch state {
 	case formula.Valid:
-		w.Batch.Columns[ci].Set(i, d)
+		w.batch.Columns[ci].Set(i, d)
 		s.changed = append(s.changed, g)
 	case formula.Empty:
 		if g.kind != value.Blank { // which stays empty

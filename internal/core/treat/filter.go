@@ -10,8 +10,8 @@ import (
 // filters nothing.
 func (w *Worker) filter() {
 	w.filtered = true
-	l, f := w.Program.wanted, w.Program.Plan.Rows.Only
-	v := w.runFormula(f, w.Program.only, l)
+	l, f := w.program.wanted, w.program.Plan.Rows.Only
+	v := w.runFormula(f, w.program.only, l)
 	for i := range w.size(l) {
 		at := v.At(i)
 		switch state := v.States[at]; {
@@ -30,32 +30,32 @@ func (w *Worker) filter() {
 
 // stopFilter reports a division by zero.
 func (w *Worker) stopFilter(i int) {
-	at := w.Program.Lineup.Place
-	if l := w.Program.wanted; l == table.PerRow || l == table.PerCell {
+	at := w.program.Lineup.Place
+	if l := w.program.wanted; l == table.PerRow || l == table.PerCell {
 		row, _ := w.rowAndSlot(l, i)
-		at.Row = w.Rows.Lines[w.Sorted.Used[row]]
+		at.Row = w.rows.Lines[w.sorted.Used[row]]
 	}
 	p := place.At(at, "filter", "rows.only divides by zero").ByRule()
-	p.Plan, p.Advice = w.Program.Plan.Rows.OnlyPos, "ask for the divisor first: if(quantity = 0, …)"
-	w.Problems.Add(p)
+	p.Plan, p.Advice = w.program.Plan.Rows.OnlyPos, "ask for the divisor first: if(quantity = 0, …)"
+	w.problems.Add(p)
 }
 
 // dropZeros takes out fact rows whose every measure is zero or empty, if the plan
 // says so.
 func (w *Worker) dropZeros() {
-	measures := w.Program.Measures()
-	if !w.Program.Plan.Rows.DropZeros || len(measures) == 0 {
+	measures := w.program.Measures()
+	if !w.program.Plan.Rows.DropZeros || len(measures) == 0 {
 		return
 	}
 	w.forget()
-	for at, f := range w.Batch.Fates {
+	for at, f := range w.batch.Fates {
 		if f != table.Delivered {
 			continue
 		}
 		zero := true
 		for _, ci := range measures {
 			v := w.vector(ci)
-			i := w.Batch.Columns[ci].At(at/w.Batch.Slots, at%w.Batch.Slots, w.Batch.Slots)
+			i := w.batch.Columns[ci].At(at/w.batch.Slots, at%w.batch.Slots, w.batch.Slots)
 			zero = zero && (v.States[i] == formula.Empty || v.States[i] == formula.Valid && v.Numbers[i].Sign() == 0)
 		}
 		if zero {
@@ -66,15 +66,15 @@ func (w *Worker) dropZeros() {
 
 // endRepeats takes out fact rows for which another one is delivered.
 func (w *Worker) endRepeats() {
-	if w.Repeats == nil {
+	if w.repeats.Fate == nil {
 		return
 	}
-	slots := w.Batch.Slots
-	for at, f := range w.Batch.Fates {
+	slots := w.batch.Slots
+	for at, f := range w.batch.Fates {
 		if f != table.Delivered {
 			continue
 		}
-		if fate := w.Repeats(w.Rows.Lines[w.Sorted.Used[at/slots]], at%slots); fate != table.Delivered {
+		if fate := w.repeats.Fate(w.rows.Lines[w.sorted.Used[at/slots]], at%slots); fate != table.Delivered {
 			w.leave(at, fate)
 		}
 	}
@@ -82,6 +82,6 @@ func (w *Worker) endRepeats() {
 
 // leave takes a fact row out for no column's sake.
 func (w *Worker) leave(at int, fate table.Fate) {
-	w.Batch.Fates[at] = fate
-	w.Gone = append(w.Gone, Row{Index: int32(at), Fate: fate, Column: -1})
+	w.batch.Fates[at] = fate
+	w.gone = append(w.gone, Row{Index: int32(at), Fate: fate, Column: -1})
 }

@@ -34,7 +34,7 @@ type Emptied struct{ Column, Because, Count int }
 
 // gapValue is what a gap of a column of numbers becomes.
 func (w *Worker) gapValue(ci int, g *gapCell) (value.Decimal, formula.State) {
-	rule := &w.Program.Columns[ci].spec.Gaps[g.kind]
+	rule := &w.program.Columns[ci].spec.Gaps[g.kind]
 	switch {
 	case rule.Remedy == plan.Put && rule.Formula == nil:
 		return rule.Number, formula.Valid
@@ -51,7 +51,7 @@ func (w *Worker) gapValue(ci int, g *gapCell) (value.Decimal, formula.State) {
 func (w *Worker) vector(ci int) *formula.Vector {
 	s := &w.columns[ci]
 	if !s.ready {
-		if w.Batch.Columns[ci].Numbers != nil {
+		if w.batch.Columns[ci].Numbers != nil {
 			w.numberVector(ci)
 		} else {
 			w.textVector(ci)
@@ -65,7 +65,7 @@ func (w *Worker) vector(ci int) *formula.Vector {
 }
 
 func (w *Worker) numberVector(ci int) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	v := &s.vector
 	v.Resize(len(out.Numbers), formula.Number)
 	for i := range out.Numbers {
@@ -84,7 +84,7 @@ func (w *Worker) numberVector(ci int) {
 }
 
 func (w *Worker) textVector(ci int) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	v, t := &s.vector, c.spec.Kind.Type()
 	v.Resize(len(out.Codes), t)
 	for i, code := range out.Codes {
@@ -124,7 +124,7 @@ func textState(c *column, in *textInfo, text string) formula.State {
 func (w *Worker) runFormula(f *formula.Formula, needs []int, l table.Level) *formula.Vector {
 	w.inputs = w.inputs[:0]
 	for i, ci := range needs {
-		v, own := w.vector(ci), w.Program.Columns[ci].level
+		v, own := w.vector(ci), w.program.Columns[ci].level
 		switch {
 		case own == l:
 		case own == table.PerExtract:
@@ -133,8 +133,8 @@ func (w *Worker) runFormula(f *formula.Formula, needs []int, l table.Level) *for
 			for len(w.vectors) <= i {
 				w.vectors = append(w.vectors, &formula.Vector{})
 			}
-			wide, slots := w.vectors[i], w.Batch.Slots
-			wide.Gather(v, w.Program.Columns[ci].spec.Kind.Type(), w.size(l), func(at int) int {
+			wide, slots := w.vectors[i], w.batch.Slots
+			wide.Gather(v, w.program.Columns[ci].spec.Kind.Type(), w.size(l), func(at int) int {
 				if own == table.PerRow {
 					return at / slots
 				}
@@ -163,7 +163,7 @@ func textOfResult(v *formula.Vector, t formula.Type, i int) string {
 
 // makeByFormula works out a column that a formula makes.
 func (w *Worker) makeByFormula(ci int) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	f := c.spec.Formula
 	v := w.runFormula(f, c.needs, c.level)
 	n := w.size(c.level)
@@ -194,7 +194,7 @@ func (w *Worker) makeByFormula(ci int) {
 
 // beginMade makes room for n values of a column that is made.
 func (w *Worker) beginMade(ci, n int) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	out.Level = c.level
 	if c.spec.Kind.Numeric() {
 		s.reads.reset(w.width(c))
@@ -209,17 +209,17 @@ func (w *Worker) beginMade(ci, n int) {
 
 // failMade notes an error of a formula.
 func (w *Worker) failMade(ci, i int) {
-	if w.Program.Columns[ci].spec.Kind.Numeric() {
+	if w.program.Columns[ci].spec.Kind.Numeric() {
 		w.gap(ci, i, table.Cell{}, value.Error)
 		return
 	}
 	s := &w.columns[ci]
-	w.Batch.Columns[ci].Codes[i] = s.texts.failed()
+	w.batch.Columns[ci].Codes[i] = s.texts.failed()
 	s.odd = true
 }
 
 func (w *Worker) emptyMade(ci, i int) {
-	out := &w.Batch.Columns[ci]
+	out := &w.batch.Columns[ci]
 	if out.Numbers != nil {
 		out.Numbers[i] = table.Number{}
 		return
@@ -229,7 +229,7 @@ func (w *Worker) emptyMade(ci, i int) {
 
 // setMade takes in a number of a formula, as its column wants it.
 func (w *Worker) setMade(ci, i int, d value.Decimal) {
-	c := &w.Program.Columns[ci]
+	c := &w.program.Columns[ci]
 	if c.spec.Decimals >= 0 {
 		d, _ = d.Rescale(c.spec.Decimals)
 	} else {
@@ -239,7 +239,7 @@ func (w *Worker) setMade(ci, i int, d value.Decimal) {
 		w.gap(ci, i, table.Cell{}, value.Unclear)
 		return
 	}
-	w.Batch.Columns[ci].Set(i, d)
+	w.batch.Columns[ci].Set(i, d)
 }
 
 // causeOf is the first column that the formula that ran last found empty at value
@@ -257,23 +257,23 @@ func (w *Worker) causeOf(needs []int, i int) int {
 func (w *Worker) countEmpties(ci int) {
 	counts := map[int32]int{}
 	for _, e := range w.columns[ci].empties {
-		w.factRows(w.Program.Columns[ci].level, int(e.at), func(f *table.Fate, _ int) {
+		w.factRows(w.program.Columns[ci].level, int(e.at), func(f *table.Fate, _ int) {
 			if *f == table.Delivered {
 				counts[e.cause]++
 			}
 		})
 	}
 	for _, cause := range slices.Sorted(maps.Keys(counts)) {
-		w.Empties = append(w.Empties, Emptied{ci, int(cause), counts[cause]})
+		w.empties = append(w.empties, Emptied{ci, int(cause), counts[cause]})
 	}
 }
 
 // mark names the kinds of gap that another column has.
 func (w *Worker) mark(ci int) {
-	s, out := &w.columns[ci], &w.Batch.Columns[ci]
-	of := w.Program.Columns[ci].needs[0]
-	from, marked := &w.columns[of], &w.Batch.Columns[of]
-	n := w.size(w.Program.Columns[ci].level)
+	s, out := &w.columns[ci], &w.batch.Columns[ci]
+	of := w.program.Columns[ci].needs[0]
+	from, marked := &w.columns[of], &w.batch.Columns[of]
+	n := w.size(w.program.Columns[ci].level)
 	w.beginMade(ci, n)
 	empty := s.texts.empty()
 	for i := range out.Codes {
@@ -293,13 +293,13 @@ func (w *Worker) markValue(ci, i int, kind value.Gap) {
 	if kind == value.NoGap {
 		return
 	}
-	code, _ := w.columns[ci].texts.filled(&w.Program.Columns[ci], kind.String())
-	w.Batch.Columns[ci].Codes[i] = code
+	code, _ := w.columns[ci].texts.filled(&w.program.Columns[ci], kind.String())
+	w.batch.Columns[ci].Codes[i] = code
 }
 
 // seenText is the text of a value that is made.
 func (w *Worker) seenText(ci, i int) string {
-	out := &w.Batch.Columns[ci]
+	out := &w.batch.Columns[ci]
 	if out.Numbers != nil || w.columns[ci].texts == nil {
 		return ""
 	}

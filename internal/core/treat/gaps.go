@@ -19,13 +19,13 @@ type GapCell struct {
 	cell   int // of the row
 }
 
-// GapCells lists the cells of the block without a usable value, in the columns that
+// gapCells lists the cells of the block without a usable value, in the columns that
 // come from cells: row by row, in the order of the cells. Blank wide cells that are
-// passed over are not among them. It is called between HandOver and Decide.
-func (w *Worker) GapCells() []GapCell {
+// passed over are not among them. Nothing is decided yet.
+func (w *Worker) gapCells() []GapCell {
 	var out []GapCell
-	for ci := range w.Program.Columns {
-		c, s, b := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	for ci := range w.program.Columns {
+		c, s, b := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 		if !c.fromCells() {
 			continue
 		}
@@ -34,7 +34,7 @@ func (w *Worker) GapCells() []GapCell {
 				return
 			}
 			row, slot := w.rowAndSlot(c.level, i)
-			out = append(out, GapCell{w.place(ci, i), ci, kind, w.textOf(ci, i), row, c.cellColumn(w.Program, slot)})
+			out = append(out, GapCell{w.place(ci, i), ci, kind, w.textOf(ci, i), row, c.cellColumn(w.program, slot)})
 		}
 		for _, g := range s.changed {
 			add(int(g.at), g.kind)
@@ -46,7 +46,7 @@ func (w *Worker) GapCells() []GapCell {
 			continue
 		}
 		for i, code := range b.Codes {
-			if c.level == table.PerCell && w.Program.Slots[i%w.Batch.Slots].Itself {
+			if c.level == table.PerCell && w.program.Slots[i%w.batch.Slots].Itself {
 				continue
 			}
 			if kind := s.texts.of(code).gap; kind != value.NoGap {

@@ -13,7 +13,7 @@ import (
 // make works out a column that is made of others, and what formulas give to the
 // gaps of a column.
 func (w *Worker) make(ci int) {
-	c, s := &w.Program.Columns[ci], &w.columns[ci]
+	c, s := &w.program.Columns[ci], &w.columns[ci]
 	if c.made {
 		s.asRead = nil
 		s.gapCells, s.rounded, s.currencies, s.changed = s.gapCells[:0], s.rounded[:0], s.currencies[:0], s.changed[:0]
@@ -35,7 +35,7 @@ func (w *Worker) make(ci int) {
 // makeOfTexts works out a column that is made of the texts of others. A value that
 // is made of one other is worked out once for each that the other has.
 func (w *Worker) makeOfTexts(ci int) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	n := w.size(c.level)
 	out.Level = c.level
 	numeric := c.spec.Kind.Numeric()
@@ -49,7 +49,7 @@ func (w *Worker) makeOfTexts(ci int) {
 		out.Codes = resized(out.Codes, n)
 	}
 	known := map[uint32]uint32{} // the code of the one it is made of → its own
-	one := &w.Batch.Columns[c.needs[0]]
+	one := &w.batch.Columns[c.needs[0]]
 	short := !numeric && len(c.needs) == 1 && one.Numbers == nil && one.Level == c.level
 	for i := range n {
 		if short {
@@ -97,19 +97,19 @@ func (w *Worker) readingOf(c *column, i int, text string) *value.Reading {
 // storedNumber is the number that the sheet stores in the cell that a column's value comes
 // from alone, "" where there is none.
 func (w *Worker) storedNumber(ci, row, slot int) string {
-	c := &w.Program.Columns[ci]
+	c := &w.program.Columns[ci]
 	for !c.fromCells() {
 		if len(c.needs) != 1 {
 			return ""
 		}
 		ci = c.needs[0]
-		c = &w.Program.Columns[ci]
+		c = &w.program.Columns[ci]
 	}
-	at, _ := w.cellAt(c, w.Batch.Columns[ci].At(row, slot, w.Batch.Slots))
-	if at < 0 || len(w.Rows.Kinds) == 0 || w.Rows.Kinds[at] != table.NumberCell {
+	at, _ := w.cellAt(c, w.batch.Columns[ci].At(row, slot, w.batch.Slots))
+	if at < 0 || len(w.rows.Kinds) == 0 || w.rows.Kinds[at] != table.NumberCell {
 		return ""
 	}
-	return string(w.Rows.Text(w.Rows.Cells[at]))
+	return string(w.rows.Text(w.rows.Cells[at]))
 }
 
 // made is the text that value i of a column is made of.
@@ -132,7 +132,7 @@ func (w *Worker) rowAndSlot(l table.Level, i int) (row, slot int) {
 	case table.PerSlot:
 		return 0, i
 	case table.PerCell:
-		return i / w.Batch.Slots, i % w.Batch.Slots
+		return i / w.batch.Slots, i % w.batch.Slots
 	}
 	return 0, 0
 }
@@ -140,8 +140,8 @@ func (w *Worker) rowAndSlot(l table.Level, i int) (row, slot int) {
 // valueText is the value that a column will have in a fact row, as it would be
 // delivered: gaps filled and numbers rounded.
 func (w *Worker) valueText(ci, row, slot int) string {
-	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
-	i := out.At(row, slot, w.Batch.Slots)
+	c, out := &w.program.Columns[ci], &w.batch.Columns[ci]
+	i := out.At(row, slot, w.batch.Slots)
 	if out.Numbers == nil {
 		if t := w.columns[ci].texts; t.open(out.Codes[i]) {
 			return t.of(out.Codes[i]).text // its first spelling is not known yet
@@ -167,14 +167,14 @@ func (w *Worker) valueText(ci, row, slot int) string {
 // placeOfMade is the place of what a value is made of first.
 func (w *Worker) placeOfMade(c *column, i int) place.Place {
 	row, slot := w.rowAndSlot(c.level, i)
-	best := w.Program.Lineup.Place
+	best := w.program.Lineup.Place
 	for _, need := range c.needs { // the first that is a cell
-		if at := w.place(need, w.Batch.Columns[need].At(row, slot, w.Batch.Slots)); at.Row > 0 {
+		if at := w.place(need, w.batch.Columns[need].At(row, slot, w.batch.Slots)); at.Row > 0 {
 			return at
 		}
 	}
 	if l := c.level; l == table.PerRow || l == table.PerCell {
-		best.Row = w.Rows.Lines[w.Sorted.Used[row]]
+		best.Row = w.rows.Lines[w.sorted.Used[row]]
 	}
 	return best
 }

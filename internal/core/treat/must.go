@@ -8,16 +8,16 @@ import (
 	"umbau/internal/core/table"
 )
 
-// Must stops for delivered fact rows of which a formula of rows.must is not true, as they
-// are delivered. It is called behind Decide, and behind Rework where rows are summed.
-func (w *Worker) Must() {
-	p := w.Program
+// must stops for delivered fact rows of which a formula of rows.must is not true, as they
+// are delivered, sums among them.
+func (w *Worker) must() {
+	p := w.program
 	if len(p.Plan.Rows.Must) == 0 {
 		return
 	}
 	var rows []int
-	for at, f := range w.Batch.Fates {
-		if f == table.Delivered && !w.Stopped(at) {
+	for at, f := range w.batch.Fates {
+		if f == table.Delivered && (len(w.stopped) == 0 || !w.stopped[at]) {
 			rows = append(rows, at)
 		}
 	}
@@ -38,29 +38,29 @@ func (w *Worker) Must() {
 			problem := place.At(w.placeOfRow(at), "must", "%s is not true of every fact row", m.Text).ByRule()
 			problem.Texts = []string{w.valuesOf(needs, at)}
 			problem.Plan, problem.Advice = m.Pos, "mend the extracts, or let the formula say what may be"
-			w.Problems.Add(problem)
+			w.problems.Add(problem)
 		}
 	}
 }
 
 // placeOfRow is the place of a fact row: its extract row, and the header of its wide cell.
 func (w *Worker) placeOfRow(at int) place.Place {
-	slots := w.Batch.Slots
-	out := w.Program.Lineup.Place
-	out.Row, out.Header = w.Rows.Lines[w.Sorted.Used[at/slots]], w.Program.Slots[at%slots].Header
+	slots := w.batch.Slots
+	out := w.program.Lineup.Place
+	out.Row, out.Header = w.rows.Lines[w.sorted.Used[at/slots]], w.program.Slots[at%slots].Header
 	return out
 }
 
 // valuesOf says what some columns are in a fact row.
 func (w *Worker) valuesOf(columns []int, at int) string {
-	b := &w.Batch
+	b := &w.batch
 	var parts []string
 	for _, ci := range columns {
 		text := string(b.AppendText(nil, &b.Columns[ci], at/b.Slots, at%b.Slots))
 		if text == "" {
 			text = "empty"
 		}
-		parts = append(parts, w.Program.Plan.Columns[ci].Name+" "+place.Shorten(text))
+		parts = append(parts, w.program.Plan.Columns[ci].Name+" "+place.Shorten(text))
 	}
 	return strings.Join(parts, ", ")
 }

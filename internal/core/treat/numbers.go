@@ -69,9 +69,9 @@ func (r *reads) addTo(s *value.Sum, i, places int) {
 
 // readNumbers reads a column of numbers.
 func (w *Worker) readNumbers(ci int) {
-	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
+	c, out := &w.program.Columns[ci], &w.batch.Columns[ci]
 	w.columns[ci].reads.reset(w.width(c))
-	w.columns[ci].pointed, w.columns[ci].three = len(w.Rows.Kinds) > 0, 0 // a sheet stores its numbers in one way
+	w.columns[ci].pointed, w.columns[ci].three = len(w.rows.Kinds) > 0, 0 // a sheet stores its numbers in one way
 	fixed, ok := table.NewFixed(c.decimals(), c.reading.Numbers.PointByte())
 	w.columns[ci].fixed, w.columns[ci].usual = fixed, ok && c.plain()
 	n := w.size(c.level)
@@ -91,8 +91,8 @@ func (w *Worker) readNumbers(ci int) {
 		}
 	case c.level == table.PerRow:
 		w.kinds = w.kinds[:0]
-		for _, row := range w.Sorted.Used {
-			kind := w.stored(int(w.Rows.Starts[row])+c.source.Index, 1)
+		for _, row := range w.sorted.Used {
+			kind := w.stored(int(w.rows.Starts[row])+c.source.Index, 1)
 			if kind == nil {
 				break
 			}
@@ -106,9 +106,9 @@ func (w *Worker) readNumbers(ci int) {
 
 // gather puts the used cells of a column of the extract side by side.
 func (w *Worker) gather(index int) []table.Cell {
-	starts, cells := w.Rows.Starts, w.Rows.Cells
-	w.gathered = resized(w.gathered, len(w.Sorted.Used))
-	for i, row := range w.Sorted.Used {
+	starts, cells := w.rows.Starts, w.rows.Cells
+	w.gathered = resized(w.gathered, len(w.sorted.Used))
+	for i, row := range w.sorted.Used {
 		w.gathered[i] = cells[int(starts[row])+index]
 	}
 	return w.gathered
@@ -117,13 +117,13 @@ func (w *Worker) gather(index int) []table.Cell {
 // readWide reads the wide cells of all rows. Cells that stand side by side are
 // read in one go.
 func (w *Worker) readWide(ci int) {
-	c, slots := &w.Program.Columns[ci], w.Program.Slots
+	c, slots := &w.program.Columns[ci], w.program.Slots
 	if len(slots) == 0 { // nothing is wide, and nothing becomes a fact row
 		return
 	}
 	w.places = w.places[:0]
 	for slot := range slots {
-		w.places = append(w.places, c.cellColumn(w.Program, slot))
+		w.places = append(w.places, c.cellColumn(w.program, slot))
 	}
 	first, together := w.places[0], w.places[0] >= 0
 	for slot, index := range w.places {
@@ -133,16 +133,16 @@ func (w *Worker) readWide(ci int) {
 	if slots[0].Itself {
 		from = 1
 	}
-	for i, row := range w.Sorted.Used {
-		start := int(w.Rows.Starts[row])
-		cells := w.Rows.Cells[start:]
+	for i, row := range w.sorted.Used {
+		start := int(w.rows.Starts[row])
+		cells := w.rows.Cells[start:]
 		i *= len(slots)
 		if together {
 			w.readCells(ci, i, 0, cells[first:first+len(slots)], w.stored(start+first, len(slots)))
 			continue
 		}
 		if from > 0 { // empty, no gap rule needed
-			w.Batch.Columns[ci].Numbers[i] = table.Number{}
+			w.batch.Columns[ci].Numbers[i] = table.Number{}
 		}
 		w.gathered, w.kinds = w.gathered[:0], w.kinds[:0]
 		for _, index := range w.places[from:] {
@@ -162,17 +162,17 @@ func (w *Worker) readWide(ci int) {
 // stored returns the kinds of cells, where it matters which numbers a sheet stores:
 // these are written in one way, whatever the style of the entry.
 func (w *Worker) stored(at, n int) []table.CellKind {
-	if r := &w.Program.Lineup.Entry.Reading; len(w.Rows.Kinds) == 0 || r.Numbers == value.English && r.Plain() {
+	if r := &w.program.Lineup.Entry.Reading; len(w.rows.Kinds) == 0 || r.Numbers == value.English && r.Plain() {
 		return nil
 	}
-	return w.Rows.Kinds[at : at+n]
+	return w.rows.Kinds[at : at+n]
 }
 
 // readCells reads cells into the column from value i on; slot is that of the first,
 // the only one in a column with a value for each row. Plain numbers with the places
 // that the column has take the short way.
 func (w *Worker) readCells(ci, i, slot int, cells []table.Cell, kinds []table.CellKind) {
-	c, s, data := &w.Program.Columns[ci], &w.columns[ci], w.Rows.Data
+	c, s, data := &w.program.Columns[ci], &w.columns[ci], w.rows.Data
 	reading, next := c.reading, 1 // slot
 	if c.level == table.PerRow {
 		next = 0
@@ -187,7 +187,7 @@ func (w *Worker) readCells(ci, i, slot int, cells []table.Cell, kinds []table.Ce
 		}
 		return
 	}
-	numbers, sums := w.Batch.Columns[ci].Numbers[i:], s.reads.usual[slot:]
+	numbers, sums := w.batch.Columns[ci].Numbers[i:], s.reads.usual[slot:]
 	for j := 0; j < len(cells); j++ {
 		n := s.fixed.Read(data, cells[j:], numbers[j:], sums[j*next:])
 		s.pointed = s.pointed || n > 0 && c.decimals() > 0
@@ -200,7 +200,7 @@ func (w *Worker) readCells(ci, i, slot int, cells []table.Cell, kinds []table.Ce
 // readCell reads one cell: other plain numbers than a column mostly has are read
 // here, all else the long way.
 func (w *Worker) readCell(ci, i, slot int, cell table.Cell, reading *value.Reading) {
-	c, s, data := &w.Program.Columns[ci], &w.columns[ci], w.Rows.Data
+	c, s, data := &w.program.Columns[ci], &w.columns[ci], w.rows.Data
 	if cell.Off == cell.End {
 		w.gap(ci, i, cell, value.Blank)
 		return
@@ -227,7 +227,7 @@ func (w *Worker) readCell(ci, i, slot int, cell table.Cell, reading *value.Readi
 		w.put(ci, i, cell, value.NewDecimal(coef, places))
 		return
 	}
-	n := &w.Batch.Columns[ci].Numbers[i]
+	n := &w.batch.Columns[ci].Numbers[i]
 	n.Coef, n.Off, n.Len, n.Places, n.Form = coef, cell.Off, uint8(cell.End-cell.Off), uint8(places), table.Print
 	if neat {
 		n.Form = table.Copy
@@ -240,12 +240,12 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, reading *va
 		w.gap(ci, i, cell, value.Blank)
 		return
 	}
-	s, words := &w.columns[ci], &w.Program.Columns[ci].spec.Words
+	s, words := &w.columns[ci], &w.program.Columns[ci].spec.Words
 	if words.Figures() && words.TextGap(string(text)) == value.Null {
 		w.gap(ci, i, cell, value.Null)
 		return
 	}
-	if read := w.Program.Columns[ci].spec.Read; read != nil {
+	if read := w.program.Columns[ci].spec.Read; read != nil {
 		piece, ok := read.Piece(string(text))
 		if !ok {
 			w.gap(ci, i, cell, words.GapOf(string(text)))
@@ -253,7 +253,7 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, reading *va
 		}
 		text = []byte(piece)
 	}
-	if c := text[0]; (c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z') && reading == w.Program.Columns[ci].reading { // most likely words, and few different ones
+	if c := text[0]; (c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z') && reading == w.program.Columns[ci].reading { // most likely words, and few different ones
 		code, fresh := s.gaps.Code(text)
 		if fresh {
 			kind := value.NoGap
@@ -272,7 +272,7 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, reading *va
 		w.gap(ci, i, cell, words.GapOf(string(text)))
 		return
 	}
-	if fraction := w.Program.Columns[ci].spec.Kind == plan.Whole && d.Shorten().Places() > 0; currency != "" && !fraction {
+	if fraction := w.program.Columns[ci].spec.Kind == plan.Whole && d.Shorten().Places() > 0; currency != "" && !fraction {
 		s.currencies = append(s.currencies, money{int32(i), currency, cell})
 	}
 	w.put(ci, i, cell, d)
@@ -280,13 +280,13 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, reading *va
 
 // gap notes that value i has no number.
 func (w *Worker) gap(ci, i int, cell table.Cell, kind value.Gap) {
-	w.Batch.Columns[ci].Numbers[i] = table.Number{}
+	w.batch.Columns[ci].Numbers[i] = table.Number{}
 	s := &w.columns[ci]
 	s.gapCells = append(s.gapCells, gapCell{int32(i), kind, cell, 0})
 }
 
-// threePlaces may be a group rather than places: 1.234.
-const threePlaces = 3
+// groupPlaces may be a group rather than places: 1.234.
+const groupPlaces = 3
 
 // Places are the decimal signs in the cells of a column of a block: how many stand before
 // three digits, and whether one stands before other digits.
@@ -295,12 +295,12 @@ type Places struct {
 	Other         bool
 }
 
-// ThreePlaces lists the columns of amounts whose cells have places, where they have other
+// threePlaces lists the columns of amounts whose cells have places, where they have other
 // decimals than three: digits in groups may be meant.
-func (w *Worker) ThreePlaces() (out []Places) {
-	for ci := range w.Program.Columns {
-		c, s := &w.Program.Columns[ci], &w.columns[ci]
-		if c.measure && c.fromCells() && c.spec.Decimals >= 0 && c.spec.Decimals != threePlaces && (s.three > 0 || s.pointed) {
+func (w *Worker) threePlaces() (out []Places) {
+	for ci := range w.program.Columns {
+		c, s := &w.program.Columns[ci], &w.columns[ci]
+		if c.measure && c.fromCells() && c.spec.Decimals >= 0 && c.spec.Decimals != groupPlaces && (s.three > 0 || s.pointed) {
 			out = append(out, Places{ci, s.three, s.pointed})
 		}
 	}
@@ -309,11 +309,11 @@ func (w *Worker) ThreePlaces() (out []Places) {
 
 // put takes a number in, as its column wants it.
 func (w *Worker) put(ci, i int, cell table.Cell, d value.Decimal) {
-	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
+	c, out := &w.program.Columns[ci], &w.batch.Columns[ci]
 	decimals := c.decimals()
 	switch d.Places() {
 	case 0:
-	case threePlaces:
+	case groupPlaces:
 		w.columns[ci].three++
 	default:
 		w.columns[ci].pointed = true
@@ -354,10 +354,10 @@ func (w *Worker) allPassed(l table.Level, i int) bool {
 // settleCurrency takes the first currency of a measure as its own; numbers in
 // another are unclear.
 func (w *Worker) settleCurrency(ci int, own *string) {
-	s, out := &w.columns[ci], &w.Batch.Columns[ci]
+	s, out := &w.columns[ci], &w.batch.Columns[ci]
 	found := false
 	for _, m := range s.currencies {
-		if *own == "" && !(w.passed && w.allPassed(w.Batch.Columns[ci].Level, int(m.at))) {
+		if *own == "" && !(w.passed && w.allPassed(w.batch.Columns[ci].Level, int(m.at))) {
 			*own = m.currency
 		}
 		if *own == "" || m.currency == *own {
@@ -365,7 +365,7 @@ func (w *Worker) settleCurrency(ci int, own *string) {
 		}
 		found, w.hashed = true, false
 		d, _ := out.Decimal(int(m.at))
-		s.reads.add(int(m.at)%w.width(&w.Program.Columns[ci]), d.Neg())
+		s.reads.add(int(m.at)%w.width(&w.program.Columns[ci]), d.Neg())
 		out.Numbers[m.at] = table.Number{}
 		s.rounded = slices.DeleteFunc(s.rounded, func(r rounded) bool { return r.at == m.at })
 		s.gapCells = append(s.gapCells, gapCell{m.at, value.Unclear, m.cell, 0})

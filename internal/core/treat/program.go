@@ -350,6 +350,8 @@ type Change struct {
 	Slot   int32 // -1 where the cell is no wide one
 	Column int32
 	Kind   value.Gap // NoGap for a rounding, Corrected for a cell answered by hand
+	summed bool      // the fact row has a sum now; what it had is
+	after  table.Cell
 	Cell   table.Cell
 }
 

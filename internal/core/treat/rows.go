@@ -20,9 +20,9 @@ import (
 // column or in its book, back among the used ones.
 func (w *Worker) takeBranches(s *Shared) {
 	branches := map[int]bool{}
-	for _, o := range w.Sorted.Out {
+	for _, o := range w.sorted.Out {
 		if o.Reason == layout.Footnote && w.branch(s, o.Row) {
-			branches[w.Rows.Lines[o.Row]] = true
+			branches[w.rows.Lines[o.Row]] = true
 		}
 	}
 	for _, l := range w.fresh {
@@ -37,17 +37,17 @@ func (w *Worker) takeBranches(s *Shared) {
 
 // branch reports whether the only text of a row is a label of its column.
 func (w *Worker) branch(s *Shared, row int) bool {
-	for _, ci := range w.Program.labels {
-		c := &w.Program.Columns[ci]
-		cells := w.Rows.Row(row)
-		if c.source.Index >= min(len(cells), len(w.Program.Lineup.Header.Texts)) {
+	for _, ci := range w.program.labels {
+		c := &w.program.Columns[ci]
+		cells := w.rows.Row(row)
+		if c.source.Index >= min(len(cells), len(w.program.Lineup.Header.Texts)) {
 			continue
 		}
-		text := string(value.Trim(w.Rows.Text(cells[c.source.Index])))
+		text := string(value.Trim(w.rows.Text(cells[c.source.Index])))
 		if text == "" {
 			continue
 		}
-		if w.Program.Lineup.Entry.Control { // a group whose figures are blank
+		if w.program.Lineup.Entry.Control { // a group whose figures are blank
 			_, reads := c.spec.Kind.Read(c.reading, text)
 			return reads
 		}
@@ -60,11 +60,11 @@ func (w *Worker) branch(s *Shared, row int) bool {
 			return true
 		}
 		k := key.Of(text)
-		for _, used := range w.Sorted.Used {
+		for _, used := range w.sorted.Used {
 			if int(used) > row { // below
 				break
 			}
-			above := value.TrimText(string(w.Rows.Text(w.Rows.Row(int(used))[c.source.Index])))
+			above := value.TrimText(string(w.rows.Text(w.rows.Row(int(used))[c.source.Index])))
 			if above == text || key.Of(above) == k {
 				return true
 			}
@@ -80,16 +80,16 @@ type rowHash [2]uint64
 // takeSame takes the rows that repeat an earlier one in every cell out of the used ones,
 // if the plan says so.
 func (w *Worker) takeSame(s *Shared) {
-	if w.Program.Lineup.Entry.SameRows != plan.Drop {
+	if w.program.Lineup.Entry.SameRows != plan.Drop {
 		return
 	}
 	var gone []int
 	var text []byte
-	for i, row := range w.Sorted.Used {
-		cells := w.Rows.Row(int(row))
+	for i, row := range w.sorted.Used {
+		cells := w.rows.Row(int(row))
 		text = text[:0]
 		for _, c := range cells {
-			t := value.Trim(w.Rows.Text(c))
+			t := value.Trim(w.rows.Text(c))
 			text = append(binary.AppendUvarint(text, uint64(len(t))), t...)
 		}
 		for len(text) > 0 && text[len(text)-1] == 0 { // blank cells at the end
@@ -101,13 +101,13 @@ func (w *Worker) takeSame(s *Shared) {
 			gone = append(gone, i)
 			continue
 		}
-		s.same[h] = w.Rows.Lines[row]
+		s.same[h] = w.rows.Lines[row]
 	}
 	if len(gone) == 0 {
 		return
 	}
 	w.leaveOut(gone, layout.SameRow)
-	if w.Program.Lineup.Widen == nil {
+	if w.program.Lineup.Widen == nil {
 		w.readRest()
 		w.findCandidates()
 	}
@@ -115,17 +115,17 @@ func (w *Worker) takeSame(s *Shared) {
 
 // correct puts the values of the file of corrections in the place of their cells.
 func (w *Worker) correct() (problems place.List) {
-	p := w.Program
-	for i := range w.Rows.Len() {
-		for _, c := range p.Corrections[w.Rows.Lines[i]] {
+	p := w.program
+	for i := range w.rows.Len() {
+		for _, c := range p.Corrections[w.rows.Lines[i]] {
 			at := p.Lineup.Place
-			at.Row, at.Header = w.Rows.Lines[i], c.Header
-			cells := w.Rows.Row(i)
+			at.Row, at.Header = w.rows.Lines[i], c.Header
+			cells := w.rows.Row(i)
 			was := ""
 			if c.column < len(cells) {
-				was = string(value.Trim(w.Rows.Text(cells[c.column])))
+				was = string(value.Trim(w.rows.Text(cells[c.column])))
 			}
-			w.Applied = append(w.Applied, c.Index)
+			w.applied = append(w.applied, c.Index)
 			if was != value.TrimText(c.Was) || c.column >= len(cells) {
 				problem := place.At(at, "correction", "the cell does not say what the file of corrections says that it was").ByRule()
 				problem.Texts = []string{fmt.Sprintf("%q, not %q", was, c.Was)}
@@ -133,12 +133,12 @@ func (w *Worker) correct() (problems place.List) {
 				problems.Add(problem)
 				continue
 			}
-			cell := &w.Rows.Cells[int(w.Rows.Starts[i])+c.column]
-			at0 := len(w.Rows.Data) - table.BlockSlack
-			w.Rows.Data = append(append(w.Rows.Data[:at0], c.Value...), make([]byte, table.BlockSlack)...)
+			cell := &w.rows.Cells[int(w.rows.Starts[i])+c.column]
+			at0 := len(w.rows.Data) - table.BlockSlack
+			w.rows.Data = append(append(w.rows.Data[:at0], c.Value...), make([]byte, table.BlockSlack)...)
 			*cell = table.Cell{Off: uint32(at0), End: uint32(at0 + len(c.Value))}
-			if len(w.Rows.Kinds) > 0 {
-				w.Rows.Kinds[int(w.Rows.Starts[i])+c.column] = table.TextCell
+			if len(w.rows.Kinds) > 0 {
+				w.rows.Kinds[int(w.rows.Starts[i])+c.column] = table.TextCell
 			}
 		}
 	}
@@ -168,7 +168,7 @@ func (p *Program) Correct(list []*Correction, lines []int) (lost []*Correction) 
 
 // listCorrections lists the corrections that a fact row of the block has.
 func (w *Worker) listCorrections() {
-	p := w.Program
+	p := w.program
 	if len(p.Corrections) == 0 {
 		return
 	}
@@ -183,7 +183,7 @@ func (w *Worker) listCorrections() {
 			if column >= len(p.Lineup.Header.Texts) {
 				column = p.Lineup.Widen.Cell
 			}
-			for _, correction := range p.Corrections[w.LineOf(ci, row)] {
+			for _, correction := range p.Corrections[w.lineOf(ci, row)] {
 				if correction.column == column && w.present(c.level, i) {
 					w.change(c, ci, i, Corrected, w.keepText([]byte(correction.Was)))
 				}

@@ -105,22 +105,22 @@ func (p *Program) compares() bool {
 // compareTotals compares the total rows of the block with the rows that they total, and
 // looks for rows and columns that nobody calls totals. Blocks do so in their order.
 func (w *Worker) compareTotals(s *Shared) {
-	if !w.Program.compares() {
+	if !w.program.compares() {
 		return
 	}
 	r, from := s.runs, 0
 	if !w.hashed {
 		w.hashRows()
 	}
-	for k := 0; k <= len(w.Totals); k++ {
-		to := w.Batch.Rows
-		if k < len(w.Totals) {
-			to = w.Totals[k].used
+	for k := 0; k <= len(w.totals); k++ {
+		to := w.batch.Rows
+		if k < len(w.totals) {
+			to = w.totals[k].used
 		}
 		w.findUncalled(r, from, to)
 		w.addRows(r, from, to)
-		if k < len(w.Totals) {
-			w.compare(r, &w.Totals[k])
+		if k < len(w.totals) {
+			w.compare(r, &w.totals[k])
 		}
 		from = to
 	}
@@ -132,20 +132,20 @@ func (w *Worker) addRows(r *runs, from, to int) {
 	if from == to {
 		return
 	}
-	for ci := range w.Program.Columns {
-		c := &w.Program.Columns[ci]
+	for ci := range w.program.Columns {
+		c := &w.program.Columns[ci]
 		if !c.measure || c.origin < 0 {
 			continue
 		}
 		out := w.asRead(ci)
 		for slot := range w.width(c) {
-			column := w.Program.cellOf(c, slot)
+			column := w.program.cellOf(c, slot)
 			switch {
 			case column < 0:
-			case len(w.Totals) == 0: // all of the block
+			case len(w.totals) == 0: // all of the block
 				w.columns[ci].reads.addTo(&r.sums[column], slot, c.places())
 			case c.level == table.PerCell:
-				addEvery(&r.sums[column], out, from*w.Batch.Slots+slot, to*w.Batch.Slots, w.Batch.Slots, c.places())
+				addEvery(&r.sums[column], out, from*w.batch.Slots+slot, to*w.batch.Slots, w.batch.Slots, c.places())
 			default:
 				addEvery(&r.sums[column], out, from, to, 1, c.places())
 			}
@@ -154,9 +154,9 @@ func (w *Worker) addRows(r *runs, from, to int) {
 	for _, h := range w.hashes[from:to] {
 		r.hash += h
 	}
-	last := w.Sorted.Used[to-1]
+	last := w.sorted.Used[to-1]
 	r.rows += to - from
-	r.words, r.line = w.Program.Lineup.Words(&w.Rows, int(last)), w.Rows.Lines[last]
+	r.words, r.line = w.program.Lineup.Words(&w.rows, int(last)), w.rows.Lines[last]
 }
 
 // addEvery adds every step-th number from one index up to another.
@@ -178,19 +178,19 @@ func (w *Worker) compare(r *runs, t *total) {
 	defer r.begin(here)
 	var figures []figure
 	for _, f := range t.figures {
-		if w.readable(f, w.Program.MeasureAt(f.column), t.line, w.Program.Lineup.Header.Name(f.column)) {
+		if w.readable(f, w.program.MeasureAt(f.column), t.line, w.program.Lineup.Header.Name(f.column)) {
 			figures = append(figures, f)
 		}
 	}
 	from, all := r.nearest(here, figures)
 	for _, f := range figures {
-		w.Checks = append(w.Checks, tie.Check{Kind: tie.TotalRow, Row: t.line, Header: w.Program.Lineup.Header.Name(f.column),
-			Column: w.Program.MeasureAt(f.column), Said: f.said, Have: here.sums[f.column].Sub(from.sums[f.column])})
+		w.checks = append(w.checks, tie.Check{Kind: tie.TotalRow, Row: t.line, Header: w.program.Lineup.Header.Name(f.column),
+			Column: w.program.MeasureAt(f.column), Said: f.said, Have: here.sums[f.column].Sub(from.sums[f.column])})
 	}
 	for i := range t.corners {
 		w.compareCorner(r, here, t, &t.corners[i])
 	}
-	if all && len(figures) > 0 && here.rows-from.rows == 1 && !w.Program.Lineup.Entry.Labels.Alone(t.label) && !sharesWord(t.label, r.words) {
+	if all && len(figures) > 0 && here.rows-from.rows == 1 && !w.program.Lineup.Entry.Labels.Alone(t.label) && !sharesWord(t.label, r.words) {
 		w.doubtful(t, r.line)
 	}
 }
@@ -198,7 +198,7 @@ func (w *Worker) compare(r *runs, t *total) {
 // compareCorner compares the grand total in a total column: with the wide cells of its
 // row, or where these are blank with those of a run.
 func (w *Worker) compareCorner(r *runs, here beginning, t *total, c *corner) {
-	column := &w.Program.totals[c.of]
+	column := &w.program.totals[c.of]
 	if !w.readable(c.figure, column.measure, t.line, column.Header) {
 		return
 	}
@@ -208,7 +208,7 @@ func (w *Worker) compareCorner(r *runs, here beginning, t *total, c *corner) {
 		for i, b := range slices.Backward(r.before) {
 			var sum value.Decimal
 			for _, slot := range column.slots {
-				if at := w.Program.cellOf(&w.Program.Columns[column.measure], slot); at >= 0 {
+				if at := w.program.cellOf(&w.program.Columns[column.measure], slot); at >= 0 {
 					sum = sum.Add(here.sums[at].Sub(b.sums[at]))
 				}
 			}
@@ -217,7 +217,7 @@ func (w *Worker) compareCorner(r *runs, here beginning, t *total, c *corner) {
 			}
 		}
 	}
-	w.Checks = append(w.Checks, tie.Check{Kind: tie.TotalColumn, Row: t.line, Header: column.Header, Column: column.measure, Said: c.said, Have: have})
+	w.checks = append(w.checks, tie.Check{Kind: tie.TotalColumn, Row: t.line, Header: column.Header, Column: column.measure, Said: c.said, Have: have})
 }
 
 // sharesWord reports whether a word of a total's label, total words aside, is among some.
@@ -230,13 +230,13 @@ func sharesWord(label string, words []string) bool {
 // doubtful stops for a total row that totals a single row of another name: it may be a
 // product.
 func (w *Worker) doubtful(t *total, line int) {
-	at := w.Program.Lineup.Place
+	at := w.program.Lineup.Place
 	at.Row = t.line
 	p := place.At(at, "total or none", "a row says total and has the figures of one row of another name: is it a total, or a product of that name?").ByRule()
 	p.Texts = []string{fmt.Sprintf("%s, with the figures of row %d", t.label, line)}
-	p.Plan, p.Add = w.Program.Lineup.Entry.Pos, "no_totals: ["+layout.Flow(t.label)+"]"
+	p.Plan, p.Add = w.program.Lineup.Entry.Pos, "no_totals: ["+layout.Flow(t.label)+"]"
 	p.Advice = "if it is none; if it is a total: total_words: [" + layout.Flow(t.label) + "]"
-	w.Problems.Add(p)
+	w.problems.Add(p)
 }
 
 // findFactors are the factors of the hashes of rows, by column of the extract.
@@ -254,10 +254,10 @@ func shiftOf(places uint8) uint64 { return uint64(value.Power(value.MaxPlaces - 
 // hashRows works out the hashes of the used rows, as their cells were read.
 func (w *Worker) hashRows() {
 	w.hashed = true
-	w.hashes = resized(w.hashes, w.Batch.Rows)
+	w.hashes = resized(w.hashes, w.batch.Rows)
 	clear(w.hashes)
-	for ci := range w.Program.Columns {
-		c := &w.Program.Columns[ci]
+	for ci := range w.program.Columns {
+		c := &w.program.Columns[ci]
 		if !c.measure || c.origin < 0 {
 			continue
 		}
@@ -265,8 +265,8 @@ func (w *Worker) hashRows() {
 		w.factors = w.factors[:0]
 		for slot := range width {
 			factor := uint64(0)
-			if column := w.Program.cellOf(c, slot); column >= 0 {
-				factor = w.Program.factors[column]
+			if column := w.program.cellOf(c, slot); column >= 0 {
+				factor = w.program.factors[column]
 			}
 			w.factors = append(w.factors, factor)
 		}
@@ -317,16 +317,16 @@ func (w *Worker) lookAt(r *runs, i, rows, start, from int) {
 	if rows-begin.rows < 2 {
 		return
 	}
-	l, row := w.Program.Lineup, int(w.Sorted.Used[i])
+	l, row := w.program.Lineup, int(w.sorted.Used[i])
 	figures, long := 0, false
-	for ci := range w.Program.Columns {
-		c := &w.Program.Columns[ci]
+	for ci := range w.program.Columns {
+		c := &w.program.Columns[ci]
 		if !c.measure || c.origin < 0 {
 			continue
 		}
 		out, width := w.asRead(ci), w.width(c)
 		for slot := range width {
-			column := w.Program.cellOf(c, slot)
+			column := w.program.cellOf(c, slot)
 			if column < 0 {
 				continue
 			}
@@ -344,12 +344,12 @@ func (w *Worker) lookAt(r *runs, i, rows, start, from int) {
 			}
 		}
 	}
-	if figures == 0 || figures < 2 && !long && !l.SaysTotal(&w.Rows, row) || l.NoTotal(&w.Rows, row) {
+	if figures == 0 || figures < 2 && !long && !l.SaysTotal(&w.rows, row) || l.NoTotal(&w.rows, row) {
 		return
 	}
 	at := l.Place
-	at.Row = w.Rows.Lines[row]
-	label := l.FirstLabel(&w.Rows, row)
+	at.Row = w.rows.Lines[row]
+	label := l.FirstLabel(&w.rows, row)
 	p := place.At(at, "total or none", "a row has the sums of the rows above it, and nothing says that it is a total: is it one?").ByRule()
 	above := "the rows above"
 	if begin.rows > 0 {
@@ -358,7 +358,7 @@ func (w *Worker) lookAt(r *runs, i, rows, start, from int) {
 	p.Texts = []string{fmt.Sprintf("%s, which %s add up to", label, above)}
 	p.Plan, p.Add = l.Entry.Pos, "total_words: ["+layout.Flow(label)+"]"
 	p.Advice = "if it is a total; if it is none: no_totals: [" + layout.Flow(label) + "]"
-	w.Problems.Add(p)
+	w.problems.Add(p)
 }
 
 // longFigure is how many digits a figure has that is no chance.
@@ -397,7 +397,7 @@ func (p *Program) findNamed() []bool {
 // every row of the block.
 func (w *Worker) findCandidates() {
 	w.candidates = w.candidates[:0]
-	p := w.Program
+	p := w.program
 	if p.Lineup.Entry.Unpivot == nil || p.Lineup.Entry.Totals == plan.Keep {
 		return
 	}
@@ -416,9 +416,9 @@ func (w *Worker) findCandidates() {
 			w.candidates = w.candidates[:first]
 			continue
 		}
-		out := &w.Batch.Columns[ci]
-		for i := 0; i < w.Batch.Rows && len(w.candidates) > first; i++ {
-			w.candidates = w.candidates[:first+siftRow(out, w.candidates[first:], i*w.Batch.Slots, w.Batch.Slots)]
+		out := &w.batch.Columns[ci]
+		for i := 0; i < w.batch.Rows && len(w.candidates) > first; i++ {
+			w.candidates = w.candidates[:first+siftRow(out, w.candidates[first:], i*w.batch.Slots, w.batch.Slots)]
 		}
 	}
 }
@@ -455,7 +455,7 @@ func siftRow(out *table.Column, list []candidate, at, slots int) int {
 // the extract, three rows with a figure there at least.
 func (w *Worker) uncalledColumns(s *Shared) {
 	t := &s.columns
-	if w.Batch.Rows > 0 {
+	if w.batch.Rows > 0 {
 		if !t.begun {
 			t.begun, t.slots = true, slices.Clone(w.candidates)
 		} else {
@@ -476,12 +476,12 @@ func (w *Worker) uncalledColumns(s *Shared) {
 		if c.rows < 3 {
 			continue
 		}
-		l := w.Program.Lineup
+		l := w.program.Lineup
 		at := l.Place
-		at.Row, at.Header = l.Header.Row, w.Program.CellHeader(c.measure, c.slot)
+		at.Row, at.Header = l.Header.Row, w.program.CellHeader(c.measure, c.slot)
 		p := place.At(at, "total or none", "a wide column is the sum of the others in every row, and nothing says that it is a total: is it one?").ByRule()
 		p.Plan, p.Add = l.Entry.Pos, "total_words: ["+layout.Flow(at.Header)+"]"
 		p.Advice = "if it is a total; if it is none: no_totals: [" + layout.Flow(at.Header) + "]"
-		w.Problems.Add(p)
+		w.problems.Add(p)
 	}
 }

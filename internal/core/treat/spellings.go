@@ -13,7 +13,7 @@ import (
 // takeFirsts decides names by their first spelling, in the order in which
 // their fact rows stand.
 func (w *Worker) takeFirsts(ci int, first *names.FirstSpellings) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	take := func(i int) {
 		code := out.Codes[i]
 		if !s.texts.open(code) {
@@ -27,7 +27,7 @@ func (w *Worker) takeFirsts(ci int, first *names.FirstSpellings) {
 		}
 		s.texts.SetOut(code, cased(c.spec.Case, standard))
 	}
-	b := &w.Batch
+	b := &w.batch
 	if b.Rows == 0 || b.Slots == 0 { // an extract without wide columns has no fact rows
 		return
 	}
@@ -48,7 +48,7 @@ func (w *Worker) takeFirsts(ci int, first *names.FirstSpellings) {
 
 // alive counts the fact rows of a row that are not passed over.
 func (w *Worker) alive(row int) int {
-	b := &w.Batch
+	b := &w.batch
 	if !w.passed {
 		return b.Slots
 	}
@@ -63,7 +63,7 @@ func (w *Worker) alive(row int) int {
 
 // countNames counts in how many fact rows each name stands, those not skipped.
 func (w *Worker) countNames(ci int) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	if c.spec.Kind != plan.Name || c.source.From == layout.Absent {
 		return
 	}
@@ -78,7 +78,7 @@ func (w *Worker) countNames(ci int) {
 		}
 		in.cells += cells
 	}
-	b := &w.Batch
+	b := &w.batch
 	switch c.level {
 	case table.PerExtract, table.PerSlot:
 		for _, s := range w.slotsByRow() {
@@ -99,14 +99,14 @@ func (w *Worker) countNames(ci int) {
 	for _, code := range s.touched {
 		in := s.texts.of(code)
 		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out(code), How: in.how, Cells: in.cells, Again: &in.again, Amount: amounts[code]}
-		if w.Where || in.how == names.Unknown {
+		if w.wants.Where || in.how == names.Unknown {
 			first := w.place(ci, in.first)
 			seen.First = &first
 		}
 		if years != nil {
 			seen.From, seen.To = years[code][0], years[code][1]
 		}
-		w.Names = append(w.Names, seen)
+		w.names = append(w.names, seen)
 		in.cells = 0
 	}
 }
@@ -116,7 +116,7 @@ type slotRows struct{ slot, first, rows int }
 
 // slotsByRow are the slots in the order in which their fact rows come.
 func (w *Worker) slotsByRow() []slotRows {
-	b := &w.Batch
+	b := &w.batch
 	out := make([]slotRows, b.Slots)
 	for slot := range out {
 		s := slotRows{slot: slot, rows: b.Rows}
@@ -138,11 +138,11 @@ func (w *Worker) slotsByRow() []slotRows {
 // yearsOf are the first and the last year in which each name of a column stands in the
 // block, by its code, where it is asked where names stand: by the first column of time.
 func (w *Worker) yearsOf(ci int) map[uint32][2]string {
-	time := slices.IndexFunc(w.Program.Columns, func(c column) bool { return c.spec.Kind.Dated() })
-	if !w.Where || time < 0 {
+	time := slices.IndexFunc(w.program.Columns, func(c column) bool { return c.spec.Kind.Dated() })
+	if !w.wants.Where || time < 0 {
 		return nil
 	}
-	years, b := map[uint32][2]string{}, &w.Batch
+	years, b := map[uint32][2]string{}, &w.batch
 	names, times := &b.Columns[ci], &b.Columns[time]
 	for at, f := range b.Fates {
 		if f.Passed() {
@@ -166,13 +166,13 @@ func (w *Worker) yearsOf(ci int) map[uint32][2]string {
 // atStake sums up what the last measure of the plan, a value rather than a
 // quantity, has in the fact rows of each unknown name of a column, by its code.
 func (w *Worker) atStake(ci int) map[uint32]*value.Sum {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
-	measure := w.Program.Plan.LastMeasure()
-	if measure < 0 || !w.Program.Columns[measure].measure || !slices.ContainsFunc(s.touched, func(code uint32) bool { return s.texts.of(code).how == names.Unknown }) {
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
+	measure := w.program.Plan.LastMeasure()
+	if measure < 0 || !w.program.Columns[measure].measure || !slices.ContainsFunc(s.touched, func(code uint32) bool { return s.texts.of(code).how == names.Unknown }) {
 		return nil
 	}
 	amounts := map[uint32]*value.Sum{}
-	numbers, slots := &w.Batch.Columns[measure], w.Batch.Slots
+	numbers, slots := &w.batch.Columns[measure], w.batch.Slots
 	for i, code := range out.Codes {
 		if s.texts.of(code).how != names.Unknown || !s.texts.of(code).name {
 			continue

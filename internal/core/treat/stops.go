@@ -28,8 +28,8 @@ func (w *Worker) stop(ci, i int, gap value.Gap) {
 	}
 	s := &w.stops[k]
 	s.count += w.weight(ci, i)
-	w.factRows(w.Program.Columns[ci].level, i, func(_ *table.Fate, at int) { w.markStopped(at) })
-	if c := &w.Program.Columns[ci]; gap == value.Unclear && (c.spec.Kind.Numeric() || c.spec.Kind.Dated()) && c.fromCells() {
+	w.factRows(w.program.Columns[ci].level, i, func(_ *table.Fate, at int) { w.markStopped(at) })
+	if c := &w.program.Columns[ci]; gap == value.Unclear && (c.spec.Kind.Numeric() || c.spec.Kind.Dated()) && c.fromCells() {
 		if s.other == nil {
 			s.other = map[string]int{}
 		}
@@ -50,19 +50,16 @@ func (w *Worker) stop(ci, i int, gap value.Gap) {
 // markStopped notes that a rule stops a fact row: it has no value to compare.
 func (w *Worker) markStopped(at int) {
 	if len(w.stopped) == 0 {
-		w.stopped = resized(w.stopped, len(w.Batch.Fates))
+		w.stopped = resized(w.stopped, len(w.batch.Fates))
 		clear(w.stopped)
 	}
 	w.stopped[at] = true
 }
 
-// Stopped reports whether a rule stops a fact row.
-func (w *Worker) Stopped(at int) bool { return len(w.stopped) > 0 && w.stopped[at] }
-
 // weight is how many cells a stop of a value counts for: what stands above the rows, in
 // a header or a path, does in each fact row that is still there.
 func (w *Worker) weight(ci, i int) int {
-	l := w.Program.Columns[ci].level
+	l := w.program.Columns[ci].level
 	if l == table.PerRow || l == table.PerCell {
 		return 1
 	}
@@ -77,7 +74,7 @@ func (w *Worker) weight(ci, i int) int {
 
 func (w *Worker) reportStops() {
 	for _, s := range w.stops {
-		c := w.Program.Columns[s.column].spec
+		c := w.program.Columns[s.column].spec
 		p := place.Problem{Count: s.count, Column: c.Name, Texts: s.texts, Rule: true, Plan: c.Pos, Other: s.other}
 		for _, i := range s.first {
 			p.Places = append(p.Places, w.place(s.column, i))
@@ -92,10 +89,10 @@ func (w *Worker) reportStops() {
 			}
 		} else {
 			gapStop(&p, c, s.gap)
-			l := w.Program.Columns[s.column].level
+			l := w.program.Columns[s.column].level
 			p.Once = l == table.PerExtract || l == table.PerSlot // the same in every block
 		}
-		w.Problems.Add(p)
+		w.problems.Add(p)
 	}
 }
 

@@ -30,16 +30,54 @@ func MadeOfMeasures(p *plan.Plan) []bool {
 	return out
 }
 
-// PutSum puts sums in the place of the measures of a delivered fact row, before
-// Rework works out what depends on them.
-func (w *Worker) PutSum(at, ci int, sum value.Decimal, filled bool) {
-	w.raise(ci)
-	out := &w.Batch.Columns[ci]
-	if !filled {
+// putSums puts sums in the place of the measures of delivered fact rows that stand for
+// others, and works out what depends on them. Changes keep what they were.
+func (w *Worker) putSums() {
+	if w.repeats.Sums == nil {
+		return
+	}
+	var rows []int
+	for at, f := range w.batch.Fates {
+		if f != table.Delivered {
+			continue
+		}
+		sums := w.repeats.Sums(w.rows.Lines[w.sorted.Used[at/w.batch.Slots]], at%w.batch.Slots)
+		if sums == nil {
+			continue
+		}
+		if len(rows) == 0 {
+			w.keepChanges()
+		}
+		rows = append(rows, at)
+		for i := range sums {
+			w.putSum(at, &sums[i])
+		}
+	}
+	if len(rows) > 0 {
+		w.rework(rows)
+	}
+}
+
+// keepChanges keeps what changed values are before there are sums in their place.
+func (w *Worker) keepChanges() {
+	o := Outcome{Batch: &w.batch}
+	for _, list := range [][]Change{w.changes, w.headChanges} {
+		for i := range list {
+			list[i].after = w.keepText(o.AppendAfter(nil, &list[i]))
+			list[i].summed = true
+		}
+	}
+}
+
+func (w *Worker) putSum(at int, s *Summed) {
+	w.raise(s.Column)
+	out := &w.batch.Columns[s.Column]
+	if !s.Filled {
 		out.Numbers[at] = table.Number{}
 		return
 	}
-	if spec := w.Program.Columns[ci].spec; spec.Decimals < 0 {
+	sum := s.Sum.Total()
+	if spec := w.program.Columns[s.Column].spec; spec.Decimals < 0 {
 		sum = sum.Shorten()
 	}
 	out.Set(at, sum)
@@ -47,7 +85,7 @@ func (w *Worker) PutSum(at, ci int, sum value.Decimal, filled bool) {
 
 // raise gives a column a value for each fact row.
 func (w *Worker) raise(ci int) {
-	out, b := &w.Batch.Columns[ci], &w.Batch
+	out, b := &w.batch.Columns[ci], &w.batch
 	if out.Level == table.PerCell {
 		return
 	}
@@ -64,12 +102,12 @@ func (w *Worker) raise(ci int) {
 	out.Level, out.Codes, out.Numbers = table.PerCell, codes, numbers
 }
 
-// Rework works out the columns that are made of measures once more, for fact rows
+// rework works out the columns that are made of measures once more, for fact rows
 // whose measures are sums now.
-func (w *Worker) Rework(rows []int) {
-	dirty := MadeOfMeasures(w.Program.Plan)
-	for _, ci := range w.Program.Plan.Made {
-		c := &w.Program.Columns[ci]
+func (w *Worker) rework(rows []int) {
+	dirty := MadeOfMeasures(w.program.Plan)
+	for _, ci := range w.program.Plan.Made {
+		c := &w.program.Columns[ci]
 		if !dirty[ci] {
 			continue
 		}
@@ -93,7 +131,7 @@ func (w *Worker) Rework(rows []int) {
 
 // finalText is the text that a column is made of, from values as they are delivered.
 func (w *Worker) finalText(c *column, at int) string {
-	b := &w.Batch
+	b := &w.batch
 	text := func(ci int) string {
 		return string(b.AppendText(nil, &b.Columns[ci], at/b.Slots, at%b.Slots))
 	}
@@ -106,7 +144,7 @@ func (w *Worker) finalText(c *column, at int) string {
 
 // finalVector has the values of a column in some fact rows, as they are delivered.
 func (w *Worker) finalVector(ci int, rows []int) *formula.Vector {
-	b, out, t := &w.Batch, &w.Batch.Columns[ci], w.Program.Columns[ci].spec.Kind.Type()
+	b, out, t := &w.batch, &w.batch.Columns[ci], w.program.Columns[ci].spec.Kind.Type()
 	v := &formula.Vector{}
 	v.Resize(len(rows), t)
 	for k, at := range rows {
@@ -137,7 +175,7 @@ func (w *Worker) finalVector(ci int, rows []int) *formula.Vector {
 
 // setText sets the value of a column in a fact row from a text.
 func (w *Worker) setText(ci, at int, text string) {
-	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
+	c, out := &w.program.Columns[ci], &w.batch.Columns[ci]
 	if !c.spec.Kind.Numeric() {
 		out.Codes[at] = w.columns[ci].texts.code(c, []byte(text))
 		return
@@ -150,7 +188,7 @@ func (w *Worker) setText(ci, at int, text string) {
 
 // setResult sets the value of a column in a fact row from that of its formula.
 func (w *Worker) setResult(ci, at int, v *formula.Vector, i int) {
-	c, out := &w.Program.Columns[ci], &w.Batch.Columns[ci]
+	c, out := &w.program.Columns[ci], &w.batch.Columns[ci]
 	switch state := v.States[i]; {
 	case state == formula.Bad:
 		w.setFailed(ci, at)
@@ -165,19 +203,19 @@ func (w *Worker) setResult(ci, at int, v *formula.Vector, i int) {
 
 // setFailed decides a division by zero in a row of sums.
 func (w *Worker) setFailed(ci, at int) {
-	c, rule := &w.Program.Columns[ci], &w.Program.Columns[ci].spec.Gaps[value.Error]
+	c, rule := &w.program.Columns[ci], &w.program.Columns[ci].spec.Gaps[value.Error]
 	switch {
 	case rule.Remedy == plan.Leave:
 		w.emptyMade(ci, at)
 	case rule.Remedy == plan.Put && rule.Formula == nil && c.spec.Kind.Numeric():
-		w.Batch.Columns[ci].Set(at, rule.Number)
+		w.batch.Columns[ci].Set(at, rule.Number)
 	case rule.Remedy == plan.Put && rule.Formula == nil:
 		w.setText(ci, at, rule.Text)
 	default:
-		where := w.Program.Lineup.Place
-		where.Row = w.Rows.Lines[w.Sorted.Used[at/w.Batch.Slots]]
+		where := w.program.Lineup.Place
+		where.Row = w.rows.Lines[w.sorted.Used[at/w.batch.Slots]]
 		p := place.At(where, "error gap", "divisions by zero in column %s, once its row was summed", c.spec.Name).ByRule()
 		p.Column, p.Plan, p.Add = c.spec.Name, c.spec.Pos, "errors: leave"
-		w.Problems.Add(p)
+		w.problems.Add(p)
 	}
 }

@@ -61,7 +61,7 @@ type textInfo struct {
 
 // readTexts gives each value of a column of texts its code.
 func (w *Worker) readTexts(ci int) {
-	c, s, out := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	s.texts, s.total = w.dict(ci), false
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Numbers = c.level, s.texts.Dict, nil
@@ -71,7 +71,7 @@ func (w *Worker) readTexts(ci int) {
 		w.readLabels(ci)
 		return
 	case layout.Piece: // the same in all blocks of an extract
-		if s.pieces.of != w.Program || s.pieces.texts != s.texts {
+		if s.pieces.of != w.program || s.pieces.texts != s.texts {
 			w.readPieces(ci)
 		}
 		copy(out.Codes, s.pieces.codes)
@@ -79,7 +79,7 @@ func (w *Worker) readTexts(ci int) {
 		return
 	}
 	for i := range n {
-		if c.level == table.PerCell && w.Program.Slots[i%w.Batch.Slots].Itself {
+		if c.level == table.PerCell && w.program.Slots[i%w.batch.Slots].Itself {
 			out.Codes[i] = s.texts.empty()
 			continue
 		}
@@ -100,9 +100,9 @@ type pieces struct {
 
 // readPieces reads a column of pieces of the wide headers.
 func (w *Worker) readPieces(ci int) {
-	c, s := &w.Program.Columns[ci], &w.columns[ci]
-	s.pieces = pieces{of: w.Program, texts: s.texts, codes: s.pieces.codes[:0]}
-	for i := range w.Program.Slots {
+	c, s := &w.program.Columns[ci], &w.columns[ci]
+	s.pieces = pieces{of: w.program, texts: s.texts, codes: s.pieces.codes[:0]}
+	for i := range w.program.Slots {
 		code := s.texts.code(c, []byte(w.field(c, i)))
 		s.pieces.codes = append(s.pieces.codes, code)
 		s.pieces.odd = s.pieces.odd || s.texts.of(code).odd
@@ -111,31 +111,31 @@ func (w *Worker) readPieces(ci int) {
 
 // readLabels is readTexts for a column of labels.
 func (w *Worker) readLabels(ci int) {
-	c, s, codes := &w.Program.Columns[ci], &w.columns[ci], w.Batch.Columns[ci].Codes
-	s.texts.Codes(w.Rows.Data, w.gather(c.source.Index), codes, func(code uint32) { s.texts.learn(c, code) })
+	c, s, codes := &w.program.Columns[ci], &w.columns[ci], w.batch.Columns[ci].Codes
+	s.texts.Codes(w.rows.Data, w.gather(c.source.Index), codes, func(code uint32) { s.texts.learn(c, code) })
 	var all uint8
 	for _, code := range codes {
 		all |= s.texts.marks[code]
 	}
 	s.odd = s.odd || all&oddMark != 0
 	s.total = all&totalMark != 0
-	s.fresh = all&newMark != 0 || s.labelsOf != w.Program || s.labels != s.texts
+	s.fresh = all&newMark != 0 || s.labelsOf != w.program || s.labels != s.texts
 }
 
 // noteLabels lists the labels of used rows that no block of the extract had before, as far
 // as this worker knows.
 func (w *Worker) noteLabels(ci int) {
-	c, s := &w.Program.Columns[ci], &w.columns[ci]
-	if w.only || !s.fresh || c.source.Index >= len(w.Program.Lineup.Header.Texts) {
+	c, s := &w.program.Columns[ci], &w.columns[ci]
+	if w.only || !s.fresh || c.source.Index >= len(w.program.Lineup.Header.Texts) {
 		return
 	}
-	if s.labelsOf != w.Program || s.labels != s.texts {
-		s.labelsOf, s.labels = w.Program, s.texts
+	if s.labelsOf != w.program || s.labels != s.texts {
+		s.labelsOf, s.labels = w.program, s.texts
 		for code := range s.texts.marks {
 			s.texts.marks[code] |= newMark
 		}
 	}
-	for _, code := range w.Batch.Columns[ci].Codes {
+	for _, code := range w.batch.Columns[ci].Codes {
 		if m := &s.texts.marks[code]; *m&newMark != 0 {
 			*m &^= newMark
 			w.fresh = append(w.fresh, labelOf(c.source.Index, value.TrimText(s.texts.Seen(code))))
@@ -148,7 +148,7 @@ func (w *Worker) textAt(c *column, i int) []byte {
 	switch c.source.From {
 	case layout.WideCell:
 		cell, _ := w.cell(c, i)
-		return w.Rows.Text(cell)
+		return w.rows.Text(cell)
 	case layout.Section:
 		return []byte(w.heading(i))
 	}
@@ -158,7 +158,7 @@ func (w *Worker) textAt(c *column, i int) []byte {
 // heading is the text of the last section row of the block above used row i.
 func (w *Worker) heading(i int) string {
 	text := ""
-	for _, h := range w.Sorted.Headings {
+	for _, h := range w.sorted.Headings {
 		if h.Used > i {
 			break
 		}
@@ -211,10 +211,10 @@ func (d *texts) code(c *column, text []byte) uint32 {
 
 // dict returns the dictionary of a column, emptied when it has grown large.
 func (w *Worker) dict(ci int) *texts {
-	k := dictKey{w.Program.Lineup.Entry, ci, w.Program.Columns[ci].class()}
+	k := dictKey{w.program.Lineup.Entry, ci, w.program.Columns[ci].class()}
 	d := w.dicts[k]
 	switch {
-	case d == nil && w.Program.Columns[ci].spec.Kind == plan.Name:
+	case d == nil && w.program.Columns[ci].spec.Kind == plan.Name:
 		d = &texts{Dict: table.NewNameDict()}
 	case d == nil:
 		d = &texts{Dict: table.NewDict()}

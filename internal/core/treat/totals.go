@@ -148,9 +148,9 @@ type totalTexts struct {
 // a column that nothing claims.
 func (w *Worker) suspects() []int {
 	var out []int
-	for _, ci := range w.Program.labels {
-		s, codes := &w.columns[ci], w.Batch.Columns[ci].Codes
-		if w.Program.Columns[ci].source.Index >= len(w.Program.Lineup.Header.Texts) || !s.total {
+	for _, ci := range w.program.labels {
+		s, codes := &w.columns[ci], w.batch.Columns[ci].Codes
+		if w.program.Columns[ci].source.Index >= len(w.program.Lineup.Header.Texts) || !s.total {
 			continue
 		}
 		for i, code := range codes {
@@ -159,11 +159,11 @@ func (w *Worker) suspects() []int {
 			}
 		}
 	}
-	l := w.Program.Lineup
+	l := w.program.Lineup
 	for _, t := range l.Totals { // a column of figures, mostly
-		for i, row := range w.Sorted.Used {
-			if cells := w.Rows.Row(int(row)); t.Index < len(cells) {
-				if text := w.Rows.Text(cells[t.Index]); len(text) > 0 && (text[0] < '0' || text[0] > '9') {
+		for i, row := range w.sorted.Used {
+			if cells := w.rows.Row(int(row)); t.Index < len(cells) {
+				if text := w.rows.Text(cells[t.Index]); len(text) > 0 && (text[0] < '0' || text[0] > '9') {
 					if _, among := l.Entry.Labels.Says(value.TrimText(string(text))); among {
 						out = append(out, i)
 					}
@@ -173,14 +173,14 @@ func (w *Worker) suspects() []int {
 	}
 	for _, column := range l.Dropped {
 		t := w.droppedTexts(column)
-		for i, row := range w.Sorted.Used {
-			cells := w.Rows.Row(int(row))
+		for i, row := range w.sorted.Used {
+			cells := w.rows.Row(int(row))
 			if column >= len(cells) || cells[column].Off == cells[column].End {
 				continue
 			}
-			code, fresh := t.Code(w.Rows.Text(cells[column]))
+			code, fresh := t.Code(w.rows.Text(cells[column]))
 			if fresh {
-				_, among := w.Program.Lineup.Entry.Labels.Says(value.TrimText(t.Seen(code)))
+				_, among := w.program.Lineup.Entry.Labels.Says(value.TrimText(t.Seen(code)))
 				t.says = append(t.says, among)
 			}
 			if t.says[code] {
@@ -193,7 +193,7 @@ func (w *Worker) suspects() []int {
 
 // droppedTexts has the texts of a column that nothing claims.
 func (w *Worker) droppedTexts(column int) *totalTexts {
-	k := dictKey{w.Program.Lineup.Entry, column, ofCells}
+	k := dictKey{w.program.Lineup.Entry, column, ofCells}
 	t := w.dropped[k]
 	switch {
 	case t == nil:
@@ -209,8 +209,8 @@ func (w *Worker) droppedTexts(column int) *totalTexts {
 // stands.
 func (w *Worker) suspectCells() []int {
 	var out []int
-	for ci := range w.Program.Columns {
-		c, s, b := &w.Program.Columns[ci], &w.columns[ci], &w.Batch.Columns[ci]
+	for ci := range w.program.Columns {
+		c, s, b := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 		switch {
 		case !c.fromCells():
 		case c.spec.Kind.Numeric():
@@ -218,7 +218,7 @@ func (w *Worker) suspectCells() []int {
 				if g.kind == value.Blank {
 					continue
 				}
-				if _, among := w.Program.Lineup.Entry.Labels.Says(string(value.Trim(w.Rows.Text(g.cell)))); among {
+				if _, among := w.program.Lineup.Entry.Labels.Says(string(value.Trim(w.rows.Text(g.cell)))); among {
 					row, _ := w.rowAndSlot(c.level, int(g.at))
 					out = append(out, row)
 				}
@@ -226,7 +226,7 @@ func (w *Worker) suspectCells() []int {
 		case c.level == table.PerCell && s.total:
 			for i, code := range b.Codes {
 				if s.texts.marks[code]&totalMark != 0 {
-					out = append(out, i/w.Batch.Slots)
+					out = append(out, i/w.batch.Slots)
 				}
 			}
 		}
@@ -237,19 +237,19 @@ func (w *Worker) suspectCells() []int {
 // takeTotals takes the total rows among some used rows out of them. It reports whether
 // there are any.
 func (w *Worker) takeTotals(suspects []int) bool {
-	l := w.Program.Lineup
+	l := w.program.Lineup
 	if len(suspects) == 0 || l.Entry.Totals == plan.Keep {
 		return false
 	}
 	slices.Sort(suspects)
 	var gone []int
 	for _, i := range slices.Compact(suspects) {
-		row := w.Sorted.Used[i]
-		label, is := l.TotalRow(&w.Rows, int(row))
+		row := w.sorted.Used[i]
+		label, is := l.TotalRow(&w.rows, int(row))
 		if !is {
 			continue
 		}
-		w.Totals = append(w.Totals, w.total(row, label, i))
+		w.totals = append(w.totals, w.total(row, label, i))
 		gone = append(gone, i)
 	}
 	w.leaveOut(gone, layout.TotalRow)
@@ -258,8 +258,8 @@ func (w *Worker) takeTotals(suspects []int) bool {
 
 // total reads a total row, above which so many used rows stand.
 func (w *Worker) total(row int32, label string, used int) total {
-	t := total{row: int(row), line: w.Rows.Lines[row], label: label, used: used}
-	if l := w.Program.Lineup; l.Entry.Totals == plan.Tie && l.Widen == nil {
+	t := total{row: int(row), line: w.rows.Lines[row], label: label, used: used}
+	if l := w.program.Lineup; l.Entry.Totals == plan.Tie && l.Widen == nil {
 		t.figures, t.corners = w.figures(row, label), w.corners(row, label)
 	}
 	return t
@@ -267,12 +267,12 @@ func (w *Worker) total(row int32, label string, used int) total {
 
 // takeShortTotals takes total rows that are too short to be used.
 func (w *Worker) takeShortTotals() {
-	for _, row := range w.Sorted.Totals {
-		used, _ := slices.BinarySearch(w.Sorted.Used, row)
-		label, _ := w.Program.Lineup.TotalRow(&w.Rows, int(row))
-		w.Totals = append(w.Totals, w.total(row, label, used))
+	for _, row := range w.sorted.Totals {
+		used, _ := slices.BinarySearch(w.sorted.Used, row)
+		label, _ := w.program.Lineup.TotalRow(&w.rows, int(row))
+		w.totals = append(w.totals, w.total(row, label, used))
 	}
-	slices.SortFunc(w.Totals, func(a, b total) int { return a.line - b.line })
+	slices.SortFunc(w.totals, func(a, b total) int { return a.line - b.line })
 }
 
 // leaveOut takes used rows, by their numbers in order, out of them and lists why. Labels
@@ -282,40 +282,40 @@ func (w *Worker) leaveOut(gone []int, reason layout.Reason) {
 		return
 	}
 	before := func(used int) int { return sort.SearchInts(gone, used) }
-	for k := range w.Totals {
-		if t := &w.Totals[k]; t.used > 0 {
+	for k := range w.totals {
+		if t := &w.totals[k]; t.used > 0 {
 			t.used -= before(t.used)
 		}
 	}
-	for h := range w.Sorted.Headings {
-		w.Sorted.Headings[h].Used -= before(w.Sorted.Headings[h].Used)
+	for h := range w.sorted.Headings {
+		w.sorted.Headings[h].Used -= before(w.sorted.Headings[h].Used)
 	}
 	kept, next := 0, 0
-	for i, row := range w.Sorted.Used {
+	for i, row := range w.sorted.Used {
 		if next < len(gone) && gone[next] == i {
-			w.Sorted.Out = append(w.Sorted.Out, layout.LeftOut{Row: int(row), Reason: reason})
+			w.sorted.Out = append(w.sorted.Out, layout.LeftOut{Row: int(row), Reason: reason})
 			next++
 			continue
 		}
-		w.Sorted.Used[kept] = row
-		for _, ci := range w.Program.labels {
-			codes := w.Batch.Columns[ci].Codes
+		w.sorted.Used[kept] = row
+		for _, ci := range w.program.labels {
+			codes := w.batch.Columns[ci].Codes
 			codes[kept] = codes[i]
 		}
 		kept++
 	}
-	w.Sorted.Used, w.Batch.Rows = w.Sorted.Used[:kept], kept
-	for _, ci := range w.Program.labels {
-		w.Batch.Columns[ci].Codes = w.Batch.Columns[ci].Codes[:kept]
+	w.sorted.Used, w.batch.Rows = w.sorted.Used[:kept], kept
+	for _, ci := range w.program.labels {
+		w.batch.Columns[ci].Codes = w.batch.Columns[ci].Codes[:kept]
 	}
-	slices.SortFunc(w.Sorted.Out, func(a, b layout.LeftOut) int { return a.Row - b.Row })
+	slices.SortFunc(w.sorted.Out, func(a, b layout.LeftOut) int { return a.Row - b.Row })
 }
 
 // figures are what a total row says in the columns of measures. Its label is no figure.
 func (w *Worker) figures(row int32, label string) []figure {
 	var out []figure
-	for j := range w.Rows.Row(int(row)) {
-		if w.Program.Lineup.Measure(j) {
+	for j := range w.rows.Row(int(row)) {
+		if w.program.Lineup.Measure(j) {
 			if f, filled := w.figure(row, j, label); filled {
 				out = append(out, f)
 			}
@@ -326,18 +326,18 @@ func (w *Worker) figures(row int32, label string) []figure {
 
 // figure reads a cell of a total row, or of a total column.
 func (w *Worker) figure(row int32, j int, label string) (f figure, filled bool) {
-	l := w.Program.Lineup
-	text := string(value.Trim(w.Rows.Text(w.Rows.Row(int(row))[j])))
+	l := w.program.Lineup
+	text := string(value.Trim(w.rows.Text(w.rows.Row(int(row))[j])))
 	if text == "" || text == label {
 		return f, false
 	}
 	f = figure{column: j, text: text}
-	if f.said, f.currency, f.ok = l.Number(&w.Rows, int(row), j); f.ok {
+	if f.said, f.currency, f.ok = l.Number(&w.rows, int(row), j); f.ok {
 		f.said = f.said.Shorten()
 		return f, true
 	}
-	if ci := w.Program.MeasureAt(j); ci >= 0 { // a piece of it may be the figure
-		for c := &w.Program.Columns[ci]; ; c = &w.Program.Columns[c.needs[0]] {
+	if ci := w.program.MeasureAt(j); ci >= 0 { // a piece of it may be the figure
+		for c := &w.program.Columns[ci]; ; c = &w.program.Columns[c.needs[0]] {
 			if c.spec.Read != nil {
 				if piece, ok := c.spec.Read.Piece(text); ok {
 					f.said, f.currency, f.ok = l.Entry.Reading.Number([]byte(piece))
@@ -355,8 +355,8 @@ func (w *Worker) figure(row int32, j int, label string) (f figure, filled bool) 
 // corners are what a total row says in the total columns.
 func (w *Worker) corners(row int32, label string) []corner {
 	var out []corner
-	for k, t := range w.Program.totals {
-		if t.Index >= len(w.Rows.Row(int(row))) {
+	for k, t := range w.program.totals {
+		if t.Index >= len(w.rows.Row(int(row))) {
 			continue
 		}
 		f, filled := w.figure(row, t.Index, label)
@@ -365,8 +365,8 @@ func (w *Worker) corners(row int32, label string) []corner {
 		}
 		c := corner{figure: f, of: k}
 		for _, slot := range t.slots {
-			column := w.Program.cellOf(&w.Program.Columns[t.measure], slot)
-			if column < 0 || column >= len(w.Rows.Row(int(row))) {
+			column := w.program.cellOf(&w.program.Columns[t.measure], slot)
+			if column < 0 || column >= len(w.rows.Row(int(row))) {
 				continue
 			}
 			if own, filled := w.figure(row, column, label); filled {
@@ -381,21 +381,21 @@ func (w *Worker) corners(row int32, label string) []corner {
 
 // tieColumns compares the total columns with the wide cells of their rows.
 func (w *Worker) tieColumns() {
-	for _, t := range w.Program.totals {
+	for _, t := range w.program.totals {
 		out := w.asRead(t.measure)
-		for i, row := range w.Sorted.Used {
+		for i, row := range w.sorted.Used {
 			f, filled := w.figure(row, t.Index, "")
-			if !filled || !w.readable(f, t.measure, w.Rows.Lines[row], t.Header) {
+			if !filled || !w.readable(f, t.measure, w.rows.Lines[row], t.Header) {
 				continue
 			}
 			var sum value.Sum
 			for _, slot := range t.slots {
-				out.AddTo(&sum, i*w.Batch.Slots+slot)
+				out.AddTo(&sum, i*w.batch.Slots+slot)
 			}
-			w.Checks = append(w.Checks, tie.Check{Kind: tie.TotalColumn, Row: w.Rows.Lines[row], Header: t.Header, Column: t.measure, Said: f.said, Have: sum.Total()})
+			w.checks = append(w.checks, tie.Check{Kind: tie.TotalColumn, Row: w.rows.Lines[row], Header: t.Header, Column: t.measure, Said: f.said, Have: sum.Total()})
 		}
 	}
-	slices.SortStableFunc(w.Checks, func(a, b tie.Check) int { return a.Row - b.Row })
+	slices.SortStableFunc(w.checks, func(a, b tie.Check) int { return a.Row - b.Row })
 }
 
 // readable reports whether a figure can be compared with those of a measure, and stops
@@ -406,25 +406,25 @@ func (w *Worker) readable(f figure, measure, line int, header string) bool {
 	if f.ok && !foreign {
 		return true
 	}
-	at := w.Program.Lineup.Place
+	at := w.program.Lineup.Place
 	at.Row, at.Header = line, header
 	p := place.At(at, "total", "a total cannot be compared: it cannot be read as a number").ByRule()
 	if foreign {
-		p.Message = "a total cannot be compared: it is in another currency than column " + w.Program.Columns[measure].spec.Name
+		p.Message = "a total cannot be compared: it is in another currency than column " + w.program.Columns[measure].spec.Name
 	}
-	p.Column, p.Texts = w.Program.Columns[measure].spec.Name, []string{f.text}
-	p.Plan, p.Add = w.Program.Lineup.Entry.Pos, "totals: drop"
+	p.Column, p.Texts = w.program.Columns[measure].spec.Name, []string{f.text}
+	p.Plan, p.Add = w.program.Lineup.Entry.Pos, "totals: drop"
 	p.Advice = "which leaves totals out without comparing; or mend the figure in the extract"
-	w.Problems.Add(p)
+	w.problems.Add(p)
 	return false
 }
 
 // asRead is a column of numbers as its cells were read, whatever a rule put for them.
 func (w *Worker) asRead(ci int) *table.Column {
 	if s := &w.columns[ci]; s.asRead != nil {
-		out := w.Batch.Columns[ci]
+		out := w.batch.Columns[ci]
 		out.Numbers = s.asRead
 		return &out
 	}
-	return &w.Batch.Columns[ci]
+	return &w.batch.Columns[ci]
 }

@@ -18,6 +18,7 @@ import (
 	"umbau/internal/core/tie"
 	"umbau/internal/core/treat"
 	"umbau/internal/core/value"
+	"umbau/internal/format"
 	"umbau/internal/format/csv"
 )
 
@@ -51,7 +52,7 @@ func programOf(t *testing.T, j job) (*treat.Program, place.List) {
 		src.WriteString("  " + strings.TrimSpace(line) + "\n")
 	}
 	fmt.Fprintf(&src, "%s\ndeliver: [{ to: out.csv }]\n", j.rows)
-	p, err := plan.Read("umbau.yaml", []byte(src.String()))
+	p, err := plan.Read("umbau.yaml", []byte(src.String()), format.All())
 	require.NoError(t, err, src.String())
 	books := make([]*names.Book, len(p.Columns))
 	for i, c := range p.Columns {
@@ -86,8 +87,7 @@ func run(t *testing.T, j job, lines int) *outcome {
 	program, problems := programOf(t, j)
 	require.Empty(t, problems)
 	p := program.Plan
-	w, shared, out := treat.NewWorker(p), treat.NewShared(p), &outcome{}
-	w.Where = true
+	w, shared, out := treat.NewWorker(p, treat.Wants{Where: true}), treat.NewShared(p), &outcome{}
 	var tally names.Tally
 	var list place.List
 	accounts := make([]tie.Account, len(p.Columns))
@@ -103,18 +103,18 @@ func run(t *testing.T, j job, lines int) *outcome {
 		if i == 0 {
 			begin = 1
 		}
-		require.NoError(t, w.Read(program, reader, treat.Block{Block: block, Begin: begin, First: i == 0, Last: i == len(blocks)-1}))
+		require.NoError(t, w.Read(program, reader, treat.Raw{Block: block, Begin: begin, First: i == 0, Last: i == len(blocks)-1}))
 		_, err = reader.Next(nil)
 		require.Equal(t, io.EOF, err)
 		w.HandOver(shared)
-		w.Decide()
-		out.take(w)
-		list.Merge(w.Problems)
-		for _, n := range w.Names {
+		o := w.Decide()
+		out.take(o)
+		list.Merge(o.Problems)
+		for _, n := range o.Names {
 			tally.Add(n)
 		}
-		for ci := range w.Accounts {
-			accounts[ci].Merge(&w.Accounts[ci])
+		for ci := range o.Accounts {
+			accounts[ci].Merge(&o.Accounts[ci])
 		}
 	}
 	for ci, c := range p.Columns {
@@ -153,10 +153,10 @@ func lineOf(text string) (n int) {
 	return n
 }
 
-// take copies what a worker says of its block.
-func (o *outcome) take(w *treat.Worker) {
-	b, p := &w.Batch, w.Program.Plan
-	lineOf := func(index int) int { return w.Rows.Lines[w.Sorted.Used[index/b.Slots]] }
+// take copies what became of a block.
+func (o *outcome) take(w *treat.Outcome) {
+	b, p := w.Batch, w.Program.Plan
+	lineOf := func(index int) int { return w.Line(index / b.Slots) }
 	for at, fate := range b.Fates {
 		if w.Stopped(at) {
 			o.gone = append(o.gone, fmt.Sprintf("%d stopped", lineOf(at)))
@@ -182,7 +182,7 @@ func (o *outcome) take(w *treat.Worker) {
 		o.gone = append(o.gone, text)
 	}
 	for _, c := range w.Changes {
-		text := fmt.Sprintf("%d %s %s", w.Rows.Lines[w.Sorted.Used[c.Row]], p.Columns[c.Column].Name, c.KindName())
+		text := fmt.Sprintf("%d %s %s", w.Line(int(c.Row)), p.Columns[c.Column].Name, c.KindName())
 		o.changes = append(o.changes, text)
 	}
 	for _, c := range w.HeadChanges {

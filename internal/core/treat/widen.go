@@ -33,63 +33,63 @@ type widening struct {
 func (w *Worker) loadToWiden() {
 	w.beginColumns()
 	w.readWidenLabels()
-	l := w.Program.Lineup
+	l := w.program.Lineup
 	var suspects []int
-	for i, row := range w.Sorted.Used {
-		if l.SaysTotal(&w.Rows, int(row)) {
+	for i, row := range w.sorted.Used {
+		if l.SaysTotal(&w.rows, int(row)) {
 			suspects = append(suspects, i)
 		}
 	}
 	w.takeTotals(suspects)
 	w.takeShortTotals()
 	w.noteAllLabels()
-	w.Batch.Fates = w.Batch.Fates[:0]
+	w.batch.Fates = w.batch.Fates[:0]
 }
 
 // readWidenLabels reads the labels of the rows before they become fewer.
 func (w *Worker) readWidenLabels() {
-	for _, ci := range w.Program.labels {
-		if w.Program.Columns[ci].source.Index < len(w.Program.Lineup.Header.Texts) {
+	for _, ci := range w.program.labels {
+		if w.program.Columns[ci].source.Index < len(w.program.Lineup.Header.Texts) {
 			w.readTexts(ci)
 			continue
 		}
 		w.columns[ci].texts = w.dict(ci)
-		w.Batch.Columns[ci].Codes = make([]uint32, w.Batch.Rows)
+		w.batch.Columns[ci].Codes = make([]uint32, w.batch.Rows)
 	}
 }
 
 // widen takes the rows of the block in; the last block brings out all of them.
 func (w *Worker) widen(s *Shared) {
 	if s.wide == nil {
-		s.wide = &widening{index: map[string]int{}, figures: map[string]int{}, named: make([]bool, len(w.Program.Lineup.Widen.Columns))}
+		s.wide = &widening{index: map[string]int{}, figures: map[string]int{}, named: make([]bool, len(w.program.Lineup.Widen.Columns))}
 	}
-	totals := w.Totals
-	for i, row := range w.Sorted.Used {
+	totals := w.totals
+	for i, row := range w.sorted.Used {
 		for len(totals) > 0 && totals[0].used <= i {
 			w.compareWidened(s, &totals[0])
 			totals = totals[1:]
 		}
-		if h := w.Sorted.Headings; len(h) > 0 && h[0].Used <= i {
+		if h := w.sorted.Headings; len(h) > 0 && h[0].Used <= i {
 			s.wide.section = w.heading(i)
 		}
 		w.takeRow(s, int(row))
 	}
-	if h := w.Sorted.Headings; len(h) > 0 { // for the next block
+	if h := w.sorted.Headings; len(h) > 0 { // for the next block
 		s.wide.section = h[len(h)-1].Text
 	}
 	for i := range totals {
 		w.compareWidened(s, &totals[i])
 	}
-	used, checks := len(w.Sorted.Used), w.Checks
+	used, checks := len(w.sorted.Used), w.checks
 	s.wide.used += used
-	out, problems := w.Sorted.Out, w.Problems
-	lines := make([]int, w.Rows.Len()) // what is left out of the block is still to be listed
-	copy(lines, w.Rows.Lines)
-	w.Sorted.Used, w.Sorted.Headings = w.Sorted.Used[:0], w.Sorted.Headings[:0]
+	out, problems := w.sorted.Out, w.problems
+	lines := make([]int, w.rows.Len()) // what is left out of the block is still to be listed
+	copy(lines, w.rows.Lines)
+	w.sorted.Used, w.sorted.Headings = w.sorted.Used[:0], w.sorted.Headings[:0]
 	rows := table.Rows{}
 	if w.last {
 		rows = s.wide.rows
-		w.Sorted.Headings = s.wide.of
+		w.sorted.Headings = s.wide.of
 		w.widened = s.wide.lines
 		w.unnamed(s.wide.named, s.wide.used > 0, &problems)
 	} else {
@@ -98,18 +98,18 @@ func (w *Worker) widen(s *Shared) {
 	rows.End()
 	n := rows.Len()
 	for i := range n {
-		w.Sorted.Used = append(w.Sorted.Used, int32(i))
+		w.sorted.Used = append(w.sorted.Used, int32(i))
 	}
 	for i := range out { // rows that are left out follow the others, with no cells
 		rows.Lines = append(rows.Lines, lines[out[i].Row])
 		rows.Starts = append(rows.Starts, rows.Starts[len(rows.Starts)-1])
 		out[i].Row = n + i
 	}
-	scratch := w.Rows.Scratch
-	w.Rows = rows
-	w.Rows.Scratch = scratch
+	scratch := w.rows.Scratch
+	w.rows = rows
+	w.rows.Scratch = scratch
 	w.reset()
-	w.Sorted.Out, w.Sorted.Totals, w.Problems, w.Checks = out, w.Sorted.Totals[:0], problems, append(w.Checks, checks...)
+	w.sorted.Out, w.sorted.Totals, w.problems, w.checks = out, w.sorted.Totals[:0], problems, append(w.checks, checks...)
 	w.used = used
 	w.loadColumns()
 }
@@ -118,11 +118,11 @@ func (w *Worker) widen(s *Shared) {
 // header it lacks. The program of the block is another one then, for it is the only one
 // that has rows. An extract without rows lacks nothing.
 func (w *Worker) unnamed(named []bool, rows bool, problems *place.List) {
-	l := w.Program.Lineup
+	l := w.program.Lineup
 	if len(named) == 0 || !slices.Contains(named, false) {
 		return
 	}
-	p := *w.Program
+	p := *w.program
 	p.Columns = slices.Clone(p.Columns)
 	p.labels = slices.Clone(p.labels)
 	for i, c := range l.Widen.Columns {
@@ -143,19 +143,19 @@ func (w *Worker) unnamed(named []bool, rows bool, problems *place.List) {
 		problem.Advice = "or name what the rows call it in headers of the column"
 		problems.Add(problem)
 	}
-	w.Program = &p
+	w.program = &p
 }
 
 // compareWidened compares a total row with the rows that it totals: those that say the
 // same figure.
 func (w *Worker) compareWidened(s *Shared, t *total) {
-	l, r := w.Program.Lineup, s.runs
+	l, r := w.program.Lineup, s.runs
 	here := r.here()
 	defer r.begin(here)
 	if l.Entry.Totals != plan.Tie {
 		return
 	}
-	row := w.Rows.Row(t.row)
+	row := w.rows.Row(t.row)
 	if len(row) <= max(l.Widen.Header, l.Widen.Cell) {
 		return
 	}
@@ -163,18 +163,18 @@ func (w *Worker) compareWidened(s *Shared, t *total) {
 	if !filled {
 		return
 	}
-	column, ok := w.named(s.wide, value.TrimText(string(w.Rows.Text(row[l.Widen.Header]))), t.row)
+	column, ok := w.named(s.wide, value.TrimText(string(w.rows.Text(row[l.Widen.Header]))), t.row)
 	if !ok || !l.Widen.Columns[column].Measure() {
 		return
 	}
-	ci := slices.Index(w.Program.Plan.Columns, l.Widen.Columns[column])
+	ci := slices.Index(w.program.Plan.Columns, l.Widen.Columns[column])
 	w.currencies = append(w.currencies[:0], s.currencies...)
 	if !w.readable(f, ci, t.line, l.Header.Name(l.Widen.Cell)) {
 		return
 	}
 	f.column = len(l.Header.Texts) + column
 	from, all := r.nearest(here, []figure{f})
-	w.Checks = append(w.Checks, tie.Check{Kind: tie.TotalRow, Row: t.line, Header: l.Header.Name(l.Widen.Cell), Column: ci, Said: f.said, Have: here.sums[f.column].Sub(from.sums[f.column])})
+	w.checks = append(w.checks, tie.Check{Kind: tie.TotalRow, Row: t.line, Header: l.Header.Name(l.Widen.Cell), Column: ci, Said: f.said, Have: here.sums[f.column].Sub(from.sums[f.column])})
 	if all && here.rows-from.rows == 1 && !l.Entry.Labels.Alone(t.label) && !sharesWord(t.label, r.words) {
 		w.doubtful(t, r.line)
 	}
@@ -182,9 +182,9 @@ func (w *Worker) compareWidened(s *Shared, t *total) {
 
 // takeRow puts the cell of a row where it belongs.
 func (w *Worker) takeRow(s *Shared, row int) {
-	l, wide := w.Program.Lineup, s.wide
-	cells := w.Rows.Row(row)[:len(l.Header.Texts)]
-	text := func(i int) string { return string(value.Trim(w.Rows.Text(cells[i]))) }
+	l, wide := w.program.Lineup, s.wide
+	cells := w.rows.Row(row)[:len(l.Header.Texts)]
+	text := func(i int) string { return string(value.Trim(w.rows.Text(cells[i]))) }
 	column, ok := w.named(wide, text(l.Widen.Header), row)
 	if !ok && l.Entry.Others != plan.Drop && !l.Entry.LeftAside(text(l.Widen.Header)) {
 		return // which stops
@@ -199,18 +199,18 @@ func (w *Worker) takeRow(s *Shared, row int) {
 	}
 	at, known := wide.index[string(k)]
 	if !known {
-		at = wide.begin(&w.Rows, row, l)
+		at = wide.begin(&w.rows, row, l)
 		wide.index[string(k)] = at
 		wide.of = append(wide.of, layout.Heading{Used: at, Text: wide.section})
 	}
-	line := w.Rows.Lines[row]
+	line := w.rows.Lines[row]
 	s.runs.rows++
-	s.runs.words, s.runs.line = l.Words(&w.Rows, row), line
+	s.runs.words, s.runs.line = l.Words(&w.rows, row), line
 	if !ok { // a header that nothing claims: its cell is left aside
 		return
 	}
 	wide.named[column] = true
-	if d, _, ok := l.Number(&w.Rows, row, l.Widen.Cell); ok {
+	if d, _, ok := l.Number(&w.rows, row, l.Widen.Cell); ok {
 		s.runs.sums[len(l.Header.Texts)+column].Add(d)
 	}
 	if before := wide.lines[at][column]; before > 0 {
@@ -219,23 +219,23 @@ func (w *Worker) takeRow(s *Shared, row int) {
 		p := place.At(here, "figure twice", "two rows that agree in all other cells say the same figure").ByRule()
 		p.Texts = []string{"first in row " + strconv.Itoa(before)}
 		p.Plan, p.Advice = l.Entry.Widen.Pos, "mend the extract, or name the column that tells the rows apart"
-		w.Problems.Add(p)
+		w.problems.Add(p)
 		return
 	}
 	wide.lines[at][column] = line
 	cell := &wide.rows.Cells[int(wide.rows.Starts[at])+len(cells)+column]
 	cell.Off = uint32(len(wide.rows.Data))
-	wide.rows.Data = append(wide.rows.Data, w.Rows.Text(cells[l.Widen.Cell])...)
+	wide.rows.Data = append(wide.rows.Data, w.rows.Text(cells[l.Widen.Cell])...)
 	cell.End = uint32(len(wide.rows.Data))
 	if len(wide.rows.Kinds) > 0 {
-		wide.rows.Kinds[int(wide.rows.Starts[at])+len(cells)+column] = w.Rows.Kind(row, l.Widen.Cell)
+		wide.rows.Kinds[int(wide.rows.Starts[at])+len(cells)+column] = w.rows.Kind(row, l.Widen.Cell)
 	}
 }
 
 // named finds the column that a text names, and reports one that names none, unless the
 // plan leaves it aside.
 func (w *Worker) named(wide *widening, text string, row int) (column int, ok bool) {
-	l := w.Program.Lineup
+	l := w.program.Lineup
 	column, known := wide.figures[text]
 	if !known {
 		column = -1
@@ -248,12 +248,12 @@ func (w *Worker) named(wide *widening, text string, row int) (column int, ok boo
 	}
 	if column < 0 && l.Entry.Others != plan.Drop && !l.Entry.LeftAside(text) {
 		at := l.Place
-		at.Row, at.Header = w.Rows.Lines[row], l.Header.Name(l.Widen.Header)
+		at.Row, at.Header = w.rows.Lines[row], l.Header.Name(l.Widen.Header)
 		p := place.At(at, "unexpected figure", "what the cell is names no column of the fact table").ByRule()
 		p.Texts, p.Once = []string{text}, true
 		p.Plan, p.Add = l.Entry.Widen.Pos, "others: drop"
 		p.Advice = "or name it in headers of the column that it is"
-		w.Problems.Add(p)
+		w.problems.Add(p)
 	}
 	return column, column >= 0
 }

@@ -18,26 +18,25 @@ import (
 // block; all else that it holds is of the block at hand and good until the next
 // Read.
 type Worker struct {
-	Program *Program
-	Rows    table.Rows
-	Sorted  layout.Sorted
-	Batch   table.Batch
-
-	Changes     []Change // in the order of the fact table
-	HeadChanges []Change // the same of values that stand above the rows, once an extract or wide column
-	Gone        []Row    // fact rows not delivered, in the order of the fact table
-	Names       []names.Seen
-	Accounts    []tie.Account // by column; only those of measures are filled
-	Account     tie.Rows
-	Totals      []total     // total rows
-	Checks      []tie.Check // figures of totals that were compared
-	Applied     []int       // corrections of the block that stand in the place of their cells
-	Problems    place.List
-	Where       bool      // say of each name where it stands first
-	Empties     []Emptied // values that formulas leave empty
-	// Repeats, if not nil, tells what becomes of a fact row whose grain stands
-	// again, by its line and slot.
-	Repeats func(line, slot int) table.Fate
+	program     *Program
+	wants       Wants
+	repeats     Repeats
+	rows        table.Rows
+	sorted      layout.Sorted
+	batch       table.Batch
+	became      Outcome
+	changes     []Change
+	headChanges []Change
+	gone        []Row
+	names       []names.Seen
+	gaps        []GapCell
+	accounts    []tie.Account
+	rowsAccount tie.Rows
+	totals      []total // total rows
+	checks      []tie.Check
+	applied     []int
+	problems    place.List
+	empties     []Emptied
 
 	wrong      place.List // corrections that do not fit their cells
 	used       int        // rows that were used before they became fewer, -1 where they did not
@@ -118,39 +117,40 @@ type columnState struct {
 }
 
 // NewWorker returns a worker for a plan.
-func NewWorker(p *plan.Plan) *Worker {
-	return &Worker{dicts: map[dictKey]*texts{}, dropped: map[dictKey]*totalTexts{}, columns: make([]columnState, len(p.Columns)), Accounts: make([]tie.Account, len(p.Columns)),
-		Batch: table.Batch{Columns: make([]table.Column, len(p.Columns))}, machine: formula.NewMachine(p.Calendar)}
+func NewWorker(p *plan.Plan, wants Wants) *Worker {
+	return &Worker{wants: wants, dicts: map[dictKey]*texts{}, dropped: map[dictKey]*totalTexts{}, columns: make([]columnState, len(p.Columns)), accounts: make([]tie.Account, len(p.Columns)),
+		batch: table.Batch{Columns: make([]table.Column, len(p.Columns))}, machine: formula.NewMachine(p.Calendar)}
 }
 
-// Block is one block of an extract for a worker: its raw text, the index of the
-// first row behind the header where the block holds it, and whether it is the
-// first or the last one.
-type Block struct {
+// Raw is one block of an extract for a worker: its raw text, the index of the
+// first row behind the header where the block holds it, whether it is the
+// first or the last one, and which of its fact rows repeat the grain.
+type Raw struct {
 	table.Block
-	Begin int
-	First bool
-	Last  bool
+	Begin   int
+	First   bool
+	Last    bool
+	Repeats Repeats
 }
 
 // Read cuts a block into rows and columns. It returns what is wrong with the raw
 // text, or with its rows.
-func (w *Worker) Read(p *Program, src table.Splitter, b Block) error {
-	w.Program, w.last, w.only = p, b.Last, b.First && b.Last
-	w.fresh, w.Applied = w.fresh[:0], w.Applied[:0]
-	w.Rows.Reset()
-	if err := src.Split(b.Block, &w.Rows); err != nil {
+func (w *Worker) Read(p *Program, src table.Splitter, b Raw) error {
+	w.program, w.repeats, w.last, w.only = p, b.Repeats, b.Last, b.First && b.Last
+	w.fresh, w.applied = w.fresh[:0], w.applied[:0]
+	w.rows.Reset()
+	if err := src.Split(b.Block, &w.rows); err != nil {
 		return err
 	}
 	if a := p.Lineup.Entry.Area; a != nil {
 		b.Begin = 0
-		layout.Crop(&w.Rows, a)
-		for b.Begin < w.Rows.Len() && w.Rows.Lines[b.Begin] <= p.Lineup.Header.Row {
+		layout.Crop(&w.rows, a)
+		for b.Begin < w.rows.Len() && w.rows.Lines[b.Begin] <= p.Lineup.Header.Row {
 			b.Begin++
 		}
 	}
 	if p.fill {
-		layout.Pad(&w.Rows, len(p.Lineup.Header.Texts))
+		layout.Pad(&w.rows, len(p.Lineup.Header.Texts))
 	}
 	w.begin = b.Begin
 	w.wrong = nil
@@ -164,10 +164,10 @@ func (w *Worker) Read(p *Program, src table.Splitter, b Block) error {
 // load turns the rows of the block into columns.
 func (w *Worker) load() {
 	w.reset()
-	w.Problems = w.sorter.Sort(w.Program.Lineup, &w.Rows, w.begin, w.last, &w.Sorted)
-	w.Problems.Merge(w.wrong)
+	w.problems = w.sorter.Sort(w.program.Lineup, &w.rows, w.begin, w.last, &w.sorted)
+	w.problems.Merge(w.wrong)
 	w.used, w.widened = -1, nil
-	if w.Program.Lineup.Widen != nil {
+	if w.program.Lineup.Widen != nil {
 		w.loadToWiden()
 	} else {
 		w.loadColumns()
@@ -185,36 +185,36 @@ func (w *Worker) loadColumns() {
 	}
 	w.readRest()
 	if w.widened == nil && w.takeTotals(w.suspectCells()) {
-		slices.SortFunc(w.Totals, func(a, b total) int { return a.line - b.line })
+		slices.SortFunc(w.totals, func(a, b total) int { return a.line - b.line })
 		w.readRest()
 	}
 	if w.widened == nil {
 		w.noteAllLabels()
 	}
 	w.findCandidates()
-	if w.widened == nil && !w.Program.inTurn && w.Program.compares() { // else measures may be made yet
+	if w.widened == nil && !w.program.inTurn && w.program.compares() { // else measures may be made yet
 		w.hashRows()
 	}
 }
 
 // noteAllLabels lists the labels of the block that may be new.
 func (w *Worker) noteAllLabels() {
-	if e := w.Program.Lineup.Entry; e.Footnotes == plan.Keep || e.Control { // nobody asks
+	if e := w.program.Lineup.Entry; e.Footnotes == plan.Keep || e.Control { // nobody asks
 		return
 	}
-	for _, ci := range w.Program.labels {
+	for _, ci := range w.program.labels {
 		w.noteLabels(ci)
 	}
 }
 
 // beginColumns begins the batch of the used rows.
 func (w *Worker) beginColumns() {
-	w.Batch.Data, w.Batch.Slots, w.Batch.Rows = w.Rows.Data, len(w.Program.Slots), len(w.Sorted.Used)
+	w.batch.Data, w.batch.Slots, w.batch.Rows = w.rows.Data, len(w.program.Slots), len(w.sorted.Used)
 }
 
 // readAllLabels reads the columns by which total rows are known, mostly.
 func (w *Worker) readAllLabels() {
-	for _, ci := range w.Program.labels {
+	for _, ci := range w.program.labels {
 		w.readTexts(ci)
 	}
 }
@@ -222,10 +222,10 @@ func (w *Worker) readAllLabels() {
 // readRest reads all columns but labels and those that are made.
 func (w *Worker) readRest() {
 	w.hashed = false
-	w.Batch.Fates = resized(w.Batch.Fates, w.Batch.Rows*w.Batch.Slots)
-	clear(w.Batch.Fates)
-	for i := range w.Program.Columns {
-		switch c := &w.Program.Columns[i]; {
+	w.batch.Fates = resized(w.batch.Fates, w.batch.Rows*w.batch.Slots)
+	clear(w.batch.Fates)
+	for i := range w.program.Columns {
+		switch c := &w.program.Columns[i]; {
 		case c.made: // when those are known
 		case c.spec.Kind.Numeric():
 			s := &w.columns[i]
@@ -241,26 +241,26 @@ func (w *Worker) readRest() {
 // findFormulas reports formulas without a stored value in all cells that something reads:
 // not in columns that nothing claims, nor in totals that are not compared.
 func (w *Worker) findFormulas() {
-	if len(w.Rows.Kinds) == 0 {
+	if len(w.rows.Kinds) == 0 {
 		return
 	}
-	l := w.Program.Lineup
-	rows := slices.Clone(w.Sorted.Used)
-	for _, o := range w.Sorted.Out {
+	l := w.program.Lineup
+	rows := slices.Clone(w.sorted.Used)
+	for _, o := range w.sorted.Out {
 		if o.Reason != layout.TotalRow || l.Entry.Totals == plan.Tie {
 			rows = append(rows, int32(o.Row))
 		}
 	}
 	slices.Sort(rows)
 	for _, row := range rows {
-		for j := range w.Rows.Row(int(row)) {
-			if w.Rows.Kind(int(row), j) != table.FormulaCell || j >= len(l.Header.Texts) || slices.Contains(l.Dropped, j) ||
+		for j := range w.rows.Row(int(row)) {
+			if w.rows.Kind(int(row), j) != table.FormulaCell || j >= len(l.Header.Texts) || slices.Contains(l.Dropped, j) ||
 				l.Entry.Totals != plan.Tie && slices.ContainsFunc(l.Totals, func(t shape.Column) bool { return t.Index == j }) {
 				continue
 			}
 			at := l.Place
-			at.Row, at.Header = w.Rows.Lines[row], l.Header.Name(j)
-			w.Problems.Add(FormulaProblem(at))
+			at.Row, at.Header = w.rows.Lines[row], l.Header.Name(j)
+			w.problems.Add(FormulaProblem(at))
 		}
 	}
 }
@@ -273,22 +273,22 @@ func FormulaProblem(at place.Place) place.Problem {
 }
 
 func (w *Worker) reset() {
-	w.HeadChanges = w.HeadChanges[:0]
-	w.Changes, w.Gone, w.Names, w.Totals, w.Empties = w.Changes[:0], w.Gone[:0], w.Names[:0], w.Totals[:0], w.Empties[:0]
-	w.Checks, w.candidates = w.Checks[:0], w.candidates[:0]
-	w.Problems, w.Account = nil, tie.Rows{}
+	w.headChanges = w.headChanges[:0]
+	w.changes, w.gone, w.names, w.totals, w.empties = w.changes[:0], w.gone[:0], w.names[:0], w.totals[:0], w.empties[:0]
+	w.checks, w.candidates = w.checks[:0], w.candidates[:0]
+	w.problems, w.rowsAccount = nil, tie.Rows{}
 	w.stops, w.stopped = w.stops[:0], w.stopped[:0]
-	clear(w.Accounts)
+	clear(w.accounts)
 	for i := range w.columns {
 		s := &w.columns[i]
 		s.touched, s.gapCells, s.rounded, s.currencies, s.changed, s.odd = s.touched[:0], s.gapCells[:0], s.rounded[:0], s.currencies[:0], s.changed[:0], false
 		s.asRead, s.total = nil, false
 		s.ready, s.opens, s.empties, s.made = false, s.opens[:0], s.empties[:0], s.made[:0]
-		if s.gaps == nil || s.gaps.Full() || s.gapsOf != w.Program.Lineup.Entry {
-			s.gaps, s.gapKinds, s.gapsOf = table.NewDict(), s.gapKinds[:0], w.Program.Lineup.Entry
+		if s.gaps == nil || s.gaps.Full() || s.gapsOf != w.program.Lineup.Entry {
+			s.gaps, s.gapKinds, s.gapsOf = table.NewDict(), s.gapKinds[:0], w.program.Lineup.Entry
 		}
 	}
-	w.filtered, w.passed = false, w.Program.skip >= 0
+	w.filtered, w.passed = false, w.program.skip >= 0
 }
 
 // resized returns s with n elements, whose values do not matter.
@@ -303,11 +303,11 @@ func resized[T any](s []T, n int) []T {
 func (w *Worker) size(l table.Level) int {
 	switch l {
 	case table.PerRow:
-		return w.Batch.Rows
+		return w.batch.Rows
 	case table.PerSlot:
-		return w.Batch.Slots
+		return w.batch.Slots
 	case table.PerCell:
-		return w.Batch.Rows * w.Batch.Slots
+		return w.batch.Rows * w.batch.Slots
 	}
 	return 1
 }
@@ -319,7 +319,7 @@ func (w *Worker) cell(c *column, i int) (cell table.Cell, ok bool) {
 	if at < 0 {
 		return cell, ok
 	}
-	return w.Rows.Cells[at], true
+	return w.rows.Cells[at], true
 }
 
 // cellAt is which cell of the rows that is, -1 for none; a wide cell that the extract does
@@ -330,49 +330,44 @@ func (w *Worker) cellAt(c *column, i int) (at int, ok bool) {
 		return -1, false
 	}
 	if c.level == table.PerCell {
-		row, index = i/w.Batch.Slots, c.cellColumn(w.Program, i%w.Batch.Slots)
+		row, index = i/w.batch.Slots, c.cellColumn(w.program, i%w.batch.Slots)
 		if index < 0 {
 			return -1, true
 		}
 	}
-	return int(w.Rows.Starts[w.Sorted.Used[row]]) + index, true
+	return int(w.rows.Starts[w.sorted.Used[row]]) + index, true
 }
 
 // field returns the text of a constant or of a piece of a header.
 func (w *Worker) field(c *column, i int) string {
 	if c.source.From == layout.Piece {
-		return w.Program.Slots[i].Pieces[c.spec.Name]
+		return w.program.Slots[i].Pieces[c.spec.Name]
 	}
 	return c.source.Text
 }
 
-// LineOf is the line that the cell of a column stands in, in a row of the batch.
-func (w *Worker) LineOf(ci, row int) int {
-	c := &w.Program.Columns[ci]
-	if first := len(w.Program.Lineup.Header.Texts); w.widened != nil && c.source.From == layout.Label && c.source.Index >= first {
-		if line := w.widened[row][c.source.Index-first]; line > 0 {
-			return line
-		}
-	}
-	return w.Rows.Lines[w.Sorted.Used[row]]
+// lineOf is as LineOf of the outcome.
+func (w *Worker) lineOf(ci, row int) int {
+	o := Outcome{Program: w.program, Rows: &w.rows, Sorted: &w.sorted, widened: w.widened}
+	return o.LineOf(ci, row)
 }
 
 // Place returns where value i of a column stands.
 func (w *Worker) place(ci, i int) place.Place {
-	c := &w.Program.Columns[ci]
-	at := w.Program.Lineup.Place
+	c := &w.program.Columns[ci]
+	at := w.program.Lineup.Place
 	switch c.source.From {
 	case layout.Label:
-		at.Row = w.LineOf(ci, i)
-		at.Header = w.Program.header(c.source.Index)
+		at.Row = w.lineOf(ci, i)
+		at.Header = w.program.header(c.source.Index)
 	case layout.Section:
-		at.Row = w.Rows.Lines[w.Sorted.Used[i]]
+		at.Row = w.rows.Lines[w.sorted.Used[i]]
 	case layout.WideCell:
-		at.Row = w.Rows.Lines[w.Sorted.Used[i/w.Batch.Slots]]
-		at.Header = w.Program.CellHeader(ci, i%w.Batch.Slots)
+		at.Row = w.rows.Lines[w.sorted.Used[i/w.batch.Slots]]
+		at.Header = w.program.CellHeader(ci, i%w.batch.Slots)
 	case layout.Piece:
-		at.Row = w.Program.Lineup.Header.Row
-		at.Header = w.Program.Slots[i].Header
+		at.Row = w.program.Lineup.Header.Row
+		at.Header = w.program.Slots[i].Header
 	case layout.Made:
 		return w.placeOfMade(c, i)
 	}
@@ -382,22 +377,22 @@ func (w *Worker) place(ci, i int) place.Place {
 // skipBlanks passes over the fact rows of blank wide cells, if the plan says so:
 // those in which every column of cells is blank.
 func (w *Worker) skipBlanks() {
-	if w.Program.skip < 0 {
+	if w.program.skip < 0 {
 		return
 	}
-	w.blanks = resized(w.blanks, len(w.Batch.Fates))
+	w.blanks = resized(w.blanks, len(w.batch.Fates))
 	clear(w.blanks)
 	blank := func(at int) {
-		if w.blanks[at]++; int(w.blanks[at]) == w.Program.cells && !w.Program.Slots[at%w.Batch.Slots].Itself {
-			w.Batch.Fates[at] = table.Skipped
+		if w.blanks[at]++; int(w.blanks[at]) == w.program.cells && !w.program.Slots[at%w.batch.Slots].Itself {
+			w.batch.Fates[at] = table.Skipped
 		}
 	}
-	for ci := range w.Program.Columns {
-		if w.Program.Columns[ci].source.From != layout.WideCell {
+	for ci := range w.program.Columns {
+		if w.program.Columns[ci].source.From != layout.WideCell {
 			continue
 		}
 		s := &w.columns[ci]
-		if w.Program.Columns[ci].spec.Kind.Numeric() {
+		if w.program.Columns[ci].spec.Kind.Numeric() {
 			for _, g := range s.gapCells {
 				if g.kind == value.Blank {
 					blank(int(g.at))
@@ -405,7 +400,7 @@ func (w *Worker) skipBlanks() {
 			}
 			continue
 		}
-		for i, code := range w.Batch.Columns[ci].Codes {
+		for i, code := range w.batch.Columns[ci].Codes {
 			if s.texts.of(code).gap == value.Blank {
 				blank(i)
 			}
@@ -418,15 +413,15 @@ func (w *Worker) skipBlanks() {
 // first spellings, the one currency of each column of numbers, and totals. Blocks hand
 // over in the order of the fact table.
 func (w *Worker) HandOver(s *Shared) {
-	s.begin(w.Program)
+	s.begin(w.program)
 	w.takeTail(s)
 	w.takeBranches(s)
 	w.takeSame(s)
-	if w.Program.Lineup.Widen != nil {
+	if w.program.Lineup.Widen != nil {
 		w.widen(s)
 	}
-	for ci := range w.Program.Columns {
-		c := &w.Program.Columns[ci]
+	for ci := range w.program.Columns {
+		c := &w.program.Columns[ci]
 		if c.made {
 			continue
 		}
@@ -442,15 +437,15 @@ func (w *Worker) HandOver(s *Shared) {
 			}
 		}
 	}
-	if w.Program.Plan.Rows.Only != nil && (w.Program.firsts || w.Program.inTurn || w.namesCurrency()) {
-		for _, ci := range w.Program.Plan.Made { // as far as they are known: spellings differ yet
+	if w.program.Plan.Rows.Only != nil && (w.program.firsts || w.program.inTurn || w.namesCurrency()) {
+		for _, ci := range w.program.Plan.Made { // as far as they are known: spellings differ yet
 			w.make(ci)
 		}
 		w.filter()
 		w.forget()
 	}
-	for ci := range w.Program.Columns {
-		c := &w.Program.Columns[ci]
+	for ci := range w.program.Columns {
+		c := &w.program.Columns[ci]
 		if c.firsts && !c.made {
 			w.takeFirsts(ci, s.firsts[ci])
 		}
@@ -458,15 +453,15 @@ func (w *Worker) HandOver(s *Shared) {
 			w.settleCurrency(ci, &s.currencies[ci])
 		}
 	}
-	for _, ci := range w.Program.Plan.Made {
-		if !w.Program.inTurn {
+	for _, ci := range w.program.Plan.Made {
+		if !w.program.inTurn {
 			break
 		}
 		w.make(ci)
-		if w.Program.Columns[ci].firsts {
+		if w.program.Columns[ci].firsts {
 			w.takeFirsts(ci, s.firsts[ci])
 		}
-		if w.Program.Columns[ci].ofTexts {
+		if w.program.Columns[ci].ofTexts {
 			w.settleCurrency(ci, &s.currencies[ci])
 		}
 	}

@@ -2,7 +2,9 @@ package treat_test
 
 import (
 	"fmt"
+	"maps"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -13,33 +15,34 @@ import (
 	"umbau/internal/core/table"
 	"umbau/internal/core/treat"
 	"umbau/internal/core/value"
+	"umbau/internal/format"
 	"umbau/internal/format/csv"
 )
 
-// open reads all of an extract into a worker, which has handed over but not decided.
-func open(t *testing.T, j job) *treat.Worker {
+// decided reads all of an extract into a worker, which has handed over but not decided.
+func decided(t *testing.T, j job, repeats treat.Repeats) *treat.Outcome {
 	j.text = strings.TrimSpace(j.text)
 	program, problems := programOf(t, j)
 	require.Empty(t, problems)
-	w := treat.NewWorker(program.Plan)
+	w := treat.NewWorker(program.Plan, treat.Wants{Gaps: true})
 	reader := csv.NewReader(strings.NewReader(j.text), '|')
 	block, err := reader.Next(nil)
 	require.NoError(t, err)
-	require.NoError(t, w.Read(program, reader, treat.Block{Block: block, Begin: 1, Last: true}))
+	require.NoError(t, w.Read(program, reader, treat.Raw{Block: block, Begin: 1, Last: true, Repeats: repeats}))
 	w.HandOver(treat.NewShared(program.Plan))
-	return w
+	return w.Decide()
 }
 
-// facts are the delivered fact rows of a worker.
-func facts(w *treat.Worker) []string {
+// facts are the delivered fact rows of a block.
+func facts(of *treat.Outcome) []string {
 	var o outcome
-	o.take(w)
+	o.take(of)
 	return o.facts
 }
 
 // Every cell without a value is listed, whatever the rules say of it.
 func TestGapCells(t *testing.T) {
-	w := open(t, job{entry: `, unpivot: { header: "{product}", cell: amount, blanks: skip }`, fact: `
+	o := decided(t, job{entry: `, unpivot: { header: "{product}", cell: amount, blanks: skip }`, fact: `
 		branch: { blanks: above }
 		day: { is: date, nulls: leave }
 		product: text
@@ -48,9 +51,9 @@ func TestGapCells(t *testing.T) {
 Branch|Day|Buoy|Oar
 Quay 4|n/a|1|
 |2024-01-05|none|12 pcs
-Old Slip|soon|closed|#N/A`})
+Old Slip|soon|closed|#N/A`}, treat.Repeats{})
 	var have []string
-	for _, g := range w.GapCells() {
+	for _, g := range o.Gaps {
 		have = append(have, fmt.Sprintf("%s %d %s %s", g.Place, g.Column, g.Kind, g.Text))
 	}
 	require.Equal(t, []string{
@@ -67,9 +70,8 @@ Old Slip|soon|closed|#N/A`})
 // Rows whose grain stands again get the fate that the build found for them, but for
 // those that a rule takes before.
 func TestRepeats(t *testing.T) {
-	w := open(t, job{entry: `, unpivot: { header: "{product}", cell: amount }`, fact: "branch: { blanks: drop }\nproduct: text\namount: { is: whole, nulls: hold }",
-		text: "Branch|Buoy|Oar\nQuay 4|1|2\n|3|4\nQuay 4|n/a|6"})
-	w.Repeats = func(line, slot int) table.Fate {
+	became := decided(t, job{entry: `, unpivot: { header: "{product}", cell: amount }`, fact: "branch: { blanks: drop }\nproduct: text\namount: { is: whole, nulls: hold }",
+		text: "Branch|Buoy|Oar\nQuay 4|1|2\n|3|4\nQuay 4|n/a|6"}, treat.Repeats{Fate: func(line, slot int) table.Fate {
 		switch {
 		case slot == 0 && line > 2:
 			return table.Repeated
@@ -77,19 +79,35 @@ func TestRepeats(t *testing.T) {
 			return table.Summed
 		}
 		return table.Delivered
-	}
-	w.Decide()
+	}})
 	var o outcome
-	o.take(w)
+	o.take(became)
 	require.Equal(t, []string{"Quay 4|Buoy|1", "Quay 4|Oar|2"}, o.facts)
 	require.Equal(t, []string{"3 dropped by branch", "3 dropped by branch", "4 held by amount: null", "4 summed"}, o.gone)
-	a := w.Accounts[2].Totals()
+	a := became.Accounts[2].Totals()
 	require.Equal(t, "16 9 0 7", fmt.Sprintf("%s %s %s %s", a.Read, a.Fact, a.Held, a.LeftOut), "a summed row counts as in the fact table")
+}
+
+// summed has sums for some rows: by line, a column and a sum, "" for none.
+func summed(t *testing.T, sums map[int]map[int]string) treat.Repeats {
+	return treat.Repeats{Sums: func(line, _ int) (out []treat.Summed) {
+		for _, ci := range slices.Sorted(maps.Keys(sums[line])) {
+			s := treat.Summed{Column: ci}
+			if text := sums[line][ci]; text != "" {
+				d, _, ok := value.English.Number([]byte(text))
+				require.True(t, ok)
+				s.Filled = true
+				s.Sum.Add(d)
+			}
+			out = append(out, s)
+		}
+		return out
+	}}
 }
 
 // Where measures are sums, what is made of them is worked out once more.
 func TestRework(t *testing.T) {
-	w := open(t, job{fact: `
+	j := job{fact: `
 		branch: text
 		amount: { is: number, decimals: 2, nulls: leave, mark: gap }
 		cost: { is: number, blanks: 0 }
@@ -97,51 +115,37 @@ func TestRework(t *testing.T) {
 		large: { is: flag, formula: margin > 10 }
 		label: { write: "{branch} {margin}" }
 		twice: { formula: cost * 2, keep: no }`,
-		text: "Branch|Amount|Cost\nQuay 4|1.50|1\nOld Slip|n/a|\nBoatyard|20|3"})
-	w.Decide()
-	require.Equal(t, []string{"Quay 4|1.50||1|0.5|false|Quay 4 0.5|2", "Old Slip||null|0|||Old Slip|0", "Boatyard|20.00||3|17|true|Boatyard 17|6"}, facts(w))
-	sum := func(text string) value.Decimal {
-		d, _, ok := value.English.Number([]byte(text))
-		require.True(t, ok)
-		return d
-	}
-	w.PutSum(0, 1, sum("101.50"), true)
-	w.PutSum(0, 3, sum("1.0"), true)
-	w.PutSum(1, 1, sum("0"), false)
-	w.PutSum(1, 3, sum("7.125"), true)
-	w.Rework([]int{0, 1})
-	require.Equal(t, []string{"Quay 4|101.50||1|100.5|true|Quay 4 100.5|2", "Old Slip||null|7.125|||Old Slip|14.25", "Boatyard|20.00||3|17|true|Boatyard 17|6"}, facts(w))
+		text: "Branch|Amount|Cost\nQuay 4|1.50|1\nOld Slip|n/a|\nBoatyard|20|3"}
+	require.Equal(t, []string{"Quay 4|1.50||1|0.5|false|Quay 4 0.5|2", "Old Slip||null|0|||Old Slip|0", "Boatyard|20.00||3|17|true|Boatyard 17|6"}, facts(decided(t, j, treat.Repeats{})))
+	o := decided(t, j, summed(t, map[int]map[int]string{2: {1: "101.50", 3: "1.0"}, 3: {1: "", 3: "7.125"}}))
+	require.Equal(t, []string{"Quay 4|101.50||1|100.5|true|Quay 4 100.5|2", "Old Slip||null|7.125|||Old Slip|14.25", "Boatyard|20.00||3|17|true|Boatyard 17|6"}, facts(o))
+	require.Equal(t, []string{"", "0"}, []string{string(o.AppendAfter(nil, &o.Changes[0])), string(o.AppendAfter(nil, &o.Changes[1]))}, "changes keep what they were")
 }
 
 // Sums may divide by zero where the numbers of one row did not.
 func TestReworkFails(t *testing.T) {
 	src := "branch: text\namount: whole\nquantity: whole\nprice: { formula: amount / quantity, %s }\nlabel: { write: \"{price}\" }"
 	text := "Branch|Amount|Quantity\nQuay 4|6|2"
+	zero := summed(t, map[int]map[int]string{2: {2: "0"}})
 	for rule, want := range map[string]string{"errors: leave": "Quay 4|6|0||", "errors: 7": "Quay 4|6|0|7|7"} {
-		w := open(t, job{fact: fmt.Sprintf(src, rule), text: text})
-		w.Decide()
-		require.Equal(t, []string{"Quay 4|6|2|3|3"}, facts(w))
-		w.PutSum(0, 2, value.Decimal{}, true)
-		w.Rework([]int{0})
-		require.Equal(t, []string{want}, facts(w))
-		require.Empty(t, w.Problems)
+		j := job{fact: fmt.Sprintf(src, rule), text: text}
+		require.Equal(t, []string{"Quay 4|6|2|3|3"}, facts(decided(t, j, treat.Repeats{})))
+		o := decided(t, j, zero)
+		require.Equal(t, []string{want}, facts(o))
+		require.Empty(t, o.Problems)
 	}
-	w := open(t, job{fact: fmt.Sprintf(src, "errors: stop"), text: text})
-	w.Decide()
-	w.PutSum(0, 2, value.Decimal{}, true)
-	w.Rework([]int{0})
-	require.Len(t, w.Problems, 1)
-	require.Equal(t, "error gap", w.Problems[0].What)
+	o := decided(t, job{fact: fmt.Sprintf(src, "errors: stop"), text: text}, zero)
+	require.Len(t, o.Problems, 1)
+	require.Equal(t, "error gap", o.Problems[0].What)
 }
 
 // Where rows become fewer, each cell keeps its own line.
 func TestLinesOfWidenedRows(t *testing.T) {
-	w := open(t, job{entry: `, widen: { header: Figure, cell: Value }`, fact: "branch: text\nquantity: { is: whole, blanks: 0 }\namount: { is: number, texts: 0 }",
-		text: "Branch|Figure|Value\nQuay 4|Quantity|2\nOld Slip|Amount|closed\nQuay 4|Amount|1.5"})
-	w.Decide()
-	require.Equal(t, []string{"Quay 4|2|1.5", "Old Slip|0|0"}, facts(w))
-	require.Equal(t, []int{2, 2, 4}, []int{w.LineOf(0, 0), w.LineOf(1, 0), w.LineOf(2, 0)})
-	require.Equal(t, 3, w.LineOf(2, 1))
+	o := decided(t, job{entry: `, widen: { header: Figure, cell: Value }`, fact: "branch: text\nquantity: { is: whole, blanks: 0 }\namount: { is: number, texts: 0 }",
+		text: "Branch|Figure|Value\nQuay 4|Quantity|2\nOld Slip|Amount|closed\nQuay 4|Amount|1.5"}, treat.Repeats{})
+	require.Equal(t, []string{"Quay 4|2|1.5", "Old Slip|0|0"}, facts(o))
+	require.Equal(t, []int{2, 2, 4}, []int{o.LineOf(0, 0), o.LineOf(1, 0), o.LineOf(2, 0)})
+	require.Equal(t, 3, o.LineOf(2, 1))
 }
 
 func TestProgram(t *testing.T) {
@@ -161,7 +165,7 @@ func TestProgram(t *testing.T) {
 }
 
 func TestMadeOfMeasures(t *testing.T) {
-	p, err := plan.Read("umbau.yaml", []byte("umbau: 1\nextracts: [{ files: \"*.csv\" }]\nfact:\n  branch: text\n  amount: number\n  price: { is: number, add: no }\n  twice: =amount * 2\n  label: { write: \"{branch} {twice}\" }\n  dear: =price > 3\n  short: { from: branch, read: \"{}-*\" }\ndeliver: [{ to: out.csv }]\n"))
+	p, err := plan.Read("umbau.yaml", []byte("umbau: 1\nextracts: [{ files: \"*.csv\" }]\nfact:\n  branch: text\n  amount: number\n  price: { is: number, add: no }\n  twice: =amount * 2\n  label: { write: \"{branch} {twice}\" }\n  dear: =price > 3\n  short: { from: branch, read: \"{}-*\" }\ndeliver: [{ to: out.csv }]\n"), format.All())
 	require.NoError(t, err)
 	require.Equal(t, []bool{false, false, false, true, true, false, false}, treat.MadeOfMeasures(p))
 }
@@ -171,18 +175,18 @@ func TestMadeOfMeasures(t *testing.T) {
 func TestWorkerAgain(t *testing.T) {
 	j := job{fact: "branch: { blanks: above }\nproduct: name\namount: { is: number, nulls: 0 }", text: "Branch|Product|Amount\nQuay 4|Buoy|1\n|OAR|n/a\nOld Slip|buoy|x"}
 	program, _ := programOf(t, j)
-	w := treat.NewWorker(program.Plan)
+	w := treat.NewWorker(program.Plan, treat.Wants{})
 	var first outcome
 	for i := range 3 {
 		reader := csv.NewReader(strings.NewReader(j.text), '|')
 		block, err := reader.Next(nil)
 		require.NoError(t, err)
-		require.NoError(t, w.Read(program, reader, treat.Block{Block: block, Begin: 1, Last: true}))
+		require.NoError(t, w.Read(program, reader, treat.Raw{Block: block, Begin: 1, Last: true}))
 		w.HandOver(treat.NewShared(program.Plan))
-		w.Decide()
+		became := w.Decide()
 		var o outcome
-		o.take(w)
-		o.problems = []string{fmt.Sprint(w.Problems)}
+		o.take(became)
+		o.problems = []string{fmt.Sprint(became.Problems)}
 		if i == 0 {
 			first = o
 			require.Equal(t, []string{"Quay 4|Buoy|1", "Quay 4|OAR|0"}, o.facts)
@@ -281,9 +285,9 @@ func TestRandomWideCuts(t *testing.T) {
 func TestReadError(t *testing.T) {
 	j := job{fact: "branch: text", text: "Branch\nQuay 4"}
 	program, _ := programOf(t, j)
-	w := treat.NewWorker(program.Plan)
+	w := treat.NewWorker(program.Plan, treat.Wants{})
 	reader := csv.NewReader(strings.NewReader(""), '|')
-	err := w.Read(program, reader, treat.Block{Block: table.Block{Data: []byte("a\n\"b\n"), Line: 7}})
+	err := w.Read(program, reader, treat.Raw{Block: table.Block{Data: []byte("a\n\"b\n"), Line: 7}})
 	var row *table.RowError
 	require.ErrorAs(t, err, &row)
 	require.Equal(t, 8, row.Row)

@@ -25,9 +25,6 @@ import (
 	"golang.org/x/text/transform"
 )
 
-// Names are the encodings as a plan writes them.
-var Names = []string{UTF8, UTF16LE, UTF16BE, Windows1252, ISO885915, CP437, CP850, Macintosh}
-
 // The encodings.
 const (
 	UTF8        = "utf-8"

@@ -8,6 +8,8 @@ import (
 	"testing/iotest"
 
 	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/table"
 )
 
 func encoded(t *testing.T, name, text string) []byte {
@@ -51,7 +53,7 @@ func TestFoundOut(t *testing.T) {
 }
 
 func TestSaid(t *testing.T) {
-	for _, name := range Names {
+	for _, name := range table.Encodings {
 		text := "Möwe €"
 		if name == CP437 || name == CP850 { // which have no euro sign
 			text = "Möwe £"

@@ -32,10 +32,6 @@ const BlockSize = 32 << 10
 // MostRow is the longest row, in bytes.
 const MostRow = 64 << 20
 
-// Delimiters are the delimiters that are found out; of those that cut a text
-// equally well, the first counts: a comma may be a decimal sign in the cells.
-const Delimiters = "\t;|,"
-
 const neverClosed = "a quote opens here and is never closed; close it, or double a quote that is meant as text"
 
 // Reader reads one text file, block by block.
@@ -212,7 +208,8 @@ func findDelimiter(data []byte, ended bool) byte {
 	buf := append(make([]byte, 0, len(data)+table.BlockSlack), data...)
 	var rows table.Rows
 	widths := map[int]int{}
-	for _, d := range []byte(Delimiters) {
+	for _, delimiter := range table.Delimiters {
+		d := delimiter.Sign
 		rows.Reset()
 		clear(widths)
 		s := splitter{data: buf[:len(buf)+table.BlockSlack], n: len(data), line: 1, rows: &rows, delim: d}

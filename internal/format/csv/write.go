@@ -45,9 +45,6 @@ const (
 // NewEncoder returns an encoder for these columns of the batches.
 func NewEncoder(columns []int) *Encoder { return &Encoder{columns: columns} }
 
-// Header returns the header row.
-func (e *Encoder) Header(names []string) []byte { return table.AppendLine(nil, names...) }
-
 // Encode appends the delivered fact rows of a batch.
 func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
 	if b.Slots == 1 {

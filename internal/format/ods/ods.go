@@ -27,6 +27,9 @@ const (
 	mostRepeats = 100_000 // of a row that holds something
 )
 
+// Format is that of these workbooks.
+var Format = table.Format{Endings: []string{".ods"}}
+
 // Open lists the sheets of a workbook in their order.
 func Open(members []packed.Member, limit packed.Limit) ([]table.Table, error) {
 	i := slices.IndexFunc(members, func(m packed.Member) bool { return m.Name == part })

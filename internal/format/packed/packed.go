@@ -54,15 +54,32 @@ const (
 	Zip
 )
 
+// forms are the ways to pack a file: how its name ends, and how it begins.
+var forms = []struct {
+	kind   Kind
+	ending string
+	head   string
+}{{Gzip, ".gz", "\x1f\x8b"}, {Zstandard, ".zst", "\x28\xb5\x2f\xfd"}, {Zip, ".zip", "PK\x03\x04"}, {Zip, ".zip", "PK\x05\x06"}}
+
+// Format is that of packed files.
+var Format = table.Format{Endings: []string{".gz", ".zst", ".zip"}}
+
 // KindOf tells how a file is packed by its first bytes.
 func KindOf(head []byte) Kind {
-	switch {
-	case bytes.HasPrefix(head, []byte("\x1f\x8b")):
-		return Gzip
-	case bytes.HasPrefix(head, []byte("\x28\xb5\x2f\xfd")):
-		return Zstandard
-	case bytes.HasPrefix(head, []byte("PK\x03\x04")), bytes.HasPrefix(head, []byte("PK\x05\x06")):
-		return Zip
+	for _, f := range forms {
+		if bytes.HasPrefix(head, []byte(f.head)) {
+			return f.kind
+		}
+	}
+	return Plain
+}
+
+// KindOfName tells how a file should be packed by its ending.
+func KindOfName(ending string) Kind {
+	for _, f := range forms {
+		if f.ending == ending {
+			return f.kind
+		}
 	}
 	return Plain
 }

@@ -40,6 +40,9 @@ type book struct {
 // wrong is an error of a damaged workbook.
 func wrong(format string, args ...any) error { return markup.Damaged(format, args...) }
 
+// Format is that of these workbooks.
+var Format = table.Format{Endings: []string{".xlsx", ".xlsm"}}
+
 // Open lists the sheets of a workbook in their order.
 func Open(members []packed.Member, limit packed.Limit) ([]table.Table, error) {
 	b := &book{members: members, limit: limit, from: 1900}

@@ -1,0 +1,222 @@
+package fact
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/pass"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/record"
+	"umbau/internal/core/table"
+	"umbau/internal/core/whole"
+)
+
+// checkInput reports an input that is no longer what it was: what was read may be
+// half of one and half of another.
+func (b *build) checkInput(in *FileInfo) {
+	before, what := in.found, ""
+	switch now, err := os.Stat(b.plan.At(in.Name)); {
+	case err != nil:
+		what = "it is no longer there"
+	case now.Size() != before.Size():
+		what = fmt.Sprintf("it had %d bytes and has %d", before.Size(), now.Size())
+	case !os.SameFile(before, now):
+		what = "another file took its place"
+	case !now.ModTime().Equal(before.ModTime()):
+		what = "it was written to"
+	default:
+		return
+	}
+	p := place.At(place.Place{File: in.Name}, "changed file", "the file changed while it was read: %s", what)
+	p.Advice = "let the one who writes it finish, then build again"
+	b.fail(p)
+}
+
+// checkCopies stops for files of extracts that are copies of others, byte for byte once
+// unpacked, and have rows. Only files of one size are compared, by their SHA-256.
+func (b *build) checkCopies() {
+	if b.summary.ExitCode() == 1 {
+		return
+	}
+	var files []*pass.Input
+	used := map[string]int{}
+	for i, in := range b.inputs {
+		if _, known := used[in.File]; !known {
+			files = append(files, in)
+		}
+		used[in.File] += b.summary.Extracts[i].Rows.Used
+		if n := in.Table.Bytes; n >= 0 {
+			in.Size = n
+		}
+	}
+	bySize := map[int64][]*pass.Input{}
+	for _, in := range files {
+		if used[in.File] > 0 && in.Table.Content != nil {
+			bySize[in.Size] = append(bySize[in.Size], in)
+		}
+	}
+	inputs := map[string]*FileInfo{} // what is known of the files themselves
+	for i := range b.summary.Inputs {
+		f := &b.summary.Inputs[i]
+		inputs[f.Name] = f
+	}
+	for _, in := range files {
+		if same := bySize[in.Size]; len(same) > 1 && same[0] == in {
+			b.compareCopies(same, inputs)
+		}
+	}
+}
+
+// compareCopies compares files of one size.
+func (b *build) compareCopies(files []*pass.Input, inputs map[string]*FileInfo) {
+	first := map[string]*pass.Input{}
+	for _, in := range files {
+		digest, err := contentDigest(in, inputs[in.Path])
+		if err != nil {
+			b.fail(table.Problem(in.Place(), err))
+			return
+		}
+		before := first[digest]
+		if before == nil {
+			first[digest] = in
+			continue
+		}
+		if in.Entry.SameFiles != plan.Stop {
+			continue
+		}
+		p := place.At(place.Place{File: in.File}, "same file", "a file is the copy of another one: its rows would count twice").ByRule()
+		p.Texts = []string{"the same as " + before.File}
+		p.Plan, p.Add = in.Entry.Pos, "same_files: keep"
+		p.Advice = "if both are meant; else remove one of them, or leave it out with except"
+		b.fail(p)
+	}
+}
+
+// contentDigest is the SHA-256 of a file of extracts, unpacked.
+func contentDigest(in *pass.Input, file *FileInfo) (string, error) {
+	if file != nil && file.Digest != nil && in.Table.Bytes == file.Bytes && in.Table.Member == "" {
+		return *file.Digest, nil
+	}
+	content, err := in.Table.Content()
+	if err != nil {
+		return "", err
+	}
+	defer content.Close()
+	h := sha256.New()
+	if _, err := io.Copy(h, content); err != nil {
+		return "", err
+	}
+	return hex.EncodeToString(h.Sum(nil)), nil
+}
+
+// warnPlaces warns of amounts that all have three digits behind the decimal sign, where
+// their column has other decimals: groups may be meant, and 1.234 be read as 1.23.
+func (b *build) warnPlaces() {
+	for i := range b.summary.Extracts {
+		for ci, c := range b.plan.Columns {
+			p := b.kept.accounts.Places[i][ci]
+			if p.Three == 0 || p.Other {
+				continue
+			}
+			e := &b.summary.Extracts[i]
+			w := place.At(place.Place{File: e.File, Sheet: e.Sheet}, "number readings", "in column %s every cell with a decimal sign has three digits behind it: are they groups (1.234 for 1234)?", c.Name)
+			w.Count, w.Column, w.Plan = p.Three, c.Name, b.inputs[i].Entry.Pos
+			w.Advice = "if they are, say how numbers are written, numbers: \"1.234,56\", in the entry of extracts"
+			b.summary.Warnings.Add(w)
+		}
+	}
+}
+
+// NotRead is a file beside the extracts that nothing reads, or the sheets of one.
+type NotRead struct {
+	File   string
+	Sheets []string // empty for all of the file
+}
+
+// findNotRead lists what stands beside the extracts, in files of kinds that extracts can
+// have, and is neither read nor written by the plan.
+func (b *build) findNotRead() {
+	read := map[string]map[string]bool{} // the members or sheets of a file
+	var folders []string
+	for _, in := range b.inputs {
+		if read[in.Path] == nil {
+			read[in.Path] = map[string]bool{}
+			if dir := path.Dir(in.Path); !slices.Contains(folders, dir) {
+				folders = append(folders, dir)
+			}
+		}
+		read[in.Path][in.File+"\x00"+in.Sheet] = true
+	}
+	known := map[string]bool{whole.Resolved(b.plan.File): true}
+	for _, in := range b.summary.Inputs {
+		if read[in.Name] == nil {
+			known[whole.Resolved(b.plan.At(in.Name))] = true
+		}
+	}
+	for _, d := range b.plan.Deliveries {
+		known[whole.Resolved(b.plan.At(d.To))] = true
+	}
+	for _, name := range record.Names() {
+		known[whole.Resolved(b.plan.At(path.Join(b.plan.Record, name)))] = true
+	}
+	slices.Sort(folders)
+	endings := b.plan.Formats.Endings()
+	for _, dir := range folders {
+		entries, _ := os.ReadDir(b.plan.At(dir)) // one that cannot be read has none to tell of
+		for _, e := range entries {
+			name := path.Join(dir, e.Name())
+			switch {
+			case read[name] != nil:
+				b.summary.NotRead = append(b.summary.NotRead, unreadTables(name, b.tables[name], read[name])...)
+			case extractLike(e, endings) && !known[whole.Resolved(b.plan.At(name))]:
+				b.summary.NotRead = append(b.summary.NotRead, NotRead{File: place.UTF8(name)})
+			}
+		}
+	}
+}
+
+// extractLike reports whether a file may hold an extract, as its name says.
+func extractLike(e fs.DirEntry, endings []string) bool {
+	name := strings.ToLower(e.Name())
+	return !e.IsDir() && !strings.HasPrefix(name, ".") && !strings.HasPrefix(name, "~$") &&
+		slices.ContainsFunc(endings, func(ending string) bool { return strings.HasSuffix(name, ending) })
+}
+
+// unreadTables lists the members and sheets of a file that were not read.
+func unreadTables(name string, tables []table.Table, read map[string]bool) (out []NotRead) {
+	for _, t := range tables {
+		file := place.UTF8(path.Join(name, t.Member))
+		if read[file+"\x00"+t.Sheet] {
+			continue
+		}
+		if n := len(out); t.Sheet != "" && n > 0 && out[n-1].File == file && len(out[n-1].Sheets) > 0 {
+			out[n-1].Sheets = append(out[n-1].Sheets, t.Sheet)
+			continue
+		}
+		n := NotRead{File: file}
+		if t.Sheet != "" {
+			n.Sheets = []string{t.Sheet}
+		}
+		out = append(out, n)
+	}
+	return out
+}
+
+// String writes it as a message does: Lakes.xlsx, sheets Notes, FY2025.
+func (n NotRead) String() string {
+	switch len(n.Sheets) {
+	case 0:
+		return n.File
+	case 1:
+		return n.File + ", sheet " + n.Sheets[0]
+	}
+	return n.File + ", sheets " + strings.Join(n.Sheets, ", ")
+}

@@ -1,0 +1,196 @@
+package fact_test
+
+import (
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// table makes a table: labels, and measures that are told by whole.
+func (f *folder) table(header []string, labels int, whole []bool, row func() []cell) (rows [][]cell) {
+	line := func(texts ...string) (out []cell) {
+		for _, t := range texts {
+			out = append(out, cell{text: t})
+		}
+		return out
+	}
+	if f.odds(8) {
+		rows = append(rows, line("Halyard & Moss"), nil)
+	}
+	if f.odds(2) {
+		rows = append(rows, line(f.pick("x", "Holm"), "5", "7"), line("y", "6", "8"))
+	}
+	rows = append(rows, line(header...))
+	n := f.r.IntN(14)
+	sums, all := make([]int64, len(whole)), make([]int64, len(whole))
+	total := func(sums []int64) []cell {
+		out := line(f.pick(totalLabels...))
+		if f.odds(10) {
+			out = line(f.labels[f.r.IntN(len(f.labels))])
+		}
+		for len(out) < labels {
+			out = append(out, cell{text: f.pick("", "", "", "North", "Total")})
+		}
+		if labels == 0 {
+			out = nil
+		}
+		for i, s := range sums {
+			c := cell{text: f.style(s)}
+			if f.odds(f.messy / 2) {
+				c, _ = f.figure(whole[i])
+			}
+			out = append(out, c)
+		}
+		return out
+	}
+	for range n {
+		switch k := f.r.IntN(60); {
+		case k == 0:
+			rows = append(rows, nil)
+		case k == 1:
+			rows = append(rows, line(header...))
+		case k == 2:
+			rows = append(rows, line(f.pick("Family A", "Family B", "Holm", "printed in May", "Total")))
+		case k < 6:
+			rows = append(rows, total(sums))
+			clear(sums)
+		case k == 7 && len(rows) > 1:
+			rows = append(rows, slices.Clone(rows[len(rows)-1]))
+		default:
+			r := row()
+			for i := range whole {
+				c, cents := f.figure(whole[i])
+				r = append(r, c)
+				sums[i] += cents
+				all[i] += cents
+			}
+			rows = append(rows, r)
+		}
+	}
+	if f.odds(25) {
+		rows = append(rows, total(all))
+	}
+	if f.odds(10) {
+		rows = append(rows, line(f.pick("Holm", "as of 5 May", "Lowe")))
+	}
+	return rows
+}
+
+// extract makes one table of a layout; files of an entry differ in order and in what they
+// lack.
+func (f *folder) extract(layout string, products []string) [][]cell {
+	r := f.r
+	day := func() cell {
+		if f.odds(f.messy) {
+			return cell{text: f.pick("", "n/a", "03/04/2024", "2024-02-30", "Total")}
+		}
+		return cell{text: f.pick("2024-01-05", "7 March 2024", "2024-02-29")}
+	}
+	type column struct {
+		header string
+		cell   func() cell
+	}
+	labels := []column{{f.pick("Branch", "branch", "Outlet"), func() cell { return f.label(f.labels...) }}}
+	if f.odds(50) {
+		labels = append(labels, column{f.pick("day", "Day"), day})
+	}
+	if f.odds(20) {
+		labels = append(labels, column{f.pick("Notes", "Entered by", "Memo"), func() cell { return cell{text: f.pick("", "x", "n/a", "total", "ok")} }})
+	}
+	if f.odds(25) {
+		labels = append(labels, column{"Price", func() cell { c, _ := f.figure(false); return c }})
+	}
+	if f.odds(25) && layout == "long" {
+		labels = append(labels, column{"Tax", func() cell { c, _ := f.figure(false); return c }})
+	}
+	if layout == "long" || layout == "widen" {
+		labels = append(labels, column{"Product", func() cell { return f.label(products...) }})
+	}
+	if layout == "widen" {
+		labels = append(labels, column{"Figure", func() cell {
+			if f.odds(f.messy) {
+				return cell{text: f.pick("", "Returns", "Total")}
+			}
+			return cell{text: f.pick("Qty", "Amount", "qty", "amount")}
+		}})
+	}
+	first := r.Perm(len(labels))
+	if f.odds(60) {
+		slices.Sort(first)
+	}
+	var header []string
+	for _, i := range first {
+		header = append(header, labels[i].header)
+	}
+	var whole []bool
+	switch layout {
+	case "long":
+		whole = []bool{true, false}
+		header = append(header, "Quantity", "Amount")
+		if f.odds(15) {
+			header, whole = header[:len(header)-1], whole[:1]
+		}
+	case "widen":
+		header, whole = append(header, "Value"), []bool{true}
+	case "wide":
+		for _, i := range r.Perm(len(products))[:1+r.IntN(len(products))] {
+			header, whole = append(header, products[i]), append(whole, f.odds(50))
+		}
+	case "pairs":
+		for _, i := range r.Perm(len(products))[:1+r.IntN(len(products))] {
+			for _, m := range []string{"Qty", "Value"} {
+				if f.odds(85) {
+					header, whole = append(header, m+" "+products[i]), append(whole, m == "Qty")
+				}
+			}
+		}
+	}
+	row := func() (out []cell) {
+		for _, i := range first {
+			out = append(out, labels[i].cell())
+		}
+		return out
+	}
+	rows := f.table(header, len(first), whole, row)
+	if (layout == "wide" || layout == "pairs") && f.odds(25) {
+		f.totalColumn(rows, header, len(first), layout)
+	}
+	return rows
+}
+
+// totalColumn adds a column with the sums of the others.
+func (f *folder) totalColumn(rows [][]cell, header []string, labels int, layout string) {
+	name, parity := f.pick("Total", "Summe", "All"), -1
+	if layout == "pairs" {
+		name, parity = f.pick("Qty Total", "Value total", "Total Value"), 0
+	}
+	for i, row := range rows {
+		if len(row) != len(header) {
+			continue
+		}
+		if row[0].text == header[0] && row[len(row)-1].text == header[len(header)-1] {
+			rows[i] = append(slices.Clone(row), cell{text: name})
+			continue
+		}
+		var sum int64
+		for j := labels; j < len(row); j++ {
+			if parity == 0 && !strings.HasPrefix(strings.ToLower(header[j]), strings.ToLower(strings.Fields(strings.Replace(name, "Total ", "", 1))[0])) {
+				continue
+			}
+			text := strings.NewReplacer(".", "", ",", "").Replace(row[j].text)
+			n, err := strconv.ParseInt(text, 10, 64)
+			if err != nil {
+				continue
+			}
+			if at := strings.LastIndexAny(row[j].text, ".,"); at < 0 || len(row[j].text)-at != 3 {
+				n *= 100
+			}
+			sum += n
+		}
+		c := cell{text: f.style(sum)}
+		if f.odds(f.messy / 3) {
+			c, _ = f.figure(false)
+		}
+		rows[i] = append(slices.Clone(row), c)
+	}
+}

@@ -1,0 +1,327 @@
+package fact_test
+
+import (
+	"fmt"
+	"maps"
+	"math/big"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/core/value"
+)
+
+func rational(d value.Decimal) *big.Rat {
+	n, _ := new(big.Rat).SetString(d.String())
+	return n
+}
+
+// tie compares totals with the rows that they total, and looks for totals that nobody
+// calls one. It returns the rows that are used.
+func (s *second) tie(r *reading, rows []usedRow) (used []usedRow) {
+	for _, u := range rows {
+		if u.total == "" {
+			used = append(used, u)
+		}
+	}
+	if r.e.Totals == plan.Keep || len(r.measure) == 0 {
+		return used
+	}
+	// Currencies are settled where rows are taken; here as they will be.
+	own := slices.Clone(s.currency)
+	figures := func(row []cell) map[int]*big.Rat {
+		out := map[int]*big.Rat{}
+		for _, j := range slices.Sorted(maps.Keys(r.measure)) {
+			if j >= len(row) {
+				continue
+			}
+			ci := r.measure[j]
+			d, currency, ok := s.readMeasure(r, ci, row[j])
+			if ok && own[ci] == "" && currency != "" {
+				own[ci] = currency
+			}
+			if ok && (currency == "" || currency == own[ci]) {
+				out[j] = rational(d)
+			} else if ok {
+				r.foreign = append(r.foreign, ci)
+			}
+		}
+		return out
+	}
+	type mark struct {
+		n    int // rows before
+		sums map[int]*big.Rat
+	}
+	sums, n := map[int]*big.Rat{}, 0
+	for j := range r.measure {
+		sums[j] = new(big.Rat)
+	}
+	copied := func() map[int]*big.Rat {
+		out := map[int]*big.Rat{}
+		for j := range sums {
+			out[j] = new(big.Rat).Set(sums[j])
+		}
+		return out
+	}
+	marks := []mark{{0, copied()}}
+	last := usedRow{}
+	for _, u := range rows {
+		row := r.s.rows[u.i]
+		if u.total == "" {
+			f := figures(row)
+			s.uncalled(r, row, f, sums, n, func(visit func(n int, sums map[int]*big.Rat) bool) {
+				for _, m := range marks {
+					if visit(m.n, m.sums) {
+						return
+					}
+				}
+			})
+			for j := range f {
+				sums[j].Add(sums[j], f[j])
+			}
+			n++
+			last = u
+			s.totalColumns(r, u, row, false, own, nil, nil)
+			continue
+		}
+		if r.e.Totals == plan.Tie {
+			said, bad := map[int]*big.Rat{}, false
+			for j, ci := range r.measure {
+				if j >= len(row) || row[j].trimmed() == "" || row[j].trimmed() == u.total {
+					continue
+				}
+				d, currency, ok := r.number(row[j])
+				if !ok || currency != "" && own[ci] != "" && currency != own[ci] {
+					s.stop("total", s.p.Columns[ci].Name, 1)
+					bad = true
+					continue
+				}
+				said[j] = rational(d)
+			}
+			_ = bad
+			best, most, near := -1, -1, new(big.Rat)
+			for m := len(marks) - 1; m >= 0; m-- {
+				if marks[m].n == n && n > 0 {
+					continue
+				}
+				agree, away := 0, new(big.Rat)
+				for j, want := range said {
+					d := new(big.Rat).Sub(sums[j], marks[m].sums[j])
+					if d.Sub(d, want); d.Sign() == 0 {
+						agree++
+					}
+					away.Add(away, d.Abs(d))
+				}
+				if agree > most || agree == most && away.Cmp(near) < 0 {
+					best, most, near = m, agree, away
+				}
+			}
+			for j, want := range said {
+				s.check("total row", r, u.i, j, r.measure[j], want, new(big.Rat).Sub(sums[j], marks[best].sums[j]))
+			}
+			var bases []map[int]*big.Rat
+			for _, m := range marks {
+				bases = append(bases, m.sums)
+			}
+			s.totalColumns(r, u, row, true, own, sums, bases)
+			if len(said) > 0 && most == len(said) && n-marks[best].n == 1 && !r.e.Labels.Alone(u.total) && !s.shares(r, u.total, r.s.rows[last.i]) {
+				s.stop("total or none", "", 1)
+			}
+		}
+		if marks[len(marks)-1].n < n {
+			marks = append(marks, mark{n, copied()})
+		}
+	}
+	s.uncalledColumns(r, used)
+	return used
+}
+
+// readMeasure reads a cell of a measure, or the piece of it that the measure keeps.
+func (s *second) readMeasure(r *reading, ci int, c cell) (value.Decimal, string, bool) {
+	d, currency, ok := r.number(c)
+	if words := s.p.Columns[ci].Words; words.TextGap(c.trimmed()) == value.Null {
+		ok = false
+	}
+	if s.p.Columns[ci].Kind == plan.Whole && d.Shorten().Places() > 0 {
+		ok = false
+	}
+	return d.Shorten(), currency, ok
+}
+
+func (s *second) shares(r *reading, label string, row []cell) bool {
+	words := strings.Fields(key.Of(strings.Join(r.labels(row), " ")))
+	return slices.ContainsFunc(strings.Fields(key.Of(label)), func(w string) bool { return !value.IsTotalWord(w) && slices.Contains(words, w) })
+}
+
+func (s *second) uncalled(r *reading, row []cell, f, sums map[int]*big.Rat, n int, marks func(func(int, map[int]*big.Rat) bool)) {
+	if r.e.Control {
+		return
+	}
+	marks(func(before int, base map[int]*big.Rat) bool {
+		if n-before < 2 {
+			return false
+		}
+		figures, long := 0, false
+		for j := range r.measure {
+			own := f[j]
+			if own == nil {
+				own = new(big.Rat)
+			}
+			if new(big.Rat).Sub(sums[j], base[j]).Cmp(own) != 0 {
+				return false
+			}
+			if own.Sign() != 0 {
+				figures++
+				digits := strings.TrimLeft(strings.ReplaceAll(strings.TrimPrefix(exact(own), "-"), ".", ""), "0")
+				long = long || len(digits) >= 6
+			}
+		}
+		says := slices.ContainsFunc(r.labels(row), func(l string) bool { _, among := r.e.Labels.Says(l); return among && !s.known(l) })
+		none := slices.ContainsFunc(r.labels(row), r.e.Labels.None)
+		if !none && (figures > 1 || long || figures == 1 && says) {
+			s.stop("total or none", "", 1)
+			return true
+		}
+		return false
+	})
+}
+
+// exact writes a rational number that ends as a decimal one.
+func exact(n *big.Rat) string {
+	for places := 0; places < 60; places++ {
+		if text := n.FloatString(places); func() bool { b, _ := new(big.Rat).SetString(text); return b.Cmp(n) == 0 }() {
+			return text
+		}
+	}
+	return n.FloatString(60)
+}
+
+func (s *second) check(kind string, r *reading, i, j, ci int, said, have *big.Rat) {
+	d := new(big.Rat).Sub(said, have)
+	s.checks = append(s.checks, fmt.Sprintf("%s,%s,%s,%d,%s,,%s,%s,%s,%s", kind, r.s.file, r.s.name, i+1, table.Quoted(r.header[j]), s.p.Columns[ci].Name, exact(said), exact(have), exact(d)))
+	if d.Sign() != 0 {
+		s.stop("total", s.p.Columns[ci].Name, 1)
+	}
+}
+
+// totalColumns compares the total columns of a row with its wide cells.
+func (s *second) totalColumns(r *reading, u usedRow, row []cell, total bool, own []string, sums map[int]*big.Rat, bases []map[int]*big.Rat) {
+	if r.e.Totals != plan.Tie {
+		return
+	}
+	for _, t := range r.totals {
+		j := t.cells[0]
+		ci, named := s.totalled(r, t)
+		if j >= len(row) || row[j].trimmed() == "" || ci < 0 || total && row[j].trimmed() == u.total {
+			continue
+		}
+		d, currency, ok := r.number(row[j])
+		if !ok || currency != "" && own[ci] != "" && currency != own[ci] {
+			s.stop("total", s.p.Columns[ci].Name, 1)
+			continue
+		}
+		have := new(big.Rat)
+		any, slots := false, []int{}
+		for _, sl := range r.slots {
+			same := true
+			for name, text := range t.pieces {
+				if same = same && (name == named || r.e.Labels.Alone(text) || key.Same(text, sl.pieces[name]) || r.e.Unpivot.Cells != nil && r.e.Unpivot.Cells.Has(name)); !same {
+					break
+				}
+			}
+			at, there := sl.cells[ci]
+			if !same || !there || at >= len(row) {
+				continue
+			}
+			any = any || row[at].trimmed() != "" && row[at].trimmed() != u.total
+			if d, _, ok := r.number(row[at]); ok && total {
+				have.Add(have, rational(d))
+			} else if d, currency, ok := s.readMeasure(r, ci, row[at]); ok && !total && (currency == "" || currency == own[ci]) {
+				have.Add(have, rational(d))
+			}
+			slots = append(slots, at)
+		}
+		if total && !any { // compared with the run that comes nearest
+			near := -1
+			for m := len(bases) - 1; m >= 0; m-- {
+				sum := new(big.Rat)
+				for _, at := range slots {
+					sum.Add(sum, new(big.Rat).Sub(sums[at], bases[m][at]))
+				}
+				away := func(n *big.Rat) *big.Rat { d := new(big.Rat).Sub(n, rational(d)); return d.Abs(d) }
+				if near < 0 || away(sum).Cmp(away(have)) < 0 {
+					near, have = m, sum
+				}
+			}
+		}
+		s.check("total column", r, u.i, j, ci, rational(d), have)
+	}
+}
+
+// totalled is the measure of a total column, and the piece that names it.
+func (s *second) totalled(r *reading, t slot) (measure int, piece string) {
+	found, n := -1, 0
+	for ci := range s.p.Columns {
+		if r.source[ci].from == "cell" && s.p.Columns[ci].Measure() {
+			found, n = ci, n+1
+		}
+	}
+	if n == 1 {
+		return found, ""
+	}
+	for name, text := range t.pieces {
+		for ci := range s.p.Columns {
+			if r.source[ci].from == "cell" && slices.Contains(s.keys(r, ci), key.Of(text)) {
+				return ci, name
+			}
+		}
+	}
+	return -1, ""
+}
+
+// uncalledColumns looks for a wide column that is the sum of the others in every row.
+func (s *second) uncalledColumns(r *reading, used []usedRow) {
+	if r.e.Unpivot == nil || len(r.slots) < 3 {
+		return
+	}
+	for ci := range s.p.Columns {
+		if r.source[ci].from != "cell" || !s.p.Columns[ci].Measure() {
+			continue
+		}
+		for _, sl := range r.slots {
+			own, there := sl.cells[ci]
+			none := r.e.Labels.None(sl.header)
+			for _, p := range sl.pieces {
+				none = none || r.e.Labels.None(p)
+			}
+			if !there || none {
+				continue
+			}
+			rows, is := 0, true
+			for _, u := range used {
+				sum := new(big.Rat)
+				var mine *big.Rat = new(big.Rat)
+				for _, o := range r.slots {
+					if at, there := o.cells[ci]; there {
+						if d, _, ok := s.readMeasure(r, ci, r.s.rows[u.i][at]); ok {
+							if at == own {
+								mine = rational(d)
+							} else {
+								sum.Add(sum, rational(d))
+							}
+						}
+					}
+				}
+				is = is && mine.Cmp(sum) == 0
+				if mine.Sign() != 0 {
+					rows++
+				}
+			}
+			if is && rows >= 3 {
+				s.stop("total or none", "", 1)
+			}
+		}
+	}
+}

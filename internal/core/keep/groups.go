@@ -1,0 +1,182 @@
+package keep
+
+import (
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/pass"
+	"umbau/internal/core/table"
+	"umbau/internal/core/value"
+)
+
+// Groups adds up measures of the fact table by the values of some columns.
+type Groups struct {
+	By, Measures []int
+	List         []*Group // in the order in which they came
+	Currencies   []string // of the measures, "" where none was seen
+
+	index map[string]*Group
+}
+
+// Group is what the fact table has of one group.
+type Group struct {
+	Key        string      // the keys of its values, joined
+	Label      string      // its values, as they came first
+	Have, Held []value.Sum // by measure
+	Rows       int         // fact rows
+}
+
+// Of returns a group by its key, nil where no row has it.
+func (k *Groups) Of(key string) *Group { return k.index[key] }
+
+// KeyOf is the key and the label of a group with these values.
+func KeyOf(values []string) (k, label string) {
+	var keys []string
+	for _, v := range values {
+		keys = append(keys, key.Of(v))
+	}
+	return strings.Join(keys, "\x00"), strings.Join(values, " | ")
+}
+
+// take adds what a block has of a group.
+func (k *Groups) take(s *Group) {
+	g := k.index[s.Key]
+	if g == nil {
+		g = &Group{Key: s.Key, Label: s.Label, Have: make([]value.Sum, len(k.Measures)), Held: make([]value.Sum, len(k.Measures))}
+		if k.index == nil {
+			k.index = map[string]*Group{}
+		}
+		k.index[s.Key] = g
+		k.List = append(k.List, g)
+	}
+	g.Rows += s.Rows
+	for m := range k.Measures {
+		g.Have[m].Merge(&s.Have[m])
+		g.Held[m].Merge(&s.Held[m])
+	}
+}
+
+// Merge implements pass.Portable.
+func (k *Groups) Merge(other pass.Keeper) {
+	o := other.(*Groups)
+	for _, g := range o.List {
+		k.take(g)
+	}
+	for m, c := range o.Currencies {
+		if m < len(k.Currencies) && k.Currencies[m] == "" {
+			k.Currencies[m] = c
+		}
+	}
+}
+
+// groupsPart adds up one block.
+type groupsPart struct {
+	to         *Groups
+	grouper    grouper
+	touched    []*blockGroup
+	currencies []string
+}
+
+// Part implements pass.Keeper.
+func (k *Groups) Part() pass.Part { return &groupsPart{to: k, grouper: grouper{by: k.By}} }
+
+// See implements pass.Part.
+func (p *groupsPart) See(b *pass.Block) {
+	p.touched, p.currencies = p.touched[:0], p.currencies[:0]
+	for _, ci := range p.to.Measures {
+		p.currencies = append(p.currencies, b.Currencies[ci])
+	}
+	slots := b.Batch.Slots
+	p.grouper.each(b.Batch, func(at int, s *blockGroup) {
+		if !s.touched {
+			n := len(p.to.Measures)
+			s.touched, s.Rows, s.Have, s.Held = true, 0, make([]value.Sum, n), make([]value.Sum, n)
+			p.touched = append(p.touched, s)
+		}
+		to := s.Have
+		if b.Batch.Fates[at] == table.Held {
+			to = s.Held
+		} else {
+			s.Rows++
+		}
+		for i, ci := range p.to.Measures {
+			c := &b.Batch.Columns[ci]
+			c.AddTo(&to[i], c.At(at/slots, at%slots, slots))
+		}
+	})
+}
+
+// Take implements pass.Part.
+func (p *groupsPart) Take() {
+	for _, s := range p.touched {
+		s.touched = false
+		p.to.take(&s.Group)
+	}
+	p.to.Currencies = append(p.to.Currencies[:0], p.currencies...)
+}
+
+// grouper finds the groups of fact rows.
+type grouper struct {
+	by      []int
+	groups  map[string]*blockGroup // by the values as delivered
+	scratch []byte
+}
+
+// blockGroup is what the block at hand has of a group.
+type blockGroup struct {
+	Group
+	touched bool
+}
+
+// mostGroups is how many groups a part knows at once: memory stays flat, whatever comes in.
+const mostGroups = 1 << 16
+
+// of returns the group of a fact row.
+func (g *grouper) of(b *table.Batch, at int) *blockGroup {
+	g.scratch = g.scratch[:0]
+	for _, ci := range g.by {
+		g.scratch = append(b.AppendText(g.scratch, &b.Columns[ci], at/b.Slots, at%b.Slots), 0)
+	}
+	s := g.groups[string(g.scratch)]
+	if s == nil {
+		if g.groups == nil || len(g.groups) > mostGroups {
+			g.groups = map[string]*blockGroup{}
+		}
+		s = &blockGroup{}
+		s.Key, s.Label = KeyOf(strings.Split(string(g.scratch[:len(g.scratch)-1]), "\x00"))
+		g.groups[string(g.scratch)] = s
+	}
+	return s
+}
+
+// each visits the fact rows of a block that are delivered or held, with their
+// groups, which are looked for as seldom as the levels of their columns allow.
+func (g *grouper) each(b *table.Batch, visit func(at int, s *blockGroup)) {
+	level := table.PerExtract
+	for _, ci := range g.by {
+		switch l := b.Columns[ci].Level; {
+		case l == table.PerSlot && level == table.PerRow, l == table.PerRow && level == table.PerSlot:
+			level = table.PerCell
+		default:
+			level = max(level, l)
+		}
+	}
+	var s *blockGroup
+	last := -1
+	for at, f := range b.Fates {
+		if f != table.Delivered && f != table.Held {
+			continue
+		}
+		unit := at // rows of one unit are in one group
+		switch level {
+		case table.PerExtract:
+			unit = 0
+		case table.PerRow:
+			unit = at / b.Slots
+		}
+		if unit != last {
+			s, last = g.of(b, at), unit
+		}
+		visit(at, s)
+	}
+}

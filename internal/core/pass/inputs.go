@@ -1,0 +1,396 @@
+package pass
+
+import (
+	"errors"
+	"io/fs"
+	"maps"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"github.com/bmatcuk/doublestar/v4"
+
+	"umbau/internal/core/glob"
+	"umbau/internal/core/layout"
+	"umbau/internal/core/pattern"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/core/whole"
+)
+
+// Input is one extract that an entry of the plan brings in.
+type Input struct {
+	Entry *plan.Entry
+	Path  string // of the file, relative to the plan, with /
+	File  string // the same, with the member of an archive
+	Sheet string
+	Table table.Table
+	// Known once a pass has read it:
+	Size     int64    // of its file or member, unpacked
+	Measures []int    // the columns that it has amounts of
+	Slots    []string // the headers of its wide columns
+
+	fields map[string]string
+}
+
+// Place is that of the extract as a whole.
+func (in *Input) Place() place.Place { return place.Place{File: in.File, Sheet: in.Sheet} }
+
+// File is a file that was looked into, as it was then.
+type File struct {
+	Name string // relative to the plan
+	Info fs.FileInfo
+}
+
+// Found is what the entries of a plan bring in: entries as in the plan, files by
+// path in byte order, members and sheets as they stand in their file.
+type Found struct {
+	Inputs   []*Input
+	Files    []File
+	Tables   map[string][]table.Table // of each file, those that no entry wants among them
+	Problems place.List
+}
+
+// finder looks for the extracts of a plan.
+type finder struct {
+	Found
+	plan    *plan.Plan
+	endings []string
+}
+
+// Find lists the extracts of all entries.
+func Find(p *plan.Plan) *Found {
+	f := &finder{plan: p, endings: p.Formats.Endings(), Found: Found{Tables: map[string][]table.Table{}}}
+	for _, e := range p.Entries {
+		files := f.files(e)
+		for _, name := range slices.Sorted(maps.Keys(files)) {
+			tables, ok := f.Tables[name]
+			if !ok {
+				tables = f.lookInto(e, name)
+				f.Tables[name] = tables
+			}
+			if tables != nil {
+				f.addTables(e, name, files[name], tables)
+			}
+		}
+	}
+	return &f.Found
+}
+
+// files are those of an entry, each with the glob for its members.
+func (f *finder) files(e *plan.Entry) map[string]string {
+	files := map[string]string{}
+	dir := f.plan.Dir()
+	for _, g := range e.Files {
+		g, members := archiveGlob(g)
+		found, err := expand(dir, g)
+		var folder *fs.PathError
+		if errors.As(err, &folder) {
+			p := place.At(place.Place{File: relative(dir, folder.Path, g)}, "unreadable file",
+				"the folder cannot be read, and may hold extracts: %s", whole.Reason(err))
+			p.Plan, p.Advice = e.Pos, "ask for the right to read it, or let files name the folders to look in"
+			f.Problems.Add(p)
+			continue
+		}
+		if err != nil {
+			f.Problems.Add(cannot(e, "files: %q is no glob: %v", g, err))
+			continue
+		}
+		kept := 0
+		for _, name := range found {
+			if !passedOver(name, g) && !excepted(name, e.Except) {
+				files[name] = members
+				kept++
+			}
+		}
+		if kept == 0 {
+			pr := cannot(e, "%q matches no file in %s", g, folderName(dir))
+			pr.What = "no file"
+			pr.Advice = "is the path relative to the plan, and are the files there?"
+			f.Problems.Add(pr)
+		}
+	}
+	return files
+}
+
+// archiveGlob parts a glob for members of archives, such as all.zip/*.csv.
+func archiveGlob(glob string) (file, members string) {
+	if i := strings.Index(strings.ToLower(glob), ".zip/"); i >= 0 {
+		return glob[:i+4], glob[i+5:]
+	}
+	return glob, ""
+}
+
+// lookInto finds the tables in a file; nil where it cannot be read.
+func (f *finder) lookInto(e *plan.Entry, name string) []table.Table {
+	info, problem := Inspect(f.plan, name)
+	if problem == nil {
+		tables, err := f.plan.Formats.Look(f.plan.At(name))
+		if err == nil {
+			f.Files = append(f.Files, File{name, info})
+			return tables
+		}
+		p := table.Problem(place.Place{File: name}, err)
+		problem = &p
+	}
+	problem.Plan = e.Pos
+	f.Problems.Add(*problem)
+	return nil
+}
+
+// addTables takes the tables of a file that an entry wants.
+func (f *finder) addTables(e *plan.Entry, name, members string, tables []table.Table) {
+	var before string // the file or member whose path was looked at last
+	var fields map[string]string
+	used, sheets, first := 0, []string{}, len(f.Inputs)
+	for _, t := range tables {
+		in := &Input{Entry: e, Path: name, File: place.UTF8(path.Join(name, t.Member)), Sheet: t.Sheet, Table: t}
+		if t.Member != "" {
+			if ok, _ := doublestar.Match(members, t.Member); members != "" && !ok || excepted(in.File, e.Except) {
+				continue
+			}
+		}
+		if in.File != before {
+			before = in.File
+			var problem *place.Problem
+			if fields, problem = fieldsOf(e, in.File, f.endings); problem != nil {
+				problem.Plan = e.Pos
+				f.Problems.Add(*problem)
+				used++
+			}
+		}
+		if fields == nil {
+			continue
+		}
+		sheets = append(sheets, t.Sheet)
+		if t.Sheet != "" && !wantsSheet(e, t) {
+			continue
+		}
+		used++
+		in.fields = maps.Clone(fields)
+		if e.Sheet != nil && t.Sheet != "" {
+			pieces, ok := e.Sheet.Fit(t.Sheet)
+			if !ok {
+				p := place.At(in.Place(), "sheet does not fit", "the sheet's name does not fit the pattern %q", e.Sheet).ByRule()
+				p.Plan, p.Advice = e.Pos, "let the pattern fit it, or leave the sheet out with except_sheets"
+				f.Problems.Add(p)
+				continue
+			}
+			maps.Copy(in.fields, pieces)
+		}
+		f.Inputs = append(f.Inputs, in)
+	}
+	f.stopSums(f.Inputs[first:])
+	if used == 0 {
+		p := place.At(place.Place{File: name}, "no sheet", "no sheet or member of the file is wanted").ByRule()
+		p.Plan, p.Advice = e.Pos, "it has "+place.Shorten(strings.Join(sheets, ", "))+"; name one with sheets, or leave the file out with except"
+		f.Problems.Add(p)
+	}
+}
+
+// stopSums stops for sheets of a workbook whose name says total, where there are others:
+// they would be added to what they total.
+func (f *finder) stopSums(inputs []*Input) {
+	for _, in := range inputs {
+		beside := slices.ContainsFunc(inputs, func(o *Input) bool { return o.File == in.File && o.Sheet != in.Sheet })
+		if _, plain := fitsSheet(in.Entry.Sheets, in.Sheet); in.Sheet == "" || plain || !beside || !in.Entry.Labels.Sheet(in.Sheet) {
+			continue
+		}
+		p := place.At(in.Place(), "sheet of totals", "a sheet whose name says total stands beside others: it would be added to what it totals").ByRule()
+		p.Plan, p.Add = in.Entry.Pos, "except_sheets: ["+layout.Flow(in.Sheet)+"]"
+		p.Advice = "or name it in sheets, if it is none"
+		f.Problems.Add(p)
+	}
+}
+
+// wantsSheet reports whether an entry takes a sheet: a hidden one only when it is
+// named without a wildcard.
+func wantsSheet(e *plan.Entry, t table.Table) bool {
+	if except, _ := fitsSheet(e.ExceptSheets, t.Sheet); except {
+		return false
+	}
+	wanted, plain := fitsSheet(e.Sheets, t.Sheet)
+	if t.Hidden {
+		return plain
+	}
+	return wanted || len(e.Sheets) == 0
+}
+
+// fitsSheet reports whether one of some patterns fits the name of a sheet, and whether one
+// without a wildcard does.
+func fitsSheet(list []*pattern.Pattern, sheet string) (any, plain bool) {
+	for _, p := range list {
+		if p.Fits(sheet) {
+			any, plain = true, plain || p.Literal()
+		}
+	}
+	return any, plain
+}
+
+func cannot(e *plan.Entry, format string, args ...any) place.Problem {
+	return place.InPlan(e.Pos, "files", format, args...)
+}
+
+func folderName(dir string) string {
+	if dir == "" || dir == "." {
+		return "this folder"
+	}
+	return filepath.ToSlash(dir)
+}
+
+// expand finds what a glob matches, relative to dir. A path without wildcards
+// is itself, if something is there.
+func expand(dir, pattern string) ([]string, error) {
+	if !strings.ContainsAny(pattern, `*?[{\`) {
+		if _, err := os.Lstat(whole.Join(dir, pattern)); err != nil {
+			return nil, nil
+		}
+		return []string{path.Clean(pattern)}, nil
+	}
+	found, err := glob.Files(whole.Join(dir, pattern))
+	if err != nil {
+		return nil, err
+	}
+	for i, f := range found {
+		found[i] = relative(dir, f, pattern)
+	}
+	if path.Base(pattern) == "**" { // ** stands for folders too; what is in them is matched itself
+		found = slices.DeleteFunc(found, func(f string) bool {
+			info, err := os.Stat(whole.Join(dir, f))
+			return err == nil && info.IsDir()
+		})
+	}
+	return found, nil
+}
+
+// relative is how the plan would name a file that its glob matched.
+func relative(dir, file, glob string) string {
+	if filepath.IsAbs(glob) {
+		return filepath.ToSlash(file)
+	}
+	if dir == "" {
+		dir = "."
+	}
+	r, err := filepath.Rel(dir, file)
+	if err != nil {
+		return filepath.ToSlash(file)
+	}
+	return filepath.ToSlash(r)
+}
+
+// passedOver reports whether a name in the path begins with a dot or ~$ and is
+// not written out in the glob.
+func passedOver(file, glob string) bool {
+	for _, name := range strings.Split(file, "/") {
+		hidden := strings.HasPrefix(name, ".") && name != ".." && name != "." || strings.HasPrefix(name, "~$")
+		if hidden && !slices.ContainsFunc(strings.Split(glob, "/"), func(g string) bool {
+			return strings.HasPrefix(g, name[:1]) && g != ".." && g != "."
+		}) {
+			return true
+		}
+	}
+	return false
+}
+
+func excepted(file string, globs []string) bool {
+	return slices.ContainsFunc(globs, func(g string) bool {
+		ok, _ := doublestar.Match(path.Clean(g), file)
+		return ok
+	})
+}
+
+// Inspect checks that an input is a file that can be read.
+func Inspect(p *plan.Plan, file string) (fs.FileInfo, *place.Problem) {
+	info, err := os.Stat(p.At(file))
+	what := ""
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		what = "a link to something that is not there"
+	case err != nil:
+		what = whole.Reason(err)
+	case info.IsDir():
+		what = "a folder, not a file; write " + file + "/* for the files in it, or leave it out with except"
+	case !info.Mode().IsRegular():
+		what = "no plain file (" + info.Mode().Type().String() + ")"
+	default:
+		return info, nil
+	}
+	problem := place.At(place.Place{File: file}, "unreadable file", "%s", what)
+	return nil, &problem
+}
+
+// withoutEnding leaves out what stands at the end of a path when it is held against
+// its pattern: one ending of an extract, or two as in .csv.gz.
+func withoutEnding(file string, endings []string) string {
+	for range 2 {
+		for _, e := range endings {
+			if strings.HasSuffix(strings.ToLower(file), e) && len(path.Base(file)) > len(e) {
+				file = file[:len(file)-len(e)]
+				break
+			}
+		}
+	}
+	return file
+}
+
+// fieldsOf reads the constants of an extract: what set says and what its path does.
+func fieldsOf(e *plan.Entry, file string, endings []string) (map[string]string, *place.Problem) {
+	fields := map[string]string{}
+	for k, v := range e.Set {
+		fields[k] = v
+	}
+	if e.Path == nil {
+		return fields, nil
+	}
+	pieces, ok := fitPath(e.Path, file, endings)
+	if !ok {
+		p := place.At(place.Place{File: file}, "path does not fit", "the path does not fit the pattern %q", e.Path).ByRule()
+		p.Advice = "let the pattern fit it, or leave the file out with except"
+		return nil, &p
+	}
+	for k, v := range pieces {
+		fields[k] = v
+	}
+	return fields, nil
+}
+
+// fitPath holds a pattern against the last segments of a path, as many as the
+// pattern has; the file's ending may be left out.
+func fitPath(p *pattern.Pattern, file string, endings []string) (map[string]string, bool) {
+	segments := strings.Split(file, "/")
+	for n := min(strings.Count(p.String(), "/")+1, len(segments)); n > 0; n-- {
+		tail := strings.Join(segments[len(segments)-n:], "/")
+		for _, text := range []string{withoutEnding(tail, endings), tail} {
+			if pieces, ok := p.Fit(text); ok && !crosses(pieces) {
+				return pieces, true
+			}
+		}
+	}
+	return nil, false
+}
+
+// crosses reports whether a piece holds the boundary of a folder.
+func crosses(pieces map[string]string) bool {
+	for _, v := range pieces {
+		if strings.Contains(v, "/") {
+			return true
+		}
+	}
+	return false
+}
+
+// WouldRead returns the entry that would take a path in as an extract, nil if
+// none would.
+func WouldRead(p *plan.Plan, file string) *plan.Entry {
+	for _, e := range p.Entries {
+		for _, g := range e.Files {
+			if ok, _ := doublestar.Match(path.Clean(g), file); ok && !passedOver(file, g) && !excepted(file, e.Except) {
+				return e
+			}
+		}
+	}
+	return nil
+}

@@ -1,0 +1,312 @@
+package pass
+
+import (
+	"fmt"
+	"io"
+	"maps"
+	"runtime/debug"
+	"slices"
+
+	"umbau/internal/core/layout"
+	"umbau/internal/core/place"
+	"umbau/internal/core/table"
+	"umbau/internal/core/treat"
+)
+
+// reader reads the extracts one after another and deals out their blocks.
+type reader struct {
+	*pass
+	free     chan *lane
+	lanes    chan<- *lane
+	ordered  chan<- *lane
+	number   int
+	bytes    int64
+	all      int64
+	cells    map[place.Place][]readCells // by file, sheet and member: what was read into measures
+	problems place.List
+}
+
+func (rd *reader) readAll() {
+	defer close(rd.lanes)
+	defer close(rd.ordered)
+	defer func() {
+		if p := recover(); p != nil {
+			rd.problems.Add(mistake(p))
+		}
+	}()
+	for _, in := range rd.inputs {
+		rd.all += in.Table.Size
+	}
+	for i, in := range rd.inputs {
+		if rd.ctx.Err() != nil {
+			return
+		}
+		if err := rd.readExtract(i, in); err != nil {
+			rd.problems.Add(in.unreadable(err))
+		}
+	}
+}
+
+// unreadable is the problem of an extract that cannot be read: a matter of the plan where
+// the plan does not say how it is encoded.
+func (in *Input) unreadable(err error) place.Problem {
+	p := table.Problem(in.Place(), err)
+	if p.Rule && in.Entry.Encoding != "" {
+		p.Rule, p.Add, p.Advice = false, "", "save the file as "+in.Entry.Encoding+", or mend encoding in its entry of extracts"
+	}
+	if p.Rule {
+		p.Plan = in.Entry.Pos
+	}
+	return p
+}
+
+// mistake is the problem of a mistake in the program.
+func mistake(p any) place.Problem {
+	return place.Problem{What: "mistake", Message: fmt.Sprintf("a mistake in the program: %v\n%s", p, debug.Stack()), Count: 1,
+		Advice: "nothing was delivered; please report it with the plan and these lines"}
+}
+
+// count tells the progress how many bytes were read.
+func (rd *reader) count(n int) {
+	rd.bytes += int64(n)
+	if p := rd.rules.Progress; p != nil {
+		p(rd.bytes, rd.all)
+	}
+}
+
+// readExtract deals out the blocks of an extract. One is always held back, so
+// that the last one is known.
+func (rd *reader) readExtract(extract int, in *Input) error {
+	e := in.Entry
+	in.Size = 0
+	source, err := in.Table.Open(table.Reading{Encoding: e.Encoding, Delimiter: e.Delimiter, Count: rd.count, Unpacked: func(n int) { in.Size += int64(n) }})
+	if err != nil {
+		return err
+	}
+	defer source.Close()
+	held, err := rd.next(source)
+	if err == io.EOF {
+		p := place.At(in.Place(), "empty file", "the file is empty; it has no header").ByRule()
+		p.Advice = "was it saved? leave it out with except if it is meant to be empty"
+		if in.Sheet != "" {
+			p.Message, p.Advice = "the sheet is empty; it has no header", "leave it out with except_sheets if it is meant to be empty"
+		}
+		p.Plan = e.Pos
+		rd.problems.Add(p)
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	program, err := rd.begin(in, source, held)
+	if program == nil {
+		rd.free <- held
+		return err
+	}
+	held.raw.First = true
+	for rd.ctx.Err() == nil {
+		j, err := rd.next(source)
+		held.extract, held.program, held.source, held.number = extract, program, source, rd.number
+		held.raw.Last = err != nil
+		rd.number++
+		rd.lanes <- held
+		rd.ordered <- held
+		if err == io.EOF {
+			if doubt := source.Facts().Doubt; doubt != nil && in.Entry.Encoding == "" {
+				return doubt
+			}
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		held = j
+	}
+	rd.free <- held
+	return nil
+}
+
+// next reads a block into a free lane.
+func (rd *reader) next(source table.Source) (*lane, error) {
+	j := <-rd.free
+	b, err := source.Next(j.buffer)
+	if err != nil {
+		rd.free <- j
+		return nil, err
+	}
+	j.buffer = b.Data[:0]
+	j.raw = treat.Raw{Block: b}
+	return j, nil
+}
+
+// mostHead is how many bytes are looked at for the header at most.
+const mostHead = 16 << 20
+
+// top is the beginning of an extract: its rows, those within the area of the entry,
+// and its header, which ends with the row at an index among these.
+type top struct {
+	rows, within table.Rows
+	at           int  // -1 for none
+	whole        bool // the extract has no further rows
+}
+
+// top looks for the header in the first blocks, which it joins to one.
+func (rd *reader) top(in *Input, source table.Source, j *lane) (t top, err error) {
+	finder := layout.NewFinder(rd.rules.Plan, in.Entry)
+	for {
+		t.rows.Reset()
+		if err := source.Split(j.raw.Block, &t.rows); err != nil {
+			return t, err
+		}
+		t.within = t.rows
+		layout.Crop(&t.within, in.Entry.Area)
+		if in.Entry.Header.None {
+			return t, nil
+		}
+		var sure bool
+		t.at, sure = finder.Find(&t.within)
+		if sure || len(j.raw.Data) > mostHead {
+			return t, nil
+		}
+		more, err := source.Next(nil)
+		if err == io.EOF {
+			t.whole = true
+			return t, nil
+		}
+		if err != nil {
+			return t, err
+		}
+		n := len(j.raw.Data)
+		j.raw.Data = append(j.raw.Data[:n:n], more.Data...)
+	}
+}
+
+// begin makes the plan ready for an extract. It returns nil where the extract cannot
+// be used.
+func (rd *reader) begin(in *Input, source table.Source, j *lane) (*treat.Program, error) {
+	p, e := rd.rules.Plan, in.Entry
+	t, err := rd.top(in, source, j)
+	if err != nil {
+		return nil, err
+	}
+	rows := &t.rows
+	header, first, ok := rd.header(in, &t)
+	if !ok {
+		return nil, nil
+	}
+	j.raw.Begin = 0
+	for j.raw.Begin < rows.Len() && rows.Lines[j.raw.Begin] <= header.Row {
+		j.raw.Begin++
+	}
+	fields := maps.Clone(in.fields)
+	above := 0 // rows above the header, as far as titles are concerned
+	for above < rows.Len() && rows.Lines[above] < first {
+		above++
+	}
+	titles, problems := layout.Titles(e, rows, above, in.Place())
+	maps.Copy(fields, titles)
+	words := newWordy(in, &t, header)
+	defer words.close()
+	lineup, unmatched := layout.LineUp(p, e, header, fields, words.below, in.Place())
+	if words.err != nil {
+		return nil, words.err
+	}
+	problems.Merge(unmatched)
+	if len(unmatched) == 0 {
+		lineup.Known = rd.known
+		problems.Merge(layout.OneTable(lineup, &t.within, t.at))
+		problems.Merge(rd.readTwice(in, lineup))
+	}
+	if len(problems) > 0 {
+		rd.problems.Merge(problems)
+		return nil, nil
+	}
+	program, more := treat.NewProgram(p, lineup, rd.rules.Books)
+	if len(more) > 0 {
+		rd.problems.Merge(more)
+		return nil, nil
+	}
+	rd.correct(in, program)
+	in.Measures, in.Slots = program.Measures(), nil
+	for _, s := range program.Slots {
+		in.Slots = append(in.Slots, s.Header)
+	}
+	return program, nil
+}
+
+// correct makes the corrections of an extract ready.
+func (rd *reader) correct(in *Input, p *treat.Program) {
+	var list []*treat.Correction
+	var lines []int
+	for _, c := range rd.rules.Corrections {
+		if c.At.File == in.File && c.At.Sheet == in.Sheet {
+			own := c.Correction
+			list, lines = append(list, &own), append(lines, c.At.Row)
+		}
+	}
+	if len(list) > 0 {
+		p.Correct(list, lines)
+	}
+}
+
+// header reads the header that was found, and reports one that was not; first is the
+// number of its first row.
+func (rd *reader) header(in *Input, t *top) (h layout.Header, first int, ok bool) {
+	e, rows, at := in.Entry, &t.within, t.at
+	left := 0
+	if e.Area != nil {
+		left = e.Area.FirstColumn
+	}
+	if e.Header.None {
+		width := 0
+		for i := range rows.Len() {
+			width = max(width, len(rows.Row(i)))
+		}
+		return layout.Lettered(width, left), 0, true
+	}
+	if at < 0 {
+		p := place.At(in.Place(), "no header", "there is no header row").ByRule()
+		if e.Header.Row > 0 {
+			p = place.At(in.Place(), "no header", "row %d, which the plan says is the header, is blank or not there", e.Header.Row).ByRule()
+		} else if e.Area == nil && e.Header.Rows < 2 {
+			p = place.At(in.Place(), "empty file", "the file is empty; it has no header").ByRule()
+		}
+		p.Plan, p.Advice = e.Pos, "leave it out with except if it is meant to be empty"
+		rd.problems.Add(p)
+		return h, 0, false
+	}
+	h = layout.ReadHeader(rows, at, left)
+	first = h.Row
+	raw := len(rows.Row(at))
+	var above []int
+	for i := range at {
+		if slices.Contains(e.Header.Above, rows.Lines[i]) {
+			above = append(above, i)
+		}
+	}
+	if e.Header.Rows > 1 {
+		above = layout.Above(at-e.Header.Rows+1, e.Header.Rows)
+	}
+	if len(above) > 0 {
+		h.AddGroups(rows, above)
+		first = rows.Lines[above[0]]
+	}
+	for _, i := range append(above, at) {
+		for k := range rows.Row(i) {
+			if rows.Kind(i, k) == table.FormulaCell {
+				place := in.Place()
+				place.Row, place.Header = rows.Lines[i], layout.Letter(left+k)
+				rd.problems.Add(treat.FormulaProblem(place))
+				ok = true
+			}
+		}
+	}
+	if ok {
+		return h, 0, false
+	}
+	if in.Sheet != "" || e.FillShort {
+		raw = 1 << 14
+	}
+	h.Widen(min(raw, layout.ClaimedLetters(rd.rules.Plan, e, left)))
+	return h, first, true
+}

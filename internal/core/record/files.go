@@ -1,0 +1,94 @@
+package record
+
+import (
+	"os"
+
+	"umbau/internal/core/table"
+	"umbau/internal/core/whole"
+)
+
+// Files are the files of a record under way. A nil Files takes everything, and keeps
+// nothing.
+type Files struct {
+	files  []*whole.File // in the order of Names
+	failed func(file string, err error)
+}
+
+// Create begins the files of a record. create begins one by its name, nil where it cannot;
+// failed hears of the first file that cannot be written, after which none is.
+func Create(create func(name string) *whole.File, failed func(file string, err error)) *Files {
+	r := &Files{failed: failed}
+	for _, f := range files {
+		w := create(f.name)
+		if w == nil {
+			return r
+		}
+		r.files = append(r.files, w)
+	}
+	return r
+}
+
+// Begin writes the header lines, and forgets what was written before.
+func (r *Files) Begin() error {
+	if r == nil {
+		return nil
+	}
+	for i, f := range r.files {
+		if err := f.Empty(); err != nil {
+			return err
+		}
+		if header := files[i].header; header != nil {
+			r.Write(files[i].name, table.AppendLine(nil, header...))
+		}
+	}
+	return nil
+}
+
+// Write appends to a file of the record.
+func (r *Files) Write(name string, b []byte) {
+	if r == nil || len(b) == 0 {
+		return
+	}
+	for i, f := range r.files {
+		if files[i].name != name || r.failed == nil {
+			continue
+		}
+		if _, err := f.Write(b); err != nil {
+			tell := r.failed
+			r.failed = nil
+			tell(name, err)
+		}
+	}
+}
+
+// End brings all that was written safely to the disk. It returns which file it could not.
+func (r *Files) End() (name string, err error) {
+	for i, f := range r.files {
+		if err := f.Finish(); err != nil {
+			return files[i].name, err
+		}
+	}
+	return "", nil
+}
+
+// Retire removes the build.json of the build before: what appears from now on is not its.
+func (r *Files) Retire() { os.Remove(r.files[len(r.files)-1].Target) }
+
+// Publish lets the files appear, build.json last.
+func (r *Files) Publish() (name string, err error) {
+	for i, f := range r.files {
+		if err := f.Publish(); err != nil {
+			return files[i].name, err
+		}
+	}
+	return "", nil
+}
+
+// Abandon removes what has not appeared.
+func (r *Files) Abandon() {
+	if r != nil {
+		for _, f := range r.files {
+			f.Abandon()
+		}
+	}
+}

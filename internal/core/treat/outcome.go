@@ -1,0 +1,107 @@
+package treat
+
+import (
+	"umbau/internal/core/layout"
+	"umbau/internal/core/names"
+	"umbau/internal/core/place"
+	"umbau/internal/core/table"
+	"umbau/internal/core/tie"
+	"umbau/internal/core/value"
+)
+
+// Outcome is what became of a block: its fact rows, and all that is told of them. It is
+// good until its worker reads the next block; nobody changes it.
+type Outcome struct {
+	Program     *Program
+	Rows        *table.Rows    // of the extract
+	Sorted      *layout.Sorted // which of these are used, and what the others are
+	Batch       *table.Batch
+	Changes     []Change      // in the order of the fact table
+	HeadChanges []Change      // the same of values that stand above the rows, once an extract or wide column
+	Gone        []Row         // fact rows not delivered, in the order of the fact table
+	Names       []names.Seen  // of the block
+	Accounts    []tie.Account // by column; only those of measures are filled
+	Account     tie.Rows
+	Checks      []tie.Check // figures of totals that were compared
+	Applied     []int       // corrections of the block that stand in the place of their cells
+	Empties     []Emptied   // values that formulas leave empty
+	Gaps        []GapCell   // if they are wanted
+	Currencies  []string    // by column: the one of its numbers, as far as one was seen
+	Places      []Places    // decimal signs in the cells of amounts
+	Problems    place.List
+
+	widened [][]int
+	stopped []bool
+}
+
+// Wants are what a worker finds out only if somebody asks.
+type Wants struct {
+	Gaps  bool // each cell without a usable value
+	Where bool // of each name where it stands first, and in which years
+}
+
+func (w *Worker) outcome() *Outcome {
+	w.became = Outcome{
+		Program: w.program, Rows: &w.rows, Sorted: &w.sorted, Batch: &w.batch,
+		Changes: w.changes, HeadChanges: w.headChanges, Gone: w.gone, Names: w.names,
+		Accounts: w.accounts, Account: w.rowsAccount, Checks: w.checks, Applied: w.applied,
+		Empties: w.empties, Currencies: w.currencies, Gaps: w.gaps, Places: w.threePlaces(), Problems: w.problems,
+		widened: w.widened, stopped: w.stopped,
+	}
+	return &w.became
+}
+
+// Line is the line of the extract in which a row of the batch stands.
+func (o *Outcome) Line(row int) int { return o.Rows.Lines[o.Sorted.Used[row]] }
+
+// LineOf is the line that the cell of a column stands in, in a row of the batch.
+func (o *Outcome) LineOf(ci, row int) int {
+	c := &o.Program.Columns[ci]
+	if first := len(o.Program.Lineup.Header.Texts); o.widened != nil && c.source.From == layout.Label && c.source.Index >= first {
+		if line := o.widened[row][c.source.Index-first]; line > 0 {
+			return line
+		}
+	}
+	return o.Line(row)
+}
+
+// Stopped reports whether a rule stops a fact row: it has no value to compare.
+func (o *Outcome) Stopped(at int) bool { return len(o.stopped) > 0 && o.stopped[at] }
+
+// Delivered goes through the fact rows that are delivered: their row and slot.
+func (o *Outcome) Delivered(yield func(row, slot int) bool) {
+	for at, f := range o.Batch.Fates {
+		if f == table.Delivered && !yield(at/o.Batch.Slots, at%o.Batch.Slots) {
+			return
+		}
+	}
+}
+
+// AppendAfter appends the text of a value that was changed, quoted where a comma text needs it.
+func (o *Outcome) AppendAfter(dst []byte, c *Change) []byte {
+	if c.summed {
+		return append(dst, o.Rows.Text(c.after)...)
+	}
+	col := &o.Batch.Columns[c.Column]
+	at := col.At(int(c.Row), max(0, int(c.Slot)), o.Batch.Slots)
+	if col.Texts != nil {
+		return append(dst, col.Texts.Quoted(col.Codes[at])...)
+	}
+	return o.Batch.AppendNumber(dst, col, at)
+}
+
+// Repeats say what becomes of fact rows whose grain stands again.
+type Repeats struct {
+	// Fate is that of the fact row of a line and slot, which are asked for in order.
+	Fate func(line, slot int) table.Fate
+	// Sums are what a row gets for its measures where it stands for others; nil where it does
+	// not.
+	Sums func(line, slot int) []Summed
+}
+
+// Summed is what the rows of one grain have of a measure.
+type Summed struct {
+	Column int // of the plan
+	Sum    value.Sum
+	Filled bool // one of them has a value
+}
