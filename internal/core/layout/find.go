@@ -344,6 +344,17 @@ func (l *Lineup) figureAbove(rows *table.Rows, i int) bool {
 	return false
 }
 
+// Joined is the text of a row: its filled cells, joined by spaces.
+func Joined(rows *table.Rows, i int) string {
+	var texts []string
+	for _, c := range rows.Row(i) {
+		if text := value.Trim(rows.Text(c)); len(text) > 0 {
+			texts = append(texts, string(text))
+		}
+	}
+	return strings.Join(texts, " ")
+}
+
 // titled reports whether a pattern of titles fits a cell of a row, or all of them.
 func titled(e *plan.Entry, rows *table.Rows, i int) bool {
 	var texts []string

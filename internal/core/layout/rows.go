@@ -232,7 +232,7 @@ func (l *Lineup) Number(rows *table.Rows, i, j int) (d value.Decimal, currency s
 // alone, or its only label, with a total word among others, that no book knows. A label
 // whose words all stand in that one too is none of its own.
 func (l *Lineup) TotalRow(rows *table.Rows, i int) (label string, total bool) {
-	if l.Entry.Totals == plan.Keep {
+	if l.Entry.Totals == plan.Keep || !l.mentionsTotal(rows, i) {
 		return "", false
 	}
 	labels, among := l.labels(rows, i)
@@ -251,6 +251,18 @@ func (l *Lineup) TotalRow(rows *table.Rows, i int) (label string, total bool) {
 		}
 	}
 	return labels[among], true
+}
+
+// mentionsTotal reports whether a total word stands in a text of a row; few have one.
+func (l *Lineup) mentionsTotal(rows *table.Rows, i int) bool {
+	for _, c := range rows.Row(i) {
+		if c.End > c.Off {
+			if _, among := l.Entry.Labels.Says(value.TrimText(string(rows.Text(c)))); among {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // SaysTotal reports whether a row has a total word in a label that no book knows.

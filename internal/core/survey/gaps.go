@@ -9,7 +9,6 @@ import (
 // looker hears of the rows of a table that was surveyed, in a further reading.
 type looker interface {
 	row(rows *table.Rows, i int)
-	waited(w waiting, columns int)
 }
 
 // lister lists the cells of a table's columns of numbers that hold none.
@@ -41,17 +40,6 @@ func (l *lister) row(rows *table.Rows, i int) {
 			l.cell(j, rows.Text(cells[j]), rows.Kind(i, j), rows.Lines[i])
 		} else {
 			l.cell(j, nil, table.TextCell, rows.Lines[i])
-		}
-	}
-}
-
-// waited lists the gaps of a row that had to wait.
-func (l *lister) waited(w waiting, columns int) {
-	for j := range columns {
-		if j < len(w.cells) {
-			l.cell(j, []byte(w.cells[j].text), w.cells[j].kind, w.line)
-		} else {
-			l.cell(j, nil, table.TextCell, w.line)
 		}
 	}
 }

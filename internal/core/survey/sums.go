@@ -44,35 +44,17 @@ func newAdder(t *Table) *adder {
 
 // row takes a row of data.
 func (a *adder) row(rows *table.Rows, i int) {
-	cells := rows.Row(i)
-	a.add(rows.Lines[i], func(j int) ([]byte, table.CellKind) {
-		if j >= len(cells) {
-			return nil, table.TextCell
-		}
-		return rows.Text(cells[j]), rows.Kind(i, j)
-	})
-}
-
-// waited takes a row that had to wait.
-func (a *adder) waited(w waiting, _ int) {
-	a.add(w.line, func(j int) ([]byte, table.CellKind) {
-		if j >= len(w.cells) {
-			return nil, table.TextCell
-		}
-		return []byte(w.cells[j].text), w.cells[j].kind
-	})
-}
-
-// add takes the cells of a row.
-func (a *adder) add(line int, text func(column int) ([]byte, table.CellKind)) {
+	line, cells := rows.Lines[i], rows.Row(i)
 	figures := map[int]value.Decimal{}
 	for _, j := range a.numbers {
-		raw, kind := text(j + a.table.left)
-		style := value.Styles[a.table.style]
-		if kind == table.NumberCell {
+		at, style := j+a.table.left, value.Styles[a.table.style]
+		if at >= len(cells) {
+			continue
+		}
+		if rows.Kind(i, at) == table.NumberCell {
 			style = value.English
 		}
-		if d, _, ok := style.Number(raw); ok {
+		if d, _, ok := style.Number(rows.Text(cells[at])); ok {
 			figures[j] = d
 		}
 	}

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
@@ -32,49 +33,15 @@ type Table struct {
 
 	traps   []Trap
 	columns []*column
-	keys    []string // of the headers
-	groups  []string // of the labels of groups above them
-	style   int      // of its numbers
-	list    looker   // nil where the table is surveyed
+	style   int    // of its numbers
+	form    int    // of its dates, -1 for none
+	left    int    // blank columns before it
+	list    looker // nil where the table is surveyed
 	same    sameRows
-	form    int // of its dates, -1 for none
-	left    int // blank columns before it
-	waiting []waiting
-	labels  map[string]label // what texts say of totals, of as many as fit
-}
-
-// label is what a text says of totals.
-type label struct{ is, alone, among bool }
-
-const mostLabels = 20_000
-
-// label works out what a text says of totals, once for each.
-func (t *Table) label(text []byte) label {
-	if l, ok := t.labels[string(text)]; ok {
-		return l
-	}
-	s := string(text)
-	alone, among := new(value.Totals).Says(s)
-	l := label{is: value.Default.IsLabel(s), alone: alone, among: among}
-	if t.labels == nil {
-		t.labels = map[string]label{}
-	}
-	if len(t.labels) < mostLabels {
-		t.labels[s] = l
-	}
-	return l
-}
-
-// waiting is a row with a single filled cell, which rows below it decide.
-type waiting struct {
-	line  int
-	cells []cell
-}
-
-// cell is one cell of a row, copied.
-type cell struct {
-	text string
-	kind table.CellKind
+	lineup  *layout.Lineup
+	sorter  layout.Sorter
+	sorted  layout.Sorted
+	tail    *table.Rows // which rows below it decide
 }
 
 // errEmpty says that a table has no row at all.
@@ -95,98 +62,112 @@ func surveyTable(ctx context.Context, at place.Place, from table.Table, count fu
 	}
 	defer src.Close()
 	t := &Table{Place: at, list: list}
-	var buf []byte
+	var buf, head []byte
 	var rows table.Rows
-	begun := false
-	var head []byte
-	for ctx.Err() == nil {
+	for ended := false; !ended && ctx.Err() == nil; {
 		block, err := src.Next(buf)
-		if err == io.EOF {
-			break
-		}
-		if err != nil {
+		if ended = err == io.EOF; !ended && err != nil {
 			return nil, err
 		}
-		buf = block.Data[:0]
-		if !begun { // join blocks until the header must be among them
-			head = append(head, block.Data...)
-			block.Line = 1
-			block.Data = append(head, make([]byte, table.BlockSlack)...)[:len(head)]
+		if t.lineup != nil {
+			buf = block.Data[:0]
+		} else if !ended || len(head) > 0 { // join blocks until the header must be among them
+			buf, head = block.Data[:0], append(head, block.Data...)
+			block.Line, block.Data = 1, append(head, make([]byte, table.BlockSlack)...)[:len(head)]
 		}
-		rows.Reset()
-		if err := src.Split(block, &rows); err != nil {
-			return nil, err
+		if rows.Reset(); len(block.Data) > 0 {
+			if err := src.Split(block, &rows); err != nil {
+				return nil, err
+			}
+		} else {
+			rows.End()
 		}
 		begin := 0
-		if !begun {
-			if rows.Len() < window && len(head) < 1<<20 {
+		if t.lineup == nil {
+			if !ended && rows.Len() < window && len(head) < 1<<20 {
 				continue
 			}
 			if begin, err = t.begin(&rows); err != nil {
 				return nil, err
 			}
-			begun = true
 		}
-		t.take(&rows, begin)
+		t.take(&rows, begin, ended)
 	}
-	if !begun {
-		if len(head) == 0 {
-			return nil, errEmpty
-		}
-		begin, err := t.begin(&rows)
-		if err != nil {
-			return nil, err
-		}
-		t.take(&rows, begin)
-	}
-	t.Facts = src.Facts()
-	if t.decide(true); list == nil {
+	if t.Facts = src.Facts(); list == nil && t.lineup != nil {
 		t.finish()
 	}
 	return t, nil
 }
 
-// take takes the rows of a block from an index on.
-func (t *Table) take(rows *table.Rows, begin int) {
-	for i := begin; i < rows.Len(); i++ {
-		switch filledCells(rows, i) {
-		case 0:
-			t.BlankRows = listed(t.BlankRows, rows.Lines[i])
-			continue
-		case 1:
-			if t.Columns > 1 && len(t.waiting) < mostListed && !t.hasNumber(rows, i) {
-				t.waiting = append(t.waiting, copied(rows, i))
-				continue
+// begin finds the header among the first rows and returns the first row behind it. Rows
+// above it that are filled too are titles.
+func (t *Table) begin(rows *table.Rows) (int, error) {
+	header, groups := layout.Guess(rows)
+	if header < 0 {
+		return 0, errEmpty
+	}
+	h := layout.ReadHeader(rows, header, 0)
+	if groups >= 0 {
+		h.AddGroups(rows, []int{groups})
+	}
+	t.HeaderRow, t.Columns, t.lineup = h.Row, len(h.Texts), layout.Unplanned(h, rows, t.Place)
+	for i, text := range h.Texts {
+		t.columns = append(t.columns, newColumn(text, layout.Letter(i)))
+		if new(value.Totals).Alone(text) {
+			t.TotalColumns = append(t.TotalColumns, text)
+		}
+	}
+	for i := range header {
+		if text := layout.Joined(rows, i); i != groups && text != "" {
+			t.Titles = append(t.Titles, rows.Lines[i])
+			if len(t.TitleTexts) < 5 {
+				t.TitleTexts = append(t.TitleTexts, place.Shorten(text))
 			}
 		}
-		if t.repeats(rows, i) {
-			t.RepeatedHeaders = listed(t.RepeatedHeaders, rows.Lines[i])
-			continue
-		}
-		if t.hasNumber(rows, i) {
-			t.decide(false)
-		}
-		if t.total(rows, i) {
+	}
+	return header + 1, nil
+}
+
+// take takes the rows of a block from an index on, and those that waited for them.
+func (t *Table) take(rows *table.Rows, begin int, last bool) {
+	if t.tail != nil {
+		rows, begin, t.tail = table.JoinRows(t.tail, 0, t.tail.Len(), rows, begin), 0, nil
+	}
+	layout.Pad(rows, t.Columns)
+	t.sorter.Sort(t.lineup, rows, begin, last, &t.sorted)
+	out, upTo := t.sorted.Out, t.sorted.Tail
+	if rows.Len()-upTo > mostListed { // too many to wait for what decides them
+		upTo = rows.Len()
+	}
+	for i := begin; i < upTo; i++ {
+		if len(out) > 0 && out[0].Row == i {
+			t.leaveOut(rows, out[0])
+			out = out[1:]
+		} else if _, total := t.lineup.TotalRow(rows, i); total {
 			t.TotalRows = listed(t.TotalRows, rows.Lines[i])
-			continue
+		} else {
+			t.data(rows, i)
 		}
-		if len(t.waiting) > 0 { // keep the order of rows
-			t.waiting = append(t.waiting, copied(rows, i))
-			continue
-		}
-		t.Rows++
-		cells := rows.Row(i)
-		if t.list != nil {
-			t.list.row(rows, i)
-			continue
-		}
-		t.same.add(rows, i)
-		for j, c := range t.columns {
-			if j >= len(cells) {
-				c.add(nil, table.TextCell, rows.Lines[i])
-				continue
-			}
-			c.add(rows.Text(cells[j]), rows.Kind(i, j), rows.Lines[i])
+	}
+	if upTo < rows.Len() {
+		t.tail = table.JoinRows(rows, upTo, rows.Len(), &table.Rows{Starts: []uint32{0}}, 0)
+	}
+}
+
+// leaveOut lists a row that is none of data.
+func (t *Table) leaveOut(rows *table.Rows, o layout.LeftOut) {
+	line := rows.Lines[o.Row]
+	switch o.Reason {
+	case layout.BlankRow:
+		t.BlankRows = listed(t.BlankRows, line)
+	case layout.RepeatedHeader:
+		t.RepeatedHeaders = listed(t.RepeatedHeaders, line)
+	case layout.TotalRow:
+		t.TotalRows = listed(t.TotalRows, line)
+	case layout.Footnote:
+		t.Footnotes = listed(t.Footnotes, line)
+		if len(t.NoteTexts) < 5 {
+			t.NoteTexts = append(t.NoteTexts, place.Shorten(layout.OnlyText(rows, o.Row)))
 		}
 	}
 }
@@ -198,120 +179,22 @@ func listed(list []int, line int) []int {
 	return list
 }
 
-func copied(rows *table.Rows, i int) waiting {
-	w := waiting{line: rows.Lines[i]}
-	for j, c := range rows.Row(i) {
-		w.cells = append(w.cells, cell{string(rows.Text(c)), rows.Kind(i, j)})
-	}
-	return w
-}
-
-// decide takes the rows that wait: as data where rows with a number follow, else
-// as footnotes those with a single filled cell.
-func (t *Table) decide(last bool) {
-	for _, w := range t.waiting {
-		filled := 0
-		text := ""
-		for _, c := range w.cells {
-			if s := value.TrimText(c.text); s != "" {
-				filled, text = filled+1, s
-			}
-		}
-		if last && filled == 1 {
-			t.Footnotes = listed(t.Footnotes, w.line)
-			if len(t.NoteTexts) < 5 {
-				t.NoteTexts = append(t.NoteTexts, place.Shorten(text))
-			}
-			continue
-		}
-		t.Rows++
-		if t.list != nil {
-			t.list.waited(w, len(t.columns))
-			continue
-		}
-		for j, c := range t.columns {
-			if j >= len(w.cells) {
-				c.add(nil, table.TextCell, w.line)
-			} else {
-				c.add([]byte(w.cells[j].text), w.cells[j].kind, w.line)
-			}
-		}
-	}
-	t.waiting = t.waiting[:0]
-}
-
-// hasNumber reports whether a cell of the row is a number, or may be one.
-func (t *Table) hasNumber(rows *table.Rows, i int) bool {
+// data takes a row of data.
+func (t *Table) data(rows *table.Rows, i int) {
+	t.Rows++
 	cells := rows.Row(i)
-	for j := len(cells) - 1; j >= 0; j-- {
-		text := value.Trim(rows.Text(cells[j]))
-		if len(text) == 0 {
-			continue
-		}
-		if rows.Kind(i, j) == table.NumberCell {
-			return true
-		}
-		if _, _, _, ok := value.Plain(text, '.'); ok {
-			return true
-		}
-		if text[0] >= 'a' && text[0] <= 'z' {
-			continue
-		}
-		for _, s := range value.Styles[:2] {
-			if _, _, ok := s.Number(text); ok {
-				return true
-			}
-		}
+	if t.list != nil {
+		t.list.row(rows, i)
+		return
 	}
-	return false
-}
-
-// repeats reports whether the row is the header once more.
-func (t *Table) repeats(rows *table.Rows, i int) bool {
-	cells := rows.Row(i)
-	if len(t.groups) > 0 && slices.EqualFunc(cells, t.groups, func(c table.Cell, k string) bool { return key.Of(string(rows.Text(c))) == k }) {
-		return true
-	}
-	for j, k := range t.keys {
+	t.same.add(rows, i)
+	for j, c := range t.columns {
 		if j >= len(cells) {
-			return false
-		}
-		text := value.Trim(rows.Text(cells[j]))
-		if len(text) > 0 && len(k) > 0 && isLower(text[0]|0x20) && isLower(k[0]) && text[0]|0x20 != k[0] && !strings.Contains(t.columns[j].header, " | ") {
-			return false
-		}
-		if len(text) > 0 && k != "" && len(text) > 3*len(k)+16 {
-			return false
-		}
-		own := key.Of(string(text))
-		if own != k && !strings.HasSuffix(k, " | "+own) && !strings.HasSuffix(t.columns[j].header, "| "+string(text)) {
-			return false
-		}
-	}
-	return len(t.keys) > 0
-}
-
-func isLower(c byte) bool { return c >= 'a' && c <= 'z' }
-
-// total reports whether the row is a total row: by a label of total words alone,
-// or by a total word in its only label.
-func (t *Table) total(rows *table.Rows, i int) bool {
-	labels, among := 0, false
-	for j, c := range rows.Row(i) {
-		text := value.Trim(rows.Text(c))
-		if len(text) == 0 || len(text) > 200 || text[0] >= '0' && text[0] <= '9' || text[0] == '-' || rows.Kind(i, j) == table.NumberCell {
+			c.add(nil, table.TextCell, rows.Lines[i])
 			continue
 		}
-		l := t.label(text)
-		if l.alone {
-			return true
-		}
-		if l.is {
-			labels++
-			among = among || l.among
-		}
+		c.add(rows.Text(cells[j]), rows.Kind(i, j), rows.Lines[i])
 	}
-	return among && labels == 1
 }
 
 // finish decides what the columns hold.

@@ -65,3 +65,27 @@ func (r *Rows) Kind(i, j int) CellKind {
 	}
 	return r.Kinds[int(r.Starts[i])+j]
 }
+
+// JoinRows copies the rows of a from one index to another, and those of b from
+// an index on.
+func JoinRows(a *Rows, from, to int, b *Rows, begin int) *Rows {
+	out := &Rows{}
+	kinds := len(a.Kinds) > 0 || len(b.Kinds) > 0
+	add := func(r *Rows, from, to int) {
+		for i := from; i < to; i++ {
+			out.Starts, out.Lines = append(out.Starts, uint32(len(out.Cells))), append(out.Lines, r.Lines[i])
+			for j, c := range r.Row(i) {
+				at := uint32(len(out.Data))
+				out.Data = append(out.Data, r.Text(c)...)
+				out.Cells = append(out.Cells, Cell{Off: at, End: uint32(len(out.Data))})
+				if kinds {
+					out.Kinds = append(out.Kinds, r.Kind(i, j))
+				}
+			}
+		}
+	}
+	add(a, from, to)
+	add(b, begin, b.Len())
+	out.End()
+	return out
+}

@@ -17,7 +17,7 @@ import (
 func (w *Worker) takeTail(s *Shared) {
 	if s.tail != nil {
 		decides := w.last || layout.LastMeasure(w.program.Lineup, &w.rows, w.begin) >= w.begin
-		joined := joinRows(s.tail, 0, s.tail.Len(), &w.rows, w.begin)
+		joined := table.JoinRows(s.tail, 0, s.tail.Len(), &w.rows, w.begin)
 		if !decides {
 			s.tail = joined
 			w.rows.Reset()
@@ -32,32 +32,8 @@ func (w *Worker) takeTail(s *Shared) {
 		w.load()
 	}
 	if t := w.sorted.Tail; t < w.rows.Len() {
-		s.tail = joinRows(&w.rows, t, w.rows.Len(), &table.Rows{Starts: []uint32{0}}, 0)
+		s.tail = table.JoinRows(&w.rows, t, w.rows.Len(), &table.Rows{Starts: []uint32{0}}, 0)
 	}
-}
-
-// joinRows copies the rows of a from one index to another, and those of b from
-// an index on.
-func joinRows(a *table.Rows, from, to int, b *table.Rows, begin int) *table.Rows {
-	out := &table.Rows{}
-	kinds := len(a.Kinds) > 0 || len(b.Kinds) > 0
-	add := func(r *table.Rows, from, to int) {
-		for i := from; i < to; i++ {
-			out.Starts, out.Lines = append(out.Starts, uint32(len(out.Cells))), append(out.Lines, r.Lines[i])
-			for j, c := range r.Row(i) {
-				at := uint32(len(out.Data))
-				out.Data = append(out.Data, r.Text(c)...)
-				out.Cells = append(out.Cells, table.Cell{Off: at, End: uint32(len(out.Data))})
-				if kinds {
-					out.Kinds = append(out.Kinds, r.Kind(i, j))
-				}
-			}
-		}
-	}
-	add(a, from, to)
-	add(b, begin, b.Len())
-	out.End()
-	return out
 }
 
 // takeHeadings gives the rows above the first section row of the block the

@@ -1,24 +1,69 @@
-package survey
+package layout
 
 import (
-	"strings"
+	"slices"
 
 	"umbau/internal/core/key"
-	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
 
-// begin finds the header among the first rows and returns the first row behind
-// it. It is the first row that is filled as most are, but for a corner, with
-// texts; or, where there is none near, one that is half as much. Rows above it
-// that are filled too are titles, or labels of groups of columns.
-func (t *Table) begin(rows *table.Rows) (int, error) {
+// Unplanned is the lineup of a table that no plan describes yet: the columns below whose
+// header half of the cells of the first rows are numbers, in either of the usual ways, hold
+// measures.
+func Unplanned(h Header, rows *table.Rows, at place.Place) *Lineup {
+	e := &plan.Entry{Reading: value.Reading{Numbers: value.English, Also: value.Styles[1:2]}}
+	l := &Lineup{Entry: e, Place: at, Header: h, Known: func(string) bool { return false }}
+	l.first = max(0, slices.IndexFunc(h.Keys, func(k string) bool { return k != "" }))
+	filled, numbers := make([]int, len(h.Texts)), make([]int, len(h.Texts))
+	for i := range rows.Len() {
+		for j, c := range rows.Row(i) {
+			if j < len(filled) && rows.Lines[i] > h.Row && len(value.Trim(rows.Text(c))) > 0 {
+				filled[j]++
+				if _, _, ok := l.Number(rows, i, j); ok || value.GapOf(string(rows.Text(c))) == value.Unclear {
+					numbers[j]++
+				}
+			}
+		}
+	}
+	for j := range filled {
+		l.measure = append(l.measure, 2*numbers[j] >= filled[j])
+	}
+	return l
+}
+
+// Guess finds the header of a table without a plan, and the row above it with labels of
+// groups of columns, -1 for none. It is the first row that is filled as most are, but for
+// a corner, with texts; or, where there is none near, one that is half as much. The header
+// is -1 where no row is filled.
+func Guess(rows *table.Rows) (header, groups int) {
 	usual := usualWidth(rows)
+	header, groups = likelyHeader(rows, usual), -1
+	if header < 0 {
+		return -1, -1
+	}
+	if header+1 < rows.Len() {
+		filled, _ := looks(rows, header)
+		if below, texts := looks(rows, header+1); below > filled && below == texts && grouped(rows, header+1) {
+			return header + 1, header
+		}
+	}
+	if header > 0 && (grouped(rows, header) || blankCorner(rows, header) && upper(rows, header-1, usual)) {
+		return header, header - 1
+	}
+	if upper(rows, header, usual) {
+		return header + 1, header
+	}
+	return header, -1
+}
+
+// likelyHeader is the row that is most likely the header alone.
+func likelyHeader(rows *table.Rows, usual int) int {
 	header, half, first, two := -1, -1, -1, -1
 	for i := range rows.Len() {
-		filled, texts := t.looks(rows, i)
+		filled, texts := looks(rows, i)
 		if filled > 0 && first < 0 {
 			first = i
 		}
@@ -47,40 +92,15 @@ func (t *Table) begin(rows *table.Rows) (int, error) {
 			header = other
 		}
 	}
-	if header < 0 {
-		return 0, errEmpty
-	}
-	groups := -1
-	if header+1 < rows.Len() {
-		filled, _ := t.looks(rows, header)
-		if below, texts := t.looks(rows, header+1); below > filled && below == texts && t.grouped(rows, header+1) {
-			groups, header = header, header+1
-		}
-	}
-	if groups < 0 && header > 0 && (t.grouped(rows, header) || blankCorner(rows, header) && t.upper(rows, header-1, usual)) {
-		groups = header - 1
-	}
-	if groups < 0 && t.upper(rows, header, usual) {
-		groups, header = header, header+1
-	}
-	t.setHeader(rows, header, groups)
-	for i := range header {
-		if i != groups && filledCells(rows, i) > 0 {
-			t.Titles = append(t.Titles, rows.Lines[i])
-			if len(t.TitleTexts) < 5 {
-				t.TitleTexts = append(t.TitleTexts, joined(rows, i))
-			}
-		}
-	}
-	return header + 1, nil
+	return header
 }
 
 // grouped reports whether the row above the header labels groups of its columns:
 // two texts or more, above filled headers, each carried right over blank cells, and
 // not from the first column on; or any texts, where headers repeat.
-func (t *Table) grouped(rows *table.Rows, header int) bool {
-	filled, texts := t.looks(rows, header-1)
-	if filled == 0 || filled != texts || !t.fits(rows, header-1) {
+func grouped(rows *table.Rows, header int) bool {
+	filled, texts := looks(rows, header-1)
+	if filled == 0 || filled != texts || !fits(rows, header-1) {
 		return false
 	}
 	seen := map[string]bool{}
@@ -97,13 +117,13 @@ func (t *Table) grouped(rows *table.Rows, header int) bool {
 // upper reports whether a row is the upper one of two header rows: both hold texts alone,
 // together they fill as many columns as most rows do, a label of the upper one is carried
 // right, and a row with a number follows.
-func (t *Table) upper(rows *table.Rows, i, usual int) bool {
+func upper(rows *table.Rows, i, usual int) bool {
 	if i+2 >= rows.Len() {
 		return false
 	}
-	filled, texts := t.looks(rows, i)
-	below, textsBelow := t.looks(rows, i+1)
-	if filled != texts || below != textsBelow || filled == 0 || below < 2 || filled >= usual || !carried(rows, i) || !t.hasNumber(rows, i+2) {
+	filled, texts := looks(rows, i)
+	below, textsBelow := looks(rows, i+1)
+	if filled != texts || below != textsBelow || filled == 0 || below < 2 || filled >= usual || !carried(rows, i) || !hasNumber(rows, i+2) {
 		return false
 	}
 	both, over := 0, false
@@ -140,7 +160,7 @@ func carried(rows *table.Rows, i int) bool {
 
 // fits reports whether the row may hold the labels of groups: the row below fills
 // all columns that it leaves blank.
-func (t *Table) fits(rows *table.Rows, i int) bool {
+func fits(rows *table.Rows, i int) bool {
 	above, below := rows.Row(i), rows.Row(i+1)
 	for j, c := range above {
 		if len(value.Trim(rows.Text(c))) > 0 && (j >= len(below) || len(value.Trim(rows.Text(below[j]))) == 0) {
@@ -152,7 +172,7 @@ func (t *Table) fits(rows *table.Rows, i int) bool {
 
 // looks counts the filled cells of a row, and those that may be headers: texts,
 // dates and years.
-func (t *Table) looks(rows *table.Rows, i int) (filled, texts int) {
+func looks(rows *table.Rows, i int) (filled, texts int) {
 	for j, c := range rows.Row(i) {
 		text := string(value.Trim(rows.Text(c)))
 		if text == "" {
@@ -172,7 +192,7 @@ func (t *Table) looks(rows *table.Rows, i int) (filled, texts int) {
 func usualWidth(rows *table.Rows) int {
 	counts, best := map[int]int{}, 0
 	for i := range rows.Len() {
-		if n := filledCells(rows, i); n > 1 {
+		if n := filledCells(rows, i, -1); n > 1 {
 			counts[n]++
 			if counts[n] > counts[best] || counts[n] == counts[best] && n > best {
 				best = n
@@ -182,42 +202,21 @@ func usualWidth(rows *table.Rows) int {
 	return best
 }
 
-func filledCells(rows *table.Rows, i int) int {
-	n := 0
-	for _, c := range rows.Row(i) {
-		if c.End > c.Off && len(value.Trim(rows.Text(c))) > 0 {
-			n++
+// hasNumber reports whether a cell of a row is a number, in any of the usual ways.
+func hasNumber(rows *table.Rows, i int) bool {
+	for j, c := range rows.Row(i) {
+		text := value.Trim(rows.Text(c))
+		if len(text) == 0 {
+			continue
+		}
+		if rows.Kind(i, j) == table.NumberCell {
+			return true
+		}
+		for _, s := range value.Styles[:2] {
+			if _, _, ok := s.Number(text); ok {
+				return true
+			}
 		}
 	}
-	return n
-}
-
-// joined is the text of a row.
-func joined(rows *table.Rows, i int) string {
-	var texts []string
-	for _, c := range rows.Row(i) {
-		if text := value.Trim(rows.Text(c)); len(text) > 0 {
-			texts = append(texts, string(text))
-		}
-	}
-	return place.Shorten(strings.Join(texts, " "))
-}
-
-func (t *Table) setHeader(rows *table.Rows, header, groups int) {
-	h := layout.ReadHeader(rows, header, 0)
-	t.HeaderRow = h.Row
-	if groups >= 0 {
-		for _, c := range rows.Row(groups) {
-			t.groups = append(t.groups, key.Of(string(rows.Text(c))))
-		}
-		h.AddGroups(rows, []int{groups})
-	}
-	for i, text := range h.Texts {
-		t.keys = append(t.keys, key.Of(text))
-		t.columns = append(t.columns, newColumn(text, layout.Letter(i)))
-		if new(value.Totals).Alone(text) {
-			t.TotalColumns = append(t.TotalColumns, text)
-		}
-	}
-	t.Columns = len(h.Texts)
+	return false
 }
