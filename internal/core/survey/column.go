@@ -34,7 +34,7 @@ type Gap struct {
 
 // reading is the ways in which a text can be read.
 type reading struct {
-	styles uint8  // bit i: as a number in style i
+	styles uint32 // bit i: as a number in style i
 	forms  uint32 // bit 0: as a date by default, bit i+1: in form i
 	months bool   // as a date, it has no day
 	whole  bool   // as a number, it is whole
@@ -46,6 +46,9 @@ type reading struct {
 }
 
 const defaultDate = 1
+
+// All styles have their bits.
+var _ [32 - len(value.Styles)]struct{}
 
 // group is all cells of one reading.
 type group struct {
@@ -74,8 +77,8 @@ type column struct {
 	sketch     *sketch     // once there are more
 	formulas   int
 	formulaRow int
-	ambiguous  [8]int // by style: cells that read in English and in it, with other values
-	ambigRow   [8]int
+	ambiguous  [len(value.Styles)]int // by style: cells that read in English and in it, with other values
+	ambigRow   [len(value.Styles)]int
 }
 
 // money is a currency of a column, and where it stands first.

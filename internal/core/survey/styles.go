@@ -21,7 +21,7 @@ func inForm(i int) func(*group) bool {
 // says that another one reads as many, as other numbers.
 func (t *Table) chooseStyle() (style int, unsettled bool) {
 	best := -1
-	var reads [8]int
+	var reads [len(value.Styles)]int
 	for i := range value.Styles {
 		for _, c := range t.columns {
 			if n := c.count(inStyle(i)); 2*n > c.count(usable) {

@@ -130,11 +130,7 @@ func (w *Worker) numbersAbove(ci int, s *Shared) {
 			st.gapCells = append(st.gapCells, g)
 			continue
 		}
-		d := *last[j]
-		if c.spec.Decimals >= 0 {
-			d, _ = d.Rescale(c.spec.Decimals)
-		}
-		out.Set(i, d)
+		out.Set(i, c.fit(*last[j]))
 		st.changed = append(st.changed, g)
 	}
 	for j, i := range at {

@@ -264,7 +264,7 @@ func (w *Worker) settle(ci int) {
 		if !w.present(c.level, i) {
 			continue
 		}
-		to, _ := r.read.Rescale(c.spec.Decimals)
+		to := c.fit(r.read)
 		out.Set(i, to)
 		a.Changed.Add(to.Sub(r.read))
 		w.change(c, ci, i, value.NoGap, r.cell)

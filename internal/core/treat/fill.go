@@ -59,12 +59,7 @@ func (c *column) madeValue(v *formula.Vector, t formula.Type, i int) madeValue {
 	if m.state != formula.Valid {
 		return m
 	}
-	m.number = v.Numbers[i]
-	if c.spec.Decimals >= 0 {
-		m.number, _ = m.number.Rescale(c.spec.Decimals)
-	} else {
-		m.number = m.number.Round(MostPlaces).Shorten()
-	}
+	m.number = c.fitResult(v.Numbers[i])
 	if c.spec.Kind == plan.Whole && m.number.Places() > 0 {
 		m.state = formula.Bad
 	}

@@ -79,7 +79,7 @@ func (w *Worker) numberVector(ci int) {
 		v.Numbers[g.at], v.States[g.at] = w.gapValue(ci, g)
 	}
 	for _, r := range s.rounded {
-		v.Numbers[r.at], _ = r.read.Rescale(c.spec.Decimals)
+		v.Numbers[r.at] = c.fit(r.read)
 	}
 }
 
@@ -202,7 +202,7 @@ func (w *Worker) beginMade(ci, n int) {
 		out.Numbers = resized(out.Numbers, n)
 		return
 	}
-	s.texts = w.dict(ci)
+	s.texts = w.memory.of(w.program, ci)
 	out.Texts, out.Numbers = s.texts.Dict, nil
 	out.Codes = resized(out.Codes, n)
 }
@@ -230,11 +230,7 @@ func (w *Worker) emptyMade(ci, i int) {
 // setMade takes in a number of a formula, as its column wants it.
 func (w *Worker) setMade(ci, i int, d value.Decimal) {
 	c := &w.program.Columns[ci]
-	if c.spec.Decimals >= 0 {
-		d, _ = d.Rescale(c.spec.Decimals)
-	} else {
-		d = d.Round(MostPlaces).Shorten()
-	}
+	d = c.fitResult(d)
 	if c.spec.Kind == plan.Whole && d.Places() > 0 {
 		w.gap(ci, i, table.Cell{}, value.Unclear)
 		return

@@ -44,7 +44,7 @@ func (w *Worker) makeOfTexts(ci int) {
 		out.Texts, out.Codes, out.Wide = nil, out.Codes[:0], out.Wide[:0]
 		out.Numbers = resized(out.Numbers, n)
 	} else {
-		s.texts = w.dict(ci)
+		s.texts = w.memory.of(w.program, ci)
 		out.Texts, out.Numbers = s.texts.Dict, nil
 		out.Codes = resized(out.Codes, n)
 	}
@@ -158,10 +158,7 @@ func (w *Worker) valueText(ci, row, slot int) string {
 		}
 		return ""
 	}
-	if c.spec.Decimals >= 0 {
-		d, _ = d.Rescale(c.spec.Decimals)
-	}
-	return d.String()
+	return c.fit(d).String()
 }
 
 // placeOfMade is the place of what a value is made of first.

@@ -254,15 +254,7 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, reading *va
 		text = []byte(piece)
 	}
 	if c := text[0]; (c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z') && reading == w.program.Columns[ci].reading { // most likely words, and few different ones
-		code, fresh := s.gaps.Code(text)
-		if fresh {
-			kind := value.NoGap
-			if _, _, ok := reading.Number(text); !ok {
-				kind = words.GapOf(string(text))
-			}
-			s.gapKinds = append(s.gapKinds, kind)
-		}
-		if kind := s.gapKinds[code]; kind != value.NoGap {
+		if kind := s.gaps.of(text); kind != value.NoGap {
 			w.gap(ci, i, cell, kind)
 			return
 		}
@@ -331,15 +323,12 @@ func (w *Worker) put(ci, i int, cell table.Cell, d value.Decimal) {
 	case c.spec.Kind == plan.Whole && short.Places() > 0:
 		w.gap(ci, i, cell, value.Unclear)
 		return
-	case c.spec.Decimals < 0:
-		out.Set(i, short)
-	case short.Places() > c.spec.Decimals:
+	case c.spec.Decimals >= 0 && short.Places() > c.spec.Decimals:
 		s := &w.columns[ci]
 		s.rounded = append(s.rounded, rounded{int32(i), cell, d})
 		out.Set(i, d)
 	default:
-		fixed, _ := short.Rescale(c.spec.Decimals)
-		out.Set(i, fixed)
+		out.Set(i, c.fit(short))
 	}
 	w.columns[ci].reads.add(i%w.width(c), short)
 }

@@ -93,6 +93,23 @@ func (c *column) decimals() int {
 	return c.spec.Decimals
 }
 
+// fit is a number as the column has it: rounded to its decimals, or as short as it is.
+func (c *column) fit(d value.Decimal) value.Decimal {
+	if c.spec.Decimals < 0 {
+		return d.Shorten()
+	}
+	d, _ = d.Rescale(c.spec.Decimals)
+	return d
+}
+
+// fitResult is the same of what a formula gives, which may have places without end.
+func (c *column) fitResult(d value.Decimal) value.Decimal {
+	if c.spec.Decimals < 0 {
+		d = d.Round(MostPlaces)
+	}
+	return c.fit(d)
+}
+
 // places is how many places the numbers of the column usually have.
 func (c *column) places() int { return max(0, c.decimals()) }
 
@@ -112,18 +129,6 @@ func (c *column) cellColumn(p *Program, slot int) int {
 
 // gapped reports whether a value may be a gap: constants and headers never are.
 func (c *column) gapped() bool { return c.fromCells() || c.source.From == layout.Section || c.ofTexts }
-
-// class is how the texts of a column are read, whatever extract of the entry they stand
-// in: as cells, as texts that are made, or as constants.
-func (c *column) class() textClass {
-	switch {
-	case c.fromCells() || c.source.From == layout.Section:
-		return ofCells
-	case c.made:
-		return ofColumns
-	}
-	return ofConstants
-}
 
 // NewProgram makes a plan ready for an extract; books are by column of the plan.
 // A sheet fills its short rows with blanks, a text file only if the plan says so.

@@ -76,11 +76,7 @@ func (w *Worker) putSum(at int, s *Summed) {
 		out.Numbers[at] = table.Number{}
 		return
 	}
-	sum := s.Sum.Total()
-	if spec := w.program.Columns[s.Column].spec; spec.Decimals < 0 {
-		sum = sum.Shorten()
-	}
-	out.Set(at, sum)
+	out.Set(at, w.program.Columns[s.Column].fit(s.Sum.Total()))
 }
 
 // raise gives a column a value for each fact row.

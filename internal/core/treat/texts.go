@@ -62,7 +62,7 @@ type textInfo struct {
 // readTexts gives each value of a column of texts its code.
 func (w *Worker) readTexts(ci int) {
 	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
-	s.texts, s.total = w.dict(ci), false
+	s.texts, s.total = w.memory.of(w.program, ci), false
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Numbers = c.level, s.texts.Dict, nil
 	out.Codes = resized(out.Codes, n)
@@ -207,22 +207,6 @@ func (d *texts) code(c *column, text []byte) uint32 {
 		d.learn(c, code)
 	}
 	return code
-}
-
-// dict returns the dictionary of a column, emptied when it has grown large.
-func (w *Worker) dict(ci int) *texts {
-	k := dictKey{w.program.Lineup.Entry, ci, w.program.Columns[ci].class()}
-	d := w.dicts[k]
-	switch {
-	case d == nil && w.program.Columns[ci].spec.Kind == plan.Name:
-		d = &texts{Dict: table.NewNameDict()}
-	case d == nil:
-		d = &texts{Dict: table.NewDict()}
-	case d.Full():
-		d = &texts{Dict: d.Next()}
-	}
-	w.dicts[k] = d
-	return d
 }
 
 // learn works out what a new text becomes.

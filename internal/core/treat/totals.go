@@ -137,13 +137,6 @@ func (p *Program) namesCell(piece string) bool {
 	return u.Cells != nil && u.Cells.Has(piece) && p.Plan.Column(piece) == nil
 }
 
-// totalTexts are the texts of a column that nothing claims, and which of them
-// say total.
-type totalTexts struct {
-	*table.Dict
-	says []bool
-}
-
 // suspects are the used rows that may be total rows: a total word stands in a label, or in
 // a column that nothing claims.
 func (w *Worker) suspects() []int {
@@ -172,37 +165,18 @@ func (w *Worker) suspects() []int {
 		}
 	}
 	for _, column := range l.Dropped {
-		t := w.droppedTexts(column)
+		says := w.memory.saysTotal(w.program, column)
 		for i, row := range w.sorted.Used {
 			cells := w.rows.Row(int(row))
 			if column >= len(cells) || cells[column].Off == cells[column].End {
 				continue
 			}
-			code, fresh := t.Code(w.rows.Text(cells[column]))
-			if fresh {
-				_, among := w.program.Lineup.Entry.Labels.Says(value.TrimText(t.Seen(code)))
-				t.says = append(t.says, among)
-			}
-			if t.says[code] {
+			if says.of(w.rows.Text(cells[column])) {
 				out = append(out, i)
 			}
 		}
 	}
 	return out
-}
-
-// droppedTexts has the texts of a column that nothing claims.
-func (w *Worker) droppedTexts(column int) *totalTexts {
-	k := dictKey{w.program.Lineup.Entry, column, ofCells}
-	t := w.dropped[k]
-	switch {
-	case t == nil:
-		t = &totalTexts{Dict: table.NewDict()}
-		w.dropped[k] = t
-	case t.Full():
-		*t = totalTexts{Dict: t.Next()}
-	}
-	return t
 }
 
 // suspectCells are the used rows in whose wide cells or columns of numbers a total word

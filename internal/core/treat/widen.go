@@ -53,7 +53,7 @@ func (w *Worker) readWidenLabels() {
 			w.readTexts(ci)
 			continue
 		}
-		w.columns[ci].texts = w.dict(ci)
+		w.columns[ci].texts = w.memory.of(w.program, ci)
 		w.batch.Columns[ci].Codes = make([]uint32, w.batch.Rows)
 	}
 }

@@ -44,13 +44,12 @@ type Worker struct {
 	begin      int        // of the rows behind the header
 	last       bool       // no more rows of the extract will come
 	sorter     layout.Sorter
-	merged     []Change                // for sortChanges
-	places     []int                   // for readWide: the column of each slot's cell
-	gathered   []table.Cell            // the cells of a row or of a column, side by side
-	kinds      []table.CellKind        // for readNumbers: what they are
-	blanks     []uint16                // of each fact row: how many of its cells are blank
-	dropped    map[dictKey]*totalTexts // by column of the extract that nothing claims
-	dicts      map[dictKey]*texts
+	merged     []Change         // for sortChanges
+	places     []int            // for readWide: the column of each slot's cell
+	gathered   []table.Cell     // the cells of a row or of a column, side by side
+	kinds      []table.CellKind // for readNumbers: what they are
+	blanks     []uint16         // of each fact row: how many of its cells are blank
+	memory     memory
 	hashes     []uint64    // of the used rows, for runs
 	hashed     bool        // they are worked out
 	factors    []uint64    // for hashRows: of the cells of a row
@@ -67,23 +66,6 @@ type Worker struct {
 	stops      []stop
 	stopped    []bool // by fact row; empty while none is
 }
-
-// dictKey is all that it depends on what a text is and becomes: the entry, the column
-// and how the texts of that are read in the extract at hand.
-type dictKey struct {
-	entry  *plan.Entry
-	column int
-	class  textClass
-}
-
-// textClass is how the texts of a column are read.
-type textClass uint8
-
-const (
-	ofCells     textClass = iota // gaps have rules
-	ofColumns                    // made of others
-	ofConstants                  // absent, constants, pieces of headers: never a gap
-)
 
 // columnState is what a worker knows of one column in the block at hand.
 type columnState struct {
@@ -105,20 +87,18 @@ type columnState struct {
 	gapCells   []gapCell
 	rounded    []rounded
 	currencies []money
-	changed    []gapCell      // gaps that get a value, if their fact row is delivered
-	vector     formula.Vector // of its values, for formulas …
-	ready      bool           // … if that is worked out
-	opens      []int32        // values of a formula that nobody has decided yet
-	empties    []emptied      // values of a formula that are empty
-	made       []madeValue    // what formulas give to its gaps
-	gapsOf     *plan.Entry    // whose texts are:
-	gaps       *table.Dict    // texts that are no numbers …
-	gapKinds   []value.Gap    // … and which gap each is
+	changed    []gapCell           // gaps that get a value, if their fact row is delivered
+	vector     formula.Vector      // of its values, for formulas …
+	ready      bool                // … if that is worked out
+	opens      []int32             // values of a formula that nobody has decided yet
+	empties    []emptied           // values of a formula that are empty
+	made       []madeValue         // what formulas give to its gaps
+	gaps       *learned[value.Gap] // which gap texts in a column of numbers are
 }
 
 // NewWorker returns a worker for a plan.
 func NewWorker(p *plan.Plan, wants Wants) *Worker {
-	return &Worker{wants: wants, dicts: map[dictKey]*texts{}, dropped: map[dictKey]*totalTexts{}, columns: make([]columnState, len(p.Columns)), accounts: make([]tie.Account, len(p.Columns)),
+	return &Worker{wants: wants, memory: newMemory(), columns: make([]columnState, len(p.Columns)), accounts: make([]tie.Account, len(p.Columns)),
 		batch: table.Batch{Columns: make([]table.Column, len(p.Columns))}, machine: formula.NewMachine(p.Calendar)}
 }
 
@@ -284,8 +264,8 @@ func (w *Worker) reset() {
 		s.touched, s.gapCells, s.rounded, s.currencies, s.changed, s.odd = s.touched[:0], s.gapCells[:0], s.rounded[:0], s.currencies[:0], s.changed[:0], false
 		s.asRead, s.total = nil, false
 		s.ready, s.opens, s.empties, s.made = false, s.opens[:0], s.empties[:0], s.made[:0]
-		if s.gaps == nil || s.gaps.Full() || s.gapsOf != w.program.Lineup.Entry {
-			s.gaps, s.gapKinds, s.gapsOf = table.NewDict(), s.gapKinds[:0], w.program.Lineup.Entry
+		if w.program.Columns[i].spec.Kind.Numeric() {
+			s.gaps = w.memory.gapsOf(w.program, i)
 		}
 	}
 	w.filtered, w.passed = false, w.program.skip >= 0

@@ -19,7 +19,7 @@ type Style struct {
 var English = Style{Example: "1,234.56", Point: '.', Group: ','}
 
 // Styles are all styles, English first.
-var Styles = []Style{English,
+var Styles = [...]Style{English,
 	{Example: "1.234,56", Point: ',', Group: '.'},
 	{Example: "1 234,56", Point: ',', Group: ' '},
 	{Example: "1'234.56", Point: '.', Group: '\''},
@@ -55,7 +55,7 @@ func StyleOf(example string) (s Style, ok bool) {
 			r = ' '
 		case r == '’':
 			r = '\''
-		case !slices.ContainsFunc(Styles, func(s Style) bool { return r == s.Point || r == s.Group }):
+		case !slices.ContainsFunc(Styles[:], func(s Style) bool { return r == s.Point || r == s.Group }):
 			return s, false
 		}
 		signs, groups = append(signs, r), append(groups, 0)
