@@ -180,6 +180,44 @@ func (g *Grain) Repeats() (out []Repeat, err error) {
 	return out, nil
 }
 
+// each visits all rows, shard by shard, those of one in the order of the fact table.
+func (g *Grain) each(visit func(seenRow)) error {
+	for i, pieces := range g.shards {
+		if g.spill != nil {
+			rows, err := g.spill.read(i, nil)
+			if err != nil {
+				return err
+			}
+			pieces = append([][]seenRow{rows}, pieces...)
+		}
+		for _, piece := range pieces {
+			for _, r := range piece {
+				visit(r)
+			}
+		}
+	}
+	return g.failed
+}
+
+// Merge implements pass.Portable.
+func (g *Grain) Merge(other pass.Keeper) {
+	if err := other.(*Grain).each(func(r seenRow) { g.add([]seenRow{r}) }); err != nil {
+		g.failed = err
+	}
+}
+
+// MarshalBinary writes the rows down.
+func (g *Grain) MarshalBinary() (out []byte, err error) {
+	err = g.each(func(r seenRow) { out = r.append(out) })
+	return out, err
+}
+
+// UnmarshalBinary adds the rows that MarshalBinary wrote.
+func (g *Grain) UnmarshalBinary(data []byte) error {
+	g.add(readRows(nil, data))
+	return nil
+}
+
 // Close removes what is on disk.
 func (g *Grain) Close() {
 	if g != nil && g.spill != nil {

@@ -27,7 +27,15 @@ type Group struct {
 }
 
 // Of returns a group by its key, nil where no row has it.
-func (k *Groups) Of(key string) *Group { return k.index[key] }
+func (k *Groups) Of(key string) *Group {
+	if k.index == nil {
+		k.index = map[string]*Group{}
+		for _, g := range k.List {
+			k.index[g.Key] = g
+		}
+	}
+	return k.index[key]
+}
 
 // KeyOf is the key and the label of a group with these values.
 func KeyOf(values []string) (k, label string) {
@@ -40,12 +48,9 @@ func KeyOf(values []string) (k, label string) {
 
 // take adds what a block has of a group.
 func (k *Groups) take(s *Group) {
-	g := k.index[s.Key]
+	g := k.Of(s.Key)
 	if g == nil {
 		g = &Group{Key: s.Key, Label: s.Label, Have: make([]value.Sum, len(k.Measures)), Held: make([]value.Sum, len(k.Measures))}
-		if k.index == nil {
-			k.index = map[string]*Group{}
-		}
 		k.index[s.Key] = g
 		k.List = append(k.List, g)
 	}

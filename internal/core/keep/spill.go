@@ -25,6 +25,20 @@ type extent struct {
 
 const seenRowBytes = 16
 
+// append appends a row as it stands on disk.
+func (r seenRow) append(dst []byte) []byte {
+	dst = binary.LittleEndian.AppendUint64(dst, r.hash)
+	return binary.LittleEndian.AppendUint64(dst, uint64(r.position))
+}
+
+// readRows appends the rows that stand so.
+func readRows(rows []seenRow, b []byte) []seenRow {
+	for ; len(b) >= seenRowBytes; b = b[seenRowBytes:] {
+		rows = append(rows, seenRow{binary.LittleEndian.Uint64(b), pass.Position(binary.LittleEndian.Uint64(b[8:]))})
+	}
+	return rows
+}
+
 // spillShards writes all shards to disk.
 func (g *Grain) spillShards() error {
 	if g.spill == nil {
@@ -49,8 +63,7 @@ func (s *spill) write(shard int, pieces [][]seenRow) error {
 	n := 0
 	for _, piece := range pieces {
 		for _, r := range piece {
-			s.buffer = binary.LittleEndian.AppendUint64(s.buffer, r.hash)
-			s.buffer = binary.LittleEndian.AppendUint64(s.buffer, uint64(r.position))
+			s.buffer = r.append(s.buffer)
 		}
 		n += len(piece)
 	}
@@ -69,9 +82,7 @@ func (s *spill) read(shard int, rows []seenRow) ([]seenRow, error) {
 		if _, err := s.file.ReadAt(s.buffer, e.at); err != nil {
 			return rows, err
 		}
-		for b := s.buffer; len(b) > 0; b = b[seenRowBytes:] {
-			rows = append(rows, seenRow{binary.LittleEndian.Uint64(b), pass.Position(binary.LittleEndian.Uint64(b[8:]))})
-		}
+		rows = readRows(rows, s.buffer)
 	}
 	return rows, nil
 }

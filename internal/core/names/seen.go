@@ -1,6 +1,8 @@
 package names
 
 import (
+	"bytes"
+	"encoding/gob"
 	"iter"
 
 	"umbau/internal/core/place"
@@ -48,6 +50,27 @@ func (t *Tally) All() iter.Seq[*Seen] {
 	}
 }
 
+// MarshalBinary writes all names down.
+func (t *Tally) MarshalBinary() ([]byte, error) {
+	var list []Seen
+	for n := range t.All() {
+		list = append(list, *n)
+	}
+	var out bytes.Buffer
+	err := gob.NewEncoder(&out).Encode(list)
+	return out.Bytes(), err
+}
+
+// UnmarshalBinary counts the names that MarshalBinary wrote.
+func (t *Tally) UnmarshalBinary(data []byte) error {
+	var list []Seen
+	err := gob.NewDecoder(bytes.NewReader(data)).Decode(&list)
+	for _, s := range list {
+		t.Add(s)
+	}
+	return err
+}
+
 // Add counts a name.
 func (t *Tally) Add(s Seen) {
 	for len(t.index) <= s.Column {
@@ -87,6 +110,7 @@ func (t *Tally) find(s Seen) (i int, again bool) {
 		x.at = append(x.at, int32(t.list.Len()))
 		x.names.SetOut(code, s.Standard)
 		s.Text, s.Standard = x.names.Seen(code), x.names.Out(code) // which stay when a worker's dictionary goes
+		s.Again = nil
 		t.list.Add(s)
 	}
 	return int(x.at[code]), !fresh

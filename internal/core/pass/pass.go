@@ -96,8 +96,9 @@ type Rules struct {
 	// Repeats, if not nil, says what becomes of the rows of an extract whose grain stands
 	// again, for one block.
 	Repeats  func(extract, slots int) treat.Repeats
-	Workers  int                   // how many blocks are worked on at once; 0 for one a core
-	Progress func(done, all int64) // if not nil, hears how many bytes were read
+	Share    func(extract int) bool // if not nil, which of the inputs are read
+	Workers  int                    // how many blocks are worked on at once; 0 for one a core
+	Progress func(done, all int64)  // if not nil, hears how many bytes were read
 }
 
 // Correction is a line of the file of corrections: a cell answered by hand.

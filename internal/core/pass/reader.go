@@ -41,6 +41,9 @@ func (rd *reader) readAll() {
 		if rd.ctx.Err() != nil {
 			return
 		}
+		if rd.rules.Share != nil && !rd.rules.Share(i) {
+			continue
+		}
 		if err := rd.readExtract(i, in); err != nil {
 			rd.problems.Add(in.unreadable(err))
 		}

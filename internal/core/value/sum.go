@@ -1,6 +1,7 @@
 package value
 
 import (
+	"fmt"
 	"math/big"
 	"math/bits"
 	"slices"
@@ -128,4 +129,26 @@ func (s *Sum) Total() Decimal {
 		total = total.Add(*s.wide)
 	}
 	return total
+}
+
+// MarshalBinary writes the sum as its total; an empty one as nothing.
+func (s Sum) MarshalBinary() ([]byte, error) {
+	if s.Empty() {
+		return nil, nil
+	}
+	return []byte(s.Total().String()), nil
+}
+
+// UnmarshalBinary reads what MarshalBinary wrote.
+func (s *Sum) UnmarshalBinary(text []byte) error {
+	*s = Sum{}
+	if len(text) == 0 {
+		return nil
+	}
+	d, _, ok := English.Number(text)
+	if !ok {
+		return fmt.Errorf("%q is no sum", text)
+	}
+	s.Add(d)
+	return nil
 }
