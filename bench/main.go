@@ -175,20 +175,25 @@ func perRow(n int, mine, other float64) string {
 }
 
 var shapes = []*shape{
-	{name: "long", plan: longPlan, make: func(d string) (int, error) { return long(d, 800_000) }, other: plainly("long"), same: true, say: against},
-	{name: "codes", plan: codesPlan, make: func(d string) (int, error) { return codes(d, 800_000) }, other: plainly("codes"), same: true, say: against},
-	{name: "wide12", plan: widePlan, make: func(d string) (int, error) { return wide(d, 2_400_000, 12, ".csv") }, other: plainly("wide"), same: true, say: perRow},
+	{name: "long", plan: longPlan, make: func(d string) (int, error) { return long(d, 800_000) }, other: plainly("long"), same: true,
+		say: against},
+	{name: "codes", plan: codesPlan, make: func(d string) (int, error) { return codes(d, 800_000) }, other: plainly("codes"), same: true,
+		say: against},
+	{name: "wide12", plan: widePlan, make: func(d string) (int, error) { return wide(d, 2_400_000, 12, ".csv") }, other: plainly("wide"),
+		same: true, say: perRow},
 	{name: "grain", plan: grainPlan, make: func(d string) (int, error) { return wide(d, 2_400_000, 12, ".csv") }, say: perRow},
-	{name: "wide500", plan: widePlan, make: func(d string) (int, error) { return wide(d, 2_400_000, 500, ".csv") }, other: plainly("wide"), same: true, say: perRow},
+	{name: "wide500", plan: widePlan, make: func(d string) (int, error) { return wide(d, 2_400_000, 500, ".csv") }, other: plainly("wide"),
+		same: true, say: perRow},
 	{name: "packed", plan: widePlan, make: func(d string) (int, error) { return wide(d, 2_400_000, 12, ".csv.gz") },
 		other: func(d string) *exec.Cmd {
 			return exec.Command("sh", "-c", "gzip -dc raw/*.gz")
 		}, say: func(n int, mine, other float64) string {
 			return fmt.Sprintf("%s, of which gzip alone would take %.0f", perRow(n, mine, 0), other/float64(n)*1e9)
 		}},
-	{name: "files", plan: widePlan, make: func(d string) (int, error) { return files(d, 10_000) }, other: plainly("wide"), same: true, say: func(n int, mine, other float64) string {
-		return fmt.Sprintf("%.2f ms a file, %d files; the plain program %.2f ms", mine/float64(n/12)*1000, n/12, other/float64(n/12)*1000)
-	}},
+	{name: "files", plan: widePlan, make: func(d string) (int, error) { return files(d, 10_000) }, other: plainly("wide"), same: true,
+		say: func(n int, mine, other float64) string {
+			return fmt.Sprintf("%.2f ms a file, %d files; the plain program %.2f ms", mine/float64(n/12)*1000, n/12, other/float64(n/12)*1000)
+		}},
 	{name: "book", plan: bookPlan, make: func(d string) (int, error) { return book(d, 120_000) }, say: func(n int, mine, _ float64) string {
 		return fmt.Sprintf("%.0f rows a second of 14 cells, %d rows", float64(n)/mine, n)
 	}},

@@ -18,8 +18,9 @@ import (
 var (
 	coasts   = []string{"Skerries", "Amber Bay", "Long Sound", "Lakes"}
 	branches = []string{"Harbour Street", "Quay 4", "Old Slip", "North Mole", "Boatyard", "Lock House", "Pier Head", "Ferry Steps"}
-	products = []string{"Marine Rope 10 mm", "Brass Cleat", "Deck Brush", "Bilge Pump", "Oilskin Jacket", "Signal Flag", "Dock Line", "Anchor Chain", "Fender", "Hand Flare", "Life Vest", "Compass"}
-	remarks  = []string{`"paid late, twice"`, `"said ""urgent"""`, `"10 mm, cut to length"`, "counter", `"collected, no receipt"`, "by post"}
+	products = []string{"Marine Rope 10 mm", "Brass Cleat", "Deck Brush", "Bilge Pump", "Oilskin Jacket", "Signal Flag", "Dock Line",
+		"Anchor Chain", "Fender", "Hand Flare", "Life Vest", "Compass"}
+	remarks = []string{`"paid late, twice"`, `"said ""urgent"""`, `"10 mm, cut to length"`, "counter", `"collected, no receipt"`, "by post"}
 )
 
 // text writes a text file made by write, packed by its ending.
@@ -148,7 +149,8 @@ func long(dir string, rows int) (int, error) {
 	return rows, eachCoast(dir, ".csv", func(w *bufio.Writer, r *rand.Rand) {
 		fmt.Fprintln(w, "Day,Branch,Product,Remark,Quantity,Amount")
 		for range rows / len(coasts) {
-			fmt.Fprintf(w, "%02d/%02d/%d,%s,%s,%s,%d,%s\n", 1+r.IntN(28), 1+r.IntN(12), 2022+r.IntN(4), pick(r, branches), pick(r, products), pick(r, remarks), 1+r.IntN(40), grouped(r))
+			fmt.Fprintf(w, "%02d/%02d/%d,%s,%s,%s,%d,%s\n", 1+r.IntN(28), 1+r.IntN(12), 2022+r.IntN(4), pick(r, branches), pick(r, products),
+				pick(r, remarks), 1+r.IntN(40), grouped(r))
 		}
 	})
 }
@@ -219,7 +221,8 @@ func book(dir string, rows int) (int, error) {
 	for i := range rows + 1 {
 		if i > 0 {
 			n := func() any { return float64(r.IntN(1e6)) / 100 }
-			head = []any{fmt.Sprintf("2024-%02d-%02d", 1+r.IntN(12), 1+r.IntN(28)), pick(r, branches), pick(r, products), "counter", r.IntN(40), n(), n(),
+			head = []any{fmt.Sprintf("2024-%02d-%02d", 1+r.IntN(12), 1+r.IntN(28)), pick(r, branches), pick(r, products), "counter", r.IntN(40),
+				n(), n(),
 				pick(r, coasts), pick(r, branches), pick(r, products), n(), n(), n(), n()}
 		}
 		if err := s.SetRow(fmt.Sprintf("A%d", i+1), head); err != nil {

@@ -124,7 +124,8 @@ var long = job{nil, func(region string, _, in, row []string, write func() error)
 	if _, err := strconv.ParseInt(in[4], 10, 64); err != nil {
 		return err
 	}
-	row[0], row[1], row[2], row[3], row[4] = day.Format("2006-01-02"), strings.TrimSpace(in[1]), strings.TrimSpace(in[2]), strings.TrimSpace(in[3]), in[4]
+	row[0], row[1], row[2], row[3], row[4] = day.Format("2006-01-02"), strings.TrimSpace(in[1]), strings.TrimSpace(in[2]),
+		strings.TrimSpace(in[3]), in[4]
 	if row[5], err = amount(in[5]); err != nil {
 		return err
 	}
@@ -160,18 +161,19 @@ var codes = job{nil, func(region string, _, in, row []string, write func() error
 	return write()
 }}
 
-var wide = job{[]string{"branch", "month", "product", "amount"}, func(region string, header, in, row []string, write func() error) (err error) {
-	row[0], row[1] = strings.TrimSpace(in[0]), strings.TrimSpace(in[1])
-	for i, cell := range in[2:] {
-		row[2], row[3] = header[i+2], "0.00"
-		if cell = strings.TrimSpace(cell); cell != "" && cell != "n/a" {
-			if row[3], err = amount(cell); err != nil {
+var wide = job{[]string{"branch", "month", "product", "amount"},
+	func(region string, header, in, row []string, write func() error) (err error) {
+		row[0], row[1] = strings.TrimSpace(in[0]), strings.TrimSpace(in[1])
+		for i, cell := range in[2:] {
+			row[2], row[3] = header[i+2], "0.00"
+			if cell = strings.TrimSpace(cell); cell != "" && cell != "n/a" {
+				if row[3], err = amount(cell); err != nil {
+					return err
+				}
+			}
+			if err := write(); err != nil {
 				return err
 			}
 		}
-		if err := write(); err != nil {
-			return err
-		}
-	}
-	return nil
-}}
+		return nil
+	}}

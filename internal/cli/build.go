@@ -50,7 +50,8 @@ usage; 3 stopped by a rule of the plan.`,
 		},
 	}
 	cmd.Flags().BoolVar(&o.dryRun, "dry-run", false, "do everything but write: show the first rows, and what stands in the way")
-	cmd.Flags().BoolVar(&o.digests, "digests", false, "work out the SHA-256 of files over 1 MB too, for build.json (takes longer than the build)")
+	cmd.Flags().BoolVar(&o.digests, "digests", false,
+		"work out the SHA-256 of files over 1 MB too, for build.json (takes longer than the build)")
 	unpackFlag(cmd, &o.unpack)
 	return cmd
 }

@@ -19,15 +19,18 @@ import (
 
 func TestWords(t *testing.T) {
 	for want, have := range map[string]string{
-		"1 row": countOf(1, "row"), "0 rows": countOf(0, "row"), "1,200 rows": countOf(1200, "row"), "2 deliveries": countOf(2, "delivery"), "3 branches": countOf(3, "branch"),
-		"1 thing stands": standing(1), "12 things stand": standing(12), ".": ending(1), ", most important first.": ending(2), "nothing": nothingOr(0, "a"), "3 rows": nothingOr(3, "3 rows"),
+		"1 row": countOf(1, "row"), "0 rows": countOf(0, "row"), "1,200 rows": countOf(1200, "row"), "2 deliveries": countOf(2, "delivery"),
+		"3 branches":     countOf(3, "branch"),
+		"1 thing stands": standing(1), "12 things stand": standing(12), ".": ending(1), ", most important first.": ending(2),
+		"nothing": nothingOr(0, "a"), "3 rows": nothingOr(3, "3 rows"),
 		"Ähnlich": capital("ähnlich"), "A b": capital("a b"),
 		"Länge…": cut("Länge 10 m", 6), "Länge": cut("Länge", 5),
 		"plain/path.csv": shellQuoted("plain/path.csv"), `'it'\''s here'`: shellQuoted("it's here"), "'a$b'": shellQuoted("a$b"),
 	} {
 		require.Equal(t, want, have)
 	}
-	for in, want := range map[string]string{"0": "0", "999": "999", "1000": "1,000", "-1234567.891": "-1,234,567.891", "-999.5": "-999.5", "12345678901234567890": "12,345,678,901,234,567,890"} {
+	for in, want := range map[string]string{"0": "0", "999": "999", "1000": "1,000", "-1234567.891": "-1,234,567.891", "-999.5": "-999.5",
+		"12345678901234567890": "12,345,678,901,234,567,890"} {
 		require.Equal(t, want, grouped(in))
 	}
 }
@@ -74,7 +77,8 @@ func TestAddTo(t *testing.T) {
 	} {
 		require.Equal(t, strings.ReplaceAll(want, "  ", " "), addTo(s, p), p.Add)
 	}
-	require.Equal(t, "the entry of extracts (umbau.yaml, line 7)", addTo(s, place.Problem{What: "missing header", Column: "day", Plan: at, Add: "absent: leave"}))
+	require.Equal(t, "the entry of extracts (umbau.yaml, line 7)",
+		addTo(s, place.Problem{What: "missing header", Column: "day", Plan: at, Add: "absent: leave"}))
 }
 
 // said is what a command prints and ends with, run in a folder.
@@ -100,9 +104,12 @@ func TestEveryCommandAlike(t *testing.T) {
 		args string
 		code int
 	}{
-		{"build", 0}, {"build --dry-run", 0}, {"build stopped.yaml", 3}, {"build broken.yaml", 1}, {"build missing.yaml", 1}, {"build a b", 2}, {"build --no-such", 2},
-		{"survey raw", 0}, {"survey missing.csv", 1}, {"survey", 2}, {"gaps", 0}, {"gaps raw", 0}, {"gaps stopped.yaml", 0}, {"gaps broken.yaml", 1},
-		{"names list", 0}, {"names suggest", 0}, {"names list --column amount", 2}, {"names list broken.yaml", 1}, {"names review", 2}, {"version", 0}, {"demo .", 0}, {"nonsense", 2},
+		{"build", 0}, {"build --dry-run", 0}, {"build stopped.yaml", 3}, {"build broken.yaml", 1}, {"build missing.yaml", 1}, {"build a b", 2},
+		{"build --no-such", 2},
+		{"survey raw", 0}, {"survey missing.csv", 1}, {"survey", 2}, {"gaps", 0}, {"gaps raw", 0}, {"gaps stopped.yaml", 0},
+		{"gaps broken.yaml", 1},
+		{"names list", 0}, {"names suggest", 0}, {"names list --column amount", 2}, {"names list broken.yaml", 1}, {"names review", 2},
+		{"version", 0}, {"demo .", 0}, {"nonsense", 2},
 		{"build --workers -3", 2}, {"build --unpack-most 3", 2},
 	} {
 		t.Run(c.args, func(t *testing.T) {

@@ -95,7 +95,8 @@ func (a *app) heading(s string) { fmt.Fprintf(a.out, "\n%s\n", a.colored(a.out, 
 // tellBeginning shows what came in.
 func (a *app) tellBeginning(c *cobra.Command, dir string) error {
 	w := a.out
-	fmt.Fprintf(w, "%s\n", a.colored(w, bold, "Halyard & Moss, a ship chandlery, sells on four coasts. Wanted: one table of all sales that can be added up."))
+	fmt.Fprintf(w, "%s\n", a.colored(w, bold, "Halyard & Moss, a ship chandlery, sells on four coasts. Wanted: one table of all "+
+		"sales that can be added up."))
 	a.heading("What came in: one product a column, typed by hand, each coast in its own way")
 	r, err := survey.Run(c.Context(), survey.Options{Paths: []string{filepath.Join(dir, "raw")}, Workers: a.workers, Formats: formats(0)})
 	if err != nil {
@@ -145,6 +146,35 @@ func (a *app) tellEnd(dir string, s *fact.Summary) error {
 	if err != nil {
 		return err
 	}
+	a.tellWrong(s, changed, held)
+	r := s.Rows()
+	a.heading(fmt.Sprintf("What came out: %s from %s with %s, and it ties", countOf(s.FactRows, "fact row"),
+		countOf(len(s.Extracts), "extract"), countOf(r.Read, "row")))
+	a.printTies(w, s)
+
+	here, where := filepath.Clean(dir) == ".", dir
+	if here {
+		where = "this folder"
+	}
+	a.heading("What to open, in " + where)
+	var g grid
+	g.add("umbau.yaml", "the plan, with comments")
+	g.add(s.Deliveries[0].Name, "the fact table")
+	g.add(path.Join(s.Plan.Record, record.ChangesFile), "each of the "+countOf(countChanges(s), "changed cell")+
+		": where, what it was, what it is now")
+	g.add(path.Join(s.Plan.Record, record.HeldFile), "the "+countOf(r.Held, "fact row")+" held, with all their cells")
+	g.print(w)
+
+	a.heading("What to try next")
+	if !here {
+		fmt.Fprintf(w, "  cd %s\n", shellQuoted(dir))
+	}
+	a.tellNext(s)
+	return nil
+}
+
+// tellWrong says what was wrong with the extracts, and what the plan decided.
+func (a *app) tellWrong(s *fact.Summary, changed, held []trouble) {
 	a.heading("What was wrong with it, and what the plan decided")
 	var g grid
 	for _, c := range namesOf(s) {
@@ -157,31 +187,17 @@ func (a *app) tellEnd(dir string, s *fact.Summary) error {
 		g.add(countOf(k.count, "fact row"), k.what+": "+k.place(), "held, for a person to look at")
 	}
 	r := s.Rows()
-	g.add(countOf(r.Blank, "blank row"), "and "+countOf(r.RepeatedHeader, "repeated header row")+", "+countOf(r.Footnote, "footnote"), "left out")
-	g.add(countOf(r.Total, "total row"), "and a total column: "+countOf(s.Checks.TotalRows+s.Checks.TotalColumns, "figure"), "left out; all agree with what they total")
+	g.add(countOf(r.Blank, "blank row"), "and "+countOf(r.RepeatedHeader, "repeated header row")+", "+countOf(r.Footnote, "footnote"),
+		"left out")
+	g.add(countOf(r.Total, "total row"), "and a total column: "+countOf(s.Checks.TotalRows+s.Checks.TotalColumns, "figure"),
+		"left out; all agree with what they total")
 	g.add(countOf(s.Checks.Controls, "control total"), "from the offices of the coasts", "compared; all agree")
-	g.print(w)
+	g.print(a.out)
+}
 
-	a.heading(fmt.Sprintf("What came out: %s from %s with %s, and it ties", countOf(s.FactRows, "fact row"), countOf(len(s.Extracts), "extract"), countOf(r.Read, "row")))
-	a.printTies(w, s)
-
-	here, where := filepath.Clean(dir) == ".", dir
-	if here {
-		where = "this folder"
-	}
-	a.heading("What to open, in " + where)
-	g = grid{}
-	g.add("umbau.yaml", "the plan, with comments")
-	g.add(s.Deliveries[0].Name, "the fact table")
-	g.add(path.Join(s.Plan.Record, record.ChangesFile), "each of the "+countOf(countChanges(s), "changed cell")+": where, what it was, what it is now")
-	g.add(path.Join(s.Plan.Record, record.HeldFile), "the "+countOf(r.Held, "fact row")+" held, with all their cells")
-	g.print(w)
-
-	a.heading("What to try next")
-	if !here {
-		fmt.Fprintf(w, "  cd %s\n", shellQuoted(dir))
-	}
-	g = grid{}
+// tellNext says what to try.
+func (a *app) tellNext(s *fact.Summary) {
+	var g grid
 	unknown, cells := 0, 0
 	for n := range s.Names.All() {
 		if n.How == names.Unknown {
@@ -193,8 +209,7 @@ func (a *app) tellEnd(dir string, s *fact.Summary) error {
 	g.add("umbau gaps", "each cell that is no number, and which rule of the plan takes it")
 	g.add("umbau survey raw", "see all that came in, before anything is decided")
 	g.add("umbau build --dry-run", "after you take a line such as errors: hold out of umbau.yaml")
-	g.print(w)
-	return nil
+	g.print(a.out)
 }
 
 func countChanges(s *fact.Summary) int {

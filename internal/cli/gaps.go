@@ -49,12 +49,10 @@ under corrections in the plan. A line without a value is not answered yet.`,
   umbau gaps --json | jq '.counts[]'`,
 		RunE: func(c *cobra.Command, args []string) error {
 			g := &gapList{all: all, to: to}
-			if file != "" {
-				if err := g.open(file); err != nil {
-					return place1("output", file, "the file cannot be written: "+err.Error())
-				}
-				defer g.temp.Abandon()
+			if err := g.open(file); err != nil {
+				return place1("output", file, "the file cannot be written: "+err.Error())
 			}
+			defer g.abandon()
 			problems, err := a.findGaps(c, args, g, unpack)
 			if err != nil {
 				return err
@@ -62,11 +60,9 @@ under corrections in the plan. A line without a value is not answered yet.`,
 			if err := g.close(file); err != nil {
 				return place1("output", file, "the file cannot be written: "+err.Error())
 			}
-			added := 0
-			if to != "" {
-				if added, err = g.correct(to); err != nil {
-					return place1("output", to, "the file of corrections cannot be written: "+err.Error())
-				}
+			added, err := g.correct(to)
+			if err != nil {
+				return place1("output", to, "the file of corrections cannot be written: "+err.Error())
 			}
 			a.exit = problems.ExitCode()
 			if a.json {
@@ -75,17 +71,9 @@ under corrections in the plan. A line without a value is not answered yet.`,
 			}
 			if !a.quiet {
 				a.printGaps(g, file, len(problems) > 0)
+				a.printAdded(to, added)
 			}
-			if to != "" && !a.quiet {
-				text := fmt.Sprintf("%s to answer in %s: fill in the column value, and name the file under corrections in the plan.", countOf(added, "new cell"), to)
-				if added == 0 {
-					text = "No new cell to answer; " + to + " is as it was."
-				}
-				fmt.Fprintf(a.out, "\n%s\n", text)
-			}
-			for _, p := range problems {
-				fmt.Fprintln(a.err, a.colored(a.err, bad, p.Error()))
-			}
+			a.printErrors(problems)
 			return nil
 		},
 	}
@@ -94,6 +82,18 @@ under corrections in the plan. A line without a value is not answered yet.`,
 	cmd.Flags().StringVar(&to, "to", "", "append the cells that are held, stopped or silent to this FILE of corrections")
 	unpackFlag(cmd, &unpack)
 	return cmd
+}
+
+// printAdded says how many cells are new in a file of corrections, "" for none.
+func (a *app) printAdded(to string, added int) {
+	switch {
+	case to == "":
+	case added == 0:
+		fmt.Fprintf(a.out, "\nNo new cell to answer; %s is as it was.\n", to)
+	default:
+		fmt.Fprintf(a.out, "\n%s to answer in %s: fill in the column value, and name the file under corrections in the plan.\n",
+			countOf(added, "new cell"), to)
+	}
 }
 
 // findGaps reads a plan's extracts, or files, for their gaps.
@@ -184,8 +184,11 @@ type gapList struct {
 	csv     *bufio.Writer
 }
 
-// open begins the file of all gaps, beside its target.
+// open begins the file of all gaps, if there is to be one, beside its target.
 func (g *gapList) open(file string) error {
+	if file == "" {
+		return nil
+	}
 	f, err := whole.Create(file, ".umbau-")
 	if err != nil {
 		return err
@@ -193,6 +196,13 @@ func (g *gapList) open(file string) error {
 	g.temp, g.csv = f, bufio.NewWriterSize(f, 1<<16)
 	_, err = g.csv.WriteString("file,sheet,row,header,column,kind,text,rule\n")
 	return err
+}
+
+// abandon removes what has not appeared.
+func (g *gapList) abandon() {
+	if g.temp != nil {
+		g.temp.Abandon()
+	}
 }
 
 // close lets the file appear.
@@ -216,6 +226,9 @@ func (g *gapList) close(file string) error {
 // correct appends the cells to be answered to a file of corrections, but those that it
 // has.
 func (g *gapList) correct(file string) (added int, err error) {
+	if file == "" {
+		return 0, nil
+	}
 	own := []string{}
 	for _, f := range g.read {
 		if g.plan.Corrections == "" || !whole.Same(f, filepath.Join(filepath.Dir(g.plan.File), filepath.FromSlash(g.plan.Corrections))) {
@@ -243,7 +256,8 @@ func (g *gapList) corrections() (lines [][]string) {
 		if d.Rule != nil {
 			rule = *d.Rule
 		}
-		lines = append(lines, []string{d.File, sheet, strconv.Itoa(d.Row), d.Header, d.Text, "", fmt.Sprintf("%s %s: %s", *d.Column, d.Kind, rule)})
+		lines = append(lines, []string{d.File, sheet, strconv.Itoa(d.Row), d.Header, d.Text, "",
+			fmt.Sprintf("%s %s: %s", *d.Column, d.Kind, rule)})
 	}
 	return lines
 }
@@ -423,7 +437,8 @@ func (a *app) printRule(g *gapList, c gapCount) {
 		key := plan.GapKey(gap)
 		switch {
 		case c.Rule == nil:
-			fmt.Fprintf(a.out, "  → the plan is silent; add to column %s (%s, line %d): %s\n", c.Column, g.file, col.Pos.Line, a.colored(a.out, bold, treat.AddLine(col, gap)))
+			fmt.Fprintf(a.out, "  → the plan is silent; add to column %s (%s, line %d): %s\n", c.Column, g.file, col.Pos.Line,
+				a.colored(a.out, bold, treat.AddLine(col, gap)))
 		case *c.Rule == "stop":
 			fmt.Fprintf(a.out, "  → the plan says %s: stop\n", key)
 		default:

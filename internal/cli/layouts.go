@@ -34,7 +34,8 @@ func (a *app) printSurvey(r *survey.Report) {
 	if n := len(r.Problems); n > 0 {
 		traps += fmt.Sprintf("; %s could not be read", countOf(n, "thing"))
 	}
-	headline := fmt.Sprintf("%s with %s in %s; %s", countOf(len(r.Tables), "table"), countOf(rows, "row"), countOf(len(layouts), "layout"), traps)
+	headline := fmt.Sprintf("%s with %s in %s; %s", countOf(len(r.Tables), "table"), countOf(rows, "row"), countOf(len(layouts), "layout"),
+		traps)
 	if len(r.Tables) == 0 {
 		headline = "No table was read"
 	}
@@ -55,7 +56,8 @@ func (a *app) printSurvey(r *survey.Report) {
 	}
 	if len(r.Tables) > 0 {
 		a.heading("What to do next")
-		fmt.Fprintf(w, "  Write a plan that says what the finished table is (umbau demo has one with comments), then\n  umbau build --dry-run shows what it makes of these tables and all that it does not decide yet.\n")
+		fmt.Fprintf(w, "  Write a plan that says what the finished table is (umbau demo has one with comments), then\n  umbau build "+
+			"--dry-run shows what it makes of these tables and all that it does not decide yet.\n")
 	}
 }
 
@@ -77,7 +79,8 @@ func (a *app) printTraps(traps []survey.Trap) {
 		for _, t := range byKind[k] {
 			cells += t.Count
 		}
-		fmt.Fprintf(a.out, "  %s, %s\n", a.colored(a.out, bold, k), countOf(cells, map[bool]string{true: "sheet", false: "cell"}[k == "hidden sheet"]))
+		fmt.Fprintf(a.out, "  %s, %s\n", a.colored(a.out, bold, k),
+			countOf(cells, map[bool]string{true: "sheet", false: "cell"}[k == "hidden sheet"]))
 		for i, t := range byKind[k] {
 			if i == placesOfTrap {
 				fmt.Fprintf(a.out, "    … and in %s\n", countOf(len(byKind[k])-i, "more column"))

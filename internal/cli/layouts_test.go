@@ -36,7 +36,8 @@ func TestSurveyOfManyFiles(t *testing.T) {
 
 func TestKindOfPart(t *testing.T) {
 	for part, want := range map[string]string{
-		`title in row 1 "Coast: Lakes"`: "titles", `footnote in row 9 "net"`: "footnotes", "rows 3, 9 blank": "rows blank", "row 7 the header again": "rows the header again",
+		`title in row 1 "Coast: Lakes"`: "titles", `footnote in row 9 "net"`: "footnotes", "rows 3, 9 blank": "rows blank",
+		"row 7 the header again":           "rows the header again",
 		"rows 4, 5, 6, 7, 8, … (9) totals": "rows totals", "header in row 3": "header in row 3", "utf-8": "utf-8",
 	} {
 		require.Equal(t, want, kindOfPart(part))

@@ -53,7 +53,8 @@ func Main(args []string, out, errOut io.Writer) int {
 func (a *app) main(args []string) (code int) {
 	defer func() {
 		if p := recover(); p != nil {
-			fmt.Fprintf(a.err, "a mistake in the program: %v\nNothing was delivered. Please report it with the command, the plan and these lines (umbau %s, %s):\n%s", p, Version, runtime.Version(), debug.Stack())
+			fmt.Fprintf(a.err, "a mistake in the program: %v\nNothing was delivered. Please report it with the command, the plan and these "+
+				"lines (umbau %s, %s):\n%s", p, Version, runtime.Version(), debug.Stack())
 			code = 1
 		}
 	}()
@@ -148,7 +149,8 @@ replaced is on record, and every amount can be added back to the extracts.`,
 		}
 		return nil
 	}
-	cmd.AddCommand(a.surveyCommand(), a.buildCommand(), a.namesCommand(), a.gapsCommand(), a.demoCommand(), a.schemaCommand(), a.versionCommand(), planHelp())
+	cmd.AddCommand(a.surveyCommand(), a.buildCommand(), a.namesCommand(), a.gapsCommand(), a.demoCommand(), a.schemaCommand(),
+		a.versionCommand(), planHelp())
 	return cmd
 }
 
@@ -159,5 +161,15 @@ func atMost(n int) cobra.PositionalArgs {
 			return usageError{err}
 		}
 		return nil
+	}
+}
+
+// printErrors prints problems beside a result that stands, each with what to do next.
+func (a *app) printErrors(problems place.List) {
+	for _, p := range problems {
+		fmt.Fprintln(a.err, a.colored(a.err, bad, p.Error()))
+		if p.Advice != "" {
+			fmt.Fprintf(a.err, "  → %s\n", p.Advice)
+		}
 	}
 }

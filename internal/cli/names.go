@@ -55,7 +55,8 @@ func (a *app) namesSeen(c *cobra.Command, args []string, column string) (*fact.S
 		}
 	}
 	if column != "" && len(columns) == 0 {
-		return nil, nil, usageError{fmt.Errorf("--column: the plan has no column of names called %q; it has %s", column, strings.Join(known, ", "))}
+		return nil, nil, usageError{fmt.Errorf("--column: the plan has no column of names called %q; it has %s", column,
+			strings.Join(known, ", "))}
 	}
 	s.Problems = slices.DeleteFunc(s.Problems, func(p place.Problem) bool { return slices.Contains(noMatter, p.What) })
 	a.exit = s.ExitCode()
@@ -63,7 +64,8 @@ func (a *app) namesSeen(c *cobra.Command, args []string, column string) (*fact.S
 }
 
 // noMatter are problems of a build that hide no names.
-var noMatter = []string{"unknown name", "blank gap", "null gap", "text gap", "unclear gap", "error gap", "repeated grain", "repeats differ", "total", "control total"}
+var noMatter = []string{"unknown name", "blank gap", "null gap", "text gap", "unclear gap", "error gap", "repeated grain",
+	"repeats differ", "total", "control total"}
 
 // seenIn are the names of a column.
 func seenIn(s *fact.Summary, column int) []names.Seen {
@@ -309,7 +311,8 @@ func (a *app) printProposals(s *fact.Summary, column int, list []names.Proposal,
 	g.print(a.out)
 	switch {
 	case col.Book == "":
-		fmt.Fprintf(a.out, "  → spellings of one name are delivered as the first of them; to decide more, give the column a book: book: names/%s.csv, with the lines seen,standard\n", col.Name)
+		fmt.Fprintf(a.out, "  → spellings of one name are delivered as the first of them; to decide more, give the column a book: "+
+			"book: names/%s.csv, with the lines seen,standard\n", col.Name)
 	case written:
 		fmt.Fprintf(a.out, "  → they are in %s now: fill the column standard, then umbau build\n", col.Book)
 	default:

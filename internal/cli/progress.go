@@ -41,7 +41,8 @@ func (p *progress) set(done, all int64) {
 	const width = 40
 	full := int(width * min(done, all) / max(1, all))
 	const unit = 1 << 20
-	fmt.Fprintf(p.out, "\r%s %s%s %.1f of %.1f MB ", p.what, strings.Repeat("▇", full), strings.Repeat("·", width-full), float64(done)/unit, float64(all)/unit)
+	fmt.Fprintf(p.out, "\r%s %s%s %.1f of %.1f MB ", p.what, strings.Repeat("▇", full), strings.Repeat("·", width-full), float64(done)/unit,
+		float64(all)/unit)
 }
 
 // stop takes the bar away.

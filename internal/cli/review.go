@@ -40,7 +40,8 @@ Each answer is in the book at once, so that stopping loses nothing.`,
 		Args: atMost(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			if !term.IsTerminal(int(os.Stdin.Fd())) || !term.IsTerminal(int(os.Stdout.Fd())) {
-				return usageError{fmt.Errorf("names review needs a terminal; elsewhere umbau names suggest --write begins the lines of the book, to be finished in an editor")}
+				return usageError{fmt.Errorf("names review needs a terminal; elsewhere umbau names suggest --write begins the lines of the " +
+					"book, to be finished in an editor")}
 			}
 			s, columns, err := a.namesSeen(c, args, column)
 			if err != nil {
@@ -50,38 +51,7 @@ Each answer is in the book at once, so that stopping loses nothing.`,
 				a.printStop(s)
 				return nil
 			}
-			left := 0
-			var without []string
-			for _, i := range columns {
-				seen := seenIn(s, i)
-				if s.Plan.Columns[i].Book == "" {
-					if len(names.Propose(seen, nil)) > 0 {
-						without = append(without, s.Plan.Columns[i].Name)
-					}
-					continue
-				}
-				r := &review{app: a, in: bufio.NewReader(os.Stdin), column: s.Plan.Columns[i].Name, file: bookFile(s, i), proposer: names.NewProposer(seen, s.Books[i])}
-				for _, n := range seen {
-					if n.How == names.Unknown {
-						r.list = append(r.list, n)
-					}
-				}
-				slices.SortStableFunc(r.list, func(a, b names.Seen) int { return b.Cells - a.Cells })
-				if stopped, err := r.run(); err != nil || stopped {
-					return err
-				}
-				left += r.skipped()
-			}
-			for _, c := range without {
-				fmt.Fprintf(a.out, "%s has no book, and its spellings are not decided here: give the column one with book: names/%s.csv\n", c, c)
-			}
-			switch {
-			case left > 0:
-				fmt.Fprintf(a.out, "%s left undecided; umbau build uses the answers that there are.\n", countOf(left, "name"))
-			case len(without) == 0:
-				fmt.Fprintln(a.out, "Nothing is left to decide in a book; umbau build uses the answers.")
-			}
-			return nil
+			return a.reviewNames(s, columns)
 		},
 	}
 	columnFlag(cmd, &column)
@@ -108,6 +78,43 @@ type review struct {
 	past     []answer // one a name so far
 }
 
+// reviewNames decides the names of some columns.
+func (a *app) reviewNames(s *fact.Summary, columns []int) error {
+	left := 0
+	var without []string
+	for _, i := range columns {
+		seen := seenIn(s, i)
+		if s.Plan.Columns[i].Book == "" {
+			if len(names.Propose(seen, nil)) > 0 {
+				without = append(without, s.Plan.Columns[i].Name)
+			}
+			continue
+		}
+		r := &review{app: a, in: bufio.NewReader(os.Stdin), column: s.Plan.Columns[i].Name, file: bookFile(s, i),
+			proposer: names.NewProposer(seen, s.Books[i])}
+		for _, n := range seen {
+			if n.How == names.Unknown {
+				r.list = append(r.list, n)
+			}
+		}
+		slices.SortStableFunc(r.list, func(a, b names.Seen) int { return b.Cells - a.Cells })
+		if stopped, err := r.run(); err != nil || stopped {
+			return err
+		}
+		left += r.skipped()
+	}
+	for _, c := range without {
+		fmt.Fprintf(a.out, "%s has no book, and its spellings are not decided here: give the column one with book: names/%s.csv\n", c, c)
+	}
+	switch {
+	case left > 0:
+		fmt.Fprintf(a.out, "%s left undecided; umbau build uses the answers that there are.\n", countOf(left, "name"))
+	case len(without) == 0:
+		fmt.Fprintln(a.out, "Nothing is left to decide in a book; umbau build uses the answers.")
+	}
+	return nil
+}
+
 // run asks for each name; stopped says that the person had enough.
 func (r *review) run() (stopped bool, err error) {
 	decided := 0
@@ -129,20 +136,11 @@ func (r *review) run() (stopped bool, err error) {
 			fmt.Fprintf(r.app.out, "\nStopped: %s decided, %d left; all answers are in %s.\n", countOf(decided, "name"), len(r.list)-at, r.file)
 			return true, nil
 		case key == 'b':
-			for at > 0 && r.past[at-1].same {
-				at--
-				r.past = r.past[:at]
+			undone, err := r.back()
+			if err != nil {
+				return true, err
 			}
-			if at > 0 {
-				at--
-				if before := r.past[at]; !before.skipped {
-					if err := r.takeBack(before); err != nil {
-						return true, err
-					}
-					decided--
-				}
-				r.past = r.past[:at]
-			}
+			at, decided = len(r.past), decided-undone
 			continue
 		case key == 's':
 			r.past = append(r.past, answer{skipped: true})
@@ -172,6 +170,26 @@ func (r *review) run() (stopped bool, err error) {
 		at++
 	}
 	return false, nil
+}
+
+// back goes back to the name before, but for those that were decided with others; undone
+// is 1 where an answer was taken back.
+func (r *review) back() (undone int, err error) {
+	for len(r.past) > 0 && r.past[len(r.past)-1].same {
+		r.past = r.past[:len(r.past)-1]
+	}
+	if len(r.past) == 0 {
+		return 0, nil
+	}
+	before := r.past[len(r.past)-1]
+	if !before.skipped {
+		if err := r.takeBack(before); err != nil {
+			return 0, err
+		}
+		undone = 1
+	}
+	r.past = r.past[:len(r.past)-1]
+	return undone, nil
 }
 
 // settled reports whether a name is decided by an answer for another spelling of it.
@@ -250,7 +268,8 @@ func (r *review) takeBack(a answer) error {
 // show prints a name and what it may stand for.
 func (r *review) show(at int, p *names.Proposal) {
 	w := r.app.out
-	fmt.Fprintf(w, "\n%s  %s %d of %d, in %s", r.app.colored(w, bold, fmt.Sprintf("%q", place.Shorten(p.Seen))), r.column, at+1, len(r.list), countOf(p.Cells, "fact row"))
+	fmt.Fprintf(w, "\n%s  %s %d of %d, in %s", r.app.colored(w, bold, fmt.Sprintf("%q", place.Shorten(p.Seen))), r.column, at+1, len(r.list),
+		countOf(p.Cells, "fact row"))
 	if p.First != nil {
 		fmt.Fprintf(w, ", first %s", p.First)
 	}

@@ -15,6 +15,7 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
+	"umbau/internal/core/tie"
 	"umbau/internal/core/value"
 )
 
@@ -111,46 +112,61 @@ func (a *app) printAccount(w io.Writer, s *fact.Summary) {
 	if text := namesText(s); text != "" {
 		line("names", text, record.NamesFile)
 	}
-	repeated := r.Repeated
-	if s.Plan.Rows.Repeats == plan.Sum {
-		if repeated = 0; r.Repeated > 0 {
-			line("summed", countOf(r.Repeated, "fact row")+" added to others of the same grain", record.RowsFile)
-		}
+	if s.Plan.Rows.Repeats == plan.Sum && r.Repeated > 0 {
+		line("summed", countOf(r.Repeated, "fact row")+" added to others of the same grain", record.RowsFile)
+		r.Repeated = 0
 	}
 	line("held", nothingOr(r.Held, countOf(r.Held, "fact row")+" to look at"), record.HeldFile)
-	var out []string
+	out := leftOut(r)
+	line("left out", nothingOr(len(out), strings.Join(out, ", ")), record.LeftOutFile)
+	if s.Checks.All() > 0 {
+		line("compared", checksText(s.Checks), record.ChecksFile)
+	}
+	line("read", countOf(r.Read, "row")+" in "+countOf(len(s.Extracts), "extract"), record.RowsFile)
+	g.print(w)
+	printRemarks(w, s)
+}
+
+// leftOut counts the rows that did not become fact rows, by their reason.
+func leftOut(r tie.Rows) (out []string) {
 	for _, c := range []struct {
 		n    int
 		noun string
-	}{{r.Blank, "blank row"}, {r.Section, "section row"}, {r.Footnote, "footnote"}, {r.RepeatedHeader, "repeated header"}, {r.Total, "total row"}, {r.Same, "same row"}, {r.Skipped, "blank wide cell"}, {r.Dropped, "dropped fact row"},
-		{r.Filtered, "filtered fact row"}, {r.Zero, "zero fact row"}, {repeated, "repeated fact row"}} {
+	}{{r.Blank, "blank row"}, {r.Section, "section row"}, {r.Footnote, "footnote"}, {r.RepeatedHeader, "repeated header"},
+		{r.Total, "total row"}, {r.Same, "same row"}, {r.Skipped, "blank wide cell"}, {r.Dropped, "dropped fact row"},
+		{r.Filtered, "filtered fact row"}, {r.Zero, "zero fact row"}, {r.Repeated, "repeated fact row"}} {
 		if c.n > 0 {
 			out = append(out, countOf(c.n, c.noun))
 		}
 	}
-	line("left out", nothingOr(len(out), strings.Join(out, ", ")), record.LeftOutFile)
-	if c := s.Checks; c.All() > 0 {
-		var parts []string
-		if n := c.TotalRows + c.TotalColumns; n > 0 {
-			parts = append(parts, countOf(n, "total")+" that came with the extracts")
-		}
-		if c.Controls > 0 {
-			parts = append(parts, countOf(c.Controls, "control total"))
-		}
-		text := strings.Join(parts, " and ") + " agree"
-		if c.Within > 0 {
-			text += fmt.Sprintf(", %d of them within the amount that the plan allows", c.Within)
-		}
-		line("compared", text, record.ChecksFile)
+	return out
+}
+
+// checksText counts the figures that were compared and agree.
+func checksText(c fact.Checks) string {
+	var parts []string
+	if n := c.TotalRows + c.TotalColumns; n > 0 {
+		parts = append(parts, countOf(n, "total")+" that came with the extracts")
 	}
-	line("read", countOf(r.Read, "row")+" in "+countOf(len(s.Extracts), "extract"), record.RowsFile)
-	g.print(w)
+	if c.Controls > 0 {
+		parts = append(parts, countOf(c.Controls, "control total"))
+	}
+	text := strings.Join(parts, " and ") + " agree"
+	if c.Within > 0 {
+		text += fmt.Sprintf(", %d of them within the amount that the plan allows", c.Within)
+	}
+	return text
+}
+
+// printRemarks prints what a person should look at, though nothing stops.
+func printRemarks(w io.Writer, s *fact.Summary) {
 	if len(s.Differing) > 0 {
 		var parts []string
 		for _, d := range s.Differing {
 			parts = append(parts, grouped(d.Amount)+" of "+d.Measure)
 		}
-		fmt.Fprintf(w, "  look at   %s went with %s that differ from the one that stays: repeats: stop shows them\n", strings.Join(parts, " and "), countOf(s.Differing[0].Rows, "repeated fact row"))
+		fmt.Fprintf(w, "  look at   %s went with %s that differ from the one that stays: repeats: stop shows them\n",
+			strings.Join(parts, " and "), countOf(s.Differing[0].Rows, "repeated fact row"))
 	}
 	if len(s.NotRead) > 0 {
 		fmt.Fprintf(w, "  not read  %s\n", notRead(s.NotRead))

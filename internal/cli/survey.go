@@ -44,12 +44,7 @@ traps wait. Nothing is written or changed.`,
 			if !a.quiet {
 				a.printSurvey(r)
 			}
-			for _, p := range r.Problems {
-				fmt.Fprintln(a.err, a.colored(a.err, bad, p.Error()))
-				if p.Advice != "" {
-					fmt.Fprintf(a.err, "  → %s\n", p.Advice)
-				}
-			}
+			a.printErrors(r.Problems)
 			return nil
 		},
 	}
@@ -143,11 +138,13 @@ func surveyDocOf(r *survey.Report, command string, exit int) surveyDoc {
 		Tables: []tableDoc{}, Headers: []headerDoc{}, Traps: []trapDoc{}}
 	for _, t := range r.Tables {
 		td := tableDoc{File: t.Place.File, Sheet: place.OrNull(t.Place.Sheet), HeaderRow: t.HeaderRow, Rows: t.Rows, Columns: t.Columns,
-			Encoding: place.OrNull(t.Facts.Encoding), Delimiter: delimiterOf(t.Facts), Numbers: place.OrNull(t.Numbers), Dates: place.OrNull(t.Dates),
+			Encoding: place.OrNull(t.Facts.Encoding), Delimiter: delimiterOf(t.Facts), Numbers: place.OrNull(t.Numbers),
+			Dates:  place.OrNull(t.Dates),
 			Titles: orEmpty(t.Titles), Footnotes: orEmpty(t.Footnotes), BlankRows: orEmpty(t.BlankRows), RepeatedHeaders: orEmpty(t.RepeatedHeaders),
 			TotalRows: orEmpty(t.TotalRows), TotalColumns: orEmpty(t.TotalColumns), Fields: []fieldDoc{}}
 		for _, f := range t.Fields {
-			fd := fieldDoc{f.Header, f.Is, f.Wide, f.Filled, f.Blank, f.Null, f.Text, f.Unclear, f.Error, f.Distinct, orEmpty(f.Examples), []gapDoc{}}
+			fd := fieldDoc{f.Header, f.Is, f.Wide, f.Filled, f.Blank, f.Null, f.Text, f.Unclear, f.Error, f.Distinct, orEmpty(f.Examples),
+				[]gapDoc{}}
 			for _, g := range f.Gaps {
 				fd.Gaps = append(fd.Gaps, gapDoc(g))
 			}
@@ -163,7 +160,8 @@ func surveyDocOf(r *survey.Report, command string, exit int) surveyDoc {
 		d.Headers = append(d.Headers, hd)
 	}
 	for _, t := range r.Traps {
-		d.Traps = append(d.Traps, trapDoc{t.What, t.Place.File, place.OrNull(t.Place.Sheet), place.OrNull(t.Place.Row), place.OrNull(t.Place.Header), t.Count, t.Detail})
+		d.Traps = append(d.Traps, trapDoc{t.What, t.Place.File, place.OrNull(t.Place.Sheet), place.OrNull(t.Place.Row),
+			place.OrNull(t.Place.Header), t.Count, t.Detail})
 	}
 	return d
 }

@@ -78,7 +78,8 @@ func TestOneBookManyWriters(t *testing.T) {
 	write("names.csv", "seen,standard\nBuoy,Buoy\n")
 	const many = 12
 	for i := range many {
-		write(fmt.Sprintf("%d.yaml", i), fmt.Sprintf("umbau: 1\nextracts: [{ files: %d.csv }]\nfact: { product: { is: name, book: names.csv }, amount: number }\ndeliver: [{ to: %d/out.csv }]\nrecord: %[2]d\n", i, i))
+		write(fmt.Sprintf("%d.yaml", i), fmt.Sprintf("umbau: 1\nextracts: [{ files: %d.csv }]\nfact: { product: { is: name, book: "+
+			"names.csv }, amount: number }\ndeliver: [{ to: %d/out.csv }]\nrecord: %[2]d\n", i, i))
 		write(fmt.Sprintf("%d.csv", i), fmt.Sprintf("product,amount\nLamp %c,1\nBuoy,2\n", 'A'+i))
 	}
 	said := make(chan string)

@@ -129,7 +129,8 @@ func BenchmarkShapes(b *testing.B) {
 		{"plain", widePlan, wide(1, factRows/12, 12), factRows},
 		{"500 wide columns", widePlan, wide(1, factRows/500, 500), factRows},
 		{"two measures", strings.NewReplacer(`header: "{product}", cell: amount`, `header: "{measure} {product}", cell: "{measure}"`,
-			"  amount:", "  qty: { is: number, decimals: 2, blanks: 0, nulls: 0, texts: 0 }\n  value:").Replace(widePlan), pairs(wide(1, factRows/12, 12)), factRows / 2},
+			"  amount:", "  qty: { is: number, decimals: 2, blanks: 0, nulls: 0, texts: 0 }\n  value:").Replace(widePlan),
+			pairs(wide(1, factRows/12, 12)), factRows / 2},
 	} {
 		p := setUp(b, shape.plan, map[string][]byte{"r_2024.csv": shape.data})
 		b.Run(shape.name, func(b *testing.B) {
@@ -170,7 +171,8 @@ func block(b *testing.B) (p *treat.Program, src table.Splitter, data table.Block
 	require.NoError(b, err)
 	var rows table.Rows
 	require.NoError(b, src.Split(data, &rows))
-	l, problems := layout.LineUp(plan, plan.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "r", "year": "2024"}, func(int) bool { return false }, place.Place{})
+	l, problems := layout.LineUp(plan, plan.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "r", "year": "2024"},
+		func(int) bool { return false }, place.Place{})
 	require.Empty(b, problems)
 	program, problems := treat.NewProgram(plan, l, make([]*names.Book, len(plan.Columns)))
 	require.Empty(b, problems)

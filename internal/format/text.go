@@ -88,9 +88,11 @@ func Text(in io.Reader) io.Reader { return charset.NewReader(in, "") }
 func (s *textSource) Facts() table.Facts {
 	f := table.Facts{Encoding: s.charset.Encoding(), Delimiter: string(s.Reader.Delimiter())}
 	if d := s.charset.Doubt(); d != nil {
-		f.Doubt = &table.RowError{Row: d.Row, Text: fmt.Sprintf("the file cannot be of one encoding: it has letters of UTF-8 among others, %q in %s", d.Word, f.Encoding), Add: "encoding: " + f.Encoding}
+		f.Doubt = &table.RowError{Row: d.Row, Text: fmt.Sprintf("the file cannot be of one encoding: it has letters of UTF-8 among "+
+			"others, %q in %s", d.Word, f.Encoding), Add: "encoding: " + f.Encoding}
 		if !d.Mixed {
-			f.Doubt = &table.RowError{Row: d.Row, Text: fmt.Sprintf("the bytes of the file do not fit %s: it would have the word %q", f.Encoding, d.Word), Add: "encoding: " + d.Other}
+			f.Doubt = &table.RowError{Row: d.Row, Text: fmt.Sprintf("the bytes of the file do not fit %s: it would have the word %q", f.Encoding,
+				d.Word), Add: "encoding: " + d.Other}
 		}
 	}
 	return f

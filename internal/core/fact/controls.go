@@ -236,7 +236,8 @@ func (b *build) compareCurrencies(c *control, of []string) {
 		if theirs == "" || own == "" || theirs == own {
 			continue
 		}
-		p := place.At(place.Place{File: c.tie.Entry.Files[0], Header: c.tie.Measures[m].Header}, "control total", "control totals cannot be compared: they are in %s, and %s is in %s", theirs, b.plan.Columns[c.measures[m]].Name, own).ByRule()
+		p := place.At(place.Place{File: c.tie.Entry.Files[0], Header: c.tie.Measures[m].Header}, "control total",
+			"control totals cannot be compared: they are in %s, and %s is in %s", theirs, b.plan.Columns[c.measures[m]].Name, own).ByRule()
 		p.Plan, p.Advice = c.tie.Pos, "ask for control totals in the same currency, or say the currency of the column with currency"
 		b.fail(p)
 	}
@@ -289,7 +290,8 @@ func (f *compared) tell(shown func(value.Decimal) string) string {
 	case f.have == nil || f.have.Rows == 0:
 		text += fmt.Sprintf("says %s, the fact table has no such rows", shown(f.check.Said))
 	default:
-		text += fmt.Sprintf("says %s, the fact table has %s, difference %s", shown(f.check.Said), shown(f.check.Have), shown(f.check.Difference()))
+		text += fmt.Sprintf("says %s, the fact table has %s, difference %s", shown(f.check.Said), shown(f.check.Have),
+			shown(f.check.Difference()))
 	}
 	if f.have == nil {
 		return text

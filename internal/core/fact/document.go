@@ -81,7 +81,8 @@ func (s *Summary) Document(version, command string) *Document {
 	d := &Document{Umbau: version, Command: command, Exit: s.ExitCode(), Problems: s.Problems.Docs(), Extracts: []extractDoc{},
 		Fact: factDoc{Rows: s.FactRows, Columns: []columnDoc{}}, Ties: []tieDoc{}, Changes: []ChangeCount{}, Empties: []EmptyCount{},
 		Checks:     checksDoc{s.Checks.TotalRows, s.Checks.TotalColumns, s.Checks.Controls, s.Checks.Broken},
-		Deliveries: []deliveryDoc{}, Inputs: []inputDoc{}, NotRead: []notReadDoc{}, Differing: append([]Differing{}, s.Differing...), Warnings: s.Warnings.Docs(), Seconds: s.Seconds}
+		Deliveries: []deliveryDoc{}, Inputs: []inputDoc{}, NotRead: []notReadDoc{}, Differing: append([]Differing{}, s.Differing...),
+		Warnings: s.Warnings.Docs(), Seconds: s.Seconds}
 	if s.Recorded {
 		d.Record = &s.Plan.Record
 	}

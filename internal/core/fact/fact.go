@@ -93,7 +93,8 @@ func (b *build) prepare() {
 	s.Problems.Merge(found.Problems)
 	s.addInputs(found.Files...)
 	s.Books = b.readBooks()
-	b.rules = pass.Rules{Plan: b.plan, Books: s.Books, Corrections: b.readCorrections(), Workers: b.options.Workers, Progress: b.options.Progress}
+	b.rules = pass.Rules{Plan: b.plan, Books: s.Books, Corrections: b.readCorrections(), Workers: b.options.Workers,
+		Progress: b.options.Progress}
 	if b.options.Gaps == nil {
 		b.readControls()
 	}

@@ -41,7 +41,8 @@ var kinds = []string{"blanks", "nulls", "texts", "unclear", "errors"}
 func newJob(t *testing.T, seed uint64) *job {
 	r := rand.New(rand.NewPCG(seed, 3))
 	pick := func(of ...string) string { return of[r.IntN(len(of))] }
-	j := &job{r: r, dir: t.TempDir(), want: []string{}, rules: map[string]string{}, read: new(big.Rat), skip: r.IntN(2) == 0, unknown: pick("hold", "keep", "Other")}
+	j := &job{r: r, dir: t.TempDir(), want: []string{}, rules: map[string]string{}, read: new(big.Rat), skip: r.IntN(2) == 0,
+		unknown: pick("hold", "keep", "Other")}
 	var amount string
 	for _, k := range kinds {
 		j.rules[k] = pick("0", "5.25", "leave", "drop", "hold")

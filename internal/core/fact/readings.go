@@ -23,7 +23,8 @@ func (s *Summary) explain(p *place.Problem) {
 		if c.Currency != "" {
 			own = c.Currency
 		}
-		p.Advice = fmt.Sprintf("they are in %s, not in %s: convert them, or give them a column or a file of their own; or a value, leave, drop, hold or stop", strings.Join(signs, ", "), own)
+		p.Advice = fmt.Sprintf("they are in %s, not in %s: convert them, or give them a column or a file of their own; or a value, "+
+			"leave, drop, hold or stop", strings.Join(signs, ", "), own)
 		return
 	}
 	if len(p.Other) == 0 {
@@ -55,7 +56,8 @@ func (s *Summary) explain(p *place.Problem) {
 	for _, e := range examples[:min(3, len(examples))] {
 		shares = append(shares, fmt.Sprintf("%s reads %d of %d", e, p.Other[e], p.Count))
 	}
-	p.Advice = fmt.Sprintf("%s; %s in the entry of extracts says how they are written, or a value, leave, drop, hold or stop", strings.Join(shares, ", "), key)
+	p.Advice = fmt.Sprintf("%s; %s in the entry of extracts says how they are written, or a value, leave, drop, hold or stop",
+		strings.Join(shares, ", "), key)
 	if entry := s.entryOf(p); p.Other[examples[0]] == p.Count && (len(examples) == 1 || p.Other[examples[1]] < p.Count) && entry != nil {
 		p.Add, p.Plan = fmt.Sprintf("%s: %q", key, examples[0]), entry.Pos
 	}

@@ -27,7 +27,8 @@ func (b *build) repeat(prepared place.List) {
 	}
 	again, err := b.kept.grain.Repeats()
 	if err != nil {
-		p := place.InPlan(b.plan.Rows.Pos, "output", "the grain of so many rows needs a temporary file, which cannot be written: %s", whole.Reason(err))
+		p := place.InPlan(b.plan.Rows.Pos, "output", "the grain of so many rows needs a temporary file, which cannot be written: %s",
+			whole.Reason(err))
 		p.File, p.Advice = b.plan.File, "make room in the folder for temporary files, or name another one with TMPDIR"
 		b.fail(p)
 		return
@@ -318,13 +319,16 @@ func (b *build) stopRepeats(again []keep.Repeat) {
 		}
 		p.Places, p.Texts = append(p.Places, a.Again.Place(b.inputs)), append(p.Texts, text)
 	}
-	p.Add, p.Advice = "repeats: sum", "or repeats: keep, first or last; or mend the extracts, or add the column that tells the rows apart to the grain"
+	p.Add, p.Advice = "repeats: sum", "or repeats: keep, first or last; or mend the extracts, or add the column that tells the rows "+
+		"apart to the grain"
 	switch alike {
 	case 0:
 	case len(shown):
-		p.Add, p.Advice = "repeats: first", "if they were exported twice, as they agree in everything; or same_rows: drop in the entry of extracts; repeats: sum would count them twice"
+		p.Add, p.Advice = "repeats: first", "if they were exported twice, as they agree in everything; or same_rows: drop in the entry "+
+			"of extracts; repeats: sum would count them twice"
 	default:
-		p.Add, p.Advice = "", "rows that agree in everything may be exported twice: same_rows: drop, or repeats: first; those that differ: repeats: sum or keep, or add the column that tells them apart to the grain"
+		p.Add, p.Advice = "", "rows that agree in everything may be exported twice: same_rows: drop, or repeats: first; those that "+
+			"differ: repeats: sum or keep, or add the column that tells them apart to the grain"
 	}
 	b.summary.Repeats = len(again)
 	b.fail(p)

@@ -24,7 +24,8 @@ func randomRules(t *testing.T, seed uint64) (j *job, repeats string) {
 		}
 		return strings.Join(parts, ", ")
 	}
-	only := pick("", "only: \"=amount >= 0 or quantity > 1\", ", "only: \"=product <> 'Oar'\", ", "only: \"=month >= '2024-03'\", ", "only: =double > 4, ")
+	only := pick("", "only: \"=amount >= 0 or quantity > 1\", ", "only: \"=product <> 'Oar'\", ", "only: \"=month >= '2024-03'\", ",
+		"only: =double > 4, ")
 	repeats = pick("keep", "sum", "first", "last")
 	ratio := pick("leave", "0", "hold", "drop")
 	if repeats == "sum" { // a sum that divides by zero cannot be held
@@ -54,14 +55,18 @@ fact:
 rows: { %szeros: %s, grain: [month, product], repeats: %s }
 deliver: [{ to: out/s.csv }]
 record: out/record
-`, pick("keep", "skip"), pick("hold", "drop", "keep", "Other"), rules("0", "3"), rules("0", "1.25", "\"=quantity * 2\""), ratio, only, pick("keep", "drop"), repeats))
+`, pick("keep", "skip"), pick("hold", "drop", "keep", "Other"), rules("0", "3"), rules("0", "1.25", "\"=quantity * 2\""), ratio, only,
+		pick("keep", "drop"), repeats))
 	j.write(t, "book.csv", "seen,standard\nBuoy,Buoy\nBouy,Buoy\nDock Line,Dock Line\n")
 	for i := range 1 + r.IntN(3) {
 		var b strings.Builder
 		b.WriteString("day,product,quantity,amount\n2024-01-01,Buoy,1,1\n")
 		for range r.IntN(200) {
-			fmt.Fprintf(&b, "%s,%s,%s,%s\n", pick("2024-02-01", "2024-03-05", "7 March 2024", "", "03/04/2024", "2024-02-30"), pick("Buoy", "BOUY", "dock-line", "Oar", "Sail", ""),
-				pick("1", "2", "0", "-3", "", "n/a", "two", "2.5", "#N/A", "(4)"), pick("1", "0", "1.005", "-2.50", "0.004", "", "-", "closed", "12 pcs", "#REF!", "\"1,234.5\"", "12345678901234567890.125", "7 EUR", "8 USD"))
+			fmt.Fprintf(&b, "%s,%s,%s,%s\n", pick("2024-02-01", "2024-03-05", "7 March 2024", "", "03/04/2024", "2024-02-30"),
+				pick("Buoy", "BOUY", "dock-line", "Oar", "Sail", ""),
+				pick("1", "2", "0", "-3", "", "n/a", "two", "2.5", "#N/A", "(4)"),
+				pick("1", "0", "1.005", "-2.50", "0.004", "", "-", "closed", "12 pcs", "#REF!", "\"1,234.5\"", "12345678901234567890.125", "7 EUR",
+					"8 USD"))
 		}
 		j.write(t, fmt.Sprintf("raw/long %d.csv", i), b.String())
 	}

@@ -35,7 +35,8 @@ func counted(l place.List) map[string]int {
 
 // layoutStops are the stops of an extract before its rows are read, one of which is
 // enough.
-var layoutStops = []string{"empty file", "missing header", "unexpected header", "header does not fit", "header twice", "number beside wide columns", "rows above the header", "value from two places", "total|"}
+var layoutStops = []string{"empty file", "missing header", "unexpected header", "header does not fit", "header twice",
+	"number beside wide columns", "rows above the header", "value from two places", "total|"}
 
 // folders is how many random folders are read twice: UMBAU_FOLDERS=100000 for a hunt.
 func folders() (from, count uint64) {

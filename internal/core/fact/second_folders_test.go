@@ -63,7 +63,8 @@ func signed(cents int64, group, point string) string {
 // figure is a cell of a measure: mostly an amount, whose cents it returns.
 func (f *folder) figure(whole bool) (cell, int64) {
 	if f.odds(f.messy) {
-		return cell{text: f.pick("", "", "", "n/a", "-", "closed", "12 pcs", "#REF!", "1,23", "1.234", "(4)", "7 EUR", "8 USD", "€ 3", "£ 2.500", " 5 ", "2.5", "Total", "North total", "All", "0.005", "1.005")}, 0
+		return cell{text: f.pick("", "", "", "n/a", "-", "closed", "12 pcs", "#REF!", "1,23", "1.234", "(4)", "7 EUR", "8 USD", "€ 3",
+			"£ 2.500", " 5 ", "2.5", "Total", "North total", "All", "0.005", "1.005")}, 0
 	}
 	cents := int64(f.r.IntN(40)) * 100
 	if !whole && f.odds(60) {
@@ -82,7 +83,8 @@ func (f *folder) label(of ...string) cell {
 	return cell{text: f.pick(of...)}
 }
 
-var totalLabels = []string{"Total", "Total", "Total", "Grand total", "North total", "Total EUR", "Jahressumme", "All", "Total Care Wax", "Total 2024", "Summe", "Subtotal North"}
+var totalLabels = []string{"Total", "Total", "Total", "Grand total", "North total", "Total EUR", "Jahressumme", "All", "Total Care Wax",
+	"Total 2024", "Summe", "Subtotal North"}
 
 // put makes a table a text file or a sheet.
 func (f *folder) put(t *testing.T, name string, rows [][]cell) {
@@ -165,7 +167,8 @@ func (f *folder) rules(values ...string) string {
 }
 
 func newFolder(t *testing.T, seed uint64) *folder {
-	f := &folder{r: rand.New(rand.NewPCG(seed, 77)), dir: t.TempDir(), sheets: map[string][]*sheet{}, labels: []string{"Holm", "Saltby", "Lowe", "holm."}}
+	f := &folder{r: rand.New(rand.NewPCG(seed, 77)), dir: t.TempDir(), sheets: map[string][]*sheet{},
+		labels: []string{"Holm", "Saltby", "Lowe", "holm."}}
 	f.messy = []int{0, 0, 1, 4, 12}[f.r.IntN(5)]
 	products := []string{"Buoy", "BOUY", "dock-line", "Oar"}
 	var entries []string
@@ -218,7 +221,8 @@ func newFolder(t *testing.T, seed uint64) *folder {
 		case "wide":
 			entry += fmt.Sprintf("    unpivot: { header: \"{product}\", cell: amount, blanks: %s }\n", f.pick("keep", "skip"))
 		case "pairs":
-			entry += fmt.Sprintf("    unpivot: { header: \"{what} {product}\", cell: \"{what}\", blanks: %s }\n    headers: { quantity: [Qty], amount: [Value] }\n", f.pick("keep", "skip"))
+			entry += fmt.Sprintf("    unpivot: { header: \"{what} {product}\", cell: \"{what}\", blanks: %s }\n    headers: { quantity: "+
+				"[Qty], amount: [Value] }\n", f.pick("keep", "skip"))
 		case "widen":
 			entry += "    widen: { header: Figure, cell: Value }\n    headers: { quantity: [Qty] }\n"
 		}
@@ -257,9 +261,11 @@ func (f *folder) factTable(entries []string) string {
 	var b strings.Builder
 	b.WriteString("umbau: 1\nextracts:\n" + strings.Join(entries, ""))
 	fmt.Fprintf(&b, "fact:\n  source: text\n  n: { keep: no }\n  section: { blanks: leave }\n")
-	fmt.Fprintf(&b, "  branch: { is: %s, headers: [Outlet], blanks: %s, nulls: %s, errors: %s }\n", f.pick("name", "text"), blanks, f.pick("leave", "hold", "Unassigned"), f.pick("leave", "drop", "stop"))
+	fmt.Fprintf(&b, "  branch: { is: %s, headers: [Outlet], blanks: %s, nulls: %s, errors: %s }\n", f.pick("name", "text"), blanks,
+		f.pick("leave", "hold", "Unassigned"), f.pick("leave", "drop", "stop"))
 	if f.odds(60) {
-		fmt.Fprintf(&b, "  product: { is: name, book: book.csv, unknown: %s, blanks: leave, nulls: leave, errors: hold }\n", f.pick("stop", "keep", "hold", "drop", "Other", "keep"))
+		fmt.Fprintf(&b, "  product: { is: name, book: book.csv, unknown: %s, blanks: leave, nulls: leave, errors: hold }\n",
+			f.pick("stop", "keep", "hold", "drop", "Other", "keep"))
 		if f.odds(40) {
 			b.WriteString("  family: { from: product, book: family.csv, unknown: Other }\n")
 		}
@@ -268,7 +274,8 @@ func (f *folder) factTable(entries []string) string {
 	}
 	fmt.Fprintf(&b, "  day: { is: date, %s }\n", f.rules("2024-01-01", "above"))
 	fmt.Fprintf(&b, "  price: { is: number, add: no, %s }\n", f.rules("0", "1.25"))
-	fmt.Fprintf(&b, "  tax_text: { headers: [Tax], gaps: leave, keep: no }\n  tax: { is: number, from: tax_text%s, %s }\n", decimals, f.rules("0"))
+	fmt.Fprintf(&b, "  tax_text: { headers: [Tax], gaps: leave, keep: no }\n  tax: { is: number, from: tax_text%s, %s }\n", decimals,
+		f.rules("0"))
 	fmt.Fprintf(&b, "  quantity: { is: whole, %s }\n", f.rules("0", "3", "above"))
 	fmt.Fprintf(&b, "  amount: { is: number%s%s, %s }\n", decimals, currency, f.rules("0", "1.25", "above"))
 	if f.odds(40) {
@@ -336,7 +343,8 @@ func (f *folder) build(t *testing.T, workers, cut int) (*fact.Summary, map[strin
 	s, err := fact.Build(context.Background(), p, fact.Options{Workers: workers})
 	require.NoError(t, err)
 	files := map[string]string{}
-	for _, name := range []string{"s.csv", "record/rows.csv", "record/changes.csv", "record/names.csv", "record/held.csv", "record/left_out.csv", "record/ties.csv", "record/checks.csv"} {
+	for _, name := range []string{"s.csv", "record/rows.csv", "record/changes.csv", "record/names.csv", "record/held.csv",
+		"record/left_out.csv", "record/ties.csv", "record/checks.csv"} {
 		data, _ := os.ReadFile(filepath.Join(f.dir, "out", name)) // which a build that stops may not write
 		files[filepath.Base(name)] = string(data)
 	}

@@ -22,10 +22,15 @@ func (s *second) findHeader(r *reading) bool {
 	claims := func(i int) (n int) {
 		for ci, c := range s.p.Columns {
 			u := r.e.Unpivot
-			if c.Made() || u != nil && (u.Cell == c.Name || u.Header.Has(c.Name) || u.Cells != nil && c.Measure()) || r.e.Set[c.Name] != "" || r.e.Path != nil && r.e.Path.Has(c.Name) || r.e.Sections == c.Name {
+			if c.Made() || u != nil && (u.Cell == c.Name || u.Header.Has(c.Name) || u.Cells != nil && c.Measure()) || r.e.Set[c.Name] != "" ||
+				r.e.Path != nil && r.e.Path.Has(c.Name) || r.e.Sections == c.Name {
 				continue
 			}
-			if slices.ContainsFunc(r.s.rows[i], func(x cell) bool { k := key.Of(x.trimmed()); return k != "" && slices.Contains(s.keys(r, ci), k) }) {
+			if slices.ContainsFunc(r.s.rows[i], func(x cell) bool {
+				k := key.Of(x.trimmed())
+				return k != "" &&
+					slices.Contains(s.keys(r, ci), k)
+			}) {
 				n++
 			}
 		}

@@ -51,7 +51,8 @@ func (s *second) outcome() outcome {
 			}
 		}
 		n := func(k string) int { return r.count[k] }
-		o["rows"] = append(o["rows"], fmt.Sprintf("%s,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d", where, n("read"), n("blank"), n("repeated header"), n("total"), n("footnote"), n("section"), n("same row"), n("used"),
+		o["rows"] = append(o["rows"], fmt.Sprintf("%s,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d,%d", where, n("read"), n("blank"),
+			n("repeated header"), n("total"), n("footnote"), n("section"), n("same row"), n("used"),
 			len(r.facts), tally["skipped"], tally["dropped"], tally["held"], tally["filtered"], tally["zero"], tally["repeated"], tally[""]))
 		o["ties"] = append(o["ties"], s.accounts(r)...)
 	}
@@ -117,7 +118,8 @@ func (s *second) accounts(r *reading) (out []string) {
 				left.Add(left, read)
 			}
 		}
-		out = append(out, fmt.Sprintf("%s|%s|%s|%s|%s|%s|%s", r.s.account(), c.Name, exact(r.read[ci]), exact(changed), exact(fact), exact(held), exact(left)))
+		out = append(out, fmt.Sprintf("%s|%s|%s|%s|%s|%s|%s", r.s.account(), c.Name, exact(r.read[ci]), exact(changed), exact(fact),
+			exact(held), exact(left)))
 	}
 	return out
 }

@@ -143,7 +143,8 @@ func (s *second) sortRows(r *reading) (used []usedRow, headings map[int]string) 
 			r.out(s, i, "section")
 			sections = one
 			continue
-		case n == 1 && len(r.measure) > 0 && i > deepest && r.e.Footnotes != plan.Keep && !above[fmt.Sprint(column, key.Of(one))] && !s.inBook(r, column, one):
+		case n == 1 && len(r.measure) > 0 && i > deepest && r.e.Footnotes != plan.Keep && !above[fmt.Sprint(column, key.Of(one))] &&
+			!s.inBook(r, column, one):
 			r.out(s, i, "footnote")
 			continue
 		}

@@ -216,7 +216,8 @@ func (s *second) row(r *reading, i int, row []cell, heading string, last map[str
 		}
 	}
 	for ci, c := range s.p.Columns {
-		if !slices.ContainsFunc(c.Gaps[:], func(g plan.Rule) bool { return g.Remedy == plan.Above }) || !slices.Contains([]string{"label", "figure", "cell"}, r.source[ci].from) {
+		if !slices.ContainsFunc(c.Gaps[:], func(g plan.Rule) bool { return g.Remedy == plan.Above }) ||
+			!slices.Contains([]string{"label", "figure", "cell"}, r.source[ci].from) {
 			continue
 		}
 		each(ci, func(k int, v *val) {

@@ -31,7 +31,8 @@ func (f *folder) file(cut int) func(name string) ([]table.Table, error) {
 			return out, err
 		}
 		for _, s := range f.sheets[filepath.ToSlash(short)] {
-			out = append(out, table.Table{Sheet: s.name, Size: 1, Bytes: 1, Open: func(table.Reading) (table.Source, error) { return &memory{rows: s.rows, cut: cut}, nil }})
+			out = append(out, table.Table{Sheet: s.name, Size: 1, Bytes: 1,
+				Open: func(table.Reading) (table.Source, error) { return &memory{rows: s.rows, cut: cut}, nil }})
 		}
 		return out, nil
 	}
@@ -105,7 +106,8 @@ func (m *memory) Split(b table.Block, rows *table.Rows) error {
 			}
 			off := uint32(len(rows.Data))
 			rows.Data = append(rows.Data, c[1:]...)
-			rows.Cells, rows.Kinds = append(rows.Cells, table.Cell{Off: off, End: uint32(len(rows.Data))}), append(rows.Kinds, table.CellKind(c[0]-'0'))
+			rows.Cells, rows.Kinds = append(rows.Cells, table.Cell{Off: off, End: uint32(len(rows.Data))}),
+				append(rows.Kinds, table.CellKind(c[0]-'0'))
 		}
 	}
 	rows.End()

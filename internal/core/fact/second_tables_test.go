@@ -95,7 +95,8 @@ func (f *folder) extract(layout string, products []string) [][]cell {
 		labels = append(labels, column{f.pick("day", "Day"), day})
 	}
 	if f.odds(20) {
-		labels = append(labels, column{f.pick("Notes", "Entered by", "Memo"), func() cell { return cell{text: f.pick("", "x", "n/a", "total", "ok")} }})
+		labels = append(labels, column{f.pick("Notes", "Entered by", "Memo"),
+			func() cell { return cell{text: f.pick("", "x", "n/a", "total", "ok")} }})
 	}
 	if f.odds(25) {
 		labels = append(labels, column{"Price", func() cell { c, _ := f.figure(false); return c }})
@@ -174,7 +175,8 @@ func (f *folder) totalColumn(rows [][]cell, header []string, labels int, layout 
 		}
 		var sum int64
 		for j := labels; j < len(row); j++ {
-			if parity == 0 && !strings.HasPrefix(strings.ToLower(header[j]), strings.ToLower(strings.Fields(strings.Replace(name, "Total ", "", 1))[0])) {
+			if parity == 0 && !strings.HasPrefix(strings.ToLower(header[j]),
+				strings.ToLower(strings.Fields(strings.Replace(name, "Total ", "", 1))[0])) {
 				continue
 			}
 			text := strings.NewReplacer(".", "", ",", "").Replace(row[j].text)

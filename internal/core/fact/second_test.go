@@ -126,7 +126,8 @@ type second struct {
 }
 
 func newSecond(p *plan.Plan, books []*names.Book) *second {
-	s := &second{p: p, books: books, problems: map[string]int{}, machine: formula.NewMachine(p.Calendar), fixes: map[string][2]string{}, used: map[string]bool{}}
+	s := &second{p: p, books: books, problems: map[string]int{}, machine: formula.NewMachine(p.Calendar), fixes: map[string][2]string{},
+		used: map[string]bool{}}
 	for _, c := range p.Columns {
 		s.currency, s.firsts = append(s.currency, c.Currency), append(s.firsts, map[string]string{})
 	}

@@ -152,7 +152,8 @@ func (s *second) readMeasure(r *reading, ci int, c cell) (value.Decimal, string,
 
 func (s *second) shares(r *reading, label string, row []cell) bool {
 	words := strings.Fields(key.Of(strings.Join(r.labels(row), " ")))
-	return slices.ContainsFunc(strings.Fields(key.Of(label)), func(w string) bool { return !value.IsTotalWord(w) && slices.Contains(words, w) })
+	return slices.ContainsFunc(strings.Fields(key.Of(label)),
+		func(w string) bool { return !value.IsTotalWord(w) && slices.Contains(words, w) })
 }
 
 func (s *second) uncalled(r *reading, row []cell, f, sums map[int]*big.Rat, n int, marks func(func(int, map[int]*big.Rat) bool)) {
@@ -200,14 +201,16 @@ func exact(n *big.Rat) string {
 
 func (s *second) check(kind string, r *reading, i, j, ci int, said, have *big.Rat) {
 	d := new(big.Rat).Sub(said, have)
-	s.checks = append(s.checks, fmt.Sprintf("%s,%s,%s,%d,%s,,%s,%s,%s,%s", kind, r.s.file, r.s.name, i+1, table.Quoted(r.header[j]), s.p.Columns[ci].Name, exact(said), exact(have), exact(d)))
+	s.checks = append(s.checks, fmt.Sprintf("%s,%s,%s,%d,%s,,%s,%s,%s,%s", kind, r.s.file, r.s.name, i+1, table.Quoted(r.header[j]),
+		s.p.Columns[ci].Name, exact(said), exact(have), exact(d)))
 	if d.Sign() != 0 {
 		s.stop("total", s.p.Columns[ci].Name, 1)
 	}
 }
 
 // totalColumns compares the total columns of a row with its wide cells.
-func (s *second) totalColumns(r *reading, u usedRow, row []cell, total bool, own []string, sums map[int]*big.Rat, bases []map[int]*big.Rat) {
+func (s *second) totalColumns(r *reading, u usedRow, row []cell, total bool, own []string, sums map[int]*big.Rat,
+	bases []map[int]*big.Rat) {
 	if r.e.Totals != plan.Tie {
 		return
 	}
@@ -227,7 +230,8 @@ func (s *second) totalColumns(r *reading, u usedRow, row []cell, total bool, own
 		for _, sl := range r.slots {
 			same := true
 			for name, text := range t.pieces {
-				if same = same && (name == named || r.e.Labels.Alone(text) || key.Same(text, sl.pieces[name]) || r.e.Unpivot.Cells != nil && r.e.Unpivot.Cells.Has(name)); !same {
+				if same = same && (name == named || r.e.Labels.Alone(text) || key.Same(text, sl.pieces[name]) || r.e.Unpivot.Cells != nil &&
+					r.e.Unpivot.Cells.Has(name)); !same {
 					break
 				}
 			}

@@ -47,12 +47,14 @@ func (b *build) checkTargets() bool {
 			return
 		}
 		if e := pass.WouldRead(b.plan, path.Clean(to)); e != nil {
-			refuse("%s fits the files of %s and would be read as an extract next time; choose another path, or add except: %s", to, e.Name, path.Dir(path.Clean(to))+"/**")
+			refuse("%s fits the files of %s and would be read as an extract next time; choose another path, or add except: %s", to, e.Name,
+				path.Dir(path.Clean(to))+"/**")
 		}
 	}
 	for _, d := range b.plan.Deliveries {
 		check(d.To, d.Pos)
-		if whole.Resolved(filepath.Dir(b.plan.At(d.To))) == whole.Resolved(b.plan.At(b.plan.Record)) && slices.Contains(record.Names(), path.Base(d.To)) {
+		if whole.Resolved(filepath.Dir(b.plan.At(d.To))) == whole.Resolved(b.plan.At(b.plan.Record)) &&
+			slices.Contains(record.Names(), path.Base(d.To)) {
 			p := place.InPlan(d.Pos, "output", "%s is a file of the record; choose another path", d.To)
 			p.File = b.plan.File
 			b.fail(p)

@@ -23,14 +23,16 @@ func (b *build) check(c keep.Check) {
 	if !c.Broken {
 		return
 	}
-	p := place.At(place.Place{File: c.File, Sheet: c.Sheet, Row: c.Row, Header: c.Header}, "total", "a %s does not agree with the rows it totals", c.Kind).ByRule()
+	p := place.At(place.Place{File: c.File, Sheet: c.Sheet, Row: c.Row, Header: c.Header}, "total",
+		"a %s does not agree with the rows it totals", c.Kind).ByRule()
 	if c.Kind == tie.TotalColumn {
 		p.Message = "a total column does not agree with the wide cells of its row"
 	}
 	p.Column = b.plan.Columns[c.Column].Name
 	shown := func(d value.Decimal) string { return b.plan.Columns[c.Column].Shown(d) }
 	p.Texts = []string{fmt.Sprintf("says %s, they add up to %s, difference %s", shown(c.Said), shown(c.Have), shown(d))}
-	p.Advice = "is a row missing or doubled in the extract? totals: drop leaves totals out without comparing; no_totals names a label that is none"
+	p.Advice = "is a row missing or doubled in the extract? totals: drop leaves totals out without comparing; no_totals names a " +
+		"label that is none"
 	if i := slices.IndexFunc(b.inputs, func(in *pass.Input) bool { return in.File == c.File && in.Sheet == c.Sheet }); i >= 0 {
 		p.Plan = b.inputs[i].Entry.Pos
 	}

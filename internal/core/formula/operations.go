@@ -12,7 +12,8 @@ var (
 	columnOperation  = &operation{check: checkColumn}
 	notOperation     = &operation{name: "not", check: checkConditions, run: runNot}
 	plusOperation    = &operation{name: "+", check: checkNumbers, run: runNumber(func(_ *node, d value.Decimal) value.Decimal { return d })}
-	minusOperation   = &operation{name: "-", check: checkNumbers, run: runNumber(func(_ *node, d value.Decimal) value.Decimal { return d.Neg() })}
+	minusOperation   = &operation{name: "-", check: checkNumbers,
+		run: runNumber(func(_ *node, d value.Decimal) value.Decimal { return d.Neg() })}
 )
 
 // operators are the operators that stand between two values.
@@ -38,16 +39,21 @@ var operators = map[string]*operation{
 var functions = []*operation{
 	{usage: "if(condition, then, else)", least: 3, most: 3, check: checkIf, run: runIf},
 	{usage: "coalesce(first, second, …)", least: 1, check: checkSame, run: runCoalesce},
-	{usage: "round(number, places)", least: 1, most: 2, check: checkRound, run: runNumber(func(n *node, d value.Decimal) value.Decimal { return d.Round(n.column) })},
-	{usage: "abs(number)", least: 1, most: 1, check: checkNumbers, run: runNumber(func(_ *node, d value.Decimal) value.Decimal { return d.Abs() })},
+	{usage: "round(number, places)", least: 1, most: 2, check: checkRound,
+		run: runNumber(func(n *node, d value.Decimal) value.Decimal { return d.Round(n.column) })},
+	{usage: "abs(number)", least: 1, most: 1, check: checkNumbers,
+		run: runNumber(func(_ *node, d value.Decimal) value.Decimal { return d.Abs() })},
 	{usage: "min(a, b, …)", least: 1, check: checkOrdered, run: runExtreme(-1)},
 	{usage: "max(a, b, …)", least: 1, check: checkOrdered, run: runExtreme(1)},
 	{usage: "upper(text)", least: 1, most: 1, check: checkText, run: runText(func(_ *Machine, s string) string { return strings.ToUpper(s) })},
 	{usage: "lower(text)", least: 1, most: 1, check: checkText, run: runText(func(_ *Machine, s string) string { return strings.ToLower(s) })},
-	{usage: "trim(text)", least: 1, most: 1, check: checkText, run: runText(func(_ *Machine, s string) string { return strings.Join(strings.Fields(s), " ") })},
+	{usage: "trim(text)", least: 1, most: 1, check: checkText,
+		run: runText(func(_ *Machine, s string) string { return strings.Join(strings.Fields(s), " ") })},
 	{usage: "year(date)", least: 1, most: 1, check: checkDate(Year), run: runYear},
-	{usage: "quarter(date)", least: 1, most: 1, check: checkDate(Quarter), run: runText(func(m *Machine, s string) string { q, _ := m.reading.Quarter(s); return q })},
-	{usage: "month(date)", least: 1, most: 1, check: checkDate(Month), run: runText(func(m *Machine, s string) string { t, _ := m.reading.Month(s); return t })},
+	{usage: "quarter(date)", least: 1, most: 1, check: checkDate(Quarter),
+		run: runText(func(m *Machine, s string) string { q, _ := m.reading.Quarter(s); return q })},
+	{usage: "month(date)", least: 1, most: 1, check: checkDate(Month),
+		run: runText(func(m *Machine, s string) string { t, _ := m.reading.Month(s); return t })},
 }
 
 var functionNames = func() (names []string) {

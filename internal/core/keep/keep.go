@@ -57,7 +57,8 @@ type Gaps struct{ To func(treat.GapCell) }
 
 // Part implements pass.Keeper.
 func (k *Gaps) Part() pass.Part {
-	return &listed[treat.GapCell]{of: func(b *pass.Block) []treat.GapCell { return b.Gaps }, take: func(_ *pass.Input, g treat.GapCell) { k.To(g) }}
+	return &listed[treat.GapCell]{of: func(b *pass.Block) []treat.GapCell { return b.Gaps },
+		take: func(_ *pass.Input, g treat.GapCell) { k.To(g) }}
 }
 
 // Wants implements pass.Asking.

@@ -96,7 +96,8 @@ func (k *kept) run(t *testing.T, rules pass.Rules, inputs []*pass.Input, share f
 }
 
 func (k *kept) sent(t *testing.T, rules *pass.Rules) *kept {
-	return &kept{sent(t, k.accounts, &keep.Accounts{}), sent(t, k.names, &keep.Names{}), sent(t, k.changes, keep.NewChanges()), sent(t, k.notes, &keep.Notes{}),
+	return &kept{sent(t, k.accounts, &keep.Accounts{}), sent(t, k.names, &keep.Names{}), sent(t, k.changes, keep.NewChanges()),
+		sent(t, k.notes, &keep.Notes{}),
 		sent(t, k.grain, keep.NewGrain(rules.Plan)), sent(t, k.groups, &keep.Groups{}), sent(t, k.applied, &keep.Applied{})}
 }
 
@@ -138,7 +139,8 @@ func TestShares(t *testing.T) {
 			b.WriteString("branch,product,amount\n")
 			for range 3 + r.IntN(30) {
 				pick := func(of ...string) string { return of[r.IntN(len(of))] }
-				fmt.Fprintf(&b, "%s,%s,%s\n", pick("Holm", "Lowe", "holm."), pick("Buoy", "Oar", "Lamp"), pick("1", "2.125", "n/a", "x", "", "-3.5", "1.005"))
+				fmt.Fprintf(&b, "%s,%s,%s\n", pick("Holm", "Lowe", "holm."), pick("Buoy", "Oar", "Lamp"),
+					pick("1", "2.125", "n/a", "x", "", "-3.5", "1.005"))
 			}
 			b.WriteString("Holm,Oar,1\nas of May\n")
 			files[fmt.Sprintf("%d.csv", f)] = b.String()

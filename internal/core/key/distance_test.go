@@ -15,7 +15,8 @@ func TestDistance(t *testing.T) {
 		a, b string
 		want int
 	}{
-		{"", "", 0}, {"", "abc", 3}, {"rope", "rope", 0}, {"rope", "ropes", 1}, {"rope", "orpe", 1}, {"rope", "rpoe", 1}, {"rope", "cope", 1}, {"ca", "abc", 3},
+		{"", "", 0}, {"", "abc", 3}, {"rope", "rope", 0}, {"rope", "ropes", 1}, {"rope", "orpe", 1}, {"rope", "rpoe", 1}, {"rope", "cope", 1},
+		{"ca", "abc", 3},
 		{"größe", "grösse", 2}, {strings.Repeat("a", 64), strings.Repeat("a", 63), 1}, {strings.Repeat("a", 65), strings.Repeat("a", 65), 65},
 	} {
 		require.Equal(t, c.want, key.Distance([]rune(c.a), []rune(c.b)), c.a+" "+c.b)
@@ -57,7 +58,8 @@ func TestDistanceByDefinition(t *testing.T) {
 
 func TestNearest(t *testing.T) {
 	known := []string{"blanks", "nulls", "texts", "unclear", "errors"}
-	for word, want := range map[string]string{"blank": "blanks", "unclaer": "unclear", "erors": "errors", "nulls": "nulls", "products": "", "": ""} {
+	for word, want := range map[string]string{"blank": "blanks", "unclaer": "unclear", "erors": "errors", "nulls": "nulls", "products": "",
+		"": ""} {
 		require.Equal(t, want, key.Nearest(word, known), word)
 	}
 }

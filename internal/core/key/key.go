@@ -165,7 +165,8 @@ func ofUnicode(s string) string {
 			b.gap()
 			b.out = append(b.out, string(r)...)
 		case r == '.' || r == ',' || r == '/' || r == '·':
-			if after && (before || r == '.' && (i == 0 || !unicode.IsLetter(kept[i-1]) && !unicode.IsNumber(kept[i-1]) && !unicode.IsMark(kept[i-1]))) {
+			if after && (before || r == '.' && (i == 0 || !unicode.IsLetter(kept[i-1]) && !unicode.IsNumber(kept[i-1]) &&
+				!unicode.IsMark(kept[i-1]))) {
 				b.gap()
 				b.out = append(b.out, string(r)...)
 			} else {

@@ -26,7 +26,8 @@ type Finder struct {
 func NewFinder(p *plan.Plan, e *plan.Entry) *Finder {
 	f := &Finder{entry: e}
 	for _, c := range p.Columns {
-		if e.Unpivot != nil && (e.Unpivot.Cell == c.Name || e.Unpivot.Header.Has(c.Name) || e.Unpivot.Cells != nil && c.Measure()) || c.Made() || constant(e, c.Name) {
+		if e.Unpivot != nil && (e.Unpivot.Cell == c.Name || e.Unpivot.Header.Has(c.Name) || e.Unpivot.Cells != nil && c.Measure()) ||
+			c.Made() || constant(e, c.Name) {
 			continue
 		}
 		keys := map[string]bool{key.Of(c.Name): true}
@@ -325,7 +326,8 @@ func OneTable(l *Lineup, rows *table.Rows, at int) (problems place.List) {
 	}
 	for _, i := range found {
 		p := l.problem(rows, i, -1, "rows above the header", "rows with figures stand above the header: they may be a table of their own")
-		p.Advice = fmt.Sprintf("the header was found in row %d; say which row it is with header, or which part is the table with area", l.Header.Row)
+		p.Advice = fmt.Sprintf("the header was found in row %d; say which row it is with header, or which part is the table with area",
+			l.Header.Row)
 		problems.Add(p)
 	}
 	return problems

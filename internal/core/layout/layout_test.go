@@ -29,7 +29,8 @@ func rowsOf(lines ...string) *table.Rows {
 }
 
 func planOf(t *testing.T, entry, fact string) *plan.Plan {
-	p, err := plan.Read("umbau.yaml", []byte("umbau: 1\nextracts: [{ files: a.csv, "+entry+" }]\nfact: { "+fact+" }\ndeliver: [{ to: out.csv }]\n"), format.All())
+	p, err := plan.Read("umbau.yaml", []byte("umbau: 1\nextracts: [{ files: a.csv, "+entry+" }]\nfact: { "+fact+
+		" }\ndeliver: [{ to: out.csv }]\n"), format.All())
 	require.NoError(t, err)
 	return p
 }
@@ -116,7 +117,8 @@ func TestSingleCells(t *testing.T) {
 	}{
 		{"footnotes", wide, true, []int32{1, 2, 3, 4, 5}, []LeftOut{{6, Footnote}, {7, BlankRow}, {8, Footnote}}, nil, 9},
 		{"kept", wide + ", footnotes: keep", true, []int32{1, 2, 3, 4, 5, 6, 8}, []LeftOut{{7, BlankRow}}, nil, 9},
-		{"sections", wide + ", sections: family", true, []int32{2, 4, 5}, []LeftOut{{1, SectionRow}, {3, SectionRow}, {6, Footnote}, {7, BlankRow}, {8, Footnote}},
+		{"sections", wide + ", sections: family", true, []int32{2, 4, 5},
+			[]LeftOut{{1, SectionRow}, {3, SectionRow}, {6, Footnote}, {7, BlankRow}, {8, Footnote}},
 			[]Heading{{0, "Ropes"}, {1, "Paints"}}, 9},
 		{"more to come", wide, false, []int32{1, 2, 3, 4, 5}, nil, nil, 6},
 	} {
@@ -137,10 +139,12 @@ func TestSingleCells(t *testing.T) {
 }
 
 func TestLineUp(t *testing.T) {
-	l, problems := lineUp(t, wide+", headers: { month: Period }", "region: text, month: month, branch: { headers: [Outlet] }, product: name, amount: number",
+	l, problems := lineUp(t, wide+", headers: { month: Period }",
+		"region: text, month: month, branch: { headers: [Outlet] }, product: name, amount: number",
 		" Buoy.|OUTLET|PERIOD|Dock  Line|", map[string]string{"region": "Lakes"})
 	require.Empty(t, problems)
-	require.Equal(t, []Source{{From: Constant, Text: "Lakes"}, {From: Label, Index: 2}, {From: Label, Index: 1}, {From: Piece}, {From: WideCell}}, l.Sources)
+	require.Equal(t, []Source{{From: Constant, Text: "Lakes"}, {From: Label, Index: 2}, {From: Label, Index: 1}, {From: Piece},
+		{From: WideCell}}, l.Sources)
 	require.Len(t, l.Slots, 2)
 	require.Equal(t, []int{0}, l.Slots[0].Cells)
 	require.Equal(t, "Dock  Line", l.Slots[1].Header)
@@ -153,21 +157,35 @@ func TestLineUpStops(t *testing.T) {
 		what, message, add        string
 	}{
 		{"header twice", wide, "product: name, amount: number", "Buoy|Oar|buoy.", nil, "header twice", "columns A and C", ""},
-		{"two headers for one column", wide, "month: { headers: [Period] }, product: name, amount: number", "Month|Period|Oar", nil, "two headers for one column", `"Month" and "Period"`, ""},
-		{"missing", wide, "month: month, product: name, amount: number", "Months|Oar", nil, "missing header", "no header for column month", "headers: [Months]"},
-		{"missing, nothing near", wide, "month: month, product: name, amount: number", "Zeitraum|Oar", nil, "missing header", "no header for column month", "absent: leave"},
+		{"two headers for one column", wide, "month: { headers: [Period] }, product: name, amount: number", "Month|Period|Oar", nil,
+			"two headers for one column", `"Month" and "Period"`, ""},
+		{"missing", wide, "month: month, product: name, amount: number", "Months|Oar", nil, "missing header", "no header for column month",
+			"headers: [Months]"},
+		{"missing, nothing near", wide, "month: month, product: name, amount: number", "Zeitraum|Oar", nil, "missing header",
+			"no header for column month", "absent: leave"},
 		{"unexpected", "others: stop", "month: month, amount: number", "Month|Amount|Note", nil, "unexpected header", "", "others: drop"},
-		{"two places", `path: "{region}", ` + wide, "region: text, product: name, amount: number", "Region|Oar", map[string]string{"region": "Lakes"}, "value from two places", "region", ""},
-		{"does not fit", `unpivot: { header: "{product} ({unit})", cell: amount }`, "product: name, unit: text, amount: number", "Oar (pc)|Buoy", nil, "header does not fit", "", ""},
-		{"an example that needs quotes", "headers: { month: [M] }", "month: month, amount: number", "Month, or period|Amount", nil, "unexpected header", "", "others: drop"},
-		{"an entry of unpivot.columns", `unpivot: { columns: [Buoy, "Sail *"], header: "{product}", cell: amount }`, "product: name, amount: number", "Buoy", nil, "missing header", `"Sail *"`, "absent: leave"},
+		{"two places", `path: "{region}", ` + wide, "region: text, product: name, amount: number", "Region|Oar",
+			map[string]string{"region": "Lakes"}, "value from two places", "region", ""},
+		{"does not fit", `unpivot: { header: "{product} ({unit})", cell: amount }`, "product: name, unit: text, amount: number",
+			"Oar (pc)|Buoy", nil, "header does not fit", "", ""},
+		{"an example that needs quotes", "headers: { month: [M] }", "month: month, amount: number", "Month, or period|Amount", nil,
+			"unexpected header", "", "others: drop"},
+		{"an entry of unpivot.columns", `unpivot: { columns: [Buoy, "Sail *"], header: "{product}", cell: amount }`,
+			"product: name, amount: number", "Buoy", nil, "missing header", `"Sail *"`, "absent: leave"},
 		{"no wide column at all", wide, "month: month, product: name, amount: number", "Month", nil, "missing header", "no wide column", ""},
-		{"a column that is made", "others: drop", "amount: number, double: =amount * 2", "Amount|Double", nil, "value from two places", "which makes it", ""},
-		{"a piece of the wide headers", wide, "product: name, amount: number", "Product|Buoy", nil, "value from two places", "the wide headers", ""},
-		{"two cells for one", `unpivot: { header: "{what} {product}", cell: "{what}" }, headers: { amount: [Value] }`, "product: name, amount: number, quantity: whole", "Value Buoy|Quantity Buoy|Amount buoy", nil, "header twice", `"Value Buoy" and "Amount buoy"`, ""},
-		{"a header that names no column", `unpivot: { header: "{what} {product}", cell: "{what}" }`, "product: name, amount: number", "Amount Buoy|Weight Buoy", nil, "header does not fit", `names no column by the pattern "{what}"`, ""},
-		{"widen", "widen: { header: Figure, cell: Value }", "branch: text, amount: number", "Branch|Figure|Sum", nil, "missing header", `no header "Value"`, ""},
-		{"number beside wide columns", wide, "price: number, product: name, amount: number", "Price|Oar", nil, "number beside wide columns", "price", "add: no"},
+		{"a column that is made", "others: drop", "amount: number, double: =amount * 2", "Amount|Double", nil, "value from two places",
+			"which makes it", ""},
+		{"a piece of the wide headers", wide, "product: name, amount: number", "Product|Buoy", nil, "value from two places", "the wide headers",
+			""},
+		{"two cells for one", `unpivot: { header: "{what} {product}", cell: "{what}" }, headers: { amount: [Value] }`,
+			"product: name, amount: number, quantity: whole", "Value Buoy|Quantity Buoy|Amount buoy", nil, "header twice",
+			`"Value Buoy" and "Amount buoy"`, ""},
+		{"a header that names no column", `unpivot: { header: "{what} {product}", cell: "{what}" }`, "product: name, amount: number",
+			"Amount Buoy|Weight Buoy", nil, "header does not fit", `names no column by the pattern "{what}"`, ""},
+		{"widen", "widen: { header: Figure, cell: Value }", "branch: text, amount: number", "Branch|Figure|Sum", nil, "missing header",
+			`no header "Value"`, ""},
+		{"number beside wide columns", wide, "price: number, product: name, amount: number", "Price|Oar", nil, "number beside wide columns",
+			"price", "add: no"},
 	} {
 		t.Run(test.name, func(t *testing.T) {
 			_, problems := lineUp(t, test.entry, test.fact, test.header, test.fields)
@@ -209,8 +227,10 @@ func TestLetters(t *testing.T) {
 
 // Several wide headers of one fact row, and the figures of total columns.
 func TestPairs(t *testing.T) {
-	entry := `unpivot: { columns: ["Qty *", "Value *"], header: "{what} {product}", cell: "{what}" }, headers: { quantity: [Qty], amount: [Value] }, others: drop`
-	l, problems := lineUp(t, entry, "month: month, product: name, quantity: whole, amount: number", "Month|Qty Buoy|Note|Value Oar|Value Buoy|Qty Total", nil)
+	entry := `unpivot: { columns: ["Qty *", "Value *"], header: "{what} {product}", cell: "{what}" }, headers: { quantity: [Qty], ` +
+		`amount: [Value] }, others: drop`
+	l, problems := lineUp(t, entry, "month: month, product: name, quantity: whole, amount: number",
+		"Month|Qty Buoy|Note|Value Oar|Value Buoy|Qty Total", nil)
 	require.Empty(t, problems)
 	require.Equal(t, [][]int{{1, 4}, {-1, 3}}, [][]int{l.Slots[0].Cells, l.Slots[1].Cells})
 	require.Equal(t, []int{2}, l.Dropped)
@@ -223,7 +243,8 @@ func TestPairs(t *testing.T) {
 
 // Where rows become one, columns without a header of their own are figures.
 func TestWiden(t *testing.T) {
-	l, problems := lineUp(t, "widen: { header: Figure, cell: Value }, others: drop", "branch: text, quantity: whole, amount: number", "Value|Branch|Figure|Note", nil)
+	l, problems := lineUp(t, "widen: { header: Figure, cell: Value }, others: drop", "branch: text, quantity: whole, amount: number",
+		"Value|Branch|Figure|Note", nil)
 	require.Empty(t, problems)
 	require.Equal(t, []Source{{From: Label, Index: 1}, {From: Label, Index: 4}, {From: Label, Index: 5}}, l.Sources)
 	require.Equal(t, 2, l.Widen.Header)

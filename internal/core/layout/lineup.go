@@ -69,9 +69,11 @@ func (l *Lineup) Measure(i int) bool { return i < len(l.measure) && l.measure[i]
 // fields are the constants of the extract, from its path and from set; wordy tells
 // below which headers words stand and not one number. What does not match is returned
 // as problems, decided by rules.
-func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, wordy func(column int) bool, at place.Place) (*Lineup, place.List) {
-	l := &lining{plan: p, entry: e, header: h, at: at, wordy: wordy, claimed: make([]*plan.Column, len(h.Texts)), owners: make([][]*plan.Column, len(h.Texts)),
-		out: &Lineup{Entry: e, Place: at, Header: h, Sources: make([]Source, len(p.Columns)), Known: func(string) bool { return false }}}
+func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, wordy func(column int) bool, at place.Place) (*Lineup,
+	place.List) {
+	l := &lining{plan: p, entry: e, header: h, at: at, wordy: wordy, claimed: make([]*plan.Column, len(h.Texts)),
+		owners: make([][]*plan.Column, len(h.Texts)),
+		out:    &Lineup{Entry: e, Place: at, Header: h, Sources: make([]Source, len(p.Columns)), Known: func(string) bool { return false }}}
 	l.twice()
 	l.findOwners()
 	l.findCells()
@@ -177,7 +179,8 @@ func (l *lining) twice() {
 			continue
 		}
 		if j, ok := first[k]; ok {
-			p := l.stop(l.header.Texts[i], "header twice", "the header stands twice, in columns %s and %s (%q and %q)", l.header.Letter(j), l.header.Letter(i), l.header.Texts[j], l.header.Texts[i])
+			p := l.stop(l.header.Texts[i], "header twice", "the header stands twice, in columns %s and %s (%q and %q)", l.header.Letter(j),
+				l.header.Letter(i), l.header.Texts[j], l.header.Texts[i])
 			p.Advice = "rename one of them in the extract"
 			continue
 		}
@@ -213,7 +216,8 @@ func (l *lining) source(c *plan.Column, fields map[string]string) Source {
 		if l.isCell(c) {
 			from = "the wide cells"
 		}
-		p := l.stop(l.header.Texts[index], "value from two places", "column %s comes from %s, and the extract has a column of that name too", c.Name, from)
+		p := l.stop(l.header.Texts[index], "value from two places", "column %s comes from %s, and the extract has a column of that name too",
+			c.Name, from)
 		p.Column = c.Name
 		p.Advice = "give one of them another name in the plan"
 	}
@@ -277,7 +281,8 @@ func (l *lining) find(c *plan.Column) int {
 			continue
 		}
 		if found >= 0 {
-			p := l.stop(l.header.Texts[i], "two headers for one column", "column %s claims both %q and %q", c.Name, l.header.Texts[found], l.header.Texts[i])
+			p := l.stop(l.header.Texts[i], "two headers for one column", "column %s claims both %q and %q", c.Name, l.header.Texts[found],
+				l.header.Texts[i])
 			p.Column, p.Plan = c.Name, c.Pos
 			p.Advice = "take one of them out of the column's headers"
 			continue
@@ -385,7 +390,8 @@ func (l *lining) missing() {
 				break
 			}
 		}
-		p.Advice = fmt.Sprintf("which of its headers is it: %s? Name that in headers: [...] of the column; leave it empty with absent: leave in the entry of extracts", l.some())
+		p.Advice = fmt.Sprintf("which of its headers is it: %s? Name that in headers: [...] of the column; leave it empty with absent: "+
+			"leave in the entry of extracts", l.some())
 	}
 }
 
@@ -410,7 +416,8 @@ func (l *lining) besideWide() {
 	}
 	for i, c := range l.plan.Columns {
 		if s := l.out.Sources[i]; s.From == Label && c.Measure() {
-			p := l.stop(l.header.Texts[s.Index], "number beside wide columns", "column %s stands beside wide columns and would be added once for each of them", c.Name)
+			p := l.stop(l.header.Texts[s.Index], "number beside wide columns",
+				"column %s stands beside wide columns and would be added once for each of them", c.Name)
 			p.Column, p.Plan, p.Add = c.Name, c.Pos, "add: no"
 		}
 	}

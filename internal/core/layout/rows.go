@@ -112,7 +112,8 @@ func (s *Sorter) titles(rows *table.Rows, deepest, upTo int, problems *place.Lis
 		text := OnlyText(rows, i)
 		for _, t := range l.Entry.Titles {
 			if i < upTo && t.Fits(text) && (i < deepest || t.Lettered()) {
-				p := l.problem(rows, i, -1, "title again", "a line within the table fits the title "+strconv.Quote(t.String())+": another table may begin there")
+				p := l.problem(rows, i, -1, "title again", "a line within the table fits the title "+strconv.Quote(t.String())+
+					": another table may begin there")
 				p.Texts = []string{text}
 				p.Advice = "say which part is the table with area, or that such lines head the rows below them with sections"
 				problems.Add(p)

@@ -133,7 +133,8 @@ func unlookAll(name string) string {
 	words := strings.Fields(name)
 	for i, w := range words {
 		r := []rune(w)
-		if len(r) < 4 || !unicode.IsLetter(r[0]) || !unicode.IsLetter(r[1]) && !strings.ContainsRune("0158", r[1]) || strings.ContainsAny(w, "234679") {
+		if len(r) < 4 || !unicode.IsLetter(r[0]) || !unicode.IsLetter(r[1]) && !strings.ContainsRune("0158", r[1]) ||
+			strings.ContainsAny(w, "234679") {
 			continue
 		}
 		letters := 0
@@ -271,7 +272,8 @@ func plural(long, short []rune) pair {
 	if rest, ok := strings.CutPrefix(string(long), string(short)); ok && (rest == "s" || rest == "es" || rest == "n" || rest == "en") {
 		return pair{0.96, "a plural"}
 	}
-	if len(long) > 4 && strings.HasSuffix(string(long), "ies") && strings.HasSuffix(string(short), "y") && string(long[:len(long)-3]) == string(short[:len(short)-1]) {
+	if len(long) > 4 && strings.HasSuffix(string(long), "ies") && strings.HasSuffix(string(short), "y") &&
+		string(long[:len(long)-3]) == string(short[:len(short)-1]) {
 		return pair{0.96, "a plural"}
 	}
 	return pair{}
@@ -351,7 +353,8 @@ func abbreviation(long, short []rune) pair {
 			j++
 		}
 	}
-	if j == len(short) && len(short) >= 3 && (long[len(long)-1] == short[len(short)-1] || vowels.Replace(string(long[1:])) == string(short[1:])) {
+	if j == len(short) && len(short) >= 3 && (long[len(long)-1] == short[len(short)-1] ||
+		vowels.Replace(string(long[1:])) == string(short[1:])) {
 		return pair{0.87, "an abbreviation"}
 	}
 	return pair{}

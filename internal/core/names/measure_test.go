@@ -14,10 +14,14 @@ import (
 // Made-up names of several trades. The thresholds were tuned on the first three;
 // the bakery was kept aside.
 var trades = map[string][2]string{
-	"chandlery":  {"Anchor Bilge Brass Deck Dock Marine Signal Storm Teak Galley Harbour Canvas Copper Oilskin Rigging Nylon", "Chain Pump Cleat Brush Line Rope Flag Jacket Lantern Bucket Shackle Ladder Compass Winch Fender Paint"},
-	"garden":     {"Cold Raised Propagator Willow Bamboo Clay Compost Copper Potting Hanging Pruning Watering Slate Terracotta Folding", "Frame Bed Trellis Barrel Basket Planter Trowel Spade Fork Hose Edging Cloche Bench Gloves Sieve"},
-	"stationery": {"Ruled Blotting Carbon Fountain Ledger Wax Drafting Mailing Parchment Ring Gummed Kraft Letter Pocket", "Paper Pen Notebook Envelope Binder Ruler Stapler Folder Diary Eraser Label Marker Pencil Sharpener"},
-	"bakery":     {"Almond Rye Walnut Cinnamon Sourdough Poppy Honey Raisin Caraway Butter Spelt Lemon Ginger Pumpkin", "Loaf Bun Pretzel Tart Biscuit Crispbread Baguette Strudel Muffin Croissant Roll Brioche Wafer Cookie"},
+	"chandlery": {"Anchor Bilge Brass Deck Dock Marine Signal Storm Teak Galley Harbour Canvas Copper Oilskin Rigging Nylon",
+		"Chain Pump Cleat Brush Line Rope Flag Jacket Lantern Bucket Shackle Ladder Compass Winch Fender Paint"},
+	"garden": {"Cold Raised Propagator Willow Bamboo Clay Compost Copper Potting Hanging Pruning Watering Slate Terracotta Folding",
+		"Frame Bed Trellis Barrel Basket Planter Trowel Spade Fork Hose Edging Cloche Bench Gloves Sieve"},
+	"stationery": {"Ruled Blotting Carbon Fountain Ledger Wax Drafting Mailing Parchment Ring Gummed Kraft Letter Pocket",
+		"Paper Pen Notebook Envelope Binder Ruler Stapler Folder Diary Eraser Label Marker Pencil Sharpener"},
+	"bakery": {"Almond Rye Walnut Cinnamon Sourdough Poppy Honey Raisin Caraway Butter Spelt Lemon Ginger Pumpkin",
+		"Loaf Bun Pretzel Tart Biscuit Crispbread Baguette Strudel Muffin Croissant Roll Brioche Wafer Cookie"},
 }
 
 var sizes = []string{"", "", "", " 10 mm", " 15 mm", " 1.5 l", " 500 g", " Large"}
@@ -212,7 +216,8 @@ func TestMeasureOthers(t *testing.T) {
 			}
 		}
 	}
-	t.Logf("first proposal right %.1f %%, wrong among likeness 0.9 and more %.2f %%", 100*float64(f.right)/float64(f.cases), 100*float64(f.highWrong)/float64(f.high))
+	t.Logf("first proposal right %.1f %%, wrong among likeness 0.9 and more %.2f %%", 100*float64(f.right)/float64(f.cases),
+		100*float64(f.highWrong)/float64(f.high))
 	require.GreaterOrEqual(t, float64(f.right), 0.95*float64(f.cases))
 	require.LessOrEqual(t, float64(f.highWrong), 0.005*float64(f.high))
 }
@@ -269,7 +274,8 @@ func BenchmarkSuggest(b *testing.B) {
 	r := rand.New(rand.NewPCG(1, 1))
 	var standards, seen []string
 	for i := range 20_000 {
-		standards = append(standards, fmt.Sprintf("%s %s %c%c%c", strings.Fields(trades["garden"][0])[i%15], strings.Fields(trades["bakery"][1])[i/15%14], 'a'+rune(i/210%26), 'a'+rune(r.IntN(26)), 'a'+rune(r.IntN(26))))
+		standards = append(standards, fmt.Sprintf("%s %s %c%c%c", strings.Fields(trades["garden"][0])[i%15],
+			strings.Fields(trades["bakery"][1])[i/15%14], 'a'+rune(i/210%26), 'a'+rune(r.IntN(26)), 'a'+rune(r.IntN(26))))
 	}
 	x := NewIndexOf(standards)
 	for range 1000 {

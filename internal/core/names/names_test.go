@@ -12,11 +12,13 @@ import (
 )
 
 func TestBook(t *testing.T) {
-	b, err := names.ReadBook("b.csv", strings.NewReader("\ufeffSeen,Standard,note\r\nDock Line,Dock Line,x\nBras Cleat,Brass Cleat\n\"a, b\",A B\nundecided,\nReed Line 1.5 m,Reed Line 1.5 m\nReed Line 15 m,Reed Line 15 m\n"))
+	b, err := names.ReadBook("b.csv", strings.NewReader("\ufeffSeen,Standard,note\r\nDock Line,Dock Line,x\nBras Cleat,Brass "+
+		"Cleat\n\"a, b\",A B\nundecided,\nReed Line 1.5 m,Reed Line 1.5 m\nReed Line 15 m,Reed Line 15 m\n"))
 	require.NoError(t, err)
 	for in, want := range map[string]string{
 		"Dock Line": "Dock Line same", "dock-line.": "Dock Line spelling", "BRAS cleat": "Brass Cleat book", "Brass Cleat": "Brass Cleat same",
-		"brass  cleat": "Brass Cleat spelling", "A, B": "A B spelling", "reed line 15 M": "Reed Line 15 m spelling", "reed line 1.5m": " unknown", "undecided": " unknown",
+		"brass  cleat": "Brass Cleat spelling", "A, B": "A B spelling", "reed line 15 M": "Reed Line 15 m spelling",
+		"reed line 1.5m": " unknown", "undecided": " unknown",
 	} {
 		standard, how, ok := b.Find(in)
 		assert.Equal(t, want, standard+" "+how.String(), in)
@@ -45,7 +47,8 @@ func TestBookMistakes(t *testing.T) {
 
 func TestFirstSpellings(t *testing.T) {
 	f := names.NewFirstSpellings()
-	for _, c := range [][3]string{{"Dock Line", "Dock Line", "same"}, {"DOCK LINE", "Dock Line", "spelling"}, {"Dock Line", "Dock Line", "same"}, {"Other", "Other", "same"}} {
+	for _, c := range [][3]string{{"Dock Line", "Dock Line", "same"}, {"DOCK LINE", "Dock Line", "spelling"},
+		{"Dock Line", "Dock Line", "same"}, {"Other", "Other", "same"}} {
 		standard, how := f.Take(c[0])
 		assert.Equal(t, c[1], standard)
 		assert.Equal(t, c[2], how.String())
@@ -81,7 +84,8 @@ func TestSuggestCodes(t *testing.T) {
 func TestProposer(t *testing.T) {
 	empty, err := names.ReadBook("b.csv", strings.NewReader("seen,standard\n"))
 	require.NoError(t, err)
-	seen := []names.Seen{{Text: "Brass Claet", Cells: 1, How: names.Unknown}, {Text: "Brass Cleat", Cells: 9, How: names.Unknown}, {Text: "BRASS cleat", Cells: 2, How: names.Unknown}, {Text: "Storm Lantern", Cells: 5, How: names.Unknown}}
+	seen := []names.Seen{{Text: "Brass Claet", Cells: 1, How: names.Unknown}, {Text: "Brass Cleat", Cells: 9, How: names.Unknown},
+		{Text: "BRASS cleat", Cells: 2, How: names.Unknown}, {Text: "Storm Lantern", Cells: 5, How: names.Unknown}}
 	var said []string
 	for _, p := range names.Propose(seen, empty) {
 		first := "-"
@@ -90,7 +94,8 @@ func TestProposer(t *testing.T) {
 		}
 		said = append(said, fmt.Sprintf("%s: %s %v", p.Seen, first, p.Sure))
 	}
-	require.Equal(t, []string{"Brass Cleat: - false", "Storm Lantern: - false", "BRASS cleat: Brass Cleat true", "Brass Claet: Brass Cleat false"}, said)
+	require.Equal(t, []string{"Brass Cleat: - false", "Storm Lantern: - false", "BRASS cleat: Brass Cleat true",
+		"Brass Claet: Brass Cleat false"}, said)
 
 	p := names.NewProposer(seen, empty)
 	require.Empty(t, p.Propose(seen[3]).Candidates)
@@ -98,11 +103,13 @@ func TestProposer(t *testing.T) {
 	require.Equal(t, "Gale Lamp", p.Propose(names.Seen{Text: "Storm Lantren"}).Candidates[0].Standard)
 	require.True(t, p.Propose(names.Seen{Text: "STORM lantern"}).Sure)
 	p.Forget("Storm Lantern")
-	require.False(t, p.Propose(names.Seen{Text: "STORM lantern"}).Sure && p.Propose(names.Seen{Text: "STORM lantern"}).Candidates[0].Standard == "Gale Lamp")
+	require.False(t, p.Propose(names.Seen{Text: "STORM lantern"}).Sure &&
+		p.Propose(names.Seen{Text: "STORM lantern"}).Candidates[0].Standard == "Gale Lamp")
 
 	book, err := names.ReadBook("b.csv", strings.NewReader("seen,standard\nBilge Pump,Bilge Pump\nOar,Oar\n"))
 	require.NoError(t, err)
-	years := []names.Seen{{Text: "Bilge Pump", Standard: "Bilge Pump", From: "2022", To: "2023"}, {Text: "Oar", Standard: "Oar", From: "2022", To: "2024"}, {Text: "Drain Master", How: names.Unknown, From: "2024", To: "2024"}}
+	years := []names.Seen{{Text: "Bilge Pump", Standard: "Bilge Pump", From: "2022", To: "2023"},
+		{Text: "Oar", Standard: "Oar", From: "2022", To: "2024"}, {Text: "Drain Master", How: names.Unknown, From: "2024", To: "2024"}}
 	renamed := names.Propose(years, book)[0]
 	require.False(t, renamed.Sure)
 	require.Equal(t, "Bilge Pump", renamed.Candidates[0].Standard)

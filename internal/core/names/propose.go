@@ -139,7 +139,8 @@ func (p *Proposer) renamed(s Seen) (out []Candidate) {
 	}
 	for _, e := range ended {
 		likeness, _ := Likeness(s.Text, e.Standard)
-		out = append(out, Candidate{e.Standard, min(likeness, Least), fmt.Sprintf("ends in %s, and this begins in %s: a renaming?", e.To, s.From)})
+		out = append(out, Candidate{e.Standard, min(likeness, Least),
+			fmt.Sprintf("ends in %s, and this begins in %s: a renaming?", e.To, s.From)})
 	}
 	return out
 }

@@ -199,7 +199,8 @@ func (f *finder) stopSums(inputs []*Input) {
 		if _, plain := fitsSheet(in.Entry.Sheets, in.Sheet); in.Sheet == "" || plain || !beside || !in.Entry.Labels.Sheet(in.Sheet) {
 			continue
 		}
-		p := place.At(in.Place(), "sheet of totals", "a sheet whose name says total stands beside others: it would be added to what it totals").ByRule()
+		p := place.At(in.Place(), "sheet of totals", "a sheet whose name says total stands beside others: it would be added to what it "+
+			"totals").ByRule()
 		p.Plan, p.Add = in.Entry.Pos, "except_sheets: ["+layout.Flow(in.Sheet)+"]"
 		p.Advice = "or name it in sheets, if it is none"
 		f.Problems.Add(p)

@@ -13,7 +13,8 @@ import (
 
 func TestExpand(t *testing.T) {
 	dir := t.TempDir()
-	for _, f := range []string{"raw/Lakes_2024.csv", "raw/Amber Bay_2024.csv", "raw/deep/er/Skerries.csv", "raw/.hidden.csv", "raw/~$Lakes.xlsx", "raw/a[1].csv", "top.csv", "raw/x.txt"} {
+	for _, f := range []string{"raw/Lakes_2024.csv", "raw/Amber Bay_2024.csv", "raw/deep/er/Skerries.csv", "raw/.hidden.csv",
+		"raw/~$Lakes.xlsx", "raw/a[1].csv", "top.csv", "raw/x.txt"} {
 		file := filepath.Join(dir, filepath.FromSlash(f))
 		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o777))
 		require.NoError(t, os.WriteFile(file, nil, 0o666))
@@ -54,8 +55,10 @@ func TestPassedOver(t *testing.T) {
 		file, glob string
 		want       bool
 	}{
-		{"raw/a.csv", "raw/*.csv", false}, {"raw/.a.csv", "raw/*.csv", true}, {"raw/.a.csv", "raw/.*.csv", false}, {"raw/~$a.xlsx", "raw/*.xlsx", true}, {"raw/~$a.xlsx", "raw/~*.xlsx", false},
-		{".raw/a.csv", "**/*.csv", true}, {".raw/a.csv", ".raw/*.csv", false}, {"../raw/a.csv", "../raw/*.csv", false}, {"./a.csv", "*.csv", false}, {"raw/.a.csv", "../*.csv", true},
+		{"raw/a.csv", "raw/*.csv", false}, {"raw/.a.csv", "raw/*.csv", true}, {"raw/.a.csv", "raw/.*.csv", false},
+		{"raw/~$a.xlsx", "raw/*.xlsx", true}, {"raw/~$a.xlsx", "raw/~*.xlsx", false},
+		{".raw/a.csv", "**/*.csv", true}, {".raw/a.csv", ".raw/*.csv", false}, {"../raw/a.csv", "../raw/*.csv", false},
+		{"./a.csv", "*.csv", false}, {"raw/.a.csv", "../*.csv", true},
 	} {
 		require.Equal(t, c.want, passedOver(c.file, c.glob), "%s by %s", c.file, c.glob)
 	}
@@ -63,7 +66,8 @@ func TestPassedOver(t *testing.T) {
 
 func TestExcepted(t *testing.T) {
 	globs := []string{"raw/old*", "./raw/**/draft_*.csv"}
-	for file, want := range map[string]bool{"raw/old.csv": true, "raw/older/a.csv": false, "raw/new.csv": false, "raw/a/b/draft_1.csv": true, "raw/draft_1.csv": true, "draft_1.csv": false} {
+	for file, want := range map[string]bool{"raw/old.csv": true, "raw/older/a.csv": false, "raw/new.csv": false, "raw/a/b/draft_1.csv": true,
+		"raw/draft_1.csv": true, "draft_1.csv": false} {
 		require.Equal(t, want, excepted(file, globs), file)
 	}
 }

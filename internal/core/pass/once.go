@@ -62,9 +62,11 @@ func (rd *reader) readTwice(in *Input, l *layout.Lineup) (problems place.List) {
 			if !slices.Contains(other.columns, mc) {
 				continue
 			}
-			p := place.At(in.Place(), "read twice", "two entries of extracts read the same cells into column %s", rd.rules.Plan.Columns[mc[0]].Name).ByRule()
+			p := place.At(in.Place(), "read twice", "two entries of extracts read the same cells into column %s",
+				rd.rules.Plan.Columns[mc[0]].Name).ByRule()
 			p.Column, p.Plan = rd.rules.Plan.Columns[mc[0]].Name, in.Entry.Pos
-			p.Texts = []string{fmt.Sprintf("by %s (line %d) and %s (line %d)", other.in.Entry.Name, other.in.Entry.Pos.Line, in.Entry.Name, in.Entry.Pos.Line)}
+			p.Texts = []string{fmt.Sprintf("by %s (line %d) and %s (line %d)", other.in.Entry.Name, other.in.Entry.Pos.Line, in.Entry.Name,
+				in.Entry.Pos.Line)}
 			p.Advice = "let one of them leave it out with except or except_sheets, or give each its own area or columns"
 			return place.List{p}
 		}

@@ -82,7 +82,8 @@ func (rd *reader) count(n int) {
 func (rd *reader) readExtract(extract int, in *Input) error {
 	e := in.Entry
 	in.Size = 0
-	source, err := in.Table.Open(table.Reading{Encoding: e.Encoding, Delimiter: e.Delimiter, Count: rd.count, Unpacked: func(n int) { in.Size += int64(n) }})
+	source, err := in.Table.Open(table.Reading{Encoding: e.Encoding, Delimiter: e.Delimiter, Count: rd.count,
+		Unpacked: func(n int) { in.Size += int64(n) }})
 	if err != nil {
 		return err
 	}

@@ -124,7 +124,8 @@ func (p *Pattern) Lettered() bool { return lettered(p.nodes) }
 
 func lettered(nodes []node) bool {
 	return slices.ContainsFunc(nodes, func(n node) bool {
-		return n.kind == literal && (unicode.IsLetter(n.char) || unicode.IsNumber(n.char)) || n.kind == field && n.limit == Digits || lettered(n.group)
+		return n.kind == literal && (unicode.IsLetter(n.char) || unicode.IsNumber(n.char)) || n.kind == field && n.limit == Digits ||
+			lettered(n.group)
 	})
 }
 

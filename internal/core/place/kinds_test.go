@@ -20,7 +20,8 @@ func TestKinds(t *testing.T) {
 	first, last := Problem{What: "unreadable file"}, Problem{What: "control total"}
 	require.Less(t, first.Rank(), last.Rank())
 	require.Equal(t, []string{InRows, InEntry, InEntry, InColumn}, []string{
-		(&Problem{What: "repeated grain"}).In(), (&Problem{What: "total", Column: "amount"}).In(), (&Problem{What: "short row"}).In(), (&Problem{What: "null gap", Column: "amount"}).In()})
+		(&Problem{What: "repeated grain"}).In(), (&Problem{What: "total", Column: "amount"}).In(), (&Problem{What: "short row"}).In(),
+		(&Problem{What: "null gap", Column: "amount"}).In()})
 	require.True(t, last.Told())
 	require.False(t, first.Told())
 }

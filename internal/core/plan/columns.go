@@ -170,7 +170,8 @@ func (r *reader) made(c *Column, m map[string]node) {
 		c.From = r.text(v, "from")
 	}
 	if v, ok := m["write"]; ok {
-		if c.Write = r.pattern(v, "write"); c.Write != nil && (len(c.Write.Fields()) == 0 || c.Write.Has(pattern.Keep) || strings.Contains(c.Write.String(), "*")) {
+		if c.Write = r.pattern(v, "write"); c.Write != nil &&
+			(len(c.Write.Fields()) == 0 || c.Write.Has(pattern.Keep) || strings.Contains(c.Write.String(), "*")) {
 			r.fail(v.pos, "write is a pattern of columns, such as \"{name} {year}\"; {} and * stand for nothing to write")
 			c.Write = nil
 		}
@@ -207,7 +208,8 @@ func (r *reader) currency(n node) string {
 }
 
 // gapKeys names the key of each kind of gap.
-var gapKeys = [value.Gaps]string{value.Blank: "blanks", value.Null: "nulls", value.Text: "texts", value.Unclear: "unclear", value.Error: "errors"}
+var gapKeys = [value.Gaps]string{value.Blank: "blanks", value.Null: "nulls", value.Text: "texts", value.Unclear: "unclear",
+	value.Error: "errors"}
 
 // GapKey is the key of a column under which the plan decides a kind of gap.
 func GapKey(g value.Gap) string { return gapKeys[g] }

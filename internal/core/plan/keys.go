@@ -47,7 +47,8 @@ var planKeys = []aKey{
 	{name: "fact", shape: columns, keys: columnKeys, need: true, means: "The finished table: one entry a column, in order."},
 	{name: "rows", shape: aMap, keys: rowsKeys, means: "What is asked of the rows of the fact table."},
 	{name: "deliver", shape: aList, keys: deliverKeys, need: true, means: "Where the fact table goes."},
-	{name: "record", shape: aText, means: "The folder in which a build writes what it read, changed, held, left out and compared. Default: record."},
+	{name: "record", shape: aText, means: "The folder in which a build writes what it read, changed, held, left out and compared. " +
+		"Default: record."},
 	{name: "calendar", shape: aMap, keys: calendarKeys, means: "When years begin, where that is not January."},
 	{name: "ties", shape: aList, keys: tieKeys, means: "Files of control totals, with which the fact table must agree."},
 	{name: "corrections", shape: aText, means: "A CSV file of cells that are answered by hand: file,sheet,row,header,was,value,reason."},
@@ -62,41 +63,59 @@ var extractKeys = []aKey{
 	{name: "set", shape: perColumn, means: "Constants of this entry, by column."},
 	{name: "headers", shape: perColumn, means: "This entry's own headers for a column, on top of the column's own list."},
 	{name: "unpivot", shape: aMap, keys: unpivotKeys, means: "Turns wide columns into rows."},
-	{name: "widen", shape: aMap, keys: widenKeys, means: "Makes one row of those that agree in all other cells: one column says what stands in another."},
-	{name: "others", shape: aWordOrTexts, words: []string{"stop", "drop"}, means: "A header nothing claims: stop (default) or drop; or a list of the headers and patterns that are left aside, [Notes, \"Entered *\"], where all others stop."},
-	{name: "absent", shape: aWordOrPerColumn, words: []string{"stop", "leave"}, means: "A header the table needs and an extract lacks: stop (default) or leave (empty; no gap rule applies); for some columns only: { quantity: leave }."},
-	{name: "sheets", shape: somePatterns, means: "Which sheets of a workbook: names or patterns. A hidden sheet only when named without a wildcard. Default: all visible ones."},
+	{name: "widen", shape: aMap, keys: widenKeys, means: "Makes one row of those that agree in all other cells: one column says what " +
+		"stands in another."},
+	{name: "others", shape: aWordOrTexts, words: []string{"stop", "drop"},
+		means: "A header nothing claims: stop (default) or drop; or a list of the headers and patterns that are left aside, [Notes, " +
+			"\"Entered *\"], where all others stop."},
+	{name: "absent", shape: aWordOrPerColumn, words: []string{"stop", "leave"},
+		means: "A header the table needs and an extract lacks: stop (default) or leave (empty; no gap rule applies); for some columns " +
+			"only: { quantity: leave }."},
+	{name: "sheets", shape: somePatterns, means: "Which sheets of a workbook: names or patterns. A hidden sheet only when named " +
+		"without a wildcard. Default: all visible ones."},
 	{name: "except_sheets", shape: somePatterns, means: "Which sheets to pass over."},
 	{name: "sheet", shape: aPattern, means: "Pattern: fields read from the sheet's name."},
 	{name: "titles", shape: somePatterns, means: "Patterns: fields read from the lines above the table."},
-	{name: "header", shape: someTexts, means: "The header row: auto (default), a row number, a list of rows (group labels are carried right and joined with | ), 2 rows (so many, wherever they begin), or none: columns are then called by their letters."},
+	{name: "header", shape: someTexts, means: "The header row: auto (default), a row number, a list of rows (group labels are " +
+		"carried right and joined with | ), 2 rows (so many, wherever they begin), or none: columns are then called by their letters."},
 	{name: "area", shape: aText, means: "Only this part of a sheet or file: B4:N30, or B4:N, open below."},
 	{name: "sections", shape: aText, means: "The column that takes the text of section rows: rows whose only filled cell is a label."},
 	{name: "encoding", shape: aWord, words: table.Encodings, means: "How a text file is encoded. Default: found out."},
-	{name: "delimiter", shape: aText, means: "What parts the cells of a text file: comma, semicolon, tab or pipe, or the character itself. Default: found out."},
-	{name: "short_rows", shape: aWord, words: []string{"stop", "fill"}, means: "A row of a text file with fewer cells than the header: stop (default) or fill with blanks."},
-	{name: "totals", shape: aWord, words: []string{"tie", "drop", "keep"}, means: "Total rows and total columns: tie (default: leave out and compare with the rows they total), drop or keep."},
+	{name: "delimiter", shape: aText, means: "What parts the cells of a text file: comma, semicolon, tab or pipe, or the character " +
+		"itself. Default: found out."},
+	{name: "short_rows", shape: aWord, words: []string{"stop", "fill"},
+		means: "A row of a text file with fewer cells than the header: stop (default) or fill with blanks."},
+	{name: "totals", shape: aWord, words: []string{"tie", "drop", "keep"},
+		means: "Total rows and total columns: tie (default: leave out and compare with the rows they total), drop or keep."},
 	{name: "total_words", shape: someTexts, means: "Labels that are totals here, besides those that say total: [All, All branches]."},
 	{name: "no_totals", shape: someTexts, means: "Labels that are no totals, though a word in them says so: [Total Care Wax]."},
-	{name: "same_rows", shape: aWord, words: []string{"keep", "drop"}, means: "A row that repeats an earlier one of its extract in every cell: keep (default) or drop."},
-	{name: "same_files", shape: aWord, words: []string{"stop", "keep"}, means: "A file that is a copy of another one, byte for byte: stop (default) or keep."},
-	{name: "footnotes", shape: aWord, words: []string{"drop", "keep"}, means: "Rows with a single filled cell below the table: drop (default) or keep."},
-	{name: "numbers", shape: someTexts, means: "How numbers are written, by example: 1.234,56 or 1 234,56; of several, a cell that two read differently is unclear. Default: 1,234.56."},
-	{name: "dates", shape: someTexts, means: "How dates are written, by example: 31/12/2024, 20241231 or 12/2024; of several, a cell that two read differently is unclear. ISO dates and names of months are always read."},
+	{name: "same_rows", shape: aWord, words: []string{"keep", "drop"},
+		means: "A row that repeats an earlier one of its extract in every cell: keep (default) or drop."},
+	{name: "same_files", shape: aWord, words: []string{"stop", "keep"},
+		means: "A file that is a copy of another one, byte for byte: stop (default) or keep."},
+	{name: "footnotes", shape: aWord, words: []string{"drop", "keep"},
+		means: "Rows with a single filled cell below the table: drop (default) or keep."},
+	{name: "numbers", shape: someTexts, means: "How numbers are written, by example: 1.234,56 or 1 234,56; of several, a cell that " +
+		"two read differently is unclear. Default: 1,234.56."},
+	{name: "dates", shape: someTexts, means: "How dates are written, by example: 31/12/2024, 20241231 or 12/2024; of several, a cell " +
+		"that two read differently is unclear. ISO dates and names of months are always read."},
 }
 
 var calendarKeys = []aKey{
 	{name: "year_starts", shape: aText, need: true, means: "The month in which years begin: april, or its number."},
-	{name: "named_by", shape: aWord, words: []string{"start", "end"}, need: true, means: "Whether a year is called by the one in which it begins or ends."},
+	{name: "named_by", shape: aWord, words: []string{"start", "end"}, need: true,
+		means: "Whether a year is called by the one in which it begins or ends."},
 }
 
 // tieKeys are the keys of a control file: its own, and how it is read.
 var tieKeys = append([]aKey{
 	{name: "file", shape: aText, need: true, means: "The file of control totals, relative to the plan."},
-	{name: "by", shape: perColumnOrTexts, need: true, means: "The columns that tell the groups; { column: Header } where the file calls one otherwise."},
+	{name: "by", shape: perColumnOrTexts, need: true,
+		means: "The columns that tell the groups; { column: Header } where the file calls one otherwise."},
 	{name: "measures", shape: perColumn, need: true, means: "Each column to compare, and the file's header of its totals."},
 	{name: "within", shape: aText, means: "The greatest difference that is none. Default: 0."},
-}, keysNamed(extractKeys, "sheets", "except_sheets", "header", "area", "encoding", "delimiter", "short_rows", "footnotes", "numbers", "dates", "total_words", "no_totals")...)
+}, keysNamed(extractKeys, "sheets", "except_sheets", "header", "area", "encoding", "delimiter", "short_rows", "footnotes", "numbers",
+	"dates", "total_words", "no_totals")...)
 
 // keysNamed picks keys by name.
 func keysNamed(keys []aKey, names ...string) []aKey {
@@ -117,8 +136,10 @@ var widenKeys = []aKey{
 var unpivotKeys = []aKey{
 	{name: "columns", shape: somePatterns, means: "The wide columns: headers or patterns. Default: every header nothing else claims."},
 	{name: "header", shape: aPattern, means: "Pattern: the fields in the header. Default: {product}."},
-	{name: "cell", shape: aText, need: true, means: "The column the cell goes to, or a pattern of fields of the header that names it: cells that share the other fields share one fact row."},
-	{name: "blanks", shape: aWord, words: []string{"keep", "skip"}, means: "A blank wide cell: keep it as a fact row, to which its gap rule applies (default), or skip it."},
+	{name: "cell", shape: aText, need: true, means: "The column the cell goes to, or a pattern of fields of the header that names " +
+		"it: cells that share the other fields share one fact row."},
+	{name: "blanks", shape: aWord, words: []string{"keep", "skip"},
+		means: "A blank wide cell: keep it as a fact row, to which its gap rule applies (default), or skip it."},
 	{name: "itself", shape: aSwitch, means: "yes: the extract row is a fact row too, before those of its wide cells. Default: no."},
 }
 
@@ -133,14 +154,18 @@ var columnKeys = []aKey{
 	{name: "is", shape: aWord, words: kindNames, means: "What the column holds. Default: text."},
 	{name: "headers", shape: someTexts, means: "The headers it is known by; its own name always counts."},
 	{name: "book", shape: aText, means: "For names: the CSV file seen,standard that says which standard name each seen name stands for."},
-	{name: "unknown", shape: aGapRule, words: unknownWords, means: "What a name that the book does not have gets: stop (default), keep, hold, drop, or any other text, which it then becomes."},
+	{name: "unknown", shape: aGapRule, words: unknownWords,
+		means: "What a name that the book does not have gets: stop (default), keep, hold, drop, or any other text, which it then becomes."},
 	{name: "case", shape: aWord, words: caseWords, means: "How the text is written. Default: as seen."},
-	{name: "blanks", shape: aGapRule, words: gapWords, means: "What a blank cell gets: a value, leave, above (the last value above it), drop, hold or stop."},
+	{name: "blanks", shape: aGapRule, words: gapWords,
+		means: "What a blank cell gets: a value, leave, above (the last value above it), drop, hold or stop."},
 	{name: "nulls", shape: aGapRule, words: gapWords, means: "What a word for nothing (n/a, -) gets."},
 	{name: "texts", shape: aGapRule, words: gapWords, means: "What words get where the column wants a number or a date."},
-	{name: "unclear", shape: aGapRule, words: gapWords, means: "What a text with a digit in it gets that is no number or date of the expected form."},
+	{name: "unclear", shape: aGapRule, words: gapWords,
+		means: "What a text with a digit in it gets that is no number or date of the expected form."},
 	{name: "errors", shape: aGapRule, words: gapWords, means: "What a spreadsheet error (#N/A) gets."},
-	{name: "gaps", shape: aGapRule, words: gapWords, means: "What all kinds of gap get that are not named, but unclear, which must be named itself."},
+	{name: "gaps", shape: aGapRule, words: gapWords, means: "What all kinds of gap get that are not named, but unclear, which must " +
+		"be named itself."},
 	{name: "decimals", shape: aCount, means: "Exactly so many places; halves away from zero."},
 	{name: "add", shape: aSwitch, means: "no: a number that is not to be added up, such as a price."},
 	{name: "currency", shape: aText, means: "The currency a measure must be in. Default: the first one seen."},
@@ -148,21 +173,26 @@ var columnKeys = []aKey{
 	{name: "note", shape: aText, means: "What the column means."},
 	{name: "value", shape: aText, means: "A constant."},
 	{name: "from", shape: aText, means: "Another column, whose value it takes."},
-	{name: "write", shape: aPattern, means: "Pattern of other columns: their values joined to a text, which is then read as the column's kind."},
+	{name: "write", shape: aPattern, means: "Pattern of other columns: their values joined to a text, which is then read as the " +
+		"column's kind."},
 	{name: "read", shape: aPattern, means: "Pattern with one {}: the piece of the text to keep."},
 	{name: "formula", shape: aText, means: "A formula of other columns; also =… in place of the whole entry."},
 	{name: "null_words", shape: someTexts, means: "More words that mean nothing in this column."},
 	{name: "not_null_words", shape: someTexts, means: "Words for nothing that are values in this column."},
 	{name: "mark", shape: aText, means: "The name of a text column to add after this one, which says what kind of gap was met."},
-	{name: "lookup", later: true}, {name: "by", later: true}, {name: "take", later: true}, {name: "missing", later: true}, {name: "repeats", later: true},
+	{name: "lookup", later: true}, {name: "by", later: true}, {name: "take", later: true}, {name: "missing", later: true},
+	{name: "repeats", later: true},
 }
 
 var rowsKeys = []aKey{
 	{name: "grain", shape: someTexts, means: "The columns of which each combination may stand only once."},
-	{name: "repeats", shape: aWord, words: []string{"stop", "keep", "sum", "first", "last"}, means: "A combination that stands again: stop (default), keep all rows, sum the measures, or keep the first or last row."},
+	{name: "repeats", shape: aWord, words: []string{"stop", "keep", "sum", "first", "last"},
+		means: "A combination that stands again: stop (default), keep all rows, sum the measures, or keep the first or last row."},
 	{name: "only", shape: aText, means: "A formula that says which fact rows are wanted: =year >= 2023."},
-	{name: "must", shape: someTexts, means: "Formulas that are true in every fact row that is delivered, else the build stops: [=file_year = year]."},
-	{name: "zeros", shape: aWord, words: []string{"keep", "drop"}, means: "Fact rows whose every measure is zero or empty: keep (default) or drop."},
+	{name: "must", shape: someTexts, means: "Formulas that are true in every fact row that is delivered, else the build stops: " +
+		"[=file_year = year]."},
+	{name: "zeros", shape: aWord, words: []string{"keep", "drop"},
+		means: "Fact rows whose every measure is zero or empty: keep (default) or drop."},
 }
 
 var deliverKeys = []aKey{

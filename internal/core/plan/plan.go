@@ -309,7 +309,8 @@ type Rule struct {
 }
 
 // remedies are the remedies by the word that a plan has for them.
-var remedies = map[string]Remedy{"stop": Stop, "leave": Leave, "drop": Drop, "hold": Hold, "above": Above, "keep": Keep, "tie": Tie, "sum": Sum, "first": First, "last": Last}
+var remedies = map[string]Remedy{"stop": Stop, "leave": Leave, "drop": Drop, "hold": Hold, "above": Above, "keep": Keep, "tie": Tie,
+	"sum": Sum, "first": First, "last": Last}
 
 // Word is the rule as the plan has it, nil where the plan is silent.
 func (r Rule) Word() *string {

@@ -214,7 +214,8 @@ func bomb() string {
 // Values are taken as they are written: no number, date or switch is made of a
 // text.
 func TestTextsStayTexts(t *testing.T) {
-	text := strings.NewReplacer("source: coast }", "source: 007 }", "blanks: Unassigned", "blanks: 2024-01-31", "title: Sales", "title: ~").Replace(full)
+	text := strings.NewReplacer("source: coast }", "source: 007 }", "blanks: Unassigned", "blanks: 2024-01-31", "title: Sales",
+		"title: ~").Replace(full)
 	p, err := Read("umbau.yaml", []byte(text), format.All())
 	require.NoError(t, err)
 	require.Equal(t, "007", p.Entries[0].Set["source"])

@@ -253,6 +253,37 @@ func (r *reader) entry(n node) *Entry {
 	if v, ok := m["path"]; ok {
 		e.Path = r.pattern(v, "path")
 	}
+	r.sources(e, m)
+	if v, ok := m["unpivot"]; ok {
+		e.Unpivot = r.unpivot(v)
+	}
+	if v, ok := m["widen"]; ok {
+		e.Widen = r.widen(v)
+		if e.Unpivot != nil {
+			r.fail(v.pos, "an entry has either unpivot or widen: wide columns become rows, or rows become one")
+		}
+	}
+	r.sheets(e, m)
+	r.layout(e, m)
+	r.reading(e, m)
+	return e
+}
+
+// widen reads how rows become one.
+func (r *reader) widen(v node) *Widen {
+	m, w := r.mapOf(v, widenKeys, "widen"), &Widen{Pos: v.pos}
+	if n, ok := m["header"]; ok {
+		w.Header = r.text(n, "header")
+	}
+	if n, ok := m["cell"]; ok {
+		w.Cell = r.text(n, "cell")
+	}
+	return w
+}
+
+// sources reads where an entry says that columns get their values, and what becomes of what
+// it does not expect.
+func (r *reader) sources(e *Entry, m map[string]node) {
 	if v, ok := m["set"]; ok && r.perColumn(v, "set") {
 		e.Set = map[string]string{}
 		for _, p := range v.pairs {
@@ -263,22 +294,6 @@ func (r *reader) entry(n node) *Entry {
 		e.Headers = map[string][]string{}
 		for _, p := range v.pairs {
 			e.Headers[p.key] = r.texts(p.value, p.key)
-		}
-	}
-	if v, ok := m["unpivot"]; ok {
-		e.Unpivot = r.unpivot(v)
-	}
-	if v, ok := m["widen"]; ok {
-		w := r.mapOf(v, widenKeys, "widen")
-		e.Widen = &Widen{Pos: v.pos}
-		if n, ok := w["header"]; ok {
-			e.Widen.Header = r.text(n, "header")
-		}
-		if n, ok := w["cell"]; ok {
-			e.Widen.Cell = r.text(n, "cell")
-		}
-		if e.Unpivot != nil {
-			r.fail(v.pos, "an entry has either unpivot or widen: wide columns become rows, or rows become one")
 		}
 	}
 	if v, ok := m["others"]; ok && v.kind == list {
@@ -301,10 +316,6 @@ func (r *reader) entry(n node) *Entry {
 	if v, ok := m["same_files"]; ok {
 		e.SameFiles = remedies[r.word(v, extractKeys, "same_files")]
 	}
-	r.sheets(e, m)
-	r.layout(e, m)
-	r.reading(e, m)
-	return e
 }
 
 func (r *reader) patterns(n node, key string) []*pattern.Pattern {

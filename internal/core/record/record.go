@@ -107,7 +107,8 @@ func AppendControl(dst []byte, p *plan.Plan, at place.Place, group string, c tie
 	if listed {
 		row, said = strconv.Itoa(c.Row), c.Said.String()
 	}
-	return table.AppendLine(dst, c.Kind.String(), at.File, at.Sheet, row, c.Header, group, p.Columns[c.Column].Name, said, c.Have.String(), c.Difference().String())
+	return table.AppendLine(dst, c.Kind.String(), at.File, at.Sheet, row, c.Header, group, p.Columns[c.Column].Name, said, c.Have.String(),
+		c.Difference().String())
 }
 
 // AppendName appends a line of names.csv.

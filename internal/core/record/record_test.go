@@ -50,7 +50,8 @@ func decided(t *testing.T, src, text string) *treat.Outcome {
 	require.NoError(t, err)
 	var rows table.Rows
 	require.NoError(t, reader.Split(block, &rows))
-	l, problems := layout.LineUp(p, p.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "Lakes"}, func(int) bool { return false }, place.Place{File: "raw/a, b.csv"})
+	l, problems := layout.LineUp(p, p.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "Lakes"},
+		func(int) bool { return false }, place.Place{File: "raw/a, b.csv"})
 	require.Empty(t, problems)
 	program, problems := treat.NewProgram(p, l, books)
 	require.Empty(t, problems)
@@ -131,7 +132,8 @@ deliver: [{ to: out.csv }]
 func TestEncoderAgain(t *testing.T) {
 	var e record.Encoder
 	first := string(e.Changes(nil, decided(t, wide, extract)))
-	long := decided(t, strings.Replace(wide, `, unpivot: { header: "{product}", cell: amount, blanks: skip }`, "", 1), "Branch or Outlet,Day,Product,Amount\n,2024-01-01,Buoy,1\nQuay 4,2024-01-01,buoy,n/a\n")
+	long := decided(t, strings.Replace(wide, `, unpivot: { header: "{product}", cell: amount, blanks: skip }`, "", 1),
+		"Branch or Outlet,Day,Product,Amount\n,2024-01-01,Buoy,1\nQuay 4,2024-01-01,buoy,n/a\n")
 	require.Equal(t, "\"raw/a, b.csv\",,3,Amount,amount,null,n/a,0.00\n", string(e.Changes(nil, long)))
 	require.Equal(t, first, string(e.Changes(nil, decided(t, wide, extract))))
 }
@@ -148,7 +150,8 @@ func TestHeldCellsAreJSON(t *testing.T) {
 		text := "x" + string(s) + "x" // not trimmed, not blank
 		var b strings.Builder
 		require.NoError(t, csvLine(&b, text, "2024-01-01", "Oar", "1"))
-		w := decided(t, strings.Replace(wide, `, unpivot: { header: "{product}", cell: amount, blanks: skip }`, "", 1), "Branch or Outlet,Day,Product,Amount\n"+b.String())
+		w := decided(t, strings.Replace(wide, `, unpivot: { header: "{product}", cell: amount, blanks: skip }`, "", 1),
+			"Branch or Outlet,Day,Product,Amount\n"+b.String())
 		var e record.Encoder
 		lines, err := csv.NewReader(strings.NewReader(string(e.Held(nil, w)))).ReadAll()
 		require.NoError(t, err)
@@ -182,14 +185,19 @@ func TestLines(t *testing.T) {
 	account.Changed.Add(number("0.005"))
 	account.Fact.Add(number("1.01"))
 	account.Held.Add(number("2"))
-	e := &record.Extract{File: "a.xlsx", Sheet: "May, June", Rows: tie.Rows{Read: 5, Blank: 1, Total: 1, Used: 3, Made: 6, Held: 2, Fact: 4}, Accounts: []tie.Account{{}, {}, {}, account}, Measures: []int{3}}
+	e := &record.Extract{File: "a.xlsx", Sheet: "May, June", Rows: tie.Rows{Read: 5, Blank: 1, Total: 1, Used: 3, Made: 6, Held: 2, Fact: 4},
+		Accounts: []tie.Account{{}, {}, {}, account}, Measures: []int{3}}
 	require.Equal(t, "a.xlsx,\"May, June\",5,1,0,1,0,0,0,3,6,0,0,2,0,0,0,4\n", string(record.AppendRows(nil, e)))
 	require.Equal(t, "\"a.xlsx, sheet May, June\",amount,3.005,0.005,1.010,2.000,0.000,0.000\n", string(record.AppendTies(nil, p, e)))
 	check := tie.Check{Kind: tie.TotalColumn, Row: 7, Header: "Total", Column: 3, Said: number("10"), Have: number("9.50")}
-	require.Equal(t, "total column,a.xlsx,\"May, June\",7,Total,,amount,10,9.50,0.5\n", string(record.AppendCheck(nil, p, e.File, e.Sheet, check)))
+	require.Equal(t, "total column,a.xlsx,\"May, June\",7,Total,,amount,10,9.50,0.5\n",
+		string(record.AppendCheck(nil, p, e.File, e.Sheet, check)))
 	check.Kind = tie.Control
-	require.Equal(t, "control,control.csv,,7,Total,Lakes | 2024,amount,10,9.50,0.5\n", string(record.AppendControl(nil, p, place.Place{File: "control.csv"}, "Lakes | 2024", check, true)))
+	require.Equal(t, "control,control.csv,,7,Total,Lakes | 2024,amount,10,9.50,0.5\n",
+		string(record.AppendControl(nil, p, place.Place{File: "control.csv"}, "Lakes | 2024", check, true)))
 	check.Said = value.Decimal{}
-	require.Equal(t, "control,control.csv,,,Total,Lakes | 2024,amount,,9.50,-9.5\n", string(record.AppendControl(nil, p, place.Place{File: "control.csv"}, "Lakes | 2024", check, false)))
-	require.Equal(t, "product,\"Oar, 2 m\",,unknown,3\n", string(record.AppendName(nil, p, &names.Seen{Column: 2, Text: "Oar, 2 m", How: names.Unknown, Cells: 3})))
+	require.Equal(t, "control,control.csv,,,Total,Lakes | 2024,amount,,9.50,-9.5\n",
+		string(record.AppendControl(nil, p, place.Place{File: "control.csv"}, "Lakes | 2024", check, false)))
+	require.Equal(t, "product,\"Oar, 2 m\",,unknown,3\n",
+		string(record.AppendName(nil, p, &names.Seen{Column: 2, Text: "Oar, 2 m", How: names.Unknown, Cells: 3})))
 }

@@ -35,7 +35,8 @@ type Slot struct {
 // names it. Headers of total columns are returned apart, unless a plain entry names them;
 // those that the pattern does not fit as unfit; entries of unpivot.columns that no
 // header fits as missing.
-func Wide(u *plan.Unpivot, headers []string, free func(int) bool, isTotal func(string) bool, wordy func(int) bool) (wide, totals []Column, unfit []string, missing []*pattern.Pattern) {
+func Wide(u *plan.Unpivot, headers []string, free func(int) bool, isTotal func(string) bool, wordy func(int) bool) (wide, totals []Column,
+	unfit []string, missing []*pattern.Pattern) {
 	found := make([]bool, len(u.Columns))
 	for i, h := range headers {
 		if !free(i) {

@@ -46,10 +46,12 @@ func TestWide(t *testing.T) {
 	}{
 		{"all that nothing claims", "", "{product}", "*Branch|Buoy|Oar|Total", "1[product:Buoy] 2[product:Oar]", "3[product:Total]", "", ""},
 		{"by a pattern", "Qty *", "Qty {product}", "*Branch|Qty Buoy|Note|qty Oar", "1[product:Buoy] 3[product:Oar]", "", "", ""},
-		{"by name, compared by the key", "buoy|DOCK line", "{product}", "*Branch|Buoy.|Oar|Dock-Line", "1[product:Buoy.] 3[product:Dock-Line]", "", "", ""},
+		{"by name, compared by the key", "buoy|DOCK line", "{product}", "*Branch|Buoy.|Oar|Dock-Line", "1[product:Buoy.] 3[product:Dock-Line]",
+			"", "", ""},
 		{"what is not there", "Buoy|Sail|Rope *", "{product}", "Buoy|Oar", "0[product:Buoy]", "", "", "Sail|Rope *"},
 		{"a header that does not fit", "", "{what} {product}", "Qty Buoy|Oar", "0[product:Buoy what:Qty]", "", "Oar", ""},
-		{"a total among the pieces", "", "{what} {product}", "Qty Buoy|Qty Total|Grand total", "0[product:Buoy what:Qty]", "1[product:Total what:Qty] 2[product:total what:Grand]", "", ""},
+		{"a total among the pieces", "", "{what} {product}", "Qty Buoy|Qty Total|Grand total", "0[product:Buoy what:Qty]",
+			"1[product:Total what:Qty] 2[product:total what:Grand]", "", ""},
 		{"a total that a plain entry names", "Buoy|Total", "{product}", "Buoy|Total", "0[product:Buoy] 1[product:Total]", "", "", ""},
 		{"a total that only a pattern takes in", "*", "{product}", "Buoy|Total", "0[product:Buoy]", "1[product:Total]", "", ""},
 		{"a total that a column claims", "", "{product}", "Buoy|*Total", "0[product:Buoy]", "", "", ""},
@@ -64,7 +66,8 @@ func TestWide(t *testing.T) {
 			for _, p := range missing {
 				lacking = append(lacking, p.String())
 			}
-			require.Equal(t, []string{c.wide, c.totals, c.unfit, c.missing}, []string{said(wide), said(totals), strings.Join(unfit, "|"), strings.Join(lacking, "|")})
+			require.Equal(t, []string{c.wide, c.totals, c.unfit, c.missing},
+				[]string{said(wide), said(totals), strings.Join(unfit, "|"), strings.Join(lacking, "|")})
 			for _, w := range wide {
 				require.Equal(t, headers[w.Index], w.Header)
 			}

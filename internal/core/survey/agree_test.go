@@ -43,7 +43,8 @@ func TestSurveyAndBuildAgree(t *testing.T) {
 					for range 3 {
 						cell := fmt.Sprintf("%d.%02d", r.IntN(2000), r.IntN(100))
 						if r.IntN(6) == 0 {
-							cell = pick("", " ", "n/a", "-", "closed", "12 pcs", "1,23", "#N/A", "#div/0!", "(5)", "1,234.5", "-7", "€ 3", "5%", "1e5", "approx. 9", "31/12/2024", "none", "1.2.3", "NaN")
+							cell = pick("", " ", "n/a", "-", "closed", "12 pcs", "1,23", "#N/A", "#div/0!", "(5)", "1,234.5", "-7", "€ 3", "5%", "1e5",
+								"approx. 9", "31/12/2024", "none", "1.2.3", "NaN")
 							if strings.Contains(cell, ",") {
 								cell = `"` + cell + `"`
 							}

@@ -73,7 +73,8 @@ func likely(all []Header, i int) string {
 			continue
 		}
 		otherLabel, other := apart(all[j].Text)
-		if label == otherLabel && digits(k) == digits(other) && key.Nearest(k, []string{other}) != "" && len(all[i].MissingIn)+len(all[j].MissingIn) >= all[i].Tables+len(all[i].MissingIn) {
+		if label == otherLabel && digits(k) == digits(other) && key.Nearest(k, []string{other}) != "" && len(all[i].MissingIn)+
+			len(all[j].MissingIn) >= all[i].Tables+len(all[i].MissingIn) {
 			return all[j].Text
 		}
 	}

@@ -97,13 +97,15 @@ func (a *adder) row(rows *table.Rows, i int) {
 // traps are what was found.
 func (a *adder) traps() (out []Trap) {
 	if a.total.Row > 0 {
-		out = append(out, Trap{What: "sum of others", Place: a.total, Count: 1, Detail: fmt.Sprintf("the row has the sums of the rows from %d on, and nothing says that it is a total", a.from)})
+		out = append(out, Trap{What: "sum of others", Place: a.total, Count: 1,
+			Detail: fmt.Sprintf("the row has the sums of the rows from %d on, and nothing says that it is a total", a.from)})
 	}
 	for _, j := range a.wide {
 		if n, is := a.columns[j]; is && n >= 3 && len(a.wide) > 2 {
 			at := a.table.Place
 			at.Row, at.Header = a.table.HeaderRow, a.table.Fields[j].Header
-			out = append(out, Trap{What: "sum of others", Place: at, Count: n, Detail: "the column is the sum of the other wide ones in every row, and nothing says that it is a total"})
+			out = append(out, Trap{What: "sum of others", Place: at, Count: n,
+				Detail: "the column is the sum of the other wide ones in every row, and nothing says that it is a total"})
 		}
 	}
 	return out

@@ -246,7 +246,8 @@ func (r *Report) walk(dir string, endings []string, add func(string)) {
 	if err != nil {
 		r.Problems.Add(problem(place.Place{File: filepath.ToSlash(dir)}, err))
 	} else if n == 0 {
-		r.Problems.Add(place.Problem{What: "no file", Message: dir + " holds no file that can be an extract (" + strings.Join(endings, " ") + ")", Count: 1})
+		r.Problems.Add(place.Problem{What: "no file", Message: dir + " holds no file that can be an extract (" + strings.Join(endings, " ") +
+			")", Count: 1})
 	}
 }
 

@@ -85,7 +85,8 @@ Printed in May,,,,
 }
 
 func TestGroupLabels(t *testing.T) {
-	table, _ := one(t, ",,Quantity,,Value,\nBranch,Month,Buoy,Oar,Buoy,Oar\nHolm,2024-01,1,2,3.5,4\n,,Quantity,,Value,\nBranch,Month,Buoy,Oar,Buoy,Oar\n")
+	table, _ := one(t, ",,Quantity,,Value,\nBranch,Month,Buoy,Oar,Buoy,Oar\nHolm,2024-01,1,2,3.5,4\n"+
+		",,Quantity,,Value,\nBranch,Month,Buoy,Oar,Buoy,Oar\n")
 	require.Equal(t, 2, table.HeaderRow)
 	require.Equal(t, 1, table.Rows)
 	require.Equal(t, []int{4, 5}, table.RepeatedHeaders)
@@ -117,7 +118,8 @@ HOLM,Feb 2024,,n/a,12 pcs,20,,2
 Saltby,2024-03,2,#N/A,8,30,yes,3
 "Saltby ",2024-03,1.0,closed,"1,000",40,no,4
 `)
-	require.Equal(t, survey.Field{Header: "Branch", Is: "text", Filled: 4, Distinct: 2, Examples: []string{"Holm", "Saltby"}, Gaps: []survey.Gap{}}, field(t, table, "Branch"))
+	require.Equal(t, survey.Field{Header: "Branch", Is: "text", Filled: 4, Distinct: 2, Examples: []string{"Holm", "Saltby"},
+		Gaps: []survey.Gap{}}, field(t, table, "Branch"))
 	require.Equal(t, "month", field(t, table, "Month").Is)
 	require.Equal(t, 3, field(t, table, "Month").Distinct)
 	require.Equal(t, survey.Field{Header: "Buoy", Is: "whole", Wide: true, Filled: 3, Blank: 1, Distinct: 2, Examples: []string{"1", "2"},
@@ -174,7 +176,8 @@ func TestManyDistinct(t *testing.T) {
 }
 
 func TestHeaders(t *testing.T) {
-	r := surveyed(t, map[string]string{"a.csv": "Branch,Dock Line\nx,1\n", "b.csv": "BRANCH,Dock Lime\ny,2\n", "c.csv": "Branch,dock-line\nz,3\n"})
+	r := surveyed(t, map[string]string{"a.csv": "Branch,Dock Line\nx,1\n", "b.csv": "BRANCH,Dock Lime\ny,2\n",
+		"c.csv": "Branch,dock-line\nz,3\n"})
 	require.Equal(t, "Branch", r.Headers[0].Text)
 	require.Equal(t, []string{"Branch", "BRANCH"}, r.Headers[0].Spellings)
 	require.Equal(t, 3, r.Headers[0].Tables)
@@ -184,7 +187,8 @@ func TestHeaders(t *testing.T) {
 }
 
 func TestLayouts(t *testing.T) {
-	r := surveyed(t, map[string]string{"a.csv": "Branch,Buoy,Oar,Sail\nx,1,2,3\n", "b.csv": "Oar,BRANCH,Rope,Chain\n1,y,2,3\n", "c.csv": "Branch,Amount\nz,3\n"})
+	r := surveyed(t, map[string]string{"a.csv": "Branch,Buoy,Oar,Sail\nx,1,2,3\n", "b.csv": "Oar,BRANCH,Rope,Chain\n1,y,2,3\n",
+		"c.csv": "Branch,Amount\nz,3\n"})
 	l := survey.Layouts(r.Tables)
 	require.Len(t, l, 2)
 	require.Len(t, l[0].Tables, 2)
@@ -225,7 +229,8 @@ func TestLayoutsOfGroups(t *testing.T) {
 }
 
 func TestProblems(t *testing.T) {
-	r := surveyed(t, map[string]string{"a.csv": "A,B\n1,2\n", "b.csv": "", "c.xlsx": "A,B\n", "d.csv": "A\n\"open\n", ".hidden.csv": "x", "x.pdf": "x"})
+	r := surveyed(t, map[string]string{"a.csv": "A,B\n1,2\n", "b.csv": "", "c.xlsx": "A,B\n", "d.csv": "A\n\"open\n", ".hidden.csv": "x",
+		"x.pdf": "x"})
 	require.Len(t, r.Tables, 1)
 	var whats []string
 	for _, p := range r.Problems {
@@ -252,7 +257,8 @@ func TestTrapsOfTables(t *testing.T) {
 	}
 	r := surveyed(t, map[string]string{"Lakes 2023.csv": "Month,Amount\n2024-01,1\n2024-02,2\n"})
 	require.Equal(t, []string{"year of the file 1 Month 2"}, traps(r))
-	r = surveyed(t, map[string]string{"a.csv": "Branch,Amount\nHolm,1\n", "b.csv": "Branch,Amount\nHolm,1\n", "c.csv": "Filiale,Amount\nHolm,2\n"})
+	r = surveyed(t, map[string]string{"a.csv": "Branch,Amount\nHolm,1\n", "b.csv": "Branch,Amount\nHolm,1\n",
+		"c.csv": "Filiale,Amount\nHolm,2\n"})
 	require.Equal(t, []string{"same file 0  1", "headers apart 1 Filiale 1"}, traps(r))
 }
 

@@ -70,7 +70,8 @@ func (t *Table) wholeTraps() {
 		case c.header == "" && f.Filled > 0 && i > 0 && t.columns[i-1].header != "":
 			add("merged header", at, f.Filled, "cells stand below no header, right of %q: a merged one?", place.Shorten(t.columns[i-1].header))
 		case f.Is == "text" && t.measuresInRows(c, f):
-			add("measures in rows", at, f.Filled, "the rows say which measure stands in another column (%s): widen makes columns of them", strings.Join(f.Examples[:min(3, len(f.Examples))], ", "))
+			add("measures in rows", at, f.Filled, "the rows say which measure stands in another column (%s): widen makes columns of them",
+				strings.Join(f.Examples[:min(3, len(f.Examples))], ", "))
 		}
 	}
 	t.yearTrap(add)
@@ -128,7 +129,8 @@ func (t *Table) yearTrap(add func(what string, at place.Place, n int, format str
 				list = append(list, y)
 			}
 			slices.Sort(list)
-			add("year of the file", t.placeOf(t.HeaderRow, c), f.Filled, "the name says %s, the dates %s", m[1], strings.Join(list[:min(3, len(list))], ", "))
+			add("year of the file", t.placeOf(t.HeaderRow, c), f.Filled, "the name says %s, the dates %s", m[1],
+				strings.Join(list[:min(3, len(list))], ", "))
 		}
 	}
 }
@@ -167,7 +169,8 @@ func (r *Report) fileTraps(tasks []*task) {
 			}
 			sum := [sha256.Size]byte(h.Sum(nil))
 			if before, again := first[sum]; again {
-				r.Traps = append(r.Traps, Trap{What: "same file", Place: place.Place{File: u.t.at.File}, Count: u.t.result.Rows, Detail: "the same as " + before + ": its rows would count twice"})
+				r.Traps = append(r.Traps, Trap{What: "same file", Place: place.Place{File: u.t.at.File}, Count: u.t.result.Rows,
+					Detail: "the same as " + before + ": its rows would count twice"})
 				continue
 			}
 			first[sum] = u.t.at.File
@@ -217,7 +220,8 @@ func (r *Report) headerTraps() {
 			if where[k][i] {
 				at := t.Place
 				at.Row, at.Header = t.HeaderRow, h.Text
-				r.Traps = append(r.Traps, Trap{What: "headers apart", Place: at, Count: h.Tables, Detail: fmt.Sprintf("%d of %d tables have it, all the others have %q instead: one column?", h.Tables, len(r.Tables), other[0])})
+				r.Traps = append(r.Traps, Trap{What: "headers apart", Place: at, Count: h.Tables,
+					Detail: fmt.Sprintf("%d of %d tables have it, all the others have %q instead: one column?", h.Tables, len(r.Tables), other[0])})
 				break
 			}
 		}

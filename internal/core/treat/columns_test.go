@@ -35,7 +35,8 @@ Dock Line|2
 name product "DOCK line" "Dock Line" same 1 at a.csv, row 2, header "Product"
 name product "dock-LINE" "Dock Line" spelling 1 at a.csv, row 3, header "Product"
 tie amount: 3 + 0 = 3 + 0 + 0`},
-		{"a book, and names that are not in it", job{fact: "product: { is: name, book: book.csv, blanks: No name }\namount: { is: number, decimals: 2 }", book: "Bouy,Buoy\nDock Line,Dock Line\nSail,\n",
+		{"a book, and names that are not in it", job{fact: "product: { is: name, book: book.csv, blanks: No name }\namount: { is: " +
+			"number, decimals: 2 }", book: "Bouy,Buoy\nDock Line,Dock Line\nSail,\n",
 			text: `
 Product|Amount
 BOUY|1
@@ -104,7 +105,8 @@ name product "life vest" "Safety" book 1 at a.csv, row 3, header "Product"
 name product "Oar" "Oar" unknown 1 at a.csv, row 4, header "Product"
 name family "Safety" "Safety" same 2 at a.csv, row 2, header "Product"
 name family "Oar" "Other" unknown 1 at a.csv, row 4, header "Product"`},
-		{"in the headers", job{entry: `, unpivot: { header: "{product}", cell: amount, blanks: skip }`, fact: "product: { is: name, book: book.csv, unknown: hold }\nmonth: text\namount: whole", book: "Bouy,Buoy\n",
+		{"in the headers", job{entry: `, unpivot: { header: "{product}", cell: amount, blanks: skip }`,
+			fact: "product: { is: name, book: book.csv, unknown: hold }\nmonth: text\namount: whole", book: "Bouy,Buoy\n",
 			text: "Month|BOUY|Oar|buoy.\nJan|1|2|\nFeb||4|5"}, `
 Buoy|Jan|1
 Buoy|Feb|5
@@ -116,7 +118,8 @@ name product "BOUY" "Buoy" book 1 at a.csv, row 1, header "BOUY"
 name product "Oar" "" unknown 2 at a.csv, row 1, header "Oar"
 name product "buoy." "Buoy" spelling 1 at a.csv, row 1, header "buoy."
 tie amount: 12 + 0 = 6 + 6 + 0`},
-		{"a name that only skipped cells have", job{entry: `, unpivot: { header: "{product}", cell: amount, blanks: skip }`, fact: "product: name\nmonth: text\namount: whole",
+		{"a name that only skipped cells have", job{entry: `, unpivot: { header: "{product}", cell: amount, blanks: skip }`,
+			fact: "product: name\nmonth: text\namount: whole",
 			text: "Month|Oar|Buoy\nJan||1\nFeb||2"}, `
 Buoy|Jan|1
 Buoy|Feb|2
@@ -226,7 +229,8 @@ changed 4 branch null
 changed 4 day unclear
 stop unclear gap of day: row 5, header "Day" 2/3/24
 tie quantity: 4 + 0 = 4 + 0 + 0`},
-		{"a formula for a gap that is a gap", job{fact: "quantity: { is: whole, blanks: =other }\nother: { is: whole, blanks: hold }\nday: { is: date, blanks: =when }\nwhen: { is: date, blanks: drop }",
+		{"a formula for a gap that is a gap", job{fact: "quantity: { is: whole, blanks: =other }\nother: { is: whole, blanks: hold " +
+			"}\nday: { is: date, blanks: =when }\nwhen: { is: date, blanks: drop }",
 			text: "Quantity|Other|Day|When\n|2||2024-01-01\n||2024-01-01|2024-01-01\n1|2||\n1|2|2024-03-03|2024-03-03"}, `
 2|2|2024-01-01|2024-01-01
 1|2|2024-03-03|2024-03-03
@@ -236,13 +240,16 @@ changed 2 quantity blank
 changed 2 day blank
 tie quantity: 2 + 2 = 3 + 0 + 1
 tie other: 6 + 0 = 4 + 0 + 2`},
-		{"a result that is no whole number", job{fact: "amount: number\nhalf: { is: whole, formula: amount / 2, unclear: hold }\nthird: { is: whole, formula: amount / 3, gaps: leave, unclear: leave }",
+		{"a result that is no whole number", job{fact: "amount: number\nhalf: { is: whole, formula: amount / 2, unclear: hold }\nthird: " +
+			"{ is: whole, formula: amount / 3, gaps: leave, unclear: leave }",
 			text: "Amount\n4\n3\n6"}, `
 4|2|
 6|3|2
 gone 3 held by half: unclear
 tie amount: 13 + 0 = 10 + 3 + 0`},
-		{"a text that divides by zero", job{fact: "amount: whole\nlabel: { formula: \"if(6 / amount > 2, 'low', 'high')\", errors: none at all }\nday: { is: date, formula: \"if(6 / amount > 2, first, first)\", errors: hold }\nfirst: { is: date, keep: no }\nflag: { is: flag, formula: 6 / amount > 2, errors: leave }",
+		{"a text that divides by zero", job{fact: "amount: whole\nlabel: { formula: \"if(6 / amount > 2, 'low', 'high')\", errors: none " +
+			"at all }\nday: { is: date, formula: \"if(6 / amount > 2, first, first)\", errors: hold }\nfirst: { is: date, keep: no " +
+			"}\nflag: { is: flag, formula: 6 / amount > 2, errors: leave }",
 			text: "Amount|First\n2|2024-01-05\n0|2024-01-05\n6|2024-01-06"}, `
 2|low|2024-01-05|2024-01-05|true
 6|high|2024-01-06|2024-01-06|false
@@ -254,7 +261,8 @@ tie amount: 8 + 0 = 8 + 0 + 0`},
 gone 3 stopped
 stop error gap of label: row 3, header "Amount"
 tie amount: 2 + 0 = 2 + 0 + 0`},
-		{"what is empty, by its cause", job{fact: "amount: { is: number, blanks: leave }\ncost: { is: number, blanks: leave }\nmargin: =amount - cost\nlow: =margin < 2",
+		{"what is empty, by its cause", job{fact: "amount: { is: number, blanks: leave }\ncost: { is: number, blanks: leave }\nmargin: " +
+			"=amount - cost\nlow: =margin < 2",
 			text: "Amount|Cost\n1|\n|1\n|\n3|1\n|2"}, `
 1|||
 |1||

@@ -173,7 +173,8 @@ changed 5 amount null
 stop error gap of amount: row 6, header "Amount" #N/A
 tie quantity: 11 + 0 = 11 + 0 + 0
 tie amount: 8.00 + 3.50 = 11.50 + 0.00 + 0.00`},
-		{"a formula that gives nothing", job{fact: "amount: { is: number, blanks: =other, nulls: =other }\nother: { is: number, blanks: leave }\nnote: { is: text, blanks: =memo, nulls: =memo }\nmemo: { blanks: leave }",
+		{"a formula that gives nothing", job{fact: "amount: { is: number, blanks: =other, nulls: =other }\nother: { is: number, blanks: " +
+			"leave }\nnote: { is: text, blanks: =memo, nulls: =memo }\nmemo: { blanks: leave }",
 			text: "Amount|Other|Note|Memo\n||x|\n|1||y\nn/a||n/a|"}, `
 ||x|
 1|1|y|y
@@ -184,7 +185,8 @@ changed 4 amount null
 changed 4 note null
 tie amount: 0 + 1 = 1 + 0 + 0
 tie other: 1 + 0 = 1 + 0 + 0`},
-		{"what stands in no cell of a row", job{entry: `, path: "{region}", sections: when, unpivot: { header: "{month} {size}", cell: amount, blanks: skip }`, fact: `
+		{"what stands in no cell of a row", job{entry: `, path: "{region}", sections: when, unpivot: { header: "{month} {size}", ` +
+			`cell: amount, blanks: skip }`, fact: `
 			region: { is: date, texts: 2024-01-01 }
 			when: { is: date, blanks: 2024-02-02, texts: leave }
 			month: { is: month, texts: 2024-12 }
@@ -211,12 +213,14 @@ changed 2 when blank
 changed 2 week text
 changed 4 when text
 tie amount: 7 + 0 = 7 + 0 + 0`},
-		{"nothing is delivered of it", job{entry: `, unpivot: { header: "{month}", cell: amount }`, fact: "kind: text\nmonth: { is: month, texts: 2024-12 }\namount: { is: whole, blanks: drop }",
+		{"nothing is delivered of it", job{entry: `, unpivot: { header: "{month}", cell: amount }`,
+			fact: "kind: text\nmonth: { is: month, texts: 2024-12 }\namount: { is: whole, blanks: drop }",
 			text: "Kind|2024-01|Soon\na|1|\nb||"}, `
 a|2024-01|1
 gone 2 dropped by amount
 tie amount: 1 + 0 = 1 + 0 + 0`},
-		{"unknown names of sections", job{entry: ", sections: family", fact: "family: { is: name, book: book.csv, unknown: hold, blanks: leave }\nproduct: text\namount: whole", book: "Lamps,Lights\n",
+		{"unknown names of sections", job{entry: ", sections: family",
+			fact: "family: { is: name, book: book.csv, unknown: hold, blanks: leave }\nproduct: text\namount: whole", book: "Lamps,Lights\n",
 			text: "Product|Amount\nRopes|\nDock Line|1\nLAMPS|\nBow Lamp|2"}, `
 Lights|Bow Lamp|2
 gone 3 held by family: unknown name Ropes

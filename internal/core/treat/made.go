@@ -87,7 +87,8 @@ func (w *Worker) readingOf(c *column, i int, text string) *value.Reading {
 		stored := w.storedNumber(need, row, slot)
 		// A piece of it, or more around it, is the same number still; what a rule put there is not.
 		// Whole ones beside others are written alike everywhere.
-		if stored != "" && (strings.Contains(stored, text) || strings.Contains(text, stored)) && (len(c.needs) == 1 || strings.Contains(stored, ".")) {
+		if stored != "" && (strings.Contains(stored, text) || strings.Contains(text, stored)) &&
+			(len(c.needs) == 1 || strings.Contains(stored, ".")) {
 			return &value.Default
 		}
 	}

@@ -26,7 +26,7 @@ func (w *Worker) must() {
 	}
 	for _, m := range p.Plan.Rows.Must {
 		var inputs []*formula.Vector
-		needs := p.indexes(m.Formula.Columns)
+		needs := p.Plan.Indexes(m.Formula.Columns)
 		for _, ci := range needs {
 			inputs = append(inputs, w.finalVector(ci, rows))
 		}

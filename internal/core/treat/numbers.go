@@ -253,7 +253,8 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, reading *va
 		}
 		text = []byte(piece)
 	}
-	if c := text[0]; (c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z') && reading == w.program.Columns[ci].reading { // most likely words, and few different ones
+	// most likely words, and few different ones
+	if c := text[0]; (c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z') && reading == w.program.Columns[ci].reading {
 		if kind := s.gaps.of(text); kind != value.NoGap {
 			w.gap(ci, i, cell, kind)
 			return

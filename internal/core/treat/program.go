@@ -138,67 +138,81 @@ func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) (*Program, 
 	if l.Entry.Unpivot == nil {
 		pr.Slots = []shape.Slot{{}}
 	}
-	for i, spec := range p.Columns {
-		c := column{spec: spec, book: books[i], source: l.Sources[i], made: spec.Made() && spec.Value == nil, reading: &l.Entry.Reading, totals: &l.Entry.Labels, origin: -1}
-		switch c.source.From {
-		case layout.Label, layout.Section:
-			c.level = table.PerRow
-		case layout.Piece:
-			c.level = table.PerSlot
-		case layout.WideCell:
-			c.level = table.PerCell
-			pr.cells++
-			if l.Entry.Unpivot.SkipBlanks {
-				pr.skip = i
-			}
-		}
-		c.measure = spec.Measure() && c.fromCells()
-		if c.fromCells() {
-			c.origin = i
-		}
-		if c.source.From == layout.Label && !spec.Kind.Numeric() {
-			pr.labels = append(pr.labels, i)
-		}
-		c.firsts = spec.Kind == plan.Name && (spec.Book == "" || spec.Unknown.Remedy == plan.Keep)
-		pr.firsts = pr.firsts || c.firsts
-		pr.Columns = append(pr.Columns, c)
+	for i := range p.Columns {
+		pr.addColumn(i, books[i])
 	}
 	var problems place.List
 	for _, ci := range p.Made {
-		c := &pr.Columns[ci]
-		if c.made {
-			c.needs = pr.indexes(c.spec.Needs())
-			c.level = pr.levelOf(c.level, c.needs)
-			pr.readTexts(ci)
-			pr.inTurn = pr.inTurn || c.firsts || c.ofTexts && c.spec.Kind.Numeric()
-			if c.measure && c.level == table.PerRow && l.Entry.Unpivot != nil {
-				p := place.At(l.Place, "number beside wide columns", "column %s stands beside wide columns and would be added once for each of them", c.spec.Name).ByRule()
-				p.Column, p.Plan, p.Add = c.spec.Name, c.spec.Pos, "add: no"
-				problems.Add(p)
-			}
-		}
-		for gap, rule := range c.spec.Gaps {
-			if rule.Formula == nil {
-				continue
-			}
-			c.puts[gap] = pr.indexes(rule.Formula.Columns)
-			l := pr.levelOf(c.level, c.puts[gap])
-			if l != c.level && c.gapped() {
-				problems.Add(pr.tooFine(c, rule))
-			}
-			if c.made {
-				c.level = l
-			}
-		}
+		problems.Merge(pr.addNeeds(ci))
 	}
 	pr.factors = pr.findFactors()
 	problems.Merge(pr.findTotals())
 	pr.named = pr.findNamed()
 	if f := p.Rows.Only; f != nil {
-		pr.only = pr.indexes(f.Columns)
+		pr.only = p.Indexes(f.Columns)
 		pr.wanted = pr.levelOf(table.PerExtract, pr.only)
 	}
 	return pr, problems
+}
+
+// addColumn adds what is known of a column by itself.
+func (p *Program) addColumn(i int, book *names.Book) {
+	spec, l := p.Plan.Columns[i], p.Lineup
+	c := column{spec: spec, book: book, source: l.Sources[i], made: spec.Made() && spec.Value == nil, reading: &l.Entry.Reading,
+		totals: &l.Entry.Labels, origin: -1}
+	switch c.source.From {
+	case layout.Label, layout.Section:
+		c.level = table.PerRow
+	case layout.Piece:
+		c.level = table.PerSlot
+	case layout.WideCell:
+		c.level = table.PerCell
+		p.cells++
+		if l.Entry.Unpivot.SkipBlanks {
+			p.skip = i
+		}
+	}
+	c.measure = spec.Measure() && c.fromCells()
+	if c.fromCells() {
+		c.origin = i
+	}
+	if c.source.From == layout.Label && !spec.Kind.Numeric() {
+		p.labels = append(p.labels, i)
+	}
+	c.firsts = spec.Kind == plan.Name && (spec.Book == "" || spec.Unknown.Remedy == plan.Keep)
+	p.firsts = p.firsts || c.firsts
+	p.Columns = append(p.Columns, c)
+}
+
+// addNeeds adds what a column that is made, or whose gaps are, needs of others.
+func (p *Program) addNeeds(ci int) (problems place.List) {
+	c, l := &p.Columns[ci], p.Lineup
+	if c.made {
+		c.needs = p.Plan.Indexes(c.spec.Needs())
+		c.level = p.levelOf(c.level, c.needs)
+		p.readTexts(ci)
+		p.inTurn = p.inTurn || c.firsts || c.ofTexts && c.spec.Kind.Numeric()
+		if c.measure && c.level == table.PerRow && l.Entry.Unpivot != nil {
+			problem := place.At(l.Place, "number beside wide columns",
+				"column %s stands beside wide columns and would be added once for each of them", c.spec.Name).ByRule()
+			problem.Column, problem.Plan, problem.Add = c.spec.Name, c.spec.Pos, "add: no"
+			problems.Add(problem)
+		}
+	}
+	for gap, rule := range c.spec.Gaps {
+		if rule.Formula == nil {
+			continue
+		}
+		c.puts[gap] = p.Plan.Indexes(rule.Formula.Columns)
+		l := p.levelOf(c.level, c.puts[gap])
+		if l != c.level && c.gapped() {
+			problems.Add(p.tooFine(c, rule))
+		}
+		if c.made {
+			c.level = l
+		}
+	}
+	return problems
 }
 
 // readTexts finds out whether a column that is made takes texts of cells, here.
@@ -236,15 +250,6 @@ func (p *Program) passesTexts(ci int, texts bool) {
 	c.passes = texts || slices.ContainsFunc(c.needs, func(need int) bool { return p.Columns[need].passes })
 }
 
-// indexes finds columns of the plan by name.
-func (p *Program) indexes(names []string) []int {
-	var out []int
-	for _, name := range names {
-		out = append(out, slices.IndexFunc(p.Plan.Columns, func(c *plan.Column) bool { return c.Name == name }))
-	}
-	return out
-}
-
 // levelOf is the level at which columns vary together with a level.
 func (p *Program) levelOf(l table.Level, columns []int) table.Level {
 	for _, ci := range columns {
@@ -256,7 +261,8 @@ func (p *Program) levelOf(l table.Level, columns []int) table.Level {
 // tooFine reports a gap rule whose formula has a value a wide cell, in a column that
 // has one a row.
 func (p *Program) tooFine(c *column, rule plan.Rule) place.Problem {
-	problem := place.At(p.Lineup.Place, "value from two places", "a gap of column %s would get several values: its formula needs wide cells, and %[1]s has one cell a row", c.spec.Name).ByRule()
+	problem := place.At(p.Lineup.Place, "value from two places",
+		"a gap of column %s would get several values: its formula needs wide cells, and %[1]s has one cell a row", c.spec.Name).ByRule()
 	problem.Column, problem.Plan = c.spec.Name, rule.Pos
 	problem.Advice = "make another column with =coalesce(" + c.spec.Name + ", …)"
 	return problem

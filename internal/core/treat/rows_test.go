@@ -28,7 +28,8 @@ Quay 4|Feb|4
 total 6 Amount says 3, have 3
 total 9 Amount says 7, have 7
 tie amount: 7 + 0 = 7 + 0 + 0`},
-		{"totals that are kept or dropped", job{entry: ", totals: keep, footnotes: keep", fact: "branch: text\namount: { is: whole, blanks: leave }",
+		{"totals that are kept or dropped", job{entry: ", totals: keep, footnotes: keep",
+			fact: "branch: text\namount: { is: whole, blanks: leave }",
 			text: `
 Branch|Amount
 Quay 4|1
@@ -38,7 +39,8 @@ Quay 4|1
 Total|1
 a note|
 tie amount: 2 + 0 = 2 + 0 + 0`},
-		{"a name of the book that has a total word", job{fact: "product: { is: name, book: book.csv, unknown: hold }\namount: whole", book: "Total Care Kit,Total Care Kit\n",
+		{"a name of the book that has a total word", job{fact: "product: { is: name, book: book.csv, unknown: hold }\namount: whole",
+			book: "Total Care Kit,Total Care Kit\n",
 			text: `
 Product|Amount
 total care kit|1
@@ -67,7 +69,8 @@ Lamps|Bow Lamp|3
 gone 5 dropped by amount
 total 9 Amount says 6, have 6
 tie amount: 6 + 0 = 6 + 0 + 0`},
-		{"a row that may be an amount heads nothing", job{entry: ", sections: family", fact: "family: { blanks: leave }\nproduct: { blanks: leave }\namount: { is: whole, unclear: hold, errors: hold }",
+		{"a row that may be an amount heads nothing", job{entry: ", sections: family",
+			fact: "family: { blanks: leave }\nproduct: { blanks: leave }\namount: { is: whole, unclear: hold, errors: hold }",
 			text: `
 Product|Amount
 Ropes|
@@ -90,7 +93,8 @@ Boatyard|Feb|3
 changed 2 amount blank
 changed 3 amount blank
 tie amount: 3 + 0 = 3 + 0 + 0`},
-		{"only some rows", job{rows: `rows: { only: "=year >= 2023 and product != 'Oar'" }`, fact: "product: { is: name, book: book.csv }\nyear: year\namount: whole", book: "Buoy,Buoy\nOar,Oar\n",
+		{"only some rows", job{rows: `rows: { only: "=year >= 2023 and product != 'Oar'" }`,
+			fact: "product: { is: name, book: book.csv }\nyear: year\namount: whole", book: "Buoy,Buoy\nOar,Oar\n",
 			text: `
 Product|Year|Amount
 Buoy|2022|n/a
@@ -103,7 +107,8 @@ gone 3 filtered
 gone 5 filtered
 name product "BUOY" "Buoy" spelling 1 at a.csv, row 4, header "Product"
 tie amount: 7 + 0 = 3 + 0 + 4`},
-		{"a filter that divides by zero", job{rows: "rows: { only: =amount / quantity > 2 }", fact: "product: text\nquantity: whole\namount: whole",
+		{"a filter that divides by zero", job{rows: "rows: { only: =amount / quantity > 2 }",
+			fact: "product: text\nquantity: whole\namount: whole",
 			text: "Product|Quantity|Amount\nBuoy|1|3\nOar|0|3\nSail|2|3"}, `
 Buoy|1|3
 Oar|0|3
@@ -111,7 +116,8 @@ gone 4 filtered
 stop filter of : row 3
 tie quantity: 3 + 0 = 1 + 0 + 2
 tie amount: 9 + 0 = 6 + 0 + 3`},
-		{"a filter on what is empty, or not decided", job{rows: "rows: { only: =amount > 2 and not late }", fact: "product: text\namount: { is: whole, blanks: leave, texts: hold }\nlate: { is: flag, blanks: leave, nulls: hold }",
+		{"a filter on what is empty, or not decided", job{rows: "rows: { only: =amount > 2 and not late }",
+			fact: "product: text\namount: { is: whole, blanks: leave, texts: hold }\nlate: { is: flag, blanks: leave, nulls: hold }",
 			text: "Product|Amount|Late\nBuoy|3|no\nOar||no\nSail|closed|no\nRope|3|yes\nFlag|3|n/a\nLamp|1|n/a\nPump|3|"}, `
 Buoy|3|false
 Pump|3|
@@ -145,7 +151,8 @@ Boatyard|Feb|3
 stop cell without a header of : row 3, header "column D"
 stop short row of : row 2
 tie amount: 3 + 0 = 3 + 0 + 0`},
-		{"rows of zeros", job{rows: "rows: { zeros: drop }", fact: "product: text\nquantity: { is: whole, blanks: leave }\namount: { is: number, decimals: 1, blanks: 0 }",
+		{"rows of zeros", job{rows: "rows: { zeros: drop }",
+			fact: "product: text\nquantity: { is: whole, blanks: leave }\namount: { is: number, decimals: 1, blanks: 0 }",
 			text: `
 Product|Quantity|Amount
 Buoy|0|0.00
@@ -158,7 +165,8 @@ gone 3 zero
 gone 4 zero
 tie quantity: 1 + 0 = 1 + 0 + 0
 tie amount: 0.04 + 0.00 = 0.00 + 0.00 + 0.04`},
-		{"pairs of wide cells", job{entry: `, unpivot: { header: "{what} {product}", cell: "{what}", blanks: skip }`, fact: "month: text\nproduct: text\nquantity: { is: whole, blanks: 0 }\namount: { is: number, blanks: 0 }",
+		{"pairs of wide cells", job{entry: `, unpivot: { header: "{what} {product}", cell: "{what}", blanks: skip }`,
+			fact: "month: text\nproduct: text\nquantity: { is: whole, blanks: 0 }\namount: { is: number, blanks: 0 }",
 			text: `
 Month|Quantity Buoy|Amount Oar|Amount Buoy
 Jan|1|2.50|3
@@ -172,7 +180,8 @@ changed 2 quantity blank
 changed 3 quantity blank
 tie quantity: 1 + 0 = 1 + 0 + 0
 tie amount: 9.5 + 0.0 = 9.5 + 0.0 + 0.0`},
-		{"the row itself and its parts", job{entry: `, unpivot: { columns: ["Part *"], header: "Part {part}", cell: content, blanks: skip, itself: yes }`, fact: "product: text\npart: { is: text }\ncontent: { blanks: leave }\namount: { is: whole, add: no }",
+		{"the row itself and its parts", job{entry: `, unpivot: { columns: ["Part *"], header: "Part {part}", cell: content, blanks: ` +
+			`skip, itself: yes }`, fact: "product: text\npart: { is: text }\ncontent: { blanks: leave }\namount: { is: whole, add: no }",
 			text: `
 Product|Part 1|Part 2|Amount
 Kit|Buoy|Oar|5
@@ -183,7 +192,8 @@ Kit|2|Oar|5
 Rope|||6
 gone 3 skipped
 gone 3 skipped`},
-		{"totals of wide columns", job{entry: `, unpivot: { header: "{product}", cell: amount }`, fact: "month: text\nproduct: text\namount: { is: whole, blanks: 0 }",
+		{"totals of wide columns", job{entry: `, unpivot: { header: "{product}", cell: amount }`,
+			fact: "month: text\nproduct: text\namount: { is: whole, blanks: 0 }",
 			text: `
 Month|Buoy|Oar|Total
 Jan|1|2|3
@@ -200,7 +210,8 @@ total 4 Buoy says 4, have 4
 total 4 Oar says 2, have 2
 total 4 Total says 7, have 6
 tie amount: 6 + 0 = 6 + 0 + 0`},
-		{"figures below each other", job{entry: `, widen: { header: Figure, cell: Value }`, fact: "branch: text\nmonth: text\nquantity: { is: whole, blanks: 0 }\namount: { is: number, decimals: 2, blanks: hold }",
+		{"figures below each other", job{entry: `, widen: { header: Figure, cell: Value }`,
+			fact: "branch: text\nmonth: text\nquantity: { is: whole, blanks: 0 }\namount: { is: number, decimals: 2, blanks: hold }",
 			text: `
 Branch|Month|Figure|Value
 Quay 4|Jan|Quantity|2

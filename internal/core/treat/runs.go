@@ -217,7 +217,8 @@ func (w *Worker) compareCorner(r *runs, here beginning, t *total, c *corner) {
 			}
 		}
 	}
-	w.checks = append(w.checks, tie.Check{Kind: tie.TotalColumn, Row: t.line, Header: column.Header, Column: column.measure, Said: c.said, Have: have})
+	w.checks = append(w.checks, tie.Check{Kind: tie.TotalColumn, Row: t.line, Header: column.Header, Column: column.measure, Said: c.said,
+		Have: have})
 }
 
 // sharesWord reports whether a word of a total's label, total words aside, is among some.
@@ -232,7 +233,8 @@ func sharesWord(label string, words []string) bool {
 func (w *Worker) doubtful(t *total, line int) {
 	at := w.program.Lineup.Place
 	at.Row = t.line
-	p := place.At(at, "total or none", "a row says total and has the figures of one row of another name: is it a total, or a product of that name?").ByRule()
+	p := place.At(at, "total or none", "a row says total and has the figures of one row of another name: is it a total, or a product "+
+		"of that name?").ByRule()
 	p.Texts = []string{fmt.Sprintf("%s, with the figures of row %d", t.label, line)}
 	p.Plan, p.Add = w.program.Lineup.Entry.Pos, "no_totals: ["+layout.Flow(t.label)+"]"
 	p.Advice = "if it is none; if it is a total: total_words: [" + layout.Flow(t.label) + "]"
@@ -479,7 +481,8 @@ func (w *Worker) uncalledColumns(s *Shared) {
 		l := w.program.Lineup
 		at := l.Place
 		at.Row, at.Header = l.Header.Row, w.program.CellHeader(c.measure, c.slot)
-		p := place.At(at, "total or none", "a wide column is the sum of the others in every row, and nothing says that it is a total: is it one?").ByRule()
+		p := place.At(at, "total or none", "a wide column is the sum of the others in every row, and nothing says that it is a total: "+
+			"is it one?").ByRule()
 		p.Plan, p.Add = l.Entry.Pos, "total_words: ["+layout.Flow(at.Header)+"]"
 		p.Advice = "if it is a total; if it is none: no_totals: [" + layout.Flow(at.Header) + "]"
 		w.problems.Add(p)

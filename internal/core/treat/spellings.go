@@ -98,7 +98,8 @@ func (w *Worker) countNames(ci int) {
 	amounts, years := w.atStake(ci), w.yearsOf(ci)
 	for _, code := range s.touched {
 		in := s.texts.of(code)
-		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out(code), How: in.how, Cells: in.cells, Again: &in.again, Amount: amounts[code]}
+		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out(code), How: in.how, Cells: in.cells, Again: &in.again,
+			Amount: amounts[code]}
 		if w.wants.Where || in.how == names.Unknown {
 			first := w.place(ci, in.first)
 			seen.First = &first
@@ -168,7 +169,8 @@ func (w *Worker) yearsOf(ci int) map[uint32][2]string {
 func (w *Worker) atStake(ci int) map[uint32]*value.Sum {
 	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	measure := w.program.Plan.LastMeasure()
-	if measure < 0 || !w.program.Columns[measure].measure || !slices.ContainsFunc(s.touched, func(code uint32) bool { return s.texts.of(code).how == names.Unknown }) {
+	if measure < 0 || !w.program.Columns[measure].measure ||
+		!slices.ContainsFunc(s.touched, func(code uint32) bool { return s.texts.of(code).how == names.Unknown }) {
 		return nil
 	}
 	amounts := map[uint32]*value.Sum{}

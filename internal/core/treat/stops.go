@@ -123,7 +123,8 @@ func gapStop(p *place.Problem, c *plan.Column, gap value.Gap) {
 		p.Advice = "fill them in the extract, or choose another rule"
 		return
 	} else if rule.Formula != nil {
-		p.Plan, p.Message = rule.Pos, fmt.Sprintf("%s cells of column %s get no value from the formula that fills them: it divides by zero, or its value is no %s", gap, c.Name, wants)
+		p.Plan, p.Message = rule.Pos, fmt.Sprintf("%s cells of column %s get no value from the formula that fills them: it divides by "+
+			"zero, or its value is no %s", gap, c.Name, wants)
 		p.Advice = "mend the formula, or choose another rule"
 		return
 	} else if rule.Remedy == plan.Stop {

@@ -69,7 +69,8 @@ func (p *Program) findTotals() (problems place.List) {
 		at.Row, at.Header = l.Header.Row, t.Header
 		problem := place.At(at, "total", "a total column cannot be compared: it does not say which wide cells it totals").ByRule()
 		problem.Plan, problem.Add = l.Entry.Pos, "others: ["+layout.Flow(t.Header)+"]"
-		problem.Advice = "which leaves it aside; or no_totals: [" + layout.Flow(t.Header) + "], if it is none; totals: drop leaves all totals out without comparing"
+		problem.Advice = "which leaves it aside; or no_totals: [" + layout.Flow(t.Header) +
+			"], if it is none; totals: drop leaves all totals out without comparing"
 		problems.Add(problem)
 	}
 	return problems
@@ -366,7 +367,8 @@ func (w *Worker) tieColumns() {
 			for _, slot := range t.slots {
 				out.AddTo(&sum, i*w.batch.Slots+slot)
 			}
-			w.checks = append(w.checks, tie.Check{Kind: tie.TotalColumn, Row: w.rows.Lines[row], Header: t.Header, Column: t.measure, Said: f.said, Have: sum.Total()})
+			w.checks = append(w.checks, tie.Check{Kind: tie.TotalColumn, Row: w.rows.Lines[row], Header: t.Header, Column: t.measure, Said: f.said,
+				Have: sum.Total()})
 		}
 	}
 	slices.SortStableFunc(w.checks, func(a, b tie.Check) int { return a.Row - b.Row })

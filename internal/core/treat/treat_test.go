@@ -67,7 +67,8 @@ func programOf(t *testing.T, j job) (*treat.Program, place.List) {
 	block, err := reader.Next(nil)
 	require.NoError(t, err)
 	require.NoError(t, reader.Split(block, &rows))
-	l, problems := layout.LineUp(p, p.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "Lakes"}, func(int) bool { return false }, place.Place{File: "a.csv"})
+	l, problems := layout.LineUp(p, p.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "Lakes"},
+		func(int) bool { return false }, place.Place{File: "a.csv"})
 	require.Empty(t, problems)
 	l.Known = func(label string) bool {
 		return slices.ContainsFunc(books, func(b *names.Book) bool {
@@ -208,8 +209,9 @@ func treated(t *testing.T, j job) *outcome {
 	names := want.names
 	for _, lines := range []int{1, 2, 3} {
 		have := run(t, j, lines)
-		have.empties = want.empties                                                                                 // counted block by block
-		have.names, want.names = slices.Sorted(slices.Values(have.names)), slices.Sorted(slices.Values(want.names)) // of headers: as rows that have them come
+		have.empties = want.empties // counted block by block
+		// of headers: as rows that have them come
+		have.names, want.names = slices.Sorted(slices.Values(have.names)), slices.Sorted(slices.Values(want.names))
 		require.Equal(t, want, have, "blocks of %d lines", lines)
 	}
 	want.names = names
@@ -222,7 +224,8 @@ func (o *outcome) lines() []string {
 	for _, l := range []struct {
 		word string
 		of   []string
-	}{{"gone", o.gone}, {"changed", o.changes}, {"name", o.names}, {"stop", o.problems}, {"total", o.totals}, {"empty", o.empties}, {"tie", o.ties}} {
+	}{{"gone", o.gone}, {"changed", o.changes}, {"name", o.names}, {"stop", o.problems}, {"total", o.totals}, {"empty", o.empties},
+		{"tie", o.ties}} {
 		for _, text := range l.of {
 			out = append(out, l.word+" "+text)
 		}

@@ -174,7 +174,8 @@ func (w *Worker) compareWidened(s *Shared, t *total) {
 	}
 	f.column = len(l.Header.Texts) + column
 	from, all := r.nearest(here, []figure{f})
-	w.checks = append(w.checks, tie.Check{Kind: tie.TotalRow, Row: t.line, Header: l.Header.Name(l.Widen.Cell), Column: ci, Said: f.said, Have: here.sums[f.column].Sub(from.sums[f.column])})
+	w.checks = append(w.checks, tie.Check{Kind: tie.TotalRow, Row: t.line, Header: l.Header.Name(l.Widen.Cell), Column: ci, Said: f.said,
+		Have: here.sums[f.column].Sub(from.sums[f.column])})
 	if all && here.rows-from.rows == 1 && !l.Entry.Labels.Alone(t.label) && !sharesWord(t.label, r.words) {
 		w.doubtful(t, r.line)
 	}

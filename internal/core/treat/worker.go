@@ -98,8 +98,9 @@ type columnState struct {
 
 // NewWorker returns a worker for a plan.
 func NewWorker(p *plan.Plan, wants Wants) *Worker {
-	return &Worker{wants: wants, memory: newMemory(), columns: make([]columnState, len(p.Columns)), accounts: make([]tie.Account, len(p.Columns)),
-		batch: table.Batch{Columns: make([]table.Column, len(p.Columns))}, machine: formula.NewMachine(p.Calendar)}
+	return &Worker{wants: wants, memory: newMemory(), columns: make([]columnState, len(p.Columns)),
+		accounts: make([]tie.Account, len(p.Columns)),
+		batch:    table.Batch{Columns: make([]table.Column, len(p.Columns))}, machine: formula.NewMachine(p.Calendar)}
 }
 
 // Raw is one block of an extract for a worker: its raw text, the index of the
@@ -261,7 +262,8 @@ func (w *Worker) reset() {
 	clear(w.accounts)
 	for i := range w.columns {
 		s := &w.columns[i]
-		s.touched, s.gapCells, s.rounded, s.currencies, s.changed, s.odd = s.touched[:0], s.gapCells[:0], s.rounded[:0], s.currencies[:0], s.changed[:0], false
+		s.touched, s.gapCells, s.rounded, s.currencies, s.changed, s.odd = s.touched[:0], s.gapCells[:0], s.rounded[:0], s.currencies[:0],
+			s.changed[:0], false
 		s.asRead, s.total = nil, false
 		s.ready, s.opens, s.empties, s.made = false, s.opens[:0], s.empties[:0], s.made[:0]
 		if w.program.Columns[i].spec.Kind.Numeric() {

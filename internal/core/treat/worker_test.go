@@ -70,7 +70,8 @@ Old Slip|soon|closed|#N/A`}, treat.Repeats{})
 // Rows whose grain stands again get the fate that the build found for them, but for
 // those that a rule takes before.
 func TestRepeats(t *testing.T) {
-	became := decided(t, job{entry: `, unpivot: { header: "{product}", cell: amount }`, fact: "branch: { blanks: drop }\nproduct: text\namount: { is: whole, nulls: hold }",
+	became := decided(t, job{entry: `, unpivot: { header: "{product}", cell: amount }`,
+		fact: "branch: { blanks: drop }\nproduct: text\namount: { is: whole, nulls: hold }",
 		text: "Branch|Buoy|Oar\nQuay 4|1|2\n|3|4\nQuay 4|n/a|6"}, treat.Repeats{Fate: func(line, slot int) table.Fate {
 		switch {
 		case slot == 0 && line > 2:
@@ -116,10 +117,13 @@ func TestRework(t *testing.T) {
 		label: { write: "{branch} {margin}" }
 		twice: { formula: cost * 2, keep: no }`,
 		text: "Branch|Amount|Cost\nQuay 4|1.50|1\nOld Slip|n/a|\nBoatyard|20|3"}
-	require.Equal(t, []string{"Quay 4|1.50||1|0.5|false|Quay 4 0.5|2", "Old Slip||null|0|||Old Slip|0", "Boatyard|20.00||3|17|true|Boatyard 17|6"}, facts(decided(t, j, treat.Repeats{})))
+	require.Equal(t, []string{"Quay 4|1.50||1|0.5|false|Quay 4 0.5|2", "Old Slip||null|0|||Old Slip|0",
+		"Boatyard|20.00||3|17|true|Boatyard 17|6"}, facts(decided(t, j, treat.Repeats{})))
 	o := decided(t, j, summed(t, map[int]map[int]string{2: {1: "101.50", 3: "1.0"}, 3: {1: "", 3: "7.125"}}))
-	require.Equal(t, []string{"Quay 4|101.50||1|100.5|true|Quay 4 100.5|2", "Old Slip||null|7.125|||Old Slip|14.25", "Boatyard|20.00||3|17|true|Boatyard 17|6"}, facts(o))
-	require.Equal(t, []string{"", "0"}, []string{string(o.AppendAfter(nil, &o.Changes[0])), string(o.AppendAfter(nil, &o.Changes[1]))}, "changes keep what they were")
+	require.Equal(t, []string{"Quay 4|101.50||1|100.5|true|Quay 4 100.5|2", "Old Slip||null|7.125|||Old Slip|14.25",
+		"Boatyard|20.00||3|17|true|Boatyard 17|6"}, facts(o))
+	require.Equal(t, []string{"", "0"}, []string{string(o.AppendAfter(nil, &o.Changes[0])), string(o.AppendAfter(nil, &o.Changes[1]))},
+		"changes keep what they were")
 }
 
 // Sums may divide by zero where the numbers of one row did not.
@@ -141,7 +145,8 @@ func TestReworkFails(t *testing.T) {
 
 // Where rows become fewer, each cell keeps its own line.
 func TestLinesOfWidenedRows(t *testing.T) {
-	o := decided(t, job{entry: `, widen: { header: Figure, cell: Value }`, fact: "branch: text\nquantity: { is: whole, blanks: 0 }\namount: { is: number, texts: 0 }",
+	o := decided(t, job{entry: `, widen: { header: Figure, cell: Value }`,
+		fact: "branch: text\nquantity: { is: whole, blanks: 0 }\namount: { is: number, texts: 0 }",
 		text: "Branch|Figure|Value\nQuay 4|Quantity|2\nOld Slip|Amount|closed\nQuay 4|Amount|1.5"}, treat.Repeats{})
 	require.Equal(t, []string{"Quay 4|2|1.5", "Old Slip|0|0"}, facts(o))
 	require.Equal(t, []int{2, 2, 4}, []int{o.LineOf(0, 0), o.LineOf(1, 0), o.LineOf(2, 0)})
@@ -150,22 +155,28 @@ func TestLinesOfWidenedRows(t *testing.T) {
 
 func TestProgram(t *testing.T) {
 	wide := `, unpivot: { header: "{what} {product}", cell: "{what}" }`
-	program, problems := programOf(t, job{entry: wide, fact: "branch: text\nproduct: text\nquantity: whole\namount: number\nprice: { is: number, add: no }", text: "Branch|Quantity Buoy|Amount Buoy|Amount Oar|Price"})
+	program, problems := programOf(t, job{entry: wide,
+		fact: "branch: text\nproduct: text\nquantity: whole\namount: number\nprice: { is: number, add: no }",
+		text: "Branch|Quantity Buoy|Amount Buoy|Amount Oar|Price"})
 	require.Empty(t, problems)
 	require.Equal(t, []int{2, 3}, program.Measures())
-	require.Equal(t, []int{-1, 2, 3, 3, -1}, []int{program.MeasureAt(0), program.MeasureAt(1), program.MeasureAt(2), program.MeasureAt(3), program.MeasureAt(4)})
+	require.Equal(t, []int{-1, 2, 3, 3, -1}, []int{program.MeasureAt(0), program.MeasureAt(1), program.MeasureAt(2), program.MeasureAt(3),
+		program.MeasureAt(4)})
 	require.Equal(t, "Amount Oar", program.CellHeader(3, 1))
 	require.Equal(t, "Price", program.LabelHeader(4))
 	require.Empty(t, program.LabelHeader(1))
 
-	_, problems = programOf(t, job{entry: `, unpivot: { header: "{product}", cell: amount }`, fact: "branch: { blanks: \"=if(amount > 1, 'a', 'b')\" }\nproduct: text\namount: whole", text: "Branch|Buoy|Oar"})
+	_, problems = programOf(t, job{entry: `, unpivot: { header: "{product}", cell: amount }`,
+		fact: "branch: { blanks: \"=if(amount > 1, 'a', 'b')\" }\nproduct: text\namount: whole", text: "Branch|Buoy|Oar"})
 	require.Len(t, problems, 1)
 	require.Equal(t, "value from two places", problems[0].What)
 	require.Contains(t, problems[0].Advice, "=coalesce(branch, …)")
 }
 
 func TestMadeOfMeasures(t *testing.T) {
-	p, err := plan.Read("umbau.yaml", []byte("umbau: 1\nextracts: [{ files: \"*.csv\" }]\nfact:\n  branch: text\n  amount: number\n  price: { is: number, add: no }\n  twice: =amount * 2\n  label: { write: \"{branch} {twice}\" }\n  dear: =price > 3\n  short: { from: branch, read: \"{}-*\" }\ndeliver: [{ to: out.csv }]\n"), format.All())
+	p, err := plan.Read("umbau.yaml", []byte("umbau: 1\nextracts: [{ files: \"*.csv\" }]\nfact:\n  branch: text\n  amount: number\n  "+
+		"price: { is: number, add: no }\n  twice: =amount * 2\n  label: { write: \"{branch} {twice}\" }\n  dear: =price > 3\n  short: { "+
+		"from: branch, read: \"{}-*\" }\ndeliver: [{ to: out.csv }]\n"), format.All())
 	require.NoError(t, err)
 	require.Equal(t, []bool{false, false, false, true, true, false, false}, treat.MadeOfMeasures(p))
 }
@@ -173,7 +184,8 @@ func TestMadeOfMeasures(t *testing.T) {
 // A worker is used for extract after extract, of this plan's entry or of others: what
 // the last one left behind is not in the next.
 func TestWorkerAgain(t *testing.T) {
-	j := job{fact: "branch: { blanks: above }\nproduct: name\namount: { is: number, nulls: 0 }", text: "Branch|Product|Amount\nQuay 4|Buoy|1\n|OAR|n/a\nOld Slip|buoy|x"}
+	j := job{fact: "branch: { blanks: above }\nproduct: name\namount: { is: number, nulls: 0 }",
+		text: "Branch|Product|Amount\nQuay 4|Buoy|1\n|OAR|n/a\nOld Slip|buoy|x"}
 	program, _ := programOf(t, j)
 	w := treat.NewWorker(program.Plan, treat.Wants{})
 	var first outcome
@@ -201,14 +213,16 @@ func TestRandomCuts(t *testing.T) {
 	for seed := range uint64(60) {
 		r := rand.New(rand.NewPCG(seed, 29))
 		pick := func(of ...string) string { return of[r.IntN(len(of))] }
-		j := job{entry: ", short_rows: fill, sections: family" + pick("", ", totals: keep", ", footnotes: keep"), rows: pick("", "rows: { only: =amount >= 0 }", "rows: { zeros: drop }"), fact: fmt.Sprintf(`
+		j := job{entry: ", short_rows: fill, sections: family" + pick("", ", totals: keep", ", footnotes: keep"),
+			rows: pick("", "rows: { only: =amount >= 0 }", "rows: { zeros: drop }"), fact: fmt.Sprintf(`
 			family: { blanks: %s }
 			branch: { blanks: above, nulls: %s }
 			product: { is: name, book: book.csv, unknown: %s, blanks: %s }
 			amount: { is: number, decimals: 2, blanks: %s, nulls: %s, texts: %s, unclear: %s, errors: %s, mark: gap }
 			double: =amount + amount`,
-			pick("leave", "None", "drop"), pick("drop", "hold", "X"), pick("hold", "keep", "drop", "Other", "stop"), pick("leave", "above", "hold"),
-			pick("0", "leave", "above", "drop", "hold", "stop"), pick("0", "above"), pick("leave", "hold", "=1 + 1"), pick("5", "stop", "drop"), pick("hold", "above", "0")),
+				pick("leave", "None", "drop"), pick("drop", "hold", "X"), pick("hold", "keep", "drop", "Other", "stop"), pick("leave", "above", "hold"),
+				pick("0", "leave", "above", "drop", "hold", "stop"), pick("0", "above"), pick("leave", "hold", "=1 + 1"), pick("5", "stop", "drop"),
+				pick("hold", "above", "0")),
 			book: "Bouy,Buoy\nDock Line,Dock Line\n"}
 		var b strings.Builder
 		b.WriteString("Branch|Product|Amount\n")
@@ -237,13 +251,15 @@ func TestRandomWideCuts(t *testing.T) {
 			return pick("1", "2", "-3", "0", "2.50", "", "", "n/a", "closed", "12 pcs", "#N/A", "1,234.5", "0.005")
 		}
 		rule := func() string { return pick("0", "leave", "hold", "drop", "above") }
-		j := job{book: "Bouy,Buoy\n", rows: pick("", "rows: { only: \"=amount > 0 or quantity > 0\" }", "rows: { zeros: drop }", "rows: { only: =product != 'oar' }")}
+		j := job{book: "Bouy,Buoy\n", rows: pick("", "rows: { only: \"=amount > 0 or quantity > 0\" }", "rows: { zeros: drop }",
+			"rows: { only: =product != 'oar' }")}
 		columns := fmt.Sprintf(`branch: { blanks: above, nulls: %s }
 			month: { is: month, blanks: above, texts: %s }
 			product: { is: name, book: book.csv, unknown: %s, blanks: leave }
 			quantity: { is: whole, blanks: %s, nulls: %s, texts: %s, unclear: %s, errors: %s }
 			amount: { is: number, decimals: 2, blanks: %s, nulls: %s, texts: %s, unclear: %s, errors: %s, mark: gap }
-			each: { formula: amount / quantity, add: no, errors: %s }`, pick("None", "hold"), pick("2024-12", "drop"), pick("hold", "keep", "drop", "Other"),
+			each: { formula: amount / quantity, add: no, errors: %s }`, pick("None", "hold"), pick("2024-12", "drop"),
+			pick("hold", "keep", "drop", "Other"),
 			rule(), rule(), rule(), rule(), rule(), rule(), rule(), rule(), rule(), rule(), pick("leave", "0", "hold"))
 		var b strings.Builder
 		switch r.IntN(3) {
@@ -254,18 +270,23 @@ func TestRandomWideCuts(t *testing.T) {
 			for range 2 + r.IntN(30) {
 				switch r.IntN(10) {
 				case 0:
-					b.WriteString(pick("Ropes|||||\n", "|||||\n", "Total||1|2|3|\n", "branch|month|quantity bouy|amount bouy|amount oar|quantity total\n", "|12|||||\n"[1:]))
+					b.WriteString(pick("Ropes|||||\n", "|||||\n", "Total||1|2|3|\n",
+						"branch|month|quantity bouy|amount bouy|amount oar|quantity total\n", "|12|||||\n"[1:]))
 				default:
-					fmt.Fprintf(&b, "%s|%s|%s|%s|%s|%s\n", pick("Quay", "Slip", "", "n/a"), pick("2024-01", "2024-02", "", "soon"), figure(), figure(), figure(), pick("", "3"))
+					fmt.Fprintf(&b, "%s|%s|%s|%s|%s|%s\n", pick("Quay", "Slip", "", "n/a"), pick("2024-01", "2024-02", "", "soon"), figure(), figure(),
+						figure(), pick("", "3"))
 				}
 			}
 			b.WriteString("Quay|2024-03|1|1|1|1\n")
 		case 1:
-			j.entry = fmt.Sprintf(`, unpivot: { columns: ["Part *"], header: "{part} {n}", cell: product, blanks: %s, itself: yes }, others: drop`, pick("skip", "keep"))
-			j.fact = "n: { is: text }\npart: { is: text }\n" + strings.NewReplacer("is: whole", "is: whole, add: no", "is: number, decimals", "is: number, add: no, decimals").Replace(columns)
+			j.entry = fmt.Sprintf(`, unpivot: { columns: ["Part *"], header: "{part} {n}", cell: product, blanks: %s, itself: yes }, others: drop`,
+				pick("skip", "keep"))
+			j.fact = "n: { is: text }\npart: { is: text }\n" +
+				strings.NewReplacer("is: whole", "is: whole, add: no", "is: number, decimals", "is: number, add: no, decimals").Replace(columns)
 			b.WriteString("Branch|Month|Part 1|Part 2|Quantity|Amount|Note\n")
 			for range 2 + r.IntN(30) {
-				fmt.Fprintf(&b, "%s|%s|%s|%s|%s|%s|x\n", pick("Quay", "Slip", ""), pick("2024-01", "", "soon"), pick("Bouy", "OAR", "oar", ""), pick("Bouy", "", "Sail"), figure(), figure())
+				fmt.Fprintf(&b, "%s|%s|%s|%s|%s|%s|x\n", pick("Quay", "Slip", ""), pick("2024-01", "", "soon"), pick("Bouy", "OAR", "oar", ""),
+					pick("Bouy", "", "Sail"), figure(), figure())
 			}
 			b.WriteString("Quay|2024-03|Bouy|Bouy|1|1|x\n")
 			j.rows = ""
@@ -273,7 +294,8 @@ func TestRandomWideCuts(t *testing.T) {
 			j.entry, j.fact = `, widen: { header: Figure, cell: Value }`, columns
 			b.WriteString("Branch|Month|Product|Figure|Value\n")
 			for i := range 2 + r.IntN(30) {
-				fmt.Fprintf(&b, "%s %d|%s|%s|%s|%s\n", pick("Quay", "Slip"), i/3, pick("2024-01", "soon"), pick("Bouy", "Oar"), pick("Quantity", "amount"), figure())
+				fmt.Fprintf(&b, "%s %d|%s|%s|%s|%s\n", pick("Quay", "Slip"), i/3, pick("2024-01", "soon"), pick("Bouy", "Oar"),
+					pick("Quantity", "amount"), figure())
 			}
 		}
 		j.text = b.String()

@@ -51,14 +51,16 @@ func TestStyleOf(t *testing.T) {
 			}
 			d, _, ok := s.Number([]byte(text))
 			require.Equal(t, text != "", ok, "%s as %s", text, example)
-			require.Equal(t, []string{"12345678.9", "1234"}[i], map[bool]string{true: d.String(), false: "12345678.9"}[ok], "%s as %s", text, example)
+			require.Equal(t, []string{"12345678.9", "1234"}[i], map[bool]string{true: d.String(), false: "12345678.9"}[ok], "%s as %s", text,
+				example)
 		}
 		if s.Point == none {
 			_, _, ok := s.Number([]byte("5.5"))
 			require.False(t, ok, example)
 		}
 	}
-	for _, example := range []string{"", "abc", "1.234.56", "1,23,4", "1e5", "1'2", "-5", "1.2.3", "12,345.678,9", "1 2", ".", "1,234 567", "€ 5"} {
+	for _, example := range []string{"", "abc", "1.234.56", "1,23,4", "1e5", "1'2", "-5", "1.2.3", "12,345.678,9", "1 2", ".", "1,234 567",
+		"€ 5"} {
 		_, ok := StyleOf(example)
 		require.False(t, ok, example)
 	}
@@ -77,7 +79,8 @@ func FuzzStyleOf(f *testing.F) {
 }
 
 func TestDateFormOf(t *testing.T) {
-	for example, text := range map[string]string{"31.12.2024": "5.3.2023", "31/12/24": "05/03/23", "25/01/2020": "5/3/2023", "12/31/24": "3/5/23", "20241231": "20230305",
+	for example, text := range map[string]string{"31.12.2024": "5.3.2023", "31/12/24": "05/03/23", "25/01/2020": "5/3/2023",
+		"12/31/24": "3/5/23", "20241231": "20230305",
 		"31-Dec-24": "5-März-23", "25 Jan 24": "5 Mar 23", "2024/12/31": "2023/3/5", "31-Dec-2024": "5 March 2023", "2024-12-31": "2023-03-05"} {
 		f, ok := DateFormOf(example)
 		require.True(t, ok, example)
@@ -85,7 +88,8 @@ func TestDateFormOf(t *testing.T) {
 		require.True(t, ok, example)
 		require.Equal(t, "2023-03-05", day, example)
 	}
-	for example, text := range map[string]string{"202412": "202303", "Dec 2024": "März 2023", "Dec-24": "mars-23", "12/2024": "3/2023", "2024/12": "2023/03", "12.2024": "03.2023"} {
+	for example, text := range map[string]string{"202412": "202303", "Dec 2024": "März 2023", "Dec-24": "mars-23", "12/2024": "3/2023",
+		"2024/12": "2023/03", "12.2024": "03.2023"} {
 		f, ok := DateFormOf(example)
 		require.True(t, ok, example)
 		month, ok := Reading{Dates: []DateForm{f}}.Month(text)
@@ -102,7 +106,8 @@ func TestCalendar(t *testing.T) {
 	april := Reading{Calendar: Calendar{Starts: 4, ByEnd: true}}
 	begins := Reading{Calendar: Calendar{Starts: 4}}
 	for _, test := range []struct{ text, plain, byEnd, byStart string }{
-		{"2023-04", "2023-Q2", "2024-Q1", "2023-Q1"}, {"2024-03-31", "2024-Q1", "2024-Q4", "2023-Q4"}, {"Dec 2023", "2023-Q4", "2024-Q3", "2023-Q3"},
+		{"2023-04", "2023-Q2", "2024-Q1", "2023-Q1"}, {"2024-03-31", "2024-Q1", "2024-Q4", "2023-Q4"},
+		{"Dec 2023", "2023-Q4", "2024-Q3", "2023-Q3"},
 		{"Q3 2024", "2024-Q3", "2024-Q3", "2024-Q3"}, {"2024-Q3", "2024-Q3", "2024-Q3", "2024-Q3"}, {"2024 q3", "2024-Q3", "2024-Q3", "2024-Q3"},
 	} {
 		for i, r := range []Reading{Default, april, begins} {

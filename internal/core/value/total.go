@@ -9,7 +9,8 @@ import (
 )
 
 // totalWords are the words by which a total is known, by the key …
-var totalWords = wordSet(strings.Fields("total totals subtotal sum gesamt summe gesamtsumme zwischensumme totaux somme totale subtotale suma totaal subtotaal")...)
+var totalWords = wordSet(strings.Fields("total totals subtotal sum gesamt summe gesamtsumme zwischensumme totaux somme totale " +
+	"subtotale suma totaal subtotaal")...)
 
 // … and those that may stand beside them: which total it is, or of what units.
 // Currencies may too.

@@ -19,7 +19,8 @@ func TestNumber(t *testing.T) {
 		{"−3", "-3", ""}, {"+4", "4", ""}, {"12 %", "0.12", ""}, {"€1", "1", "EUR"}, {"1 EUR", "1", "EUR"}, {"EUR1", "1", "EUR"},
 		{"£ (1,000)", "-1000", "GBP"}, {"-$5", "-5", "$"}, {"$-5", "-5", "$"}, {".5", "0.5", ""}, {"5.", "5", ""}, {"-.5", "-0.5", ""},
 		{"\u00a05\u2009", "5", ""}, {"007", "7", ""}, {"12,345,678.9", "12345678.9", ""}, {"0.000", "0.000", ""}, {"-0", "0", ""},
-		{"123456789012345678901234567890.12", "123456789012345678901234567890.12", ""}, {"₹5", "5", "INR"}, {"5¥", "5", "¥"}, {"50%-", "-0.50", ""},
+		{"123456789012345678901234567890.12", "123456789012345678901234567890.12", ""}, {"₹5", "5", "INR"}, {"5¥", "5", "¥"},
+		{"50%-", "-0.50", ""},
 		{"1,234.", "1234", ""},
 	} {
 		d, currency, ok := value.English.Number([]byte(c.in))
@@ -31,7 +32,8 @@ func TestNumber(t *testing.T) {
 
 func TestNotANumber(t *testing.T) {
 	for _, in := range []string{"1,23", "1e5", "12 pcs", "1.234,56", "0,123", "1,2345", "1234,567", "--5", "-5-", "(5", "5)", "(-5)", "((5))",
-		"1 200", "1.2.3", ",5", "5,", "€5$", "5%%", "", "abc", "EURO5", "eur 5", "#5", "1,,000", "1'000", ")5(", strings.Repeat("9", 1001), "٣", "5 All"} {
+		"1 200", "1.2.3", ",5", "5,", "€5$", "5%%", "", "abc", "EURO5", "eur 5", "#5", "1,,000", "1'000", ")5(", strings.Repeat("9", 1001), "٣",
+		"5 All"} {
 		_, _, ok := value.English.Number([]byte(in))
 		assert.False(t, ok, in)
 	}
@@ -40,7 +42,8 @@ func TestNotANumber(t *testing.T) {
 // Where Plain reads a text, Number reads the same number; a neat text is its
 // own delivery.
 func FuzzNumber(f *testing.F) {
-	for _, s := range []string{"123.45", "-0.00", "00.5", "999999999999999999", "1234567890.123456789", "(1,000.5)", "5-", "12 %", "€ 3", ".", "-.5", "1,234.5", "-12,345,678", "1,23", "123,456,789,012,345,678", "0,123", "1,234."} {
+	for _, s := range []string{"123.45", "-0.00", "00.5", "999999999999999999", "1234567890.123456789", "(1,000.5)", "5-", "12 %", "€ 3",
+		".", "-.5", "1,234.5", "-12,345,678", "1,23", "123,456,789,012,345,678", "0,123", "1,234."} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
@@ -79,9 +82,12 @@ func TestGrouped(t *testing.T) {
 		in    string
 		want  string // "" for another text
 	}{
-		{value.English, "1,234", "1234"}, {value.English, "-12,345.60", "-12345.60"}, {value.English, "123,456,789,012,345.678", "123456789012345.678"},
-		{value.English, "123,456,789,012,345.6789", ""}, {value.English, "1234", ""}, {value.English, "1,23", ""}, {value.English, "1,2345", ""}, {value.English, "0,123", ""},
-		{value.English, "1,234,56", ""}, {value.English, ",123", ""}, {value.English, "1,234.5x", ""}, {value.English, "1,234 ", ""}, {value.English, "", ""}, {value.English, "-", ""},
+		{value.English, "1,234", "1234"}, {value.English, "-12,345.60", "-12345.60"},
+		{value.English, "123,456,789,012,345.678", "123456789012345.678"},
+		{value.English, "123,456,789,012,345.6789", ""}, {value.English, "1234", ""}, {value.English, "1,23", ""},
+		{value.English, "1,2345", ""}, {value.English, "0,123", ""},
+		{value.English, "1,234,56", ""}, {value.English, ",123", ""}, {value.English, "1,234.5x", ""}, {value.English, "1,234 ", ""},
+		{value.English, "", ""}, {value.English, "-", ""},
 		{other, "1.234,5", "1234.5"}, {other, "1,234.5", ""}, {value.Styles[2], "1 234,5", "1234.5"}, {value.Styles[4], "12,345", ""},
 	} {
 		coef, places, ok := c.style.Grouped([]byte(c.in))
@@ -98,8 +104,10 @@ func TestAppendFixed(t *testing.T) {
 		places int
 		want   string
 	}{
-		{0, 0, "0"}, {0, 1, "0.0"}, {0, 2, "0.00"}, {5, 1, "0.5"}, {5, 3, "0.005"}, {-5, 2, "-0.05"}, {10, 1, "1.0"}, {100, 2, "1.00"}, {1000, 2, "10.00"},
-		{10005, 2, "100.05"}, {123456, 3, "123.456"}, {-9999, 4, "-0.9999"}, {math.MaxInt64, 18, "9.223372036854775807"}, {math.MinInt64, 18, "-9.223372036854775808"},
+		{0, 0, "0"}, {0, 1, "0.0"}, {0, 2, "0.00"}, {5, 1, "0.5"}, {5, 3, "0.005"}, {-5, 2, "-0.05"}, {10, 1, "1.0"}, {100, 2, "1.00"},
+		{1000, 2, "10.00"},
+		{10005, 2, "100.05"}, {123456, 3, "123.456"}, {-9999, 4, "-0.9999"}, {math.MaxInt64, 18, "9.223372036854775807"},
+		{math.MinInt64, 18, "-9.223372036854775808"},
 		{math.MinInt64, 0, "-9223372036854775808"}, {7, 20, "0.00000000000000000007"},
 	} {
 		require.Equal(t, c.want, string(value.AppendFixed(nil, c.coef, c.places)))
@@ -183,7 +191,8 @@ func TestMonthAndYear(t *testing.T) {
 		assert.True(t, ok, in)
 		assert.Equal(t, want, got, in)
 	}
-	for _, in := range []string{"", "2024-13", "2024-00", "31/12/2024", "12/2024", "29 Feb 2023", "2023-02-29", "Dec 24", "2024", "tbc", "2024-7", "Dec", "2024-07-31x", "0000-01", "Jan Feb 2024"} {
+	for _, in := range []string{"", "2024-13", "2024-00", "31/12/2024", "12/2024", "29 Feb 2023", "2023-02-29", "Dec 24", "2024", "tbc",
+		"2024-7", "Dec", "2024-07-31x", "0000-01", "Jan Feb 2024"} {
 		_, ok := value.Default.Month(in)
 		assert.False(t, ok, in)
 	}
@@ -237,17 +246,21 @@ func BenchmarkPlainAt(b *testing.B) {
 func TestTotals(t *testing.T) {
 	none := value.NewTotals(nil, nil)
 	own := value.NewTotals([]string{"All", "All branches"}, []string{"Total Care Wax"})
-	for text, want := range map[string][2]bool{"Total": {true, true}, "Total EUR": {true, true}, "Total €": {true, true}, "Grand total": {true, true}, "Total pcs": {true, true},
-		"Jahressumme": {true, true}, "Insgesamt": {true, true}, "North total": {false, true}, "Total 2024": {false, true}, "Total Care Wax": {false, true},
-		"All": {false, false}, "EUR": {false, false}, "Summer hat": {false, false}, "TOTAUX.": {true, true}} {
+	for text, want := range map[string][2]bool{"Total": {true, true}, "Total EUR": {true, true}, "Total €": {true, true},
+		"Grand total": {true, true}, "Total pcs": {true, true},
+		"Jahressumme": {true, true}, "Insgesamt": {true, true}, "North total": {false, true}, "Total 2024": {false, true},
+		"Total Care Wax": {false, true},
+		"All":            {false, false}, "EUR": {false, false}, "Summer hat": {false, false}, "TOTAUX.": {true, true}} {
 		alone, among := none.Says(text)
 		assert.Equal(t, want, [2]bool{alone, among}, text)
 	}
-	for text, want := range map[string][2]bool{"all BRANCHES": {true, true}, "All": {true, true}, "Total care wax": {false, false}, "Total": {true, true}, "All ports": {false, false}} {
+	for text, want := range map[string][2]bool{"all BRANCHES": {true, true}, "All": {true, true}, "Total care wax": {false, false},
+		"Total": {true, true}, "All ports": {false, false}} {
 		alone, among := own.Says(text)
 		assert.Equal(t, want, [2]bool{alone, among}, text)
 	}
-	for name, want := range map[string]bool{"Total": true, "Total 2024": true, "Summe EUR": true, "2024": false, "Jan": false, "Totals North": false} {
+	for name, want := range map[string]bool{"Total": true, "Total 2024": true, "Summe EUR": true, "2024": false, "Jan": false,
+		"Totals North": false} {
 		assert.Equal(t, want, none.Sheet(name), name)
 	}
 }
@@ -258,14 +271,16 @@ func TestReadingsOfSeveral(t *testing.T) {
 	us, _ := value.DateFormOf("12/31/2024")
 	eu, _ := value.DateFormOf("31/12/2024")
 	r := value.Reading{Numbers: value.English, Also: []value.Style{german}, Dates: []value.DateForm{us, eu}}
-	for text, want := range map[string]string{"1,234.56": "1234.56", "1.234,56": "1234.56", "12": "12", "1.234": "", "1,5": "1.5", "1.5": "1.5", "x": ""} {
+	for text, want := range map[string]string{"1,234.56": "1234.56", "1.234,56": "1234.56", "12": "12", "1.234": "", "1,5": "1.5",
+		"1.5": "1.5", "x": ""} {
 		d, _, ok := r.Number([]byte(text))
 		assert.Equal(t, want != "", ok, text)
 		if ok {
 			assert.Equal(t, want, d.String(), text)
 		}
 	}
-	for text, want := range map[string]string{"12/31/2024": "2024-12-31", "31/12/2024": "2024-12-31", "03/04/2024": "", "04/04/2024": "2024-04-04"} {
+	for text, want := range map[string]string{"12/31/2024": "2024-12-31", "31/12/2024": "2024-12-31", "03/04/2024": "",
+		"04/04/2024": "2024-04-04"} {
 		day, _ := r.Day(text)
 		assert.Equal(t, want, day, text)
 	}

@@ -252,7 +252,8 @@ func branch(r *rand.Rand, name string, month, i int) string {
 	return name
 }
 
-var months = []string{"January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"}
+var months = []string{"January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
+	"December"}
 
 func monthText(style string, year, month, i int) string {
 	switch style {

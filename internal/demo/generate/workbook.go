@@ -43,27 +43,37 @@ func workbook(r *rand.Rand, c coast, years []int) []byte {
 	const main = `xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"`
 	const refs = `http://schemas.openxmlformats.org/officeDocument/2006/relationships`
 	parts := map[string]string{
-		"_rels/.rels":   xml + `<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="rId1" Type="` + refs + `/officeDocument" Target="xl/workbook.xml"/></Relationships>`,
-		"xl/styles.xml": xml + `<styleSheet ` + main + `><numFmts count="1"><numFmt numFmtId="164" formatCode="mmm\ yyyy"/></numFmts><fonts count="1"><font/></fonts><fills count="1"><fill/></fills><borders count="1"><border/></borders><cellStyleXfs count="1"><xf/></cellStyleXfs><cellXfs count="2"><xf numFmtId="0"/><xf numFmtId="164" applyNumberFormat="1"/></cellXfs></styleSheet>`,
+		"_rels/.rels": xml + `<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship ` +
+			`Id="rId1" Type="` + refs + `/officeDocument" Target="xl/workbook.xml"/></Relationships>`,
+		"xl/styles.xml": xml + `<styleSheet ` + main + `><numFmts count="1"><numFmt numFmtId="164" formatCode="mmm\ yyyy"/></numFmts>` +
+			`<fonts count="1"><font/></fonts><fills count="1"><fill/></fills><borders count="1"><border/></borders><cellStyleXfs ` +
+			`count="1"><xf/></cellStyleXfs><cellXfs count="2"><xf numFmtId="0"/><xf numFmtId="164" applyNumberFormat="1"/></cellXfs></styleSheet>`,
 	}
-	types := `<Override PartName="/xl/workbook.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml"/><Override PartName="/xl/styles.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.styles+xml"/>`
+	types := `<Override PartName="/xl/workbook.xml" ` +
+		`ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml"/><Override ` +
+		`PartName="/xl/styles.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.styles+xml"/>`
 	var list, rels string
 	add := func(name, state, sheet string) {
 		n := strings.Count(list, "<sheet ") + 1
 		part := fmt.Sprintf("worksheets/sheet%d.xml", n)
 		list += fmt.Sprintf(`<sheet name="%s" sheetId="%d"%s r:id="rId%d"/>`, name, n, state, n)
 		rels += fmt.Sprintf(`<Relationship Id="rId%d" Type="%s/worksheet" Target="%s"/>`, n, refs, part)
-		types += fmt.Sprintf(`<Override PartName="/xl/%s" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"/>`, part)
+		types += fmt.Sprintf(`<Override PartName="/xl/%s" `+
+			`ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"/>`, part)
 		parts["xl/"+part] = xml + `<worksheet ` + main + `>` + sheet + `</worksheet>`
 	}
 	for _, year := range years {
 		add(fmt.Sprint(year), "", sheet(r, c, year))
 	}
-	add("Old prices", ` state="hidden"`, `<sheetData><row r="1"><c r="A1" t="inlineStr"><is><t>not for the sales table</t></is></c></row></sheetData>`)
+	add("Old prices", ` state="hidden"`, `<sheetData><row r="1"><c r="A1" t="inlineStr"><is><t>not for the sales table</t></is></c>`+
+		`</row></sheetData>`)
 	rels += `<Relationship Id="rId99" Type="` + refs + `/styles" Target="styles.xml"/>`
 	parts["xl/workbook.xml"] = xml + `<workbook ` + main + ` xmlns:r="` + refs + `"><sheets>` + list + `</sheets></workbook>`
-	parts["xl/_rels/workbook.xml.rels"] = xml + `<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">` + rels + `</Relationships>`
-	parts["[Content_Types].xml"] = xml + `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/>` + types + `</Types>`
+	parts["xl/_rels/workbook.xml.rels"] = xml + `<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">` +
+		rels + `</Relationships>`
+	parts["[Content_Types].xml"] = xml + `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default ` +
+		`Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ` +
+		`ContentType="application/xml"/>` + types + `</Types>`
 	return packed(parts)
 }
 

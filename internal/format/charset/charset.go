@@ -241,7 +241,8 @@ func firstBeyondASCII(b []byte) int {
 	i := 0
 	for ; i+32 <= len(b); i += 32 {
 		w := b[i : i+32]
-		if (binary.LittleEndian.Uint64(w)|binary.LittleEndian.Uint64(w[8:])|binary.LittleEndian.Uint64(w[16:])|binary.LittleEndian.Uint64(w[24:]))&0x8080808080808080 != 0 {
+		if (binary.LittleEndian.Uint64(w)|binary.LittleEndian.Uint64(w[8:])|binary.LittleEndian.Uint64(w[16:])|binary.LittleEndian.Uint64(
+			w[24:]))&0x8080808080808080 != 0 {
 			break
 		}
 	}

@@ -395,7 +395,8 @@ func (s *splitter) quoted(open int) (text table.Cell, at int, err error) {
 	for at = end + 1; isSpace(s.data[at], s.delim) || s.data[at] == '\r'; at++ {
 	}
 	if s.data[at] != s.delim && s.data[at] != '\n' {
-		return text, 0, &table.RowError{Row: s.line, Text: fmt.Sprintf("text follows a closing quote: %s; put the whole cell in quotes and double those within", snippet(s.data[open:s.n], at-open))}
+		return text, 0, &table.RowError{Row: s.line, Text: fmt.Sprintf("text follows a closing quote: %s; put the whole cell in quotes "+
+			"and double those within", snippet(s.data[open:s.n], at-open))}
 	}
 	return text, at, nil
 }

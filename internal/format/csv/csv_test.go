@@ -86,7 +86,8 @@ func TestDelimiters(t *testing.T) {
 		delim      byte
 		want       string
 	}{
-		{"semicolons and decimal commas", "Branch;Buoy;Oar\nHolm;1,50;2,25\nSaltby;3,75;4,00\n", ';', "Branch|Buoy|Oar/Holm|1,50|2,25/Saltby|3,75|4,00"},
+		{"semicolons and decimal commas", "Branch;Buoy;Oar\nHolm;1,50;2,25\nSaltby;3,75;4,00\n", ';',
+			"Branch|Buoy|Oar/Holm|1,50|2,25/Saltby|3,75|4,00"},
 		{"tabs", "Branch\tBuoy\n Holm, East\t\"1\t2\"\n", '\t', "Branch|Buoy/ Holm, East|1\t2"},
 		{"tabs around quotes", "a\t\"b\"\t\t\"c\" \n", '\t', "a|b||c"},
 		{"pipes", "a|b\n1;5|2,5\n", '|', "a*b/1;5*2,5"},
@@ -204,7 +205,8 @@ func randomCell(r *rand.Rand) string {
 // FuzzRead: no text panics; what the standard library reads is read the same;
 // what is read and written again reads the same.
 func FuzzRead(f *testing.F) {
-	for _, s := range []string{"a,b\n1,2\n", "\"a\"\"b\",\r\nc", " \"x\" ,\n", "\ufeff,\n\n", "\"open", "\"a\"b", "2\" rope,\"\"", "\x00", "\xff"} {
+	for _, s := range []string{"a,b\n1,2\n", "\"a\"\"b\",\r\nc", " \"x\" ,\n", "\ufeff,\n\n", "\"open", "\"a\"b", "2\" rope,\"\"", "\x00",
+		"\xff"} {
 		f.Add([]byte(s))
 	}
 	f.Fuzz(func(t *testing.T, data []byte) {

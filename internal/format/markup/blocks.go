@@ -67,7 +67,8 @@ func (s *Blocks) Close() error { return s.in.Close() }
 
 // Damaged words what is wrong with a workbook.
 func Damaged(format string, args ...any) *table.FileError {
-	return &table.FileError{Text: "the workbook is damaged: " + fmt.Sprintf(format, args...), Advice: "open it in its program and save it again"}
+	return &table.FileError{Text: "the workbook is damaged: " + fmt.Sprintf(format, args...),
+		Advice: "open it in its program and save it again"}
 }
 
 // Next implements table.Source. The Line of a block is the number after the

@@ -89,7 +89,8 @@ func TestAppendText(t *testing.T) {
 	for in, want := range map[string]string{
 		"plain": "plain", "a &amp; b &lt;&gt;&quot;&apos;": `a & b <>"'`, "&#65;&#x42;&#X1F600;&#x000000100;": "AB😀Ā", "&a b;&;&é;": "&a b;&;&é;",
 		"&nbsp; &; &#; &#x110000; & &amp": "&nbsp; &; &#; &#x110000; & &amp", // not known: as it stands
-		"a\r\nb\rc\nd":                    "a\nb\nc\nd", "x<![CDATA[<&amp;]]>y": "x<&amp;y", "<![CDATA[\r\na\r\rb\n\r]]>\r": "\na\n\nb\n\n\n", "a<!-- & -->b": "ab", "a<?p q?>b": "ab", "cut<![CDATA[": "cut", "": "",
+		"a\r\nb\rc\nd":                    "a\nb\nc\nd", "x<![CDATA[<&amp;]]>y": "x<&amp;y", "<![CDATA[\r\na\r\rb\n\r]]>\r": "\na\n\nb\n\n\n",
+		"a<!-- & -->b": "ab", "a<?p q?>b": "ab", "cut<![CDATA[": "cut", "": "",
 	} {
 		require.Equal(t, want, string(markup.AppendText(nil, []byte(in))), in)
 	}
@@ -100,7 +101,8 @@ func TestEach(t *testing.T) {
 	text := "<?xml version='1.0'?><a>" + strings.Repeat("<b c='1'>text &amp; text</b><!-- a comment --><d/>", 3000) + "</a>"
 	want, err := tags(text)
 	require.ErrorIs(t, err, markup.ErrMore)
-	for _, in := range []io.Reader{strings.NewReader(text), iotest.OneByteReader(strings.NewReader(text)), iotest.HalfReader(strings.NewReader(text)), iotest.DataErrReader(strings.NewReader(text))} {
+	for _, in := range []io.Reader{strings.NewReader(text), iotest.OneByteReader(strings.NewReader(text)),
+		iotest.HalfReader(strings.NewReader(text)), iotest.DataErrReader(strings.NewReader(text))} {
 		var have int
 		require.NoError(t, markup.Each(in, func(b []byte, at int, tag *markup.Tag) error {
 			require.True(t, strings.HasSuffix(want[have], string(tag.Name)) || tag.Is("b"))
@@ -120,7 +122,8 @@ func TestEach(t *testing.T) {
 
 // FuzzText: text that the standard library reads between two tags is read as it does.
 func FuzzText(f *testing.F) {
-	for _, s := range []string{"a &amp; b", "&#13;&#x41;", "<![CDATA[<]]>", "<!-- - -->x", "a\r\nb\r", "]]>", "&#0;", "&lt", "<?p?>", "<![CDATA[\r]]>", "&#x000000100;"} {
+	for _, s := range []string{"a &amp; b", "&#13;&#x41;", "<![CDATA[<]]>", "<!-- - -->x", "a\r\nb\r", "]]>", "&#0;", "&lt", "<?p?>",
+		"<![CDATA[\r]]>", "&#x000000100;"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
@@ -144,9 +147,12 @@ func FuzzText(f *testing.F) {
 
 func TestNumbers(t *testing.T) {
 	for in, want := range map[string]string{
-		"0": "0", "-0": "0", "1": "1", "-1.50": "-1.5", "1234.5599999999999": "1234.56", "0.1": "0.1", "0.30000000000000004": "0.3", "1E5": "100000", "1.5e-3": "0.0015",
-		"999999999999999.5": "1000000000000000", "99999999999999.95": "100000000000000", "123456789012345678": "123456789012346000", "-2.5e+2": "-250", "1e-7": "0.0000001",
-		"000123.4500": "123.45", "0.00000000000000000000": "0", "1.7976931348623157E308": "179769313486232" + strings.Repeat("0", 294), ".5": "0.5", "5.": "5",
+		"0": "0", "-0": "0", "1": "1", "-1.50": "-1.5", "1234.5599999999999": "1234.56", "0.1": "0.1", "0.30000000000000004": "0.3",
+		"1E5": "100000", "1.5e-3": "0.0015",
+		"999999999999999.5": "1000000000000000", "99999999999999.95": "100000000000000", "123456789012345678": "123456789012346000",
+		"-2.5e+2": "-250", "1e-7": "0.0000001",
+		"000123.4500": "123.45", "0.00000000000000000000": "0", "1.7976931348623157E308": "179769313486232" + strings.Repeat("0", 294),
+		".5": "0.5", "5.": "5",
 		"44927.999999999996": "44928",
 	} {
 		have, ok := markup.AppendNumber(nil, []byte(in))
@@ -233,11 +239,13 @@ func blocks(in io.Reader) (out []string, err error) {
 func TestBlocks(t *testing.T) {
 	for _, c := range []struct{ name, text, want, err string }{
 		{"rows", "<s><x/><rows><r><v>1</v></r><r><v>2</v></r></rows><y>", "1:<r><v>1</v></r><r><v>2</v></r>", ""},
-		{"blank rows before and between", "<rows><r/><r n='4'><v/></r><r/><r n='9'><v/></r></rows>", "1:<blank 1-3/><r n='4'><v/></r><r/><r n='9'><v/></r>", ""},
+		{"blank rows before and between", "<rows><r/><r n='4'><v/></r><r/><r n='9'><v/></r></rows>",
+			"1:<blank 1-3/><r n='4'><v/></r><r/><r n='9'><v/></r>", ""},
 		{"blank rows at the end", "<rows><r><v/></r><r><b/></r><r/></rows>", "1:<r><v/></r>", ""},
 		{"nothing in any row", "<rows><r/><r><b/></r></rows>", "", ""},
 		{"an empty body", "<s><rows/></s>", "", ""},
-		{"no row ends in a comment or in CDATA", "<rows><r><v><![CDATA[</r>]]></v><!-- </r> --></r></rows>", "1:<r><v><![CDATA[</r>]]></v><!-- </r> --></r>", ""},
+		{"no row ends in a comment or in CDATA", "<rows><r><v><![CDATA[</r>]]></v><!-- </r> --></r></rows>",
+			"1:<r><v><![CDATA[</r>]]></v><!-- </r> --></r>", ""},
 		{"with a prefix", "<q:rows><q:r><v/></q:r></q:rows>", "1:<q:r><v/></q:r>", ""},
 		{"a tag whose name ends alike", "<rows><r><v/><br></br></r></rows>", "1:<r><v/><br></br>", ""},
 		{"no body", "<s></s>", "", "no rows at all"},

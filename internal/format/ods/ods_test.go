@@ -25,7 +25,9 @@ func zipped(t testing.TB, content string) []byte {
 	return b.Bytes()
 }
 
-const head = `<?xml version="1.0"?><office:document-content><office:automatic-styles><style:style style:name="ta2" style:family="table"><style:table-properties table:display="false"/></style:style></office:automatic-styles><office:body><office:spreadsheet>`
+const head = `<?xml version="1.0"?><office:document-content><office:automatic-styles><style:style style:name="ta2" ` +
+	`style:family="table"><style:table-properties table:display="false"/></style:style></office:automatic-styles><office:body>` +
+	`<office:spreadsheet>`
 
 func sheets(bodies ...string) string {
 	var b strings.Builder
@@ -73,15 +75,34 @@ func p(text string) string { return "<text:p>" + text + "</text:p>" }
 
 func TestCells(t *testing.T) {
 	for _, test := range []struct{ name, rows, want string }{
-		{"texts", `<table:table-row><table:table-cell office:value-type="string">` + p("Dock &amp; <text:span>Line</text:span><text:s text:c=\"2\"/>x") + `</table:table-cell><table:table-cell>` + p("a") + p("b") + `</table:table-cell></table:table-row>`, "1 Dock & Line  x|a\nb"},
-		{"values", `<table:table-row><table:table-cell office:value-type="float" office:value="1234.5599999999999">` + p("1.234,56") + `</table:table-cell><table:table-cell office:value-type="percentage" office:value="0.12"/><table:table-cell office:value-type="currency" office:currency="EUR" office:value="5"/><table:table-cell office:value-type="date" office:date-value="2024-03-01T00:00:00"/><table:table-cell office:value-type="date" office:date-value="2024-03-01T12:30:00.000"/><table:table-cell office:value-type="boolean" office:boolean-value="true"/></table:table-row>`,
+		{"texts", `<table:table-row><table:table-cell office:value-type="string">` +
+			p("Dock &amp; <text:span>Line</text:span><text:s text:c=\"2\"/>x") + `</table:table-cell><table:table-cell>` + p("a") + p("b") +
+			`</table:table-cell></table:table-row>`, "1 Dock & Line  x|a\nb"},
+		{"values", `<table:table-row><table:table-cell office:value-type="float" office:value="1234.5599999999999">` + p("1.234,56") +
+			`</table:table-cell><table:table-cell office:value-type="percentage" office:value="0.12"/><table:table-cell ` +
+			`office:value-type="currency" office:currency="EUR" office:value="5"/><table:table-cell office:value-type="date" ` +
+			`office:date-value="2024-03-01T00:00:00"/><table:table-cell office:value-type="date" ` +
+			`office:date-value="2024-03-01T12:30:00.000"/><table:table-cell office:value-type="boolean" office:boolean-value="true"/>` +
+			`</table:table-row>`,
 			"1 #1234.56|#0.12|#EUR5|@2024-03-01|@2024-03-01 12:30:00|!TRUE"},
-		{"repeats", `<table:table-row table:number-rows-repeated="2"><table:table-cell table:number-columns-repeated="2"/><table:table-cell table:number-columns-repeated="2" office:value-type="float" office:value="7"/><table:table-cell table:number-columns-repeated="16000"/></table:table-row>`, "1 ||#7|#7/2 ||#7|#7"},
-		{"blank rows", `<table:table-row table:number-rows-repeated="3"><table:table-cell table:number-columns-repeated="16384"/></table:table-row><table:table-row><table:table-cell>` + p("x") + `</table:table-cell></table:table-row><table:table-row table:number-rows-repeated="1048572"><table:table-cell/></table:table-row>`, "1 /2 /3 /4 x"},
-		{"notes and covered cells", `<table:table-row><table:table-cell><office:annotation>` + p("note") + `</office:annotation>` + p("x") + `</table:table-cell><table:covered-table-cell>` + p("old") + `</table:covered-table-cell><table:table-cell office:value-type="float" office:value="1"/></table:table-row>`, "1 x||#1"},
-		{"texts in the attribute alone", `<table:table-row><table:table-cell office:value-type="string" office:string-value="Dock &amp; Line"/><table:table-cell office:value-type="string" office:string-value="x">` + p("shown") + `</table:table-cell></table:table-row>`, "1 Dock & Line|shown"},
-		{"formula without a value", `<table:table-row><table:table-cell table:formula="of:=NOW()"/><table:table-cell table:formula="of:=1" office:value-type="float" office:value="1"/></table:table-row>`, "1 =|#1"},
-		{"header rows", `<table:table-header-rows><table:table-row><table:table-cell>` + p("h") + `</table:table-cell></table:table-row></table:table-header-rows><table:table-row><table:table-cell>` + p("1") + `</table:table-cell></table:table-row>`, "1 h/2 1"},
+		{"repeats", `<table:table-row table:number-rows-repeated="2"><table:table-cell table:number-columns-repeated="2"/>` +
+			`<table:table-cell table:number-columns-repeated="2" office:value-type="float" office:value="7"/><table:table-cell ` +
+			`table:number-columns-repeated="16000"/></table:table-row>`, "1 ||#7|#7/2 ||#7|#7"},
+		{"blank rows", `<table:table-row table:number-rows-repeated="3"><table:table-cell table:number-columns-repeated="16384"/>` +
+			`</table:table-row><table:table-row><table:table-cell>` + p("x") +
+			`</table:table-cell></table:table-row><table:table-row table:number-rows-repeated="1048572"><table:table-cell/></table:table-row>`,
+			"1 /2 /3 /4 x"},
+		{"notes and covered cells", `<table:table-row><table:table-cell><office:annotation>` + p("note") + `</office:annotation>` + p("x") +
+			`</table:table-cell><table:covered-table-cell>` + p("old") +
+			`</table:covered-table-cell><table:table-cell office:value-type="float" office:value="1"/></table:table-row>`, "1 x||#1"},
+		{"texts in the attribute alone", `<table:table-row><table:table-cell office:value-type="string" office:string-value="Dock ` +
+			`&amp; Line"/><table:table-cell office:value-type="string" office:string-value="x">` + p("shown") +
+			`</table:table-cell></table:table-row>`, "1 Dock & Line|shown"},
+		{"formula without a value", `<table:table-row><table:table-cell table:formula="of:=NOW()"/><table:table-cell ` +
+			`table:formula="of:=1" office:value-type="float" office:value="1"/></table:table-row>`, "1 =|#1"},
+		{"header rows", `<table:table-header-rows><table:table-row><table:table-cell>` + p("h") +
+			`</table:table-cell></table:table-row></table:table-header-rows><table:table-row><table:table-cell>` + p("1") +
+			`</table:table-cell></table:table-row>`, "1 h/2 1"},
 	} {
 		t.Run(test.name, func(t *testing.T) {
 			for sheet := range 2 {
@@ -107,13 +128,16 @@ func TestSheets(t *testing.T) {
 func TestDamaged(t *testing.T) {
 	x := `<table:table-cell>` + p("x") + `</table:table-cell>`
 	for name, test := range map[string]struct{ content, want string }{
-		"absurd rows":    {sheets(`<table:table-row table:number-rows-repeated="1000000">` + x + `</table:table-row>`), "1000000 times over"},
-		"absurd columns": {sheets(`<table:table-row><table:table-cell table:number-columns-repeated="900000000"><text:p>x</text:p></table:table-cell></table:table-row>`), "more than 16384 cells"},
-		"too deep":       {sheets(`<table:table-row table:number-rows-repeated="999999999"/><table:table-row>` + x + `</table:table-row>`), "more than 16777216 rows"},
-		"no number":      {sheets(`<table:table-row><table:table-cell office:value-type="float" office:value="abc"/></table:table-row>`), `holds the number "abc"`},
-		"cut":            {head + `<table:table table:name="S"><table:table-row>` + x, "a sheet is cut"},
-		"no sheets":      {head + `</office:spreadsheet>`, "no sheets"},
-		"a type":         {`<!DOCTYPE x>` + sheets(""), "document type"},
+		"absurd rows": {sheets(`<table:table-row table:number-rows-repeated="1000000">` + x + `</table:table-row>`), "1000000 times over"},
+		"absurd columns": {sheets(`<table:table-row><table:table-cell table:number-columns-repeated="900000000"><text:p>x</text:p>` +
+			`</table:table-cell></table:table-row>`), "more than 16384 cells"},
+		"too deep": {sheets(`<table:table-row table:number-rows-repeated="999999999"/><table:table-row>` + x + `</table:table-row>`),
+			"more than 16777216 rows"},
+		"no number": {sheets(`<table:table-row><table:table-cell office:value-type="float" office:value="abc"/></table:table-row>`),
+			`holds the number "abc"`},
+		"cut":       {head + `<table:table table:name="S"><table:table-row>` + x, "a sheet is cut"},
+		"no sheets": {head + `</office:spreadsheet>`, "no sheets"},
+		"a type":    {`<!DOCTYPE x>` + sheets(""), "document type"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			_, err := read(t, test.content, 0)
@@ -126,7 +150,8 @@ func TestDamaged(t *testing.T) {
 // FuzzSheet: no XML panics or is read without end.
 func FuzzSheet(f *testing.F) {
 	f.Add(`<table:table-row><table:table-cell office:value-type="float" office:value="1.5"/></table:table-row>`)
-	f.Add(`<table:table-row table:number-rows-repeated="3"><table:table-cell table:number-columns-repeated="2"><text:p>x</text:p></table:table-cell></table:table-row>`)
+	f.Add(`<table:table-row table:number-rows-repeated="3"><table:table-cell table:number-columns-repeated="2"><text:p>x</text:p>` +
+		`</table:table-cell></table:table-row>`)
 	f.Add(`<table:table-row><table:table-cell><office:annotation/><text:p>x<text:s/></text:p></table:table-cell></table:table-row>`)
 	f.Fuzz(func(t *testing.T, rows string) {
 		_, _ = read(t, sheets(rows), 0)

@@ -179,13 +179,15 @@ func Members(in io.ReaderAt, size int64) ([]Member, error) {
 			continue
 		}
 		if path.IsAbs(name) || slices.Contains(strings.Split(name, "/"), "..") || strings.Contains(name, ":/") {
-			return nil, &table.FileError{Member: f.Name, Text: "the path of the member leads out of the archive", Advice: "nothing was unpacked; where does this file come from?"}
+			return nil, &table.FileError{Member: f.Name, Text: "the path of the member leads out of the archive",
+				Advice: "nothing was unpacked; where does this file come from?"}
 		}
 		if f.Flags&1 != 0 {
 			return nil, &table.FileError{Member: f.Name, Text: "the archive is locked with a password", Advice: "pack it without one"}
 		}
 		if names[path.Clean(name)] {
-			return nil, &table.FileError{Member: f.Name, Text: "the archive has two members of this name", Advice: "which is the right one? pack the archive again with one of them"}
+			return nil, &table.FileError{Member: f.Name, Text: "the archive has two members of this name",
+				Advice: "which is the right one? pack the archive again with one of them"}
 		}
 		names[path.Clean(name)] = true
 		out = append(out, Member{Name: path.Clean(name), Size: int64(f.UncompressedSize64), file: f})

@@ -72,7 +72,8 @@ func says(t *testing.T, err error, words string) {
 func TestKindOf(t *testing.T) {
 	for head, want := range map[string]packed.Kind{
 		"": packed.Plain, "a,b\n1,2\n": packed.Plain, "PK": packed.Plain, "\x1f": packed.Plain, "PK\x01\x02": packed.Plain,
-		string(gzipped(t, "a")): packed.Gzip, string(zstandard(t, "a")): packed.Zstandard, string(zipped(t, "a", "b")): packed.Zip, string(zipped(t)): packed.Zip,
+		string(gzipped(t, "a")): packed.Gzip, string(zstandard(t, "a")): packed.Zstandard, string(zipped(t, "a", "b")): packed.Zip,
+		string(zipped(t)): packed.Zip,
 	} {
 		require.Equal(t, want, packed.KindOf([]byte(head)), "%q", head)
 	}
@@ -80,7 +81,8 @@ func TestKindOf(t *testing.T) {
 
 func TestUnpack(t *testing.T) {
 	text := "branch,amount\nQuay 4,1\n"
-	for name, data := range map[string][]byte{"gzip": gzipped(t, text), "gzip of two members": gzipped(t, text[:9], text[9:]), "Zstandard": zstandard(t, text)} {
+	for name, data := range map[string][]byte{"gzip": gzipped(t, text), "gzip of two members": gzipped(t, text[:9], text[9:]),
+		"Zstandard": zstandard(t, text)} {
 		have, err := unpack(data, packed.DefaultLimit)
 		require.NoError(t, err, name)
 		require.Equal(t, text, have, name)
@@ -144,7 +146,8 @@ func TestLimits(t *testing.T) {
 }
 
 func TestMembers(t *testing.T) {
-	data := zipped(t, "2024/", "", "2024/Lakes.csv", "a\n1\n", `2023\Skerries.csv`, "b\n", "./top.csv", "c\n", "__MACOSX/2024/._Lakes.csv", "x", ".hidden.csv", "x", "2024/~$Lakes.xlsx", "x", "Thumbs.db", "x")
+	data := zipped(t, "2024/", "", "2024/Lakes.csv", "a\n1\n", `2023\Skerries.csv`, "b\n", "./top.csv", "c\n", "__MACOSX/2024/._Lakes.csv",
+		"x", ".hidden.csv", "x", "2024/~$Lakes.xlsx", "x", "Thumbs.db", "x")
 	members, err := packed.Members(bytes.NewReader(data), int64(len(data)))
 	require.NoError(t, err)
 	var names []string
@@ -165,7 +168,8 @@ func TestMembers(t *testing.T) {
 }
 
 func TestMembersThatAreRefused(t *testing.T) {
-	for name, words := range map[string]string{"../a.csv": "out of the archive", "a/../../b.csv": "out of the archive", "/etc/a.csv": "out of the archive", `C:\a.csv`: "out of the archive"} {
+	for name, words := range map[string]string{"../a.csv": "out of the archive", "a/../../b.csv": "out of the archive",
+		"/etc/a.csv": "out of the archive", `C:\a.csv`: "out of the archive"} {
 		data := zipped(t, "good.csv", "a", name, "b")
 		_, err := packed.Members(bytes.NewReader(data), int64(len(data)))
 		says(t, err, words)

@@ -41,9 +41,13 @@ func parts(sheet string) map[string]string {
 		"_rels/.rels":         rels + `<Relationship Id="r1" Type="http://x/officeDocument" Target="xl/workbook.xml"/></Relationships>`,
 		"xl/workbook.xml":     `<workbook><sheets><sheet name="2024" sheetId="1" r:id="r1"/></sheets></workbook>`,
 		"xl/_rels/workbook.xml.rels": rels + `<Relationship Id="r1" Type="http://x/worksheet" Target="worksheets/sheet1.xml"/>` +
-			`<Relationship Id="r2" Type="http://x/sharedStrings" Target="sharedStrings.xml"/><Relationship Id="r3" Type="http://x/styles" Target="/xl/styles.xml"/></Relationships>`,
-		"xl/sharedStrings.xml":     `<sst><si><t>Dock &amp; Line</t></si><si><r><t>Bil</t></r><r><t xml:space="preserve">ge </t></r><rPh sb="0" eb="1"><t>no</t></rPh></si><si/></sst>`,
-		"xl/styles.xml":            `<styleSheet><numFmts><numFmt numFmtId="164" formatCode="[$-407]TT.MM.JJJJ;@"/><numFmt numFmtId="165" formatCode="0.00&quot;days&quot;"/></numFmts><cellStyleXfs><xf numFmtId="14"/></cellStyleXfs><cellXfs><xf numFmtId="0"/><xf numFmtId="14"/><xf numFmtId="164"/><xf numFmtId="22"/><xf numFmtId="165"/><xf numFmtId="10"/></cellXfs></styleSheet>`,
+			`<Relationship Id="r2" Type="http://x/sharedStrings" Target="sharedStrings.xml"/><Relationship Id="r3" ` +
+			`Type="http://x/styles" Target="/xl/styles.xml"/></Relationships>`,
+		"xl/sharedStrings.xml": `<sst><si><t>Dock &amp; Line</t></si><si><r><t>Bil</t></r><r><t xml:space="preserve">ge </t></r>` +
+			`<rPh sb="0" eb="1"><t>no</t></rPh></si><si/></sst>`,
+		"xl/styles.xml": `<styleSheet><numFmts><numFmt numFmtId="164" formatCode="[$-407]TT.MM.JJJJ;@"/><numFmt ` +
+			`numFmtId="165" formatCode="0.00&quot;days&quot;"/></numFmts><cellStyleXfs><xf numFmtId="14"/></cellStyleXfs><cellXfs><xf ` +
+			`numFmtId="0"/><xf numFmtId="14"/><xf numFmtId="164"/><xf numFmtId="22"/><xf numFmtId="165"/><xf numFmtId="10"/></cellXfs></styleSheet>`,
 		"xl/worksheets/sheet1.xml": sheet,
 	}
 }
@@ -92,16 +96,22 @@ func readTable(t testing.TB, from table.Table) (out []string, err error) {
 
 func TestCells(t *testing.T) {
 	for _, test := range []struct{ name, rows, want string }{
-		{"shared and inline", `<row r="1"><c r="A1" t="s"><v>0</v></c><c r="B1" t="s"><v>1</v></c><c r="C1" t="inlineStr"><is><r><t>in</t></r><r><t>line</t></r></is></c></row>`, "1 Dock & Line|Bilge|inline"},
-		{"numbers at 15 digits", `<row r="1"><c><v>1234.5599999999999</v></c><c><v>0.30000000000000004</v></c><c><v>1E-3</v></c><c><v>-1.5e3</v></c><c><v>9.9999999999999999</v></c><c><v>0</v></c></row>`, "1 #1234.56|#0.3|#0.001|#-1500|#10|#0"},
-		{"dates", `<row r="1"><c s="1"><v>45292</v></c><c s="2"><v>45323</v></c><c s="3"><v>45292.5</v></c><c s="1"><v>60</v></c><c s="1"><v>59</v></c><c s="4"><v>45292</v></c><c s="5"><v>0.12</v></c><c t="d"><v>2024-03-01T00:00:00</v></c></row>`,
+		{"shared and inline", `<row r="1"><c r="A1" t="s"><v>0</v></c><c r="B1" t="s"><v>1</v></c><c r="C1" t="inlineStr"><is><r><t>` +
+			`in</t></r><r><t>line</t></r></is></c></row>`, "1 Dock & Line|Bilge|inline"},
+		{"numbers at 15 digits", `<row r="1"><c><v>1234.5599999999999</v></c><c><v>0.30000000000000004</v></c><c><v>1E-3</v></c><c><v>` +
+			`-1.5e3</v></c><c><v>9.9999999999999999</v></c><c><v>0</v></c></row>`, "1 #1234.56|#0.3|#0.001|#-1500|#10|#0"},
+		{"dates", `<row r="1"><c s="1"><v>45292</v></c><c s="2"><v>45323</v></c><c s="3"><v>45292.5</v></c><c s="1"><v>60</v></c><c ` +
+			`s="1"><v>59</v></c><c s="4"><v>45292</v></c><c s="5"><v>0.12</v></c><c t="d"><v>2024-03-01T00:00:00</v></c></row>`,
 			"1 @2024-01-01|@2024-02-01|@2024-01-01 12:00:00|@1900-02-28|@1900-02-28|#45292|#0.12|@2024-03-01"},
 		{"errors and truth", `<row r="1"><c t="e"><v>#N/A</v></c><c t="b"><v>1</v></c><c t="b"><v>0</v></c></row>`, "1 !#N/A|!TRUE|!FALSE"},
-		{"formulas", `<row r="1"><c><f>1+1</f><v>2</v></c><c t="str"><f>"a"</f><v>a&lt;b</v></c><c t="str"><f>""</f><v></v></c><c><f>NOW()</f></c></row>`, "1 #2|a<b||="},
-		{"cells and rows that are not stored", `<row r="3"><c r="C3"><v>5</v></c></row><row r="5"><c r="B5" s="1"/><c r="D5"><v>7</v></c></row>`, "1 /2 /3 ||#5/4 /5 |||#7"},
+		{"formulas", `<row r="1"><c><f>1+1</f><v>2</v></c><c t="str"><f>"a"</f><v>a&lt;b</v></c><c t="str"><f>""</f><v></v></c><c><f>` +
+			`NOW()</f></c></row>`, "1 #2|a<b||="},
+		{"cells and rows that are not stored", `<row r="3"><c r="C3"><v>5</v></c></row><row r="5"><c r="B5" s="1"/><c r="D5"><v>7</v>` +
+			`</c></row>`, "1 /2 /3 ||#5/4 /5 |||#7"},
 		{"without references", `<row><c><v>1</v></c></row><row/><row><c><v>2</v></c></row>`, "1 #1/2 /3 #2"},
 		{"blank rows below", `<row r="1"><c r="A1"><v>1</v></c></row><row r="2"><c r="A2" s="1"/></row><row r="9"/>`, "1 #1"},
-		{"prefixes, quotes and CDATA", `<x:row r='1'><x:c r="A1" t='inlineStr' note="a>b"><x:is><x:t><![CDATA[</row>]]> &#65;&#x42;</x:t></x:is></x:c></x:row><!-- <row r="2"> -->`, "1 </row> AB"},
+		{"prefixes, quotes and CDATA", `<x:row r='1'><x:c r="A1" t='inlineStr' note="a>b"><x:is><x:t><![CDATA[</row>]]> &#65;&#x42;` +
+			`</x:t></x:is></x:c></x:row><!-- <row r="2"> -->`, "1 </row> AB"},
 		{"escapes", `<row r="1"><c t="inlineStr"><is><t>a_x000D_&#10;b_x0041_</t></is></c></row>`, "1 a\nbA"},
 	} {
 		t.Run(test.name, func(t *testing.T) {
@@ -231,8 +241,10 @@ func TestAgainstExcelize(t *testing.T) {
 
 func TestDateFormats(t *testing.T) {
 	for code, want := range map[string]bool{
-		"General": false, "0.00": false, "#,##0.00 €": false, "0.00E+00": false, "@": false, `0 "days"`: false, "[Red]0.00": false, "[h]:mm": false, "Standard": false,
-		"yyyy-mm-dd": true, "d/m/yy": true, "mmm yyyy": true, "mmmm": true, "hh:mm:ss": true, "TT.MM.JJJJ": true, "jj/mm/aaaa": true, `[$-409]d\-mmm\-yy;@`: true, `mm/dd/yyyy\ hh:mm\ AM/PM`: true, "GG.MM.AAAA": true,
+		"General": false, "0.00": false, "#,##0.00 €": false, "0.00E+00": false, "@": false, `0 "days"`: false, "[Red]0.00": false,
+		"[h]:mm": false, "Standard": false,
+		"yyyy-mm-dd": true, "d/m/yy": true, "mmm yyyy": true, "mmmm": true, "hh:mm:ss": true, "TT.MM.JJJJ": true, "jj/mm/aaaa": true,
+		`[$-409]d\-mmm\-yy;@`: true, `mm/dd/yyyy\ hh:mm\ AM/PM`: true, "GG.MM.AAAA": true,
 	} {
 		require.Equal(t, want, isDate(code), code)
 	}
