@@ -230,27 +230,16 @@ func (rd *reader) begin(in *Input, source table.Source, j *lane) (*treat.Program
 		rd.problems.Merge(more)
 		return nil, nil
 	}
-	rd.correct(in, program)
+	for _, c := range rd.rules.Corrections {
+		if c.At.File == in.File && c.At.Sheet == in.Sheet {
+			program.Correct(c.Correction, c.At.Row)
+		}
+	}
 	in.Measures, in.Slots = program.Measures(), nil
 	for _, s := range program.Slots {
 		in.Slots = append(in.Slots, s.Header)
 	}
 	return program, nil
-}
-
-// correct makes the corrections of an extract ready.
-func (rd *reader) correct(in *Input, p *treat.Program) {
-	var list []*treat.Correction
-	var lines []int
-	for _, c := range rd.rules.Corrections {
-		if c.At.File == in.File && c.At.Sheet == in.Sheet {
-			own := c.Correction
-			list, lines = append(list, &own), append(lines, c.At.Row)
-		}
-	}
-	if len(list) > 0 {
-		p.Correct(list, lines)
-	}
 }
 
 // header reads the header that was found, and reports one that was not; first is the

@@ -38,11 +38,10 @@ func (r *reader) fact(p *Plan, n node) {
 type draft struct {
 	*Column
 	keys   map[string]node
-	pos    place.Pos // of what gives the kind
-	typed  bool      // the kind is known
-	broken bool      // its formula is
-	open   bool      // being typed, or
-	done   bool      // typed
+	typed  bool // the kind is known
+	broken bool // its formula is
+	open   bool // being typed, or
+	done   bool // typed
 }
 
 // begin reads what a column is and where it comes from.
@@ -106,9 +105,7 @@ func (r *reader) typeFormulas(p *Plan, drafts []*draft) {
 // complete reads the other keys of a column, once all kinds are known.
 func (r *reader) complete(p *Plan, d *draft) {
 	c, m := d.Column, d.keys
-	if v, ok := m["headers"]; ok {
-		c.Headers = r.texts(v, "headers")
-	}
+	set(m, "headers", r.texts, &c.Headers)
 	r.made(c, m)
 	if v, ok := m["book"]; ok {
 		c.Book, c.BookPos = r.path(v, "book"), v.pos
@@ -119,18 +116,12 @@ func (r *reader) complete(p *Plan, d *draft) {
 	if v, ok := m["decimals"]; ok {
 		c.Decimals = r.decimals(v, c)
 	}
-	if v, ok := m["add"]; ok {
-		c.Add = r.yes(v, "add")
-	}
-	if v, ok := m["keep"]; ok {
-		c.Kept = r.yes(v, "keep")
-	}
+	set(m, "add", r.yes, &c.Add)
+	set(m, "keep", r.yes, &c.Kept)
 	if v, ok := m["currency"]; ok {
 		c.Currency = r.currency(v)
 	}
-	if v, ok := m["note"]; ok {
-		c.Note = r.text(v, "note")
-	}
+	set(m, "note", r.text, &c.Note)
 	r.words(c, m)
 	if d.broken {
 		return
@@ -142,12 +133,8 @@ func (r *reader) complete(p *Plan, d *draft) {
 // words reads which words mean nothing in a column.
 func (r *reader) words(c *Column, m map[string]node) {
 	var null, values []string
-	if v, ok := m["null_words"]; ok {
-		null = r.texts(v, "null_words")
-	}
-	if v, ok := m["not_null_words"]; ok {
-		values = r.texts(v, "not_null_words")
-	}
+	set(m, "null_words", r.texts, &null)
+	set(m, "not_null_words", r.texts, &values)
 	c.Words = value.NewWords(null, values)
 }
 
@@ -166,9 +153,7 @@ func (r *reader) made(c *Column, m map[string]node) {
 		text := r.text(v, "value")
 		c.Value = &text
 	}
-	if v, ok := m["from"]; ok {
-		c.From = r.text(v, "from")
-	}
+	set(m, "from", r.text, &c.From)
 	if v, ok := m["write"]; ok {
 		if c.Write = r.pattern(v, "write"); c.Write != nil &&
 			(len(c.Write.Fields()) == 0 || c.Write.Has(pattern.Keep) || strings.Contains(c.Write.String(), "*")) {

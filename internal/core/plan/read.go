@@ -158,6 +158,13 @@ func (r *reader) word(n node, keys []aKey, name string) string {
 	return words[0]
 }
 
+// set reads the value of a key, if it is there.
+func set[T any](m map[string]node, key string, read func(node, string) T, to *T) {
+	if n, ok := m[key]; ok {
+		*to = read(n, key)
+	}
+}
+
 func (r *reader) yes(n node, key string) bool {
 	switch r.text(n, key) {
 	case "yes", "true":
@@ -193,9 +200,7 @@ func (r *reader) plan(p *Plan, root node) {
 	if n, ok := top["umbau"]; ok && r.text(n, "umbau") != "1" {
 		r.fail(n.pos, "this program reads plans of version 1, not %s", n.describe())
 	}
-	if n, ok := top["title"]; ok {
-		p.Title = r.text(n, "title")
-	}
+	set(top, "title", r.text, &p.Title)
 	if n, ok := top["calendar"]; ok {
 		p.Calendar = r.calendar(n)
 	}
@@ -243,16 +248,10 @@ func (r *reader) entry(n node) *Entry {
 		e.Files = r.paths(v, "files")
 		e.Pos = v.pos
 	}
-	if v, ok := m["except"]; ok {
-		e.Except = r.paths(v, "except")
-	}
+	set(m, "except", r.paths, &e.Except)
 	e.Name = strings.Join(e.Files, ", ")
-	if v, ok := m["name"]; ok {
-		e.Name = r.text(v, "name")
-	}
-	if v, ok := m["path"]; ok {
-		e.Path = r.pattern(v, "path")
-	}
+	set(m, "name", r.text, &e.Name)
+	set(m, "path", r.pattern, &e.Path)
 	r.sources(e, m)
 	if v, ok := m["unpivot"]; ok {
 		e.Unpivot = r.unpivot(v)
@@ -272,12 +271,8 @@ func (r *reader) entry(n node) *Entry {
 // widen reads how rows become one.
 func (r *reader) widen(v node) *Widen {
 	m, w := r.mapOf(v, widenKeys, "widen"), &Widen{Pos: v.pos}
-	if n, ok := m["header"]; ok {
-		w.Header = r.text(n, "header")
-	}
-	if n, ok := m["cell"]; ok {
-		w.Cell = r.text(n, "cell")
-	}
+	set(m, "header", r.text, &w.Header)
+	set(m, "cell", r.text, &w.Cell)
 	return w
 }
 
@@ -349,15 +344,11 @@ func (r *reader) unpivot(n node) *Unpivot {
 			u.Cells, u.Cell = r.pattern(v, "cell"), ""
 		}
 	}
-	if v, ok := m["columns"]; ok {
-		u.Columns = r.patterns(v, "columns")
-	}
+	set(m, "columns", r.patterns, &u.Columns)
 	if v, ok := m["blanks"]; ok {
 		u.SkipBlanks = r.word(v, unpivotKeys, "blanks") == "skip"
 	}
-	if v, ok := m["itself"]; ok {
-		u.Itself = r.yes(v, "itself")
-	}
+	set(m, "itself", r.yes, &u.Itself)
 	return u
 }
 

@@ -14,15 +14,9 @@ import (
 // sheets reads which sheets of workbooks an entry takes, and how text files are
 // written.
 func (r *reader) sheets(e *Entry, m map[string]node) {
-	if v, ok := m["sheets"]; ok {
-		e.Sheets = r.patterns(v, "sheets")
-	}
-	if v, ok := m["except_sheets"]; ok {
-		e.ExceptSheets = r.patterns(v, "except_sheets")
-	}
-	if v, ok := m["sheet"]; ok {
-		e.Sheet = r.pattern(v, "sheet")
-	}
+	set(m, "sheets", r.patterns, &e.Sheets)
+	set(m, "except_sheets", r.patterns, &e.ExceptSheets)
+	set(m, "sheet", r.pattern, &e.Sheet)
 	if v, ok := m["encoding"]; ok {
 		e.Encoding = r.word(v, extractKeys, "encoding")
 	}
@@ -71,18 +65,14 @@ func (r *reader) reading(e *Entry, m map[string]node) {
 
 // layout reads how the tables of an entry are laid out.
 func (r *reader) layout(e *Entry, m map[string]node) {
-	if v, ok := m["titles"]; ok {
-		e.Titles = r.patterns(v, "titles")
-	}
+	set(m, "titles", r.patterns, &e.Titles)
 	if v, ok := m["header"]; ok {
 		e.Header = r.header(v)
 	}
 	if v, ok := m["area"]; ok {
 		e.Area = r.area(v)
 	}
-	if v, ok := m["sections"]; ok {
-		e.Sections = r.text(v, "sections")
-	}
+	set(m, "sections", r.text, &e.Sections)
 	if v, ok := m["short_rows"]; ok {
 		e.FillShort = r.word(v, extractKeys, "short_rows") == "fill"
 	}

@@ -41,9 +41,7 @@ func (r *reader) tie(n node) *Control {
 		t.Entry.Name, t.Entry.Pos = t.Entry.Files[0], v.pos
 		t.Pos = v.pos
 	}
-	if v, ok := m["by"]; ok {
-		t.By = r.paired(v, "by")
-	}
+	set(m, "by", r.paired, &t.By)
 	if v, ok := m["measures"]; ok && r.perColumn(v, "measures") {
 		t.Measures = r.paired(v, "measures")
 	}

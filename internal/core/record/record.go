@@ -49,16 +49,6 @@ func Names() (out []string) {
 	return out
 }
 
-// Header is the header row of a file of the record, nil where it has none.
-func Header(file string) []string {
-	for _, f := range files {
-		if f.name == file {
-			return f.header
-		}
-	}
-	return nil
-}
-
 // Extract is the account of one extract.
 type Extract struct {
 	File, Sheet string

@@ -4,16 +4,15 @@ import (
 	"testing"
 )
 
-func TestGaps(t *testing.T) {
-	for _, c := range []struct {
-		name string
-		job
-		want string
-	}{
-		{"a rule for each kind, and a mark", job{fact: `
+var gapsCases = []struct {
+	name string
+	job
+	want string
+}{
+	{"a rule for each kind, and a mark", job{fact: `
 			month: text
 			amount: { is: number, decimals: 2, blanks: 0, nulls: leave, texts: drop, unclear: hold, errors: 1.5, mark: gap }`,
-			text: `
+		text: `
 Month|Amount
 Jan|1.005
 Feb|
@@ -34,8 +33,8 @@ changed 3 amount blank
 changed 4 amount null
 changed 7 amount error
 tie amount: -998.995 + 1.505 = -997.490 + 0.000 + 0.000`},
-		{"nothing is decided", job{fact: "amount: number\nday: date",
-			text: `
+	{"nothing is decided", job{fact: "amount: number\nday: date",
+		text: `
 Amount|Day
 |
 none|n/a
@@ -59,8 +58,8 @@ stop text gap of day: row 4, header "Day" soon
 stop unclear gap of amount: row 5, header "Amount" 1,23; row 8, header "Amount" 1e5
 stop unclear gap of day: row 5, header "Day" 03/04/2024; row 7, header "Day" 2024-02-30
 tie amount: 7 + 0 = 7 + 0 + 0`},
-		{"one rule for all but what is unclear", job{fact: "amount: { is: whole, gaps: 0, unclear: 5 }",
-			text: "Amount\n\"\"\n-\nclosed\n#N/A\n1.5\n2.0\n3"}, `
+	{"one rule for all but what is unclear", job{fact: "amount: { is: whole, gaps: 0, unclear: 5 }",
+		text: "Amount\n\"\"\n-\nclosed\n#N/A\n1.5\n2.0\n3"}, `
 0
 0
 0
@@ -72,10 +71,10 @@ changed 4 amount text
 changed 5 amount error
 changed 6 amount unclear
 tie amount: 5 + 5 = 10 + 0 + 0`},
-		{"null words of a column, and words that are none", job{fact: `
+	{"null words of a column, and words that are none", job{fact: `
 			coast: { headers: [Coast], not_null_words: [NA], nulls: Unknown }
 			amount: { is: number, null_words: [tba, 999], nulls: 0 }`,
-			text: `
+		text: `
 Coast|Amount
 NA|1
 None|TBA
@@ -90,11 +89,11 @@ changed 3 amount null
 changed 4 amount null
 changed 5 coast null
 tie amount: 2000 + 0 = 2000 + 0 + 0`},
-		{"the value above", job{fact: `
+	{"the value above", job{fact: `
 			branch: { blanks: above }
 			day: { is: date, blanks: above, unclear: above }
 			amount: { is: number, nulls: above, blanks: 0 }`,
-			text: `
+		text: `
 Branch|Day|Amount
 Quay 4|2024-01-05|1
 |x1|n/a
@@ -112,21 +111,21 @@ changed 5 amount null
 changed 6 branch blank
 changed 6 day blank
 tie amount: 4 + 2 = 6 + 0 + 0`},
-		{"none above", job{fact: `
+	{"none above", job{fact: `
 			branch: { blanks: above }
 			amount: { is: number, blanks: above }`,
-			text: "Branch|Amount\n|1\nQuay 4|\nQuay 4|2\n|"}, `
+		text: "Branch|Amount\n|1\nQuay 4|\nQuay 4|2\n|"}, `
 Quay 4|1
 Quay 4|2
 gone 2 stopped
 changed 3 amount blank
 stop blank gap of branch: row 2, header "Branch"
 tie amount: 3 + 1 = 4 + 0 + 0`},
-		{"what stands in a row that is gone stops nothing", job{fact: `
+	{"what stands in a row that is gone stops nothing", job{fact: `
 			branch: { blanks: drop, nulls: hold }
 			product: text
 			amount: number`,
-			text: `
+		text: `
 Branch|Product|Amount
 Quay 4|Buoy|1
 |Buoy|#N/A
@@ -138,20 +137,20 @@ gone 4 held by branch: null
 gone 5 stopped
 stop blank gap of product: row 5, header "Product"
 tie amount: 6 + 0 = 4 + 2 + 0`},
-		{"above, whatever became of that row", job{fact: `
+	{"above, whatever became of that row", job{fact: `
 			branch: { blanks: above }
 			amount: { is: number, decimals: 0, nulls: drop }`,
-			text: "Branch|Amount\nQuay 4|n/a\n|1"}, `
+		text: "Branch|Amount\nQuay 4|n/a\n|1"}, `
 Quay 4|1
 gone 2 dropped by amount
 changed 3 branch blank
 tie amount: 1 + 0 = 1 + 0 + 0`},
-		{"a formula", job{fact: `
+	{"a formula", job{fact: `
 			quantity: { is: whole, nulls: 0 }
 			price: { is: number, add: no }
 			amount: { is: number, decimals: 2, blanks: =quantity * price, nulls: "=if(quantity > 2, 1, missing)", errors: =missing / 0 }
 			missing: { value: 0, is: whole, keep: no }`,
-			text: `
+		text: `
 Quantity|Price|Amount
 2|1.25|
 n/a|3|
@@ -173,9 +172,9 @@ changed 5 amount null
 stop error gap of amount: row 6, header "Amount" #N/A
 tie quantity: 11 + 0 = 11 + 0 + 0
 tie amount: 8.00 + 3.50 = 11.50 + 0.00 + 0.00`},
-		{"a formula that gives nothing", job{fact: "amount: { is: number, blanks: =other, nulls: =other }\nother: { is: number, blanks: " +
-			"leave }\nnote: { is: text, blanks: =memo, nulls: =memo }\nmemo: { blanks: leave }",
-			text: "Amount|Other|Note|Memo\n||x|\n|1||y\nn/a||n/a|"}, `
+	{"a formula that gives nothing", job{fact: "amount: { is: number, blanks: =other, nulls: =other }\nother: { is: number, blanks: " +
+		"leave }\nnote: { is: text, blanks: =memo, nulls: =memo }\nmemo: { blanks: leave }",
+		text: "Amount|Other|Note|Memo\n||x|\n|1||y\nn/a||n/a|"}, `
 ||x|
 1|1|y|y
 |||
@@ -185,8 +184,8 @@ changed 4 amount null
 changed 4 note null
 tie amount: 0 + 1 = 1 + 0 + 0
 tie other: 1 + 0 = 1 + 0 + 0`},
-		{"what stands in no cell of a row", job{entry: `, path: "{region}", sections: when, unpivot: { header: "{month} {size}", ` +
-			`cell: amount, blanks: skip }`, fact: `
+	{"what stands in no cell of a row", job{entry: `, path: "{region}", sections: when, unpivot: { header: "{month} {size}", ` +
+		`cell: amount, blanks: skip }`, fact: `
 			region: { is: date, texts: 2024-01-01 }
 			when: { is: date, blanks: 2024-02-02, texts: leave }
 			month: { is: month, texts: 2024-12 }
@@ -195,7 +194,7 @@ tie other: 1 + 0 = 1 + 0 + 0`},
 			kind: text
 			week: { is: month, from: kind, texts: 2000-01 }
 			amount: whole`,
-			text: `
+		text: `
 Kind|2024-01 Q1 2024|Soon 6|2024-03 Q2 2024
 a|1|2|
 Ropes||
@@ -213,25 +212,25 @@ changed 2 when blank
 changed 2 week text
 changed 4 when text
 tie amount: 7 + 0 = 7 + 0 + 0`},
-		{"nothing is delivered of it", job{entry: `, unpivot: { header: "{month}", cell: amount }`,
-			fact: "kind: text\nmonth: { is: month, texts: 2024-12 }\namount: { is: whole, blanks: drop }",
-			text: "Kind|2024-01|Soon\na|1|\nb||"}, `
+	{"nothing is delivered of it", job{entry: `, unpivot: { header: "{month}", cell: amount }`,
+		fact: "kind: text\nmonth: { is: month, texts: 2024-12 }\namount: { is: whole, blanks: drop }",
+		text: "Kind|2024-01|Soon\na|1|\nb||"}, `
 a|2024-01|1
 gone 2 dropped by amount
 tie amount: 1 + 0 = 1 + 0 + 0`},
-		{"unknown names of sections", job{entry: ", sections: family",
-			fact: "family: { is: name, book: book.csv, unknown: hold, blanks: leave }\nproduct: text\namount: whole", book: "Lamps,Lights\n",
-			text: "Product|Amount\nRopes|\nDock Line|1\nLAMPS|\nBow Lamp|2"}, `
+	{"unknown names of sections", job{entry: ", sections: family",
+		fact: "family: { is: name, book: book.csv, unknown: hold, blanks: leave }\nproduct: text\namount: whole", book: "Lamps,Lights\n",
+		text: "Product|Amount\nRopes|\nDock Line|1\nLAMPS|\nBow Lamp|2"}, `
 Lights|Bow Lamp|2
 gone 3 held by family: unknown name Ropes
 name family "Ropes" "" unknown 1 at a.csv, row 3
 name family "LAMPS" "Lights" book 1 at a.csv, row 5
 tie amount: 3 + 0 = 2 + 1 + 0`},
-		{"wide cells", job{entry: `, unpivot: { header: "{product}", cell: amount, blanks: skip }`, fact: `
+	{"wide cells", job{entry: `, unpivot: { header: "{product}", cell: amount, blanks: skip }`, fact: `
 			month: text
 			product: text
 			amount: { is: number, decimals: 1, nulls: 0, texts: hold, errors: drop }`,
-			text: `
+		text: `
 Month|Buoy|Oar|Sail
 Jan|1|2.25|
 Feb||n/a|#N/A
@@ -249,13 +248,13 @@ changed 2 amount rounding
 changed 3 amount null
 changed 4 amount rounding
 tie amount: 0.29 + 0.01 = 0.30 + 0.00 + 0.00`},
-		{"dates, months, quarters, years and flags", job{entry: ", dates: 31/12/2024", fact: `
+	{"dates, months, quarters, years and flags", job{entry: ", dates: 31/12/2024", fact: `
 			day: { is: date, gaps: leave, unclear: leave }
 			month: { is: month, from: day }
 			quarter: { is: quarter, from: day }
 			year: { is: year, headers: [Season], gaps: hold, unclear: hold }
 			paid: { is: flag, gaps: leave, unclear: leave }`,
-			text: `
+		text: `
 Day|Season|Paid
 1/2/2024|2024|yes
 31 mars 2023|23|FALSE
@@ -269,10 +268,10 @@ Day|Season|Paid
 gone 3 held by year: unclear
 changed 4 paid text
 changed 5 day unclear`},
-		{"a piece of a cell", job{fact: `
+	{"a piece of a cell", job{fact: `
 			code: { read: "*-{} *", texts: hold, blanks: leave }
 			amount: { is: number, read: "{}[ net]", texts: 0, unclear: 1 }`,
-			text: `
+		text: `
 Code|Amount
 art-77 Buoy|12.50 net
 none here|free
@@ -281,17 +280,17 @@ none here|free
 |7
 gone 3 held by code: text
 tie amount: 19.5 + 0.0 = 19.5 + 0.0 + 0.0`},
-		{"cases of letters", job{fact: `
+	{"cases of letters", job{fact: `
 			a: { headers: [Text], case: upper }
 			b: { from: a, case: lower }
 			c: { from: a, case: title }`,
-			text: "Text\nold SLIP\nÉTÉ à quai"}, `
+		text: "Text\nold SLIP\nÉTÉ à quai"}, `
 OLD SLIP|old slip|Old Slip
 ÉTÉ À QUAI|été à quai|Été À Quai`},
-		{"currencies", job{fact: `
+	{"currencies", job{fact: `
 			amount: { is: number, decimals: 2, unclear: hold }
 			cost: { is: number, currency: GBP, unclear: leave }`,
-			text: `
+		text: `
 Amount|Cost
 5|£1
 € 7.50|2
@@ -306,11 +305,11 @@ gone 5 held by amount: unclear
 changed 4 cost unclear
 tie amount: 30.50 + 0.00 = 30.50 + 0.00 + 0.00
 tie cost: 8 + 0 = 8 + 0 + 0`},
-		{"decimals", job{fact: `
+	{"decimals", job{fact: `
 			exact: { is: number, headers: [Exact], blanks: leave }
 			cents: { is: number, decimals: 2, headers: [Exact], blanks: leave }
 			whole: { is: whole, headers: [Exact], unclear: leave, blanks: leave }`,
-			text: `
+		text: `
 Exact
 0.125
 -0.125
@@ -339,7 +338,10 @@ changed 8 whole unclear
 tie exact: 12345678901234567996.605 + 0.000 = 12345678901234567996.605 + 0.000 + 0.000
 tie cents: 12345678901234567996.605 + 0.005 = 12345678901234567996.610 + 0.000 + 0.000
 tie whole: 105 + 0 = 105 + 0 + 0`},
-	} {
+}
+
+func TestGaps(t *testing.T) {
+	for _, c := range gapsCases {
 		t.Run(c.name, func(t *testing.T) { same(t, c.want, treated(t, c.job)) })
 	}
 }

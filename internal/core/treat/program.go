@@ -342,9 +342,6 @@ func NewShared(p *plan.Plan) *Shared {
 	return s
 }
 
-// Currency is the currency of the numbers of a column, "" where none was seen.
-func (s *Shared) Currency(column int) string { return s.currencies[column] }
-
 // begin forgets the extract before, when another one begins.
 func (s *Shared) begin(p *Program) {
 	if s.program != p {

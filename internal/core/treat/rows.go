@@ -145,25 +145,23 @@ func (w *Worker) correct() (problems place.List) {
 	return problems
 }
 
-// Correct makes the corrections of an extract ready: each finds its column by the
-// header. It returns those whose header is not there.
-func (p *Program) Correct(list []*Correction, lines []int) (lost []*Correction) {
+// Correct makes a correction of a row of the extract ready: it finds its column by the
+// header. One whose header is not there never applies.
+func (p *Program) Correct(c Correction, row int) {
 	h := &p.Lineup.Header
-	p.Corrections = map[int][]*Correction{}
-	for i, c := range list {
-		c.column = slices.IndexFunc(h.Keys, func(k string) bool { return k != "" && k == key.Of(c.Header) })
-		for j := range h.Keys {
-			if c.column < 0 && h.Keys[j] == "" && h.Letter(j) == c.Header {
-				c.column = j
-			}
+	c.column = slices.IndexFunc(h.Keys, func(k string) bool { return k != "" && k == key.Of(c.Header) })
+	for j := range h.Keys {
+		if c.column < 0 && h.Keys[j] == "" && h.Letter(j) == c.Header {
+			c.column = j
 		}
-		if c.column < 0 {
-			lost = append(lost, c)
-			continue
-		}
-		p.Corrections[lines[i]] = append(p.Corrections[lines[i]], c)
 	}
-	return lost
+	if c.column < 0 {
+		return
+	}
+	if p.Corrections == nil {
+		p.Corrections = map[int][]*Correction{}
+	}
+	p.Corrections[row] = append(p.Corrections[row], &c)
 }
 
 // listCorrections lists the corrections that a fact row of the block has.
