@@ -145,9 +145,7 @@ var unpivotKeys = []aKey{
 
 // The words that stand for a remedy, and those that say how a text is written.
 var (
-	gapWords     = []string{"leave", "above", "drop", "hold", "stop"}
-	unknownWords = []string{"stop", "keep", "hold", "drop"}
-	caseWords    = []string{"as seen", "lower", "upper", "title"} // by Case
+	caseWords = []string{"as seen", "lower", "upper", "title"} // by Case
 )
 
 var columnKeys = []aKey{

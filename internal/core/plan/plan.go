@@ -312,6 +312,12 @@ type Rule struct {
 var remedies = map[string]Remedy{"stop": Stop, "leave": Leave, "drop": Drop, "hold": Hold, "above": Above, "keep": Keep, "tie": Tie,
 	"sum": Sum, "first": First, "last": Last}
 
+// gapWords are the remedies for gaps, unknownWords those for names that no book has.
+var (
+	gapWords     = []string{"leave", "above", "drop", "hold", "stop"}
+	unknownWords = []string{"stop", "keep", "hold", "drop"}
+)
+
 // Word is the rule as the plan has it, nil where the plan is silent.
 func (r Rule) Word() *string {
 	if r.Remedy == Put {
