@@ -2,6 +2,7 @@
 package internal
 
 import (
+	"go/ast"
 	"go/parser"
 	"go/token"
 	"io/fs"
@@ -10,6 +11,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/require"
 )
@@ -57,7 +59,7 @@ func TestImportsRunDownwards(t *testing.T) {
 		room := filepath.ToSlash(filepath.Dir(file))
 		own, ok := floor[room]
 		if !ok && strings.HasPrefix(room, "format/") {
-			own, ok = floor["format/csv"], true
+			own, ok = floor["format/xlsx"], true
 		}
 		require.True(t, ok, "%s has no floor", room)
 		for _, imp := range f.Imports {
@@ -85,6 +87,31 @@ func TestFilesAreShort(t *testing.T) {
 		src, err := os.ReadFile(file)
 		require.LessOrEqual(t, strings.Count(string(src), "\n"), 500, file)
 		return err
+	}))
+}
+
+// Lines fit on a screen beside another file; functions are read without scrolling.
+func TestLinesAndFunctionsAreShort(t *testing.T) {
+	const mostWide, mostLong = 140, 60
+	require.NoError(t, filepath.WalkDir("..", func(file string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(file, ".go") {
+			return err
+		}
+		src, err := os.ReadFile(file)
+		require.NoError(t, err)
+		for i, line := range strings.Split(string(src), "\n") {
+			require.LessOrEqual(t, utf8.RuneCountInString(line), mostWide, "%s:%d", file, i+1)
+		}
+		files := token.NewFileSet()
+		f, err := parser.ParseFile(files, file, src, 0)
+		require.NoError(t, err)
+		for _, d := range f.Decls {
+			if fn, ok := d.(*ast.FuncDecl); ok {
+				first, last := files.Position(fn.Pos()), files.Position(fn.End()).Line
+				require.LessOrEqual(t, last-first.Line+1, mostLong, "%s of %s", fn.Name, first)
+			}
+		}
+		return nil
 	}))
 }
 
