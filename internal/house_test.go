@@ -92,7 +92,7 @@ func TestFilesAreShort(t *testing.T) {
 
 // Lines fit on a screen beside another file; functions are read without scrolling.
 func TestLinesAndFunctionsAreShort(t *testing.T) {
-	const mostWide, mostLong, mostLongInTests = 140, 60, 200
+	const mostWide, mostLong = 140, 60
 	require.NoError(t, filepath.WalkDir("..", func(file string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() || !strings.HasSuffix(file, ".go") {
 			return err
@@ -107,12 +107,8 @@ func TestLinesAndFunctionsAreShort(t *testing.T) {
 		require.NoError(t, err)
 		for _, d := range f.Decls {
 			if fn, ok := d.(*ast.FuncDecl); ok {
-				most := mostLong
-				if strings.HasSuffix(file, "_test.go") {
-					most = mostLongInTests
-				}
 				first, last := files.Position(fn.Pos()), files.Position(fn.End()).Line
-				require.LessOrEqual(t, last-first.Line+1, most, "%s of %s", fn.Name, first)
+				require.LessOrEqual(t, last-first.Line+1, mostLong, "%s of %s", fn.Name, first)
 			}
 		}
 		return nil

@@ -47,6 +47,29 @@ func (s *screen) press(keys string) {
 	require.NoError(s.t, err)
 }
 
+// startReview runs names review in a terminal of its own; wait waits for its end.
+func startReview(t *testing.T, dir string) (s *screen, wait func()) {
+	cmd := exec.Command(program(t), "names", "review", "--no-color")
+	cmd.Dir = dir
+	tty, err := pty.Start(cmd)
+	require.NoError(t, err)
+	t.Cleanup(func() { tty.Close() })
+	s = &screen{t: t, tty: tty}
+	go func() {
+		buf := make([]byte, 4096)
+		for {
+			n, err := tty.Read(buf)
+			s.mutex.Lock()
+			s.text.Write(buf[:n])
+			s.mutex.Unlock()
+			if err != nil {
+				return
+			}
+		}
+	}()
+	return s, func() { require.NoError(t, cmd.Wait()) }
+}
+
 // A person decides names one by one; every answer is in the book at once.
 func TestReviewInTerminal(t *testing.T) {
 	dir := t.TempDir()
@@ -64,24 +87,7 @@ func TestReviewInTerminal(t *testing.T) {
 		require.NoError(t, err)
 		return string(b)
 	}
-	cmd := exec.Command(program(t), "names", "review", "--no-color")
-	cmd.Dir = dir
-	tty, err := pty.Start(cmd)
-	require.NoError(t, err)
-	defer tty.Close()
-	s := &screen{t: t, tty: tty}
-	go func() {
-		buf := make([]byte, 4096)
-		for {
-			n, err := tty.Read(buf)
-			s.mutex.Lock()
-			s.text.Write(buf[:n])
-			s.mutex.Unlock()
-			if err != nil {
-				return
-			}
-		}
-	}()
+	s, wait := startReview(t, dir)
 	s.waitFor(`"Bouy"  product 1 of 5, in 1 fact row, first a.csv, row 1, header "Bouy"`)
 	s.waitFor("1  Buoy  (0.")
 	s.waitFor("q stop: ")
@@ -110,7 +116,7 @@ func TestReviewInTerminal(t *testing.T) {
 	s.waitFor("q stop: ")
 	s.press("q")
 	s.waitFor("Stopped: 4 names decided, 1 left")
-	require.NoError(t, cmd.Wait())
+	wait()
 	require.Equal(t, "note,seen,standard\nx,Buoy,Buoy\n,Dock Line,Dock Line\n,Anchor,Anchor\n,Bouy,Buoy\n,Dcok Line,Dock "+
 		"Line\n,Storm Lantern,Storm Lantern\n,Oar,Oars\n", book())
 }

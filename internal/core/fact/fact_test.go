@@ -134,32 +134,37 @@ func (j *job) extract(t *testing.T, region string) {
 			continue
 		}
 		rows++
-		branch := []string{"Holm", "Saltby", "Ferry, East"}[r.IntN(3)]
-		month := 1 + r.IntN(12)
-		fmt.Fprintf(&b, "2024-%02d,%q", month, branch)
-		quoted := branch
-		if strings.Contains(branch, ",") {
-			quoted = `"` + branch + `"`
-		}
-		for k, w := range wide {
-			text, kind, fixed := j.cell()
-			if i >= n-3 && k == 0 { // no section is the last thing
-				text, kind, fixed = "7.00", "", "7.00"
-			}
-			run[k].Add(run[k], amountOf(kind, fixed))
-			if strings.ContainsAny(text, ",") {
-				text = `"` + text + `"`
-			}
-			b.WriteString("," + text)
-			j.decide(fmt.Sprintf("%s,%s,%s,2024-%02d", region, family, quoted, month), headers[w], kind, fixed)
-		}
-		b.WriteString("\n")
+		j.row(&b, region, family, wide, run, i >= n-3)
 	}
 	if rows > 0 {
 		b.WriteString("Printed by hand" + strings.Repeat(",", 1+len(wide)) + "\n")
 		j.notes++
 	}
 	j.write(t, "raw/"+region+".csv", b.String())
+}
+
+// row writes a row, adds it to the run and notes what must come of it.
+func (j *job) row(b *strings.Builder, region, family string, wide []int, run []*big.Rat, last bool) {
+	branch := []string{"Holm", "Saltby", "Ferry, East"}[j.r.IntN(3)]
+	month := 1 + j.r.IntN(12)
+	fmt.Fprintf(b, "2024-%02d,%q", month, branch)
+	quoted := branch
+	if strings.Contains(branch, ",") {
+		quoted = `"` + branch + `"`
+	}
+	for k, w := range wide {
+		text, kind, fixed := j.cell()
+		if last && k == 0 { // no section is the last thing
+			text, kind, fixed = "7.00", "", "7.00"
+		}
+		run[k].Add(run[k], amountOf(kind, fixed))
+		if strings.ContainsAny(text, ",") {
+			text = `"` + text + `"`
+		}
+		b.WriteString("," + text)
+		j.decide(fmt.Sprintf("%s,%s,%s,2024-%02d", region, family, quoted, month), headers[w], kind, fixed)
+	}
+	b.WriteString("\n")
 }
 
 // amountOf is the amount of a cell as it was read.

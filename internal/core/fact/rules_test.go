@@ -58,6 +58,14 @@ record: out/record
 `, pick("keep", "skip"), pick("hold", "drop", "keep", "Other"), rules("0", "3"), rules("0", "1.25", "\"=quantity * 2\""), ratio, only,
 		pick("keep", "drop"), repeats))
 	j.write(t, "book.csv", "seen,standard\nBuoy,Buoy\nBouy,Buoy\nDock Line,Dock Line\n")
+	j.writeLong(t, pick)
+	j.writeWide(t, pick)
+	return j, repeats
+}
+
+// writeLong writes extracts with a row a fact.
+func (j *job) writeLong(t *testing.T, pick func(...string) string) {
+	r := j.r
 	for i := range 1 + r.IntN(3) {
 		var b strings.Builder
 		b.WriteString("day,product,quantity,amount\n2024-01-01,Buoy,1,1\n")
@@ -70,6 +78,11 @@ record: out/record
 		}
 		j.write(t, fmt.Sprintf("raw/long %d.csv", i), b.String())
 	}
+}
+
+// writeWide writes extracts with pairs of wide columns.
+func (j *job) writeWide(t *testing.T, pick func(...string) string) {
+	r := j.r
 	for i := range 1 + r.IntN(2) {
 		var b strings.Builder
 		b.WriteString("day;Quantity Buoy;Amount Buoy;Amount dock line;Quantity Oar;Amount Oar\n1.1.2024;1;1;1;1;1\n")
@@ -82,7 +95,6 @@ record: out/record
 		}
 		j.write(t, fmt.Sprintf("raw/wide %d.csv", i), b.String())
 	}
-	return j, repeats
 }
 
 func rat(t *testing.T, text string) *big.Rat {
@@ -106,57 +118,68 @@ func TestRandomRules(t *testing.T) {
 			}
 			require.Len(t, j.records(t, files["changes.csv"]), changes)
 			fact, ties, rows := j.records(t, files["s.csv"]), j.records(t, files["ties.csv"]), j.records(t, files["rows.csv"])
-			for _, line := range ties {
-				in := new(big.Rat).Add(rat(t, line["extracts"]), rat(t, line["changed"]))
-				out := new(big.Rat).Add(rat(t, line["fact"]), new(big.Rat).Add(rat(t, line["held"]), rat(t, line["left_out"])))
-				require.Zero(t, in.Cmp(out), "%v", line)
-			}
-			for _, m := range []string{"quantity", "amount"} {
-				sum := new(big.Rat)
-				for _, line := range ties {
-					if line["measure"] == m {
-						sum.Add(sum, rat(t, line["fact"]))
-					}
-				}
-				require.Zero(t, total(t, fact, m).Cmp(sum), m)
-			}
-			for _, line := range rows {
-				n := func(columns ...string) int64 {
-					sum := new(big.Rat)
-					for _, c := range columns {
-						sum.Add(sum, rat(t, line[c]))
-					}
-					return sum.Num().Int64()
-				}
-				require.Equal(t, n("read"), n("blank", "repeated_header", "total", "footnote", "section", "used"))
-				require.Equal(t, n("made"), n("skipped", "dropped", "held", "filtered", "zero", "repeated", "fact_rows"))
-			}
-			left := map[string]int64{}
-			for _, line := range j.records(t, files["left_out.csv"]) {
-				left[line["reason"]]++
-			}
-			for _, reason := range []string{"skipped", "dropped", "filtered", "zero", "repeated"} {
-				if reason != "repeated" || repeats != "sum" {
-					require.Equal(t, total(t, rows, reason).Num().Int64(), left[reason], reason)
-				}
-			}
-			require.EqualValues(t, total(t, rows, "held").Num().Int64(), len(j.records(t, files["held.csv"])))
-			require.EqualValues(t, total(t, rows, "fact_rows").Num().Int64(), len(fact))
-			grain := map[string]bool{}
-			for _, line := range fact {
-				k := line["month"] + "|" + line["product"]
-				require.False(t, repeats != "keep" && grain[k], k)
-				grain[k] = true
-				if line["amount"] == "" || line["quantity"] == "" {
-					require.Empty(t, line["margin"])
-					continue
-				}
-				require.Zero(t, rat(t, line["margin"]).Cmp(new(big.Rat).Sub(rat(t, line["amount"]), rat(t, line["quantity"]))))
-			}
+			j.checkTies(t, fact, ties, rows)
+			j.checkRows(t, files, repeats)
 			for _, workers := range []int{2, 5} {
 				j.build(t, workers)
 				require.Equal(t, files, j.files(t), "%d workers", workers)
 			}
 		})
+	}
+}
+
+// checkTies makes sure that every amount and every row is accounted for.
+func (j *job) checkTies(t *testing.T, fact, ties, rows []map[string]string) {
+	for _, line := range ties {
+		in := new(big.Rat).Add(rat(t, line["extracts"]), rat(t, line["changed"]))
+		out := new(big.Rat).Add(rat(t, line["fact"]), new(big.Rat).Add(rat(t, line["held"]), rat(t, line["left_out"])))
+		require.Zero(t, in.Cmp(out), "%v", line)
+	}
+	for _, m := range []string{"quantity", "amount"} {
+		sum := new(big.Rat)
+		for _, line := range ties {
+			if line["measure"] == m {
+				sum.Add(sum, rat(t, line["fact"]))
+			}
+		}
+		require.Zero(t, total(t, fact, m).Cmp(sum), m)
+	}
+	for _, line := range rows {
+		n := func(columns ...string) int64 {
+			sum := new(big.Rat)
+			for _, c := range columns {
+				sum.Add(sum, rat(t, line[c]))
+			}
+			return sum.Num().Int64()
+		}
+		require.Equal(t, n("read"), n("blank", "repeated_header", "total", "footnote", "section", "used"))
+		require.Equal(t, n("made"), n("skipped", "dropped", "held", "filtered", "zero", "repeated", "fact_rows"))
+	}
+}
+
+// checkRows makes sure that the record lists what it counts, and that formulas hold.
+func (j *job) checkRows(t *testing.T, files map[string]string, repeats string) {
+	fact, rows := j.records(t, files["s.csv"]), j.records(t, files["rows.csv"])
+	left := map[string]int64{}
+	for _, line := range j.records(t, files["left_out.csv"]) {
+		left[line["reason"]]++
+	}
+	for _, reason := range []string{"skipped", "dropped", "filtered", "zero", "repeated"} {
+		if reason != "repeated" || repeats != "sum" {
+			require.Equal(t, total(t, rows, reason).Num().Int64(), left[reason], reason)
+		}
+	}
+	require.EqualValues(t, total(t, rows, "held").Num().Int64(), len(j.records(t, files["held.csv"])))
+	require.EqualValues(t, total(t, rows, "fact_rows").Num().Int64(), len(fact))
+	grain := map[string]bool{}
+	for _, line := range fact {
+		k := line["month"] + "|" + line["product"]
+		require.False(t, repeats != "keep" && grain[k], k)
+		grain[k] = true
+		if line["amount"] == "" || line["quantity"] == "" {
+			require.Empty(t, line["margin"])
+			continue
+		}
+		require.Zero(t, rat(t, line["margin"]).Cmp(new(big.Rat).Sub(rat(t, line["amount"]), rat(t, line["quantity"]))))
 	}
 }

@@ -16,85 +16,96 @@ func (v *val) there() bool { return slices.ContainsFunc(v.facts, (*factRow).ther
 
 // decide applies the rules to the fact rows of a row, column by column.
 func (s *second) decide(r *reading, facts []*factRow) {
-	for ci, c := range s.p.Columns {
+	for ci := range s.p.Columns {
 		var done []*val
 		for _, f := range facts {
-			v := f.vals[ci]
-			if slices.Contains(done, v) || !v.there() {
-				continue
-			}
-			done = append(done, v)
-			remedy := plan.Put
-			switch {
-			case v.gap != value.NoGap:
-				remedy = c.Gaps[v.gap].Remedy
-			case v.unknown:
-				remedy = c.Unknown.Remedy
-			default:
-				continue
-			}
-			switch remedy {
-			case plan.Put:
-				if v.gap != value.NoGap {
-					v.kind = v.gap.String()
-				}
-			case plan.Leave:
-				if v.gap != value.Blank {
-					v.kind = v.gap.String()
-				}
-			case plan.Drop, plan.Hold:
-				for _, f := range v.facts {
-					if f.fate == "" {
-						f.column, f.fate, f.reason = ci, "dropped", ""
-						if remedy == plan.Hold {
-							f.fate, f.reason = "held", v.gap.String()
-							if v.unknown {
-								f.reason = "unknown name " + v.raw
-							}
-						}
-					}
-				}
-			default:
-				n := 1
-				if !v.cells && r.source[ci].from != "made" && r.source[ci].from != "section" {
-					n = 0
-					for _, f := range v.facts {
-						if f.there() {
-							n++
-						}
-					}
-				}
-				what := "unknown name"
-				if v.gap != value.NoGap {
-					what = v.gap.String() + " gap"
-				}
-				s.stop(what, c.Name, n)
-				if os.Getenv("UMBAU_KEEP") != "" {
-					println(what, c.Name, r.s.file, r.s.name, facts[0].line, len(v.facts))
-				}
-				for _, f := range v.facts {
-					f.moved = true
-				}
+			if v := f.vals[ci]; !slices.Contains(done, v) && v.there() {
+				done = append(done, v)
+				s.decideValue(r, ci, v)
 			}
 		}
 	}
 	for _, f := range facts {
-		if !s.p.Rows.DropZeros || f.fate != "" || len(r.read) == 0 {
-			continue
-		}
-		zero := true
-		for ci := range s.p.Columns {
-			if r.read[ci] != nil {
-				v := f.vals[ci]
-				text := s.delivered(ci, v)
-				undecided := v.gap != value.NoGap && c(s, ci, v) != plan.Put && c(s, ci, v) != plan.Leave
-				zero = zero && !undecided && (text == "" || strings.Trim(text, "-0.") == "")
-			}
-		}
-		if zero {
+		if s.p.Rows.DropZeros && f.fate == "" && len(r.read) > 0 && s.zero(r, f) {
 			f.fate = "zero"
 		}
 	}
+}
+
+// decideValue applies the rule that a value has, if it has one.
+func (s *second) decideValue(r *reading, ci int, v *val) {
+	remedy := plan.Put
+	switch {
+	case v.gap != value.NoGap:
+		remedy = c(s, ci, v)
+	case v.unknown:
+		remedy = s.p.Columns[ci].Unknown.Remedy
+	default:
+		return
+	}
+	switch remedy {
+	case plan.Put:
+		if v.gap != value.NoGap {
+			v.kind = v.gap.String()
+		}
+	case plan.Leave:
+		if v.gap != value.Blank {
+			v.kind = v.gap.String()
+		}
+	case plan.Drop, plan.Hold:
+		for _, f := range v.facts {
+			if f.fate == "" {
+				f.column, f.fate, f.reason = ci, "dropped", ""
+				if remedy == plan.Hold {
+					f.fate, f.reason = "held", v.gap.String()
+					if v.unknown {
+						f.reason = "unknown name " + v.raw
+					}
+				}
+			}
+		}
+	default:
+		s.stopValue(r, ci, v)
+	}
+}
+
+// stopValue stops for a value: once a cell, or once a fact row where it is none.
+func (s *second) stopValue(r *reading, ci int, v *val) {
+	n := 1
+	if !v.cells && r.source[ci].from != "made" && r.source[ci].from != "section" {
+		n = 0
+		for _, f := range v.facts {
+			if f.there() {
+				n++
+			}
+		}
+	}
+	what := "unknown name"
+	if v.gap != value.NoGap {
+		what = v.gap.String() + " gap"
+	}
+	s.stop(what, s.p.Columns[ci].Name, n)
+	if os.Getenv("UMBAU_KEEP") != "" {
+		println(what, s.p.Columns[ci].Name, r.s.file, r.s.name, v.facts[0].line, len(v.facts))
+	}
+	for _, f := range v.facts {
+		f.moved = true
+	}
+}
+
+// zero reports whether every measure of a fact row is zero or empty.
+func (s *second) zero(r *reading, f *factRow) bool {
+	for ci := range s.p.Columns {
+		if r.read[ci] == nil {
+			continue
+		}
+		v := f.vals[ci]
+		undecided := v.gap != value.NoGap && c(s, ci, v) != plan.Put && c(s, ci, v) != plan.Leave
+		if undecided || strings.Trim(s.delivered(ci, v), "-0.") != "" {
+			return false
+		}
+	}
+	return true
 }
 
 func c(s *second, ci int, v *val) plan.Remedy { return s.p.Columns[ci].Gaps[v.gap].Remedy }

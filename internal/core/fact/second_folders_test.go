@@ -177,55 +177,7 @@ func newFolder(t *testing.T, seed uint64) *folder {
 		f.labels = []string{"Holm", "Saltby", "Lowe", "holm."}
 		layout := f.pick("long", "wide", "pairs", "widen")
 		name := fmt.Sprintf("raw/%s%d", layout, i)
-		entry := fmt.Sprintf("  - files: %s*\n    path: \"{source}_{n:digits}\"\n", name)
-		if f.odds(40) {
-			f.style = german
-			entry += "    numbers: 1.234,56\n"
-		} else if f.odds(15) {
-			entry += "    numbers: [\"1,234.56\", \"1.234,56\"]\n"
-		}
-		if f.odds(15) {
-			entry += "    dates: 31.12.2024\n"
-		}
-		if f.odds(30) {
-			entry += "    others: drop\n"
-		} else if f.odds(30) {
-			entry += "    others: [Notes, \"Entered *\"]\n"
-		}
-		if f.odds(85) {
-			entry += "    absent: leave\n"
-		} else if f.odds(50) {
-			entry += "    absent: { price: leave, tax_text: leave, section: leave, quantity: leave, day: leave }\n"
-		}
-		entry += "    totals: " + f.pick("tie", "tie", "tie", "drop", "keep") + "\n"
-		if f.odds(15) {
-			entry += "    total_words: [All, Lowe]\n"
-		}
-		if f.odds(15) {
-			entry += "    no_totals: [Total Care Wax, Saltby, Oar]\n"
-		}
-		if f.odds(20) {
-			entry += "    same_rows: drop\n"
-		}
-		if f.odds(50) {
-			entry += "    short_rows: fill\n"
-		}
-		if f.odds(15) {
-			entry += "    footnotes: keep\n"
-		}
-		if f.odds(20) {
-			entry += "    sections: section\n"
-		}
-		entry += "    same_files: keep\n"
-		switch layout {
-		case "wide":
-			entry += fmt.Sprintf("    unpivot: { header: \"{product}\", cell: amount, blanks: %s }\n", f.pick("keep", "skip"))
-		case "pairs":
-			entry += fmt.Sprintf("    unpivot: { header: \"{what} {product}\", cell: \"{what}\", blanks: %s }\n    headers: { quantity: "+
-				"[Qty], amount: [Value] }\n", f.pick("keep", "skip"))
-		case "widen":
-			entry += "    widen: { header: Figure, cell: Value }\n    headers: { quantity: [Qty] }\n"
-		}
+		entry := f.entry(layout, name)
 		entries = append(entries, entry)
 		for k := range 1 + f.r.IntN(3) {
 			f.put(t, fmt.Sprintf("%s_%d", name, k), f.extract(layout, products))
@@ -236,22 +188,83 @@ func newFolder(t *testing.T, seed uint64) *folder {
 	f.write(t, "book.csv", "seen,standard\nBuoy,Buoy\nBouy,Buoy\nDock Line,Dock Line\nTotal Energies,Total Energies\n")
 	f.write(t, "family.csv", "seen,standard\nBuoy,Floats\nDock Line,Ropes\n")
 	f.correct(t)
-	if keep := os.Getenv("UMBAU_KEEP"); keep != "" { // to look at
-		for name, list := range f.sheets {
-			for _, s := range list {
-				var b strings.Builder
-				for i, row := range s.rows {
-					fmt.Fprintf(&b, "%d", i+1)
-					for _, c := range row {
-						fmt.Fprintf(&b, "|%s%s", []string{"", "#", "", "", "="}[c.kind], c.text)
-					}
-					b.WriteString("\n")
+	f.show(t)
+	return f
+}
+
+// entry is an entry of extracts of one layout.
+func (f *folder) entry(layout, name string) string {
+	entry := fmt.Sprintf("  - files: %s*\n    path: \"{source}_{n:digits}\"\n", name)
+	if f.odds(40) {
+		f.style = german
+		entry += "    numbers: 1.234,56\n"
+	} else if f.odds(15) {
+		entry += "    numbers: [\"1,234.56\", \"1.234,56\"]\n"
+	}
+	if f.odds(15) {
+		entry += "    dates: 31.12.2024\n"
+	}
+	if f.odds(30) {
+		entry += "    others: drop\n"
+	} else if f.odds(30) {
+		entry += "    others: [Notes, \"Entered *\"]\n"
+	}
+	if f.odds(85) {
+		entry += "    absent: leave\n"
+	} else if f.odds(50) {
+		entry += "    absent: { price: leave, tax_text: leave, section: leave, quantity: leave, day: leave }\n"
+	}
+	entry += "    totals: " + f.pick("tie", "tie", "tie", "drop", "keep") + "\n"
+	if f.odds(15) {
+		entry += "    total_words: [All, Lowe]\n"
+	}
+	if f.odds(15) {
+		entry += "    no_totals: [Total Care Wax, Saltby, Oar]\n"
+	}
+	if f.odds(20) {
+		entry += "    same_rows: drop\n"
+	}
+	if f.odds(50) {
+		entry += "    short_rows: fill\n"
+	}
+	if f.odds(15) {
+		entry += "    footnotes: keep\n"
+	}
+	if f.odds(20) {
+		entry += "    sections: section\n"
+	}
+	entry += "    same_files: keep\n"
+	switch layout {
+	case "wide":
+		entry += fmt.Sprintf("    unpivot: { header: \"{product}\", cell: amount, blanks: %s }\n", f.pick("keep", "skip"))
+	case "pairs":
+		entry += fmt.Sprintf("    unpivot: { header: \"{what} {product}\", cell: \"{what}\", blanks: %s }\n    headers: { quantity: "+
+			"[Qty], amount: [Value] }\n", f.pick("keep", "skip"))
+	case "widen":
+		entry += "    widen: { header: Figure, cell: Value }\n    headers: { quantity: [Qty] }\n"
+	}
+	return entry
+}
+
+// show keeps the sheets as text, to look at.
+func (f *folder) show(t *testing.T) {
+	keep := os.Getenv("UMBAU_KEEP")
+	if keep == "" {
+		return
+	}
+	for name, list := range f.sheets {
+		for _, s := range list {
+			var b strings.Builder
+			for i, row := range s.rows {
+				fmt.Fprintf(&b, "%d", i+1)
+				for _, c := range row {
+					fmt.Fprintf(&b, "|%s%s", []string{"", "#", "", "", "="}[c.kind], c.text)
 				}
-				require.NoError(t, os.WriteFile(filepath.Join(keep, strings.ReplaceAll(name, "/", "_")+s.name), []byte(b.String()), 0o666))
+				b.WriteString("\n")
 			}
+			require.NoError(t, os.WriteFile(filepath.Join(keep, strings.ReplaceAll(name, "/", "_")+s.name), []byte(b.String()), 0o666))
 		}
 	}
-	return f
 }
 
 func (f *folder) factTable(entries []string) string {

@@ -81,93 +81,148 @@ func (s *second) keys(r *reading, ci int) []string {
 	return append([]string{key.Of(s.p.Columns[ci].Name)}, s.own(r, ci)...)
 }
 
+// fitting is a header on its way to the columns of the plan.
+type fitting struct {
+	*second
+	r       *reading
+	fields  map[string]string
+	claimed map[int]bool
+	toCells map[int]bool // columns that wide cells go to
+	missing []int
+	ok      bool
+}
+
+func (f *fitting) stop(what, column string) {
+	f.second.stop(what, column, 1)
+	f.ok = false
+}
+
 // lineUp finds where each column comes from. It reports whether all headers fit.
 func (s *second) lineUp(r *reading, fields map[string]string) bool {
-	e, u, ok := r.e, r.e.Unpivot, true
-	stop := func(what, column string) { s.stop(what, column, 1); ok = false }
-	claimed := map[int]bool{}
-	owner := func(i int) int {
-		return slices.IndexFunc(s.p.Columns, func(c *plan.Column) bool {
-			return slices.Contains(s.own(r, slices.Index(s.p.Columns, c)), key.Of(r.header[i]))
-		})
-	}
-	cellColumn := func(pieces map[string]string) int {
-		if u.Cells == nil {
-			return slices.IndexFunc(s.p.Columns, func(c *plan.Column) bool { return c.Name == u.Cell })
+	f := &fitting{second: s, r: r, fields: fields, claimed: map[int]bool{}, toCells: map[int]bool{}, ok: true}
+	f.findCells()
+	if w := r.e.Widen; w != nil {
+		r.figure = slices.IndexFunc(r.header, func(h string) bool { return key.Same(h, w.Header) })
+		r.cell = slices.IndexFunc(r.header, func(h string) bool { return key.Same(h, w.Cell) })
+		f.claimed[r.figure], f.claimed[r.cell] = true, true
+		if r.figure < 0 || r.cell < 0 {
+			f.stop("missing header", "")
 		}
-		k := key.Of(u.Cells.Write(func(name string) string { return pieces[name] }))
-		return slices.IndexFunc(s.p.Columns, func(c *plan.Column) bool { return slices.Contains(s.keys(r, slices.Index(s.p.Columns, c)), k) })
 	}
-	toCells := map[int]bool{}
+	for ci := range s.p.Columns {
+		r.source = append(r.source, f.sourceOf(ci))
+	}
+	f.wide()
+	for _, i := range r.dropped {
+		if r.e.Others != plan.Drop && !r.e.LeftAside(r.header[i]) && r.header[i] != "" {
+			f.stop("unexpected header", "")
+		}
+	}
+	for _, ci := range f.missing {
+		if r.e.AbsentOf(s.p.Columns[ci].Name) != plan.Leave {
+			f.stop("missing header", s.p.Columns[ci].Name)
+		}
+	}
+	if r.e.Unpivot == nil {
+		r.slots = []slot{{cells: map[int]int{}}}
+	}
+	for ci := range s.p.Columns {
+		f.measure(ci)
+	}
+	return f.ok
+}
+
+// owner is the column that claims a header by more than its name, -1 for none.
+func (f *fitting) owner(i int) int {
+	return slices.IndexFunc(f.p.Columns, func(c *plan.Column) bool {
+		return slices.Contains(f.own(f.r, slices.Index(f.p.Columns, c)), key.Of(f.r.header[i]))
+	})
+}
+
+// cellColumn is the column that the cells of a wide header go to.
+func (f *fitting) cellColumn(pieces map[string]string) int {
+	u := f.r.e.Unpivot
+	if u.Cells == nil {
+		return f.p.Index(u.Cell)
+	}
+	k := key.Of(u.Cells.Write(func(name string) string { return pieces[name] }))
+	return slices.IndexFunc(f.p.Columns, func(c *plan.Column) bool {
+		return slices.Contains(f.keys(f.r, slices.Index(f.p.Columns, c)), k)
+	})
+}
+
+func (f *fitting) findCells() {
+	u := f.r.e.Unpivot
 	if u != nil && u.Cells == nil {
-		toCells[cellColumn(nil)] = true
+		f.toCells[f.cellColumn(nil)] = true
 	} else if u != nil {
-		for i, h := range r.header {
+		for i, h := range f.r.header {
 			if pieces, fits := u.Header.Fit(h); fits {
-				if ci := cellColumn(pieces); ci >= 0 && owner(i) < 0 {
-					toCells[ci] = true
+				if ci := f.cellColumn(pieces); ci >= 0 && f.owner(i) < 0 {
+					f.toCells[ci] = true
 				}
 			}
 		}
 	}
-	if w := e.Widen; w != nil {
-		r.figure = slices.IndexFunc(r.header, func(h string) bool { return key.Same(h, w.Header) })
-		r.cell = slices.IndexFunc(r.header, func(h string) bool { return key.Same(h, w.Cell) })
-		claimed[r.figure], claimed[r.cell] = true, true
-		if r.figure < 0 || r.cell < 0 {
-			stop("missing header", "")
+}
+
+// labelOf is the header that a column claims, -1 for none.
+func (f *fitting) labelOf(ci int) int {
+	for i, h := range f.r.header {
+		k := key.Of(h)
+		if k == "" || f.claimed[i] && f.r.e.Widen != nil && (i == f.r.figure || i == f.r.cell) || f.toCells[ci] {
+			continue
+		}
+		if slices.Contains(f.own(f.r, ci), k) || k == key.Of(f.p.Columns[ci].Name) && f.owner(i) < 0 {
+			return i
 		}
 	}
-	var missing []int
-	for ci, c := range s.p.Columns {
-		index := -1
-		for i, h := range r.header {
-			k := key.Of(h)
-			if k == "" || claimed[i] && e.Widen != nil && (i == r.figure || i == r.cell) || toCells[ci] {
-				continue
-			}
-			if o := owner(i); slices.Contains(s.own(r, ci), k) || k == key.Of(c.Name) && o < 0 {
-				index = i
-				break
-			}
-		}
-		text, constant := fields[c.Name]
-		piece := u != nil && u.Header.Has(c.Name)
-		switch {
-		case c.Value != nil:
-			r.source = append(r.source, source{from: "constant", text: *c.Value})
-		case c.Made():
-			r.source = append(r.source, source{from: "made"})
-		case constant:
-			r.source = append(r.source, source{from: "constant", text: text})
-		case piece:
-			r.source = append(r.source, source{from: "piece"})
-		case toCells[ci]:
-			r.source = append(r.source, source{from: "cell"})
-		case e.Sections == c.Name:
-			r.source = append(r.source, source{from: "section"})
-		case index >= 0:
-			claimed[index] = true
-			r.source = append(r.source, source{from: "label", index: index})
-		case e.Widen != nil && !(e.Path != nil && e.Path.Has(c.Name)):
-			r.source = append(r.source, source{from: "figure"})
-		default:
-			r.source = append(r.source, source{})
-			if !(e.Path != nil && e.Path.Has(c.Name)) {
-				missing = append(missing, ci)
-			}
-		}
+	return -1
+}
+
+// sourceOf is where a column comes from.
+func (f *fitting) sourceOf(ci int) source {
+	c, e := f.p.Columns[ci], f.r.e
+	index := f.labelOf(ci)
+	text, constant := f.fields[c.Name]
+	ofPath := e.Path != nil && e.Path.Has(c.Name)
+	switch {
+	case c.Value != nil:
+		return source{from: "constant", text: *c.Value}
+	case c.Made():
+		return source{from: "made"}
+	case constant:
+		return source{from: "constant", text: text}
+	case e.Unpivot != nil && e.Unpivot.Header.Has(c.Name):
+		return source{from: "piece"}
+	case f.toCells[ci]:
+		return source{from: "cell"}
+	case e.Sections == c.Name:
+		return source{from: "section"}
+	case index >= 0:
+		f.claimed[index] = true
+		return source{from: "label", index: index}
+	case e.Widen != nil && !ofPath:
+		return source{from: "figure"}
+	case !ofPath:
+		f.missing = append(f.missing, ci)
 	}
+	return source{}
+}
+
+// wide makes slots of the wide columns.
+func (f *fitting) wide() {
+	e, r := f.r.e, f.r
 	shared := map[string]int{}
 	for i, h := range r.header {
-		free := !claimed[i] && h != "" && !e.LeftAside(h) && owner(i) < 0
-		if u == nil || !free {
-			if !claimed[i] && e.Widen == nil || !claimed[i] {
+		free := !f.claimed[i] && h != "" && !e.LeftAside(h) && f.owner(i) < 0
+		if e.Unpivot == nil || !free {
+			if !f.claimed[i] {
 				r.dropped = append(r.dropped, i)
 			}
 			continue
 		}
-		pieces, fits := u.Header.Fit(h)
+		pieces, fits := e.Unpivot.Header.Fit(h)
 		total := e.Totals != plan.Keep && e.Labels.Alone(h)
 		for _, p := range pieces {
 			total = total || e.Totals != plan.Keep && e.Labels.Alone(p)
@@ -175,77 +230,71 @@ func (s *second) lineUp(r *reading, fields map[string]string) bool {
 		switch {
 		case total:
 			r.totals = append(r.totals, slot{header: h, pieces: pieces, cells: map[int]int{0: i}})
-		case s.wordy(r, i):
+		case f.wordy(r, i):
 			r.dropped = append(r.dropped, i)
-		case !fits || cellColumn(pieces) < 0:
-			stop("header does not fit", "")
+		case !fits || f.cellColumn(pieces) < 0:
+			f.stop("header does not fit", "")
 		default:
-			ci := cellColumn(pieces)
-			var k []string
-			for name, text := range pieces {
-				if u.Cells == nil || !u.Cells.Has(name) {
-					k = append(k, name+"="+key.Of(text))
-				}
-			}
-			sort.Strings(k)
-			group := strings.Join(k, "|")
-			if len(toCells) < 2 {
-				group = strconv.Itoa(i)
-			}
-			n, known := shared[group]
-			if !known {
-				n = len(r.slots)
-				shared[group] = n
-				r.slots = append(r.slots, slot{h, pieces, map[int]int{}})
-			}
-			if _, twice := r.slots[n].cells[ci]; twice {
-				stop("header twice", "")
-			}
-			r.slots[n].cells[ci] = i
+			f.slot(i, pieces, shared)
 		}
 	}
-	for _, i := range r.dropped {
-		if e.Others != plan.Drop && !e.LeftAside(r.header[i]) && r.header[i] != "" {
-			stop("unexpected header", "")
+}
+
+// slot puts a wide column into the slot of those that share its other fields.
+func (f *fitting) slot(i int, pieces map[string]string, shared map[string]int) {
+	r, u := f.r, f.r.e.Unpivot
+	var k []string
+	for name, text := range pieces {
+		if u.Cells == nil || !u.Cells.Has(name) {
+			k = append(k, name+"="+key.Of(text))
 		}
 	}
-	for _, ci := range missing {
-		if e.AbsentOf(s.p.Columns[ci].Name) != plan.Leave {
-			stop("missing header", s.p.Columns[ci].Name)
-		}
+	sort.Strings(k)
+	group := strings.Join(k, "|")
+	if len(f.toCells) < 2 {
+		group = strconv.Itoa(i)
 	}
-	if u == nil {
-		r.slots = []slot{{cells: map[int]int{}}}
+	n, known := shared[group]
+	if !known {
+		n = len(r.slots)
+		shared[group] = n
+		r.slots = append(r.slots, slot{r.header[i], pieces, map[int]int{}})
 	}
-	for ci, c := range s.p.Columns {
-		from := ci
-		for s.p.Columns[from].From != "" && c.Kind.Numeric() {
-			from = slices.IndexFunc(s.p.Columns, func(o *plan.Column) bool { return o.Name == s.p.Columns[from].From })
+	ci := f.cellColumn(pieces)
+	if _, twice := r.slots[n].cells[ci]; twice {
+		f.stop("header twice", "")
+	}
+	r.slots[n].cells[ci] = i
+}
+
+// measure notes the columns of the sheet that have the amounts of a measure.
+func (f *fitting) measure(ci int) {
+	c, r, from := f.p.Columns[ci], f.r, ci
+	for f.p.Columns[from].From != "" && c.Kind.Numeric() {
+		from = f.p.Index(f.p.Columns[from].From)
+	}
+	if !c.Measure() || from != ci && f.p.Columns[from].Kind != plan.Text {
+		return
+	}
+	switch r.source[from].from {
+	case "label":
+		if r.e.Unpivot != nil {
+			f.stop("number beside wide columns", c.Name)
 		}
-		if !c.Measure() || from != ci && s.p.Columns[from].Kind != plan.Text {
-			continue
-		}
-		switch r.source[from].from {
-		case "label":
-			if u != nil {
-				stop("number beside wide columns", c.Name)
+		r.measure[r.source[from].index] = ci
+	case "cell":
+		for _, sl := range r.slots {
+			if i, there := sl.cells[from]; there {
+				r.measure[i] = ci
 			}
-			r.measure[r.source[from].index] = ci
-		case "cell":
-			for _, sl := range r.slots {
-				if i, there := sl.cells[from]; there {
-					r.measure[i] = ci
-				}
-			}
-		case "figure":
-			r.measure[r.cell] = ci
 		}
-		r.read[ci] = new(big.Rat)
-		if f := r.source[from].from; f == "" || f == "constant" || f == "made" {
-			delete(r.read, ci)
-		}
+	case "figure":
+		r.measure[r.cell] = ci
+	case "", "constant", "made":
+		delete(r.read, ci)
+		return
 	}
-	return ok
+	r.read[ci] = new(big.Rat)
 }
 
 // wordy reports whether words stand below a wide header, and nothing with a digit in it.

@@ -117,52 +117,27 @@ type usedRow struct {
 // are too short and rows that stand again from those that are used.
 func (s *second) sortRows(r *reading) (used []usedRow, headings map[int]string) {
 	headings = map[int]string{}
-	deepest, sections := -1, ""
+	deepest, section := -1, ""
 	for i := r.at + 1; i < len(r.s.rows); i++ {
 		if r.isMeasure(r.s.rows[i]) {
 			deepest = i
 		}
 	}
-	seen := map[string]bool{}
-	above := map[string]bool{} // column and key of labels
+	seen, above := map[string]bool{}, map[string]bool{} // rows; column and key of labels
 	for i := r.at + 1; i < len(r.s.rows); i++ {
 		row := r.s.rows[i]
 		r.count["read"]++
-		one := ""
-		column := -1
-		for j, c := range row {
-			if c.filled() {
-				one, column = c.trimmed(), j
-			}
-		}
-		switch n := filled(row); {
-		case n == 0:
-			r.out(s, i, "blank")
+		switch why, text := s.aside(r, i, deepest, above); why {
+		case "":
+		case "total":
+			r.out(s, i, why)
+			used = append(used, usedRow{i, text})
 			continue
-		case n == 1 && len(r.measure) > 0 && r.e.Sections != "" && i < deepest && r.e.Reading.IsLabel(one) && !r.isMeasure(row):
-			r.out(s, i, "section")
-			sections = one
-			continue
-		case n == 1 && len(r.measure) > 0 && i > deepest && r.e.Footnotes != plan.Keep && !above[fmt.Sprint(column, key.Of(one))] &&
-			!s.inBook(r, column, one):
-			r.out(s, i, "footnote")
-			continue
-		}
-		same := len(row) >= len(r.header)
-		for j, c := range row {
-			h := ""
-			if j < len(r.header) {
-				h = r.header[j]
-			}
-			same = same && key.Of(c.trimmed()) == key.Of(h)
-		}
-		if same {
-			r.out(s, i, "repeated header")
-			continue
-		}
-		if label := s.totalLabel(r, row); label != "" {
-			r.out(s, i, "total")
-			used = append(used, usedRow{i, label})
+		case "section":
+			section = text
+			fallthrough
+		default:
+			r.out(s, i, why)
 			continue
 		}
 		for j := len(row); j < len(r.header) && (r.s.name != "" || r.e.FillShort); j++ {
@@ -193,10 +168,44 @@ func (s *second) sortRows(r *reading) (used []usedRow, headings map[int]string) 
 				above[fmt.Sprint(src.index, key.Of(row[src.index].trimmed()))] = true
 			}
 		}
-		headings[i] = sections
+		headings[i] = section
 		used = append(used, usedRow{i: i})
 	}
 	return used, headings
+}
+
+// aside is why a row is none of data, "" where it is one, and the text that says so.
+func (s *second) aside(r *reading, i, deepest int, above map[string]bool) (why, text string) {
+	row, one, column := r.s.rows[i], "", -1
+	for j, c := range row {
+		if c.filled() {
+			one, column = c.trimmed(), j
+		}
+	}
+	switch n := filled(row); {
+	case n == 0:
+		return "blank", ""
+	case n > 1 || len(r.measure) == 0:
+	case r.e.Sections != "" && i < deepest && r.e.Reading.IsLabel(one) && !r.isMeasure(row):
+		return "section", one
+	case i > deepest && r.e.Footnotes != plan.Keep && !above[fmt.Sprint(column, key.Of(one))] && !s.inBook(r, column, one):
+		return "footnote", one
+	}
+	same := len(row) >= len(r.header)
+	for j, c := range row {
+		h := ""
+		if j < len(r.header) {
+			h = r.header[j]
+		}
+		same = same && key.Of(c.trimmed()) == key.Of(h)
+	}
+	if same {
+		return "repeated header", ""
+	}
+	if label := s.totalLabel(r, row); label != "" {
+		return "total", label
+	}
+	return "", ""
 }
 
 // inBook reports whether the book of the column that claims a cell has a label.

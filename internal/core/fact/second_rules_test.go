@@ -1,7 +1,6 @@
 package fact_test
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
@@ -9,7 +8,6 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/names"
 	"umbau/internal/core/plan"
-	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
 
@@ -86,189 +84,6 @@ func (s *second) readText(r *reading, ci int, v *val, gapped bool) {
 	default:
 		v.unknown, v.text = true, ""
 	}
-}
-
-// row makes the fact rows of a row that is used.
-func (s *second) row(r *reading, i int, row []cell, heading string, last map[string]*val, figure func(int) (cell, int)) {
-	var facts []*factRow
-	for _, sl := range r.slots {
-		facts = append(facts, &factRow{line: i + 1, slot: sl.header, row: r.s.rows[i], x: r, vals: make([]*val, len(s.p.Columns)), column: -1})
-	}
-	foreign := map[*val]string{} // the currency that a cell names
-	add := func(ci int, v *val, own []*factRow) {
-		v.facts = append(v.facts, own...)
-		for _, f := range own {
-			f.vals[ci] = v
-		}
-		r.vals = append(r.vals, v)
-	}
-	fill := func(ci int, v *val, c cell, own []*factRow) {
-		v.raw, v.cells = c.trimmed(), true
-		if c.kind == table.NumberCell {
-			v.stored = v.raw
-		}
-		if fix, is := s.fixes[fmt.Sprintf("%s|%s|%d|%s", r.s.file, r.s.name, v.line, key.Of(v.header))]; is {
-			v.fixed, v.was = true, fix[0]
-		}
-		if s.p.Columns[ci].Kind.Numeric() {
-			reading, currency := r.e.Reading, ""
-			if c.text != "" && c.kind == 1 {
-				reading = value.Default
-			}
-			if s.readNumber(ci, v, reading, &currency); currency != "" {
-				foreign[v] = currency
-			}
-			if v.read != nil && r.read[ci] != nil {
-				r.read[ci].Add(r.read[ci], rational(*v.read))
-			}
-		} else {
-			s.readText(r, ci, v, true)
-		}
-		add(ci, v, own)
-	}
-	var made []int
-	for ci, c := range s.p.Columns {
-		switch src := r.source[ci]; src.from {
-		case "label":
-			fill(ci, &val{line: i + 1, header: r.header[src.index]}, row[src.index], facts)
-		case "figure":
-			x, line := figure(ci)
-			fill(ci, &val{line: line, header: r.header[r.cell]}, x, facts)
-		case "cell":
-			for k, sl := range r.slots {
-				v := &val{line: i + 1, header: sl.header}
-				x := cell{}
-				j, there := sl.cells[ci]
-				if there {
-					x, v.header = row[j], r.header[j]
-				}
-				fill(ci, v, x, facts[k:k+1])
-				v.fixed = v.fixed && there
-			}
-		case "section":
-			v := &val{line: i + 1, raw: heading}
-			s.readText(r, ci, v, true)
-			add(ci, v, facts)
-		case "made":
-			made = append(made, ci)
-		default:
-			own := [][]*factRow{facts}
-			if src.from == "piece" {
-				own = nil
-				for k := range facts {
-					own = append(own, facts[k:k+1])
-				}
-			}
-			for k := range own {
-				v := &val{raw: value.TrimText(src.text), absent: src.from == ""}
-				if src.from == "piece" {
-					v.raw, v.header = value.TrimText(r.slots[k].pieces[c.Name]), r.slots[k].header
-				}
-				if v.raw != "" && c.Kind.Numeric() {
-					reading, currency := value.Default, ""
-					if src.from == "piece" {
-						reading = r.e.Reading
-					}
-					s.readNumber(ci, v, reading, &currency)
-				} else if v.raw != "" {
-					s.readText(r, ci, v, false)
-				}
-				add(ci, v, own[k])
-			}
-		}
-	}
-	r.facts = append(r.facts, facts...)
-	if r.e.Unpivot != nil && r.e.Unpivot.SkipBlanks {
-		for _, f := range facts {
-			blank := true
-			for ci, src := range r.source {
-				blank = blank && (src.from != "cell" || f.vals[ci].gap == value.Blank)
-			}
-			if blank {
-				f.fate = "skipped"
-			}
-		}
-	}
-	settle := func(ci int, v *val) {
-		cur, named := foreign[v]
-		if !named {
-			return
-		}
-		passed := !slices.ContainsFunc(v.facts, func(f *factRow) bool { return f.fate != "skipped" && f.fate != "filtered" })
-		if s.currency[ci] == "" && !passed {
-			s.currency[ci] = cur
-		}
-		if s.currency[ci] != "" && cur != s.currency[ci] {
-			if r.read[ci] != nil && v.read != nil {
-				r.read[ci].Sub(r.read[ci], rational(*v.read))
-			}
-			v.num, v.read, v.gap = nil, nil, value.Unclear
-		}
-		delete(foreign, v)
-	}
-	each := func(ci int, do func(k int, v *val)) {
-		var before *val
-		for k, f := range facts {
-			if v := f.vals[ci]; v != before {
-				do(k, v)
-				before = v
-			}
-		}
-	}
-	for ci, c := range s.p.Columns {
-		if !slices.ContainsFunc(c.Gaps[:], func(g plan.Rule) bool { return g.Remedy == plan.Above }) ||
-			!slices.Contains([]string{"label", "figure", "cell"}, r.source[ci].from) {
-			continue
-		}
-		each(ci, func(k int, v *val) {
-			settle(ci, v)
-			at := fmt.Sprint(ci, "|", k)
-			switch l := last[at]; {
-			case v.gap == value.NoGap:
-				copied := *v
-				last[at] = &copied
-			case c.Gaps[v.gap].Remedy == plan.Above && l != nil && (r.source[ci].from != "cell" || v.facts[0].fate != "skipped"):
-				v.kind, v.gap = v.gap.String(), value.NoGap
-				v.text, v.num, v.first, v.unknown, v.how, v.name = l.text, l.num, l.first, l.unknown, l.how, l.name
-				if v.name {
-					v.raw = l.raw
-				}
-			}
-		})
-	}
-	s.make(r, made, facts, foreign)
-	if only := s.p.Rows.Only; only != nil {
-		for _, f := range facts {
-			if v := s.run(only, f); f.fate == "" && (v.States[0] == formula.Empty || v.States[0] == formula.Valid && !v.Flags[0]) {
-				f.fate = "filtered"
-			}
-		}
-	}
-	for ci := range s.p.Columns {
-		if r.source[ci].from == "made" {
-			continue
-		}
-		each(ci, func(_ int, v *val) { settle(ci, v) })
-		s.takeFirsts(ci, facts)
-	}
-	s.make(r, made, facts, foreign)
-	for _, ci := range made {
-		each(ci, func(_ int, v *val) {
-			if r.read[ci] != nil && v.read != nil {
-				r.read[ci].Add(r.read[ci], rational(*v.read))
-			}
-			settle(ci, v)
-		})
-		s.takeFirsts(ci, facts)
-		s.make(r, made[slices.Index(made, ci)+1:], facts, foreign)
-	}
-	for ci := range made {
-		each(made[ci], func(_ int, v *val) { r.vals = append(r.vals, v) })
-	}
-	for _, ci := range r.foreign {
-		s.mixed = s.mixed || s.currency[ci] == ""
-	}
-	s.decide(r, facts)
 }
 
 // takeFirsts decides names by their first spelling.

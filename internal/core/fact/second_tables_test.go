@@ -8,12 +8,6 @@ import (
 
 // table makes a table: labels, and measures that are told by whole.
 func (f *folder) table(header []string, labels int, whole []bool, row func() []cell) (rows [][]cell) {
-	line := func(texts ...string) (out []cell) {
-		for _, t := range texts {
-			out = append(out, cell{text: t})
-		}
-		return out
-	}
 	if f.odds(8) {
 		rows = append(rows, line("Halyard & Moss"), nil)
 	}
@@ -23,26 +17,6 @@ func (f *folder) table(header []string, labels int, whole []bool, row func() []c
 	rows = append(rows, line(header...))
 	n := f.r.IntN(14)
 	sums, all := make([]int64, len(whole)), make([]int64, len(whole))
-	total := func(sums []int64) []cell {
-		out := line(f.pick(totalLabels...))
-		if f.odds(10) {
-			out = line(f.labels[f.r.IntN(len(f.labels))])
-		}
-		for len(out) < labels {
-			out = append(out, cell{text: f.pick("", "", "", "North", "Total")})
-		}
-		if labels == 0 {
-			out = nil
-		}
-		for i, s := range sums {
-			c := cell{text: f.style(s)}
-			if f.odds(f.messy / 2) {
-				c, _ = f.figure(whole[i])
-			}
-			out = append(out, c)
-		}
-		return out
-	}
 	for range n {
 		switch k := f.r.IntN(60); {
 		case k == 0:
@@ -52,7 +26,7 @@ func (f *folder) table(header []string, labels int, whole []bool, row func() []c
 		case k == 2:
 			rows = append(rows, line(f.pick("Family A", "Family B", "Holm", "printed in May", "Total")))
 		case k < 6:
-			rows = append(rows, total(sums))
+			rows = append(rows, f.totalRow(labels, whole, sums))
 			clear(sums)
 		case k == 7 && len(rows) > 1:
 			rows = append(rows, slices.Clone(rows[len(rows)-1]))
@@ -68,7 +42,7 @@ func (f *folder) table(header []string, labels int, whole []bool, row func() []c
 		}
 	}
 	if f.odds(25) {
-		rows = append(rows, total(all))
+		rows = append(rows, f.totalRow(labels, whole, all))
 	}
 	if f.odds(10) {
 		rows = append(rows, line(f.pick("Holm", "as of 5 May", "Lowe")))
@@ -76,45 +50,83 @@ func (f *folder) table(header []string, labels int, whole []bool, row func() []c
 	return rows
 }
 
-// extract makes one table of a layout; files of an entry differ in order and in what they
-// lack.
-func (f *folder) extract(layout string, products []string) [][]cell {
-	r := f.r
+// line is a row of texts.
+func line(texts ...string) (out []cell) {
+	for _, t := range texts {
+		out = append(out, cell{text: t})
+	}
+	return out
+}
+
+// totalRow is a row with the sums of others, mostly.
+func (f *folder) totalRow(labels int, whole []bool, sums []int64) []cell {
+	out := line(f.pick(totalLabels...))
+	if f.odds(10) {
+		out = line(f.labels[f.r.IntN(len(f.labels))])
+	}
+	for len(out) < labels {
+		out = append(out, cell{text: f.pick("", "", "", "North", "Total")})
+	}
+	if labels == 0 {
+		out = nil
+	}
+	for i, s := range sums {
+		c := cell{text: f.style(s)}
+		if f.odds(f.messy / 2) {
+			c, _ = f.figure(whole[i])
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
+// madeColumn is a column of labels under way.
+type madeColumn struct {
+	header string
+	cell   func() cell
+}
+
+// labelColumns are the columns of labels of a table.
+func (f *folder) labelColumns(layout string, products []string) []madeColumn {
 	day := func() cell {
 		if f.odds(f.messy) {
 			return cell{text: f.pick("", "n/a", "03/04/2024", "2024-02-30", "Total")}
 		}
 		return cell{text: f.pick("2024-01-05", "7 March 2024", "2024-02-29")}
 	}
-	type column struct {
-		header string
-		cell   func() cell
-	}
-	labels := []column{{f.pick("Branch", "branch", "Outlet"), func() cell { return f.label(f.labels...) }}}
+	labels := []madeColumn{{f.pick("Branch", "branch", "Outlet"), func() cell { return f.label(f.labels...) }}}
 	if f.odds(50) {
-		labels = append(labels, column{f.pick("day", "Day"), day})
+		labels = append(labels, madeColumn{f.pick("day", "Day"), day})
 	}
 	if f.odds(20) {
-		labels = append(labels, column{f.pick("Notes", "Entered by", "Memo"),
+		labels = append(labels, madeColumn{f.pick("Notes", "Entered by", "Memo"),
 			func() cell { return cell{text: f.pick("", "x", "n/a", "total", "ok")} }})
 	}
 	if f.odds(25) {
-		labels = append(labels, column{"Price", func() cell { c, _ := f.figure(false); return c }})
+		labels = append(labels, madeColumn{"Price", func() cell { c, _ := f.figure(false); return c }})
 	}
 	if f.odds(25) && layout == "long" {
-		labels = append(labels, column{"Tax", func() cell { c, _ := f.figure(false); return c }})
+		labels = append(labels, madeColumn{"Tax", func() cell { c, _ := f.figure(false); return c }})
 	}
 	if layout == "long" || layout == "widen" {
-		labels = append(labels, column{"Product", func() cell { return f.label(products...) }})
+		labels = append(labels, madeColumn{"Product", func() cell { return f.label(products...) }})
 	}
 	if layout == "widen" {
-		labels = append(labels, column{"Figure", func() cell {
+		labels = append(labels, madeColumn{"Figure", func() cell {
 			if f.odds(f.messy) {
 				return cell{text: f.pick("", "Returns", "Total")}
 			}
 			return cell{text: f.pick("Qty", "Amount", "qty", "amount")}
 		}})
 	}
+	return labels
+}
+
+// extract makes one table of a layout; files of an entry differ in order and in what they
+// lack.
+func (f *folder) extract(layout string, products []string) [][]cell {
+	r := f.r
+	labels := f.labelColumns(layout, products)
 	first := r.Perm(len(labels))
 	if f.odds(60) {
 		slices.Sort(first)

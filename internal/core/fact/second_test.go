@@ -163,121 +163,37 @@ func (s *second) extract(e *plan.Entry, t *sheet, fields map[string]string) {
 	}
 }
 
-// widen makes one row of those that agree in all other cells.
+// widened is a row that widen makes of others.
+type widened struct {
+	row   []cell
+	i     int
+	cells map[int]cell
+	lines map[int]int
+}
+
+// widening makes one row of those that agree in all other cells.
+type widening struct {
+	*second
+	r     *reading
+	list  []*widened
+	index map[string]*widened
+	named map[int]bool // columns that rows name
+	runs  *runs
+	last  usedRow
+}
+
 func (s *second) widen(r *reading, rows []usedRow, headings map[int]string) {
-	type wide struct {
-		row   []cell
-		i     int
-		cells map[int]cell
-		lines map[int]int
-	}
-	var list []*wide
-	index := map[string]*wide{}
-	named := map[int]bool{}
-	sums := map[int]*big.Rat{}
-	type mark struct {
-		n    int
-		sums map[int]*big.Rat
-	}
-	n := 0
-	marks := []mark{{0, map[int]*big.Rat{}}}
-	sum := func(m map[int]*big.Rat, ci int) *big.Rat {
-		if m[ci] == nil {
-			return new(big.Rat)
-		}
-		return m[ci]
-	}
-	find := func(text string) int {
-		found := -1
-		for ci := range s.p.Columns {
-			if r.source[ci].from == "figure" && slices.Contains(s.keys(r, ci), key.Of(text)) {
-				found = ci
-			}
-		}
-		if found < 0 && r.e.Others != plan.Drop {
-			s.stop("unexpected figure", "", 1)
-		}
-		return found
-	}
-	last := usedRow{}
+	w := &widening{second: s, r: r, index: map[string]*widened{}, named: map[int]bool{}, runs: newRuns()}
 	for _, u := range rows {
-		row := r.s.rows[u.i]
 		if u.total != "" {
-			if r.e.Totals == plan.Tie && len(row) > max(r.cell, r.figure) {
-				ci := -1
-				if c := row[r.cell].trimmed(); c != "" && c != u.total {
-					ci = find(row[r.figure].trimmed())
-				}
-				if c := row[r.cell]; ci >= 0 && s.p.Columns[ci].Measure() {
-					d, currency, ok := r.number(c)
-					if !ok || currency != "" && s.currency[ci] != "" && currency != s.currency[ci] {
-						s.stop("total", s.p.Columns[ci].Name, 1)
-					} else {
-						best, most, near := -1, -1, new(big.Rat)
-						for m := len(marks) - 1; m >= 0; m-- {
-							if marks[m].n == n && n > 0 {
-								continue
-							}
-							d2 := new(big.Rat).Sub(sum(sums, ci), sum(marks[m].sums, ci))
-							d2.Sub(d2, rational(d))
-							agree := 0
-							if d2.Sign() == 0 {
-								agree = 1
-							}
-							if d2.Abs(d2); agree > most || agree == most && d2.Cmp(near) < 0 {
-								best, most, near = m, agree, d2
-							}
-						}
-						s.check("total row", r, u.i, r.cell, ci, rational(d), new(big.Rat).Sub(sum(sums, ci), sum(marks[best].sums, ci)))
-						if most == 1 && n-marks[best].n == 1 && !r.e.Labels.Alone(u.total) && !s.shares(r, u.total, r.s.rows[last.i]) {
-							s.stop("total or none", "", 1)
-						}
-					}
-				}
-			}
-			if marks[len(marks)-1].n < n {
-				c := map[int]*big.Rat{}
-				for k, v := range sums {
-					c[k] = new(big.Rat).Set(v)
-				}
-				marks = append(marks, mark{n, c})
-			}
-			continue
+			w.total(u)
+			w.runs.end()
+		} else {
+			w.take(u, headings[u.i])
 		}
-		ci := find(row[r.figure].trimmed())
-		if ci < 0 && r.e.Others != plan.Drop {
-			continue
-		}
-		n++
-		last = u
-		k := []string{headings[u.i]} // rows of two sections are two
-		for j := range r.header {
-			if j != r.figure && j != r.cell {
-				k = append(k, row[j].trimmed())
-			}
-		}
-		w := index[strings.Join(k, "\x00")]
-		if w == nil {
-			w = &wide{row: slices.Clone(row), i: u.i, cells: map[int]cell{}, lines: map[int]int{}}
-			w.row[r.figure], w.row[r.cell] = cell{}, cell{}
-			index[strings.Join(k, "\x00")] = w
-			list = append(list, w)
-		}
-		if ci < 0 {
-			continue
-		}
-		named[ci] = true
-		if d, _, ok := r.number(row[r.cell]); ok {
-			sums[ci] = new(big.Rat).Add(sum(sums, ci), rational(d))
-		}
-		if _, twice := w.lines[ci]; twice {
-			s.stop("figure twice", "", 1)
-			continue
-		}
-		w.cells[ci], w.lines[ci] = row[r.cell], u.i+1
 	}
 	for ci, c := range s.p.Columns {
-		if r.source[ci].from == "figure" && !named[ci] {
+		if r.source[ci].from == "figure" && !w.named[ci] {
 			r.source[ci].from = ""
 			delete(r.read, ci)
 			if r.e.AbsentOf(c.Name) != plan.Leave && r.count["used"] > 0 {
@@ -285,16 +201,93 @@ func (s *second) widen(r *reading, rows []usedRow, headings map[int]string) {
 			}
 		}
 	}
-	last2 := map[string]*val{}
-	for _, w := range list {
-		s.row(r, w.i, w.row, headings[w.i], last2, func(ci int) (cell, int) {
-			line := w.lines[ci]
+	above := map[string]*val{}
+	for _, one := range w.list {
+		s.row(r, one.i, one.row, headings[one.i], above, func(ci int) (cell, int) {
+			line := one.lines[ci]
 			if line == 0 {
-				line = w.i + 1
+				line = one.i + 1
 			}
-			return w.cells[ci], line
+			return one.cells[ci], line
 		})
 	}
+}
+
+// find is the column that the text of a row names.
+func (w *widening) find(text string) int {
+	found := -1
+	for ci := range w.p.Columns {
+		if w.r.source[ci].from == "figure" && slices.Contains(w.keys(w.r, ci), key.Of(text)) {
+			found = ci
+		}
+	}
+	if found < 0 && w.r.e.Others != plan.Drop {
+		w.stop("unexpected figure", "", 1)
+	}
+	return found
+}
+
+// total compares a total row with those above it.
+func (w *widening) total(u usedRow) {
+	row, r := w.r.s.rows[u.i], w.r
+	if r.e.Totals != plan.Tie || len(row) <= max(r.cell, r.figure) {
+		return
+	}
+	c := row[r.cell]
+	if c.trimmed() == "" || c.trimmed() == u.total {
+		return
+	}
+	ci := w.find(row[r.figure].trimmed())
+	if ci < 0 || !w.p.Columns[ci].Measure() {
+		return
+	}
+	d, currency, ok := r.number(c)
+	if !ok || currency != "" && w.currency[ci] != "" && currency != w.currency[ci] {
+		w.stop("total", w.p.Columns[ci].Name, 1)
+		return
+	}
+	best, agree := w.runs.best(map[int]*big.Rat{ci: rational(d)})
+	w.check("total row", r, u.i, r.cell, ci, rational(d), w.runs.since(best, ci))
+	if agree == 1 && w.runs.n-w.runs.marks[best].n == 1 && !r.e.Labels.Alone(u.total) && !w.shares(r, u.total, r.s.rows[w.last.i]) {
+		w.stop("total or none", "", 1)
+	}
+}
+
+// take puts a row to those that it agrees with.
+func (w *widening) take(u usedRow, heading string) {
+	row, r := w.r.s.rows[u.i], w.r
+	ci := w.find(row[r.figure].trimmed())
+	if ci < 0 && r.e.Others != plan.Drop {
+		return
+	}
+	w.runs.n++
+	w.last = u
+	parts := []string{heading} // rows of two sections are two
+	for j := range r.header {
+		if j != r.figure && j != r.cell {
+			parts = append(parts, row[j].trimmed())
+		}
+	}
+	k := strings.Join(parts, "\x00")
+	one := w.index[k]
+	if one == nil {
+		one = &widened{row: slices.Clone(row), i: u.i, cells: map[int]cell{}, lines: map[int]int{}}
+		one.row[r.figure], one.row[r.cell] = cell{}, cell{}
+		w.index[k] = one
+		w.list = append(w.list, one)
+	}
+	if ci < 0 {
+		return
+	}
+	w.named[ci] = true
+	if d, _, ok := r.number(row[r.cell]); ok {
+		w.runs.add(ci, rational(d))
+	}
+	if _, twice := one.lines[ci]; twice {
+		w.stop("figure twice", "", 1)
+		return
+	}
+	one.cells[ci], one.lines[ci] = row[r.cell], u.i+1
 }
 
 func (s *second) take(r *reading, used []usedRow, headings map[int]string) {

@@ -18,6 +18,67 @@ func rational(d value.Decimal) *big.Rat {
 	return n
 }
 
+// runs adds up rows, and remembers where total rows stood.
+type runs struct {
+	n     int              // rows
+	sums  map[int]*big.Rat // by column
+	marks []mark
+}
+
+// mark is where a run of rows may begin.
+type mark struct {
+	n    int // rows before
+	sums map[int]*big.Rat
+}
+
+func newRuns() *runs {
+	return &runs{sums: map[int]*big.Rat{}, marks: []mark{{sums: map[int]*big.Rat{}}}}
+}
+
+func (t *runs) add(j int, d *big.Rat) { t.sums[j] = new(big.Rat).Add(sumOf(t.sums, j), d) }
+
+func sumOf(sums map[int]*big.Rat, j int) *big.Rat {
+	if sums[j] == nil {
+		return new(big.Rat)
+	}
+	return sums[j]
+}
+
+// since is what a column has from a mark on.
+func (t *runs) since(m, j int) *big.Rat {
+	return new(big.Rat).Sub(sumOf(t.sums, j), sumOf(t.marks[m].sums, j))
+}
+
+// end marks that a total row stands here.
+func (t *runs) end() {
+	if t.marks[len(t.marks)-1].n < t.n {
+		t.marks = append(t.marks, mark{t.n, maps.Clone(t.sums)})
+	}
+}
+
+// best is the run that agrees with most of some figures, the shortest of them; else that
+// which comes nearest.
+func (t *runs) best(said map[int]*big.Rat) (at, agree int) {
+	at, agree, near := -1, -1, new(big.Rat)
+	for m := len(t.marks) - 1; m >= 0; m-- {
+		if t.marks[m].n == t.n && t.n > 0 {
+			continue
+		}
+		n, away := 0, new(big.Rat)
+		for j, want := range said {
+			d := t.since(m, j)
+			if d.Sub(d, want); d.Sign() == 0 {
+				n++
+			}
+			away.Add(away, d.Abs(d))
+		}
+		if n > agree || n == agree && away.Cmp(near) < 0 {
+			at, agree, near = m, n, away
+		}
+	}
+	return at, agree
+}
+
 // tie compares totals with the rows that they total, and looks for totals that nobody
 // calls one. It returns the rows that are used.
 func (s *second) tie(r *reading, rows []usedRow) (used []usedRow) {
@@ -29,113 +90,75 @@ func (s *second) tie(r *reading, rows []usedRow) (used []usedRow) {
 	if r.e.Totals == plan.Keep || len(r.measure) == 0 {
 		return used
 	}
-	// Currencies are settled where rows are taken; here as they will be.
-	own := slices.Clone(s.currency)
-	figures := func(row []cell) map[int]*big.Rat {
-		out := map[int]*big.Rat{}
-		for _, j := range slices.Sorted(maps.Keys(r.measure)) {
-			if j >= len(row) {
-				continue
-			}
-			ci := r.measure[j]
-			d, currency, ok := s.readMeasure(r, ci, row[j])
-			if ok && own[ci] == "" && currency != "" {
-				own[ci] = currency
-			}
-			if ok && (currency == "" || currency == own[ci]) {
-				out[j] = rational(d)
-			} else if ok {
-				r.foreign = append(r.foreign, ci)
-			}
-		}
-		return out
-	}
-	type mark struct {
-		n    int // rows before
-		sums map[int]*big.Rat
-	}
-	sums, n := map[int]*big.Rat{}, 0
-	for j := range r.measure {
-		sums[j] = new(big.Rat)
-	}
-	copied := func() map[int]*big.Rat {
-		out := map[int]*big.Rat{}
-		for j := range sums {
-			out[j] = new(big.Rat).Set(sums[j])
-		}
-		return out
-	}
-	marks := []mark{{0, copied()}}
-	last := usedRow{}
+	own := slices.Clone(s.currency) // settled where rows are taken; here as they will be
+	t, last := newRuns(), usedRow{}
 	for _, u := range rows {
 		row := r.s.rows[u.i]
 		if u.total == "" {
-			f := figures(row)
-			s.uncalled(r, row, f, sums, n, func(visit func(n int, sums map[int]*big.Rat) bool) {
-				for _, m := range marks {
-					if visit(m.n, m.sums) {
-						return
-					}
-				}
-			})
-			for j := range f {
-				sums[j].Add(sums[j], f[j])
+			f := s.figures(r, row, own)
+			s.uncalled(r, row, f, t)
+			for j, d := range f {
+				t.add(j, d)
 			}
-			n++
+			t.n++
 			last = u
-			s.totalColumns(r, u, row, false, own, nil, nil)
+			s.totalColumns(r, u, row, own, nil)
 			continue
 		}
 		if r.e.Totals == plan.Tie {
-			said, bad := map[int]*big.Rat{}, false
-			for j, ci := range r.measure {
-				if j >= len(row) || row[j].trimmed() == "" || row[j].trimmed() == u.total {
-					continue
-				}
-				d, currency, ok := r.number(row[j])
-				if !ok || currency != "" && own[ci] != "" && currency != own[ci] {
-					s.stop("total", s.p.Columns[ci].Name, 1)
-					bad = true
-					continue
-				}
-				said[j] = rational(d)
-			}
-			_ = bad
-			best, most, near := -1, -1, new(big.Rat)
-			for m := len(marks) - 1; m >= 0; m-- {
-				if marks[m].n == n && n > 0 {
-					continue
-				}
-				agree, away := 0, new(big.Rat)
-				for j, want := range said {
-					d := new(big.Rat).Sub(sums[j], marks[m].sums[j])
-					if d.Sub(d, want); d.Sign() == 0 {
-						agree++
-					}
-					away.Add(away, d.Abs(d))
-				}
-				if agree > most || agree == most && away.Cmp(near) < 0 {
-					best, most, near = m, agree, away
-				}
-			}
+			said := s.said(r, u, row, own)
+			best, agree := t.best(said)
 			for j, want := range said {
-				s.check("total row", r, u.i, j, r.measure[j], want, new(big.Rat).Sub(sums[j], marks[best].sums[j]))
+				s.check("total row", r, u.i, j, r.measure[j], want, t.since(best, j))
 			}
-			var bases []map[int]*big.Rat
-			for _, m := range marks {
-				bases = append(bases, m.sums)
-			}
-			s.totalColumns(r, u, row, true, own, sums, bases)
-			if len(said) > 0 && most == len(said) && n-marks[best].n == 1 && !r.e.Labels.Alone(u.total) && !s.shares(r, u.total, r.s.rows[last.i]) {
+			s.totalColumns(r, u, row, own, t)
+			if len(said) > 0 && agree == len(said) && t.n-t.marks[best].n == 1 && !r.e.Labels.Alone(u.total) &&
+				!s.shares(r, u.total, r.s.rows[last.i]) {
 				s.stop("total or none", "", 1)
 			}
 		}
-		if marks[len(marks)-1].n < n {
-			marks = append(marks, mark{n, copied()})
-		}
+		t.end()
 	}
 	s.uncalledColumns(r, used)
 	return used
+}
+
+// figures are the amounts of a row that is used, in the currency of their measure.
+func (s *second) figures(r *reading, row []cell, own []string) map[int]*big.Rat {
+	out := map[int]*big.Rat{}
+	for _, j := range slices.Sorted(maps.Keys(r.measure)) {
+		if j >= len(row) {
+			continue
+		}
+		ci := r.measure[j]
+		d, currency, ok := s.readMeasure(r, ci, row[j])
+		if ok && own[ci] == "" && currency != "" {
+			own[ci] = currency
+		}
+		if ok && (currency == "" || currency == own[ci]) {
+			out[j] = rational(d)
+		} else if ok {
+			r.foreign = append(r.foreign, ci)
+		}
+	}
+	return out
+}
+
+// said are the figures of a total row; one that cannot be compared stops.
+func (s *second) said(r *reading, u usedRow, row []cell, own []string) map[int]*big.Rat {
+	out := map[int]*big.Rat{}
+	for j, ci := range r.measure {
+		if j >= len(row) || row[j].trimmed() == "" || row[j].trimmed() == u.total {
+			continue
+		}
+		d, currency, ok := r.number(row[j])
+		if !ok || currency != "" && own[ci] != "" && currency != own[ci] {
+			s.stop("total", s.p.Columns[ci].Name, 1)
+			continue
+		}
+		out[j] = rational(d)
+	}
+	return out
 }
 
 // readMeasure reads a cell of a measure, or the piece of it that the measure keeps.
@@ -156,22 +179,21 @@ func (s *second) shares(r *reading, label string, row []cell) bool {
 		func(w string) bool { return !value.IsTotalWord(w) && slices.Contains(words, w) })
 }
 
-func (s *second) uncalled(r *reading, row []cell, f, sums map[int]*big.Rat, n int, marks func(func(int, map[int]*big.Rat) bool)) {
+// uncalled looks for a row that has the sums of a run.
+func (s *second) uncalled(r *reading, row []cell, f map[int]*big.Rat, t *runs) {
 	if r.e.Control {
 		return
 	}
-	marks(func(before int, base map[int]*big.Rat) bool {
-		if n-before < 2 {
-			return false
+next:
+	for m := range t.marks {
+		if t.n-t.marks[m].n < 2 {
+			continue
 		}
 		figures, long := 0, false
 		for j := range r.measure {
-			own := f[j]
-			if own == nil {
-				own = new(big.Rat)
-			}
-			if new(big.Rat).Sub(sums[j], base[j]).Cmp(own) != 0 {
-				return false
+			own := sumOf(f, j)
+			if t.since(m, j).Cmp(own) != 0 {
+				continue next
 			}
 			if own.Sign() != 0 {
 				figures++
@@ -183,10 +205,9 @@ func (s *second) uncalled(r *reading, row []cell, f, sums map[int]*big.Rat, n in
 		none := slices.ContainsFunc(r.labels(row), r.e.Labels.None)
 		if !none && (figures > 1 || long || figures == 1 && says) {
 			s.stop("total or none", "", 1)
-			return true
+			return
 		}
-		return false
-	})
+	}
 }
 
 // exact writes a rational number that ends as a decimal one.
@@ -208,15 +229,16 @@ func (s *second) check(kind string, r *reading, i, j, ci int, said, have *big.Ra
 	}
 }
 
-// totalColumns compares the total columns of a row with its wide cells.
-func (s *second) totalColumns(r *reading, u usedRow, row []cell, total bool, own []string, sums map[int]*big.Rat,
-	bases []map[int]*big.Rat) {
+// totalColumns compares the total columns of a row with its wide cells; t is nil for a row
+// that is no total row.
+func (s *second) totalColumns(r *reading, u usedRow, row []cell, own []string, t *runs) {
+	total := t != nil
 	if r.e.Totals != plan.Tie {
 		return
 	}
-	for _, t := range r.totals {
-		j := t.cells[0]
-		ci, named := s.totalled(r, t)
+	for _, column := range r.totals {
+		j := column.cells[0]
+		ci, named := s.totalled(r, column)
 		if j >= len(row) || row[j].trimmed() == "" || ci < 0 || total && row[j].trimmed() == u.total {
 			continue
 		}
@@ -229,7 +251,7 @@ func (s *second) totalColumns(r *reading, u usedRow, row []cell, total bool, own
 		any, slots := false, []int{}
 		for _, sl := range r.slots {
 			same := true
-			for name, text := range t.pieces {
+			for name, text := range column.pieces {
 				if same = same && (name == named || r.e.Labels.Alone(text) || key.Same(text, sl.pieces[name]) || r.e.Unpivot.Cells != nil &&
 					r.e.Unpivot.Cells.Has(name)); !same {
 					break
@@ -249,10 +271,10 @@ func (s *second) totalColumns(r *reading, u usedRow, row []cell, total bool, own
 		}
 		if total && !any { // compared with the run that comes nearest
 			near := -1
-			for m := len(bases) - 1; m >= 0; m-- {
+			for m := len(t.marks) - 1; m >= 0; m-- {
 				sum := new(big.Rat)
 				for _, at := range slots {
-					sum.Add(sum, new(big.Rat).Sub(sums[at], bases[m][at]))
+					sum.Add(sum, t.since(m, at))
 				}
 				away := func(n *big.Rat) *big.Rat { d := new(big.Rat).Sub(n, rational(d)); return d.Abs(d) }
 				if near < 0 || away(sum).Cmp(away(have)) < 0 {

@@ -60,6 +60,20 @@ record: out/record
 	}
 }
 
+const sharedPlan = `umbau: 1
+extracts:
+  - files: raw.csv
+    unpivot: { header: "{measure} {product}", cell: "{measure}" }
+    absent: leave
+fact:
+  branch: text
+  product: name
+  qty: { is: whole, blanks: leave }
+  value: { is: whole, blanks: leave }
+  tax: { is: whole, blanks: leave }
+deliver: [{ to: out/s.csv }]
+`
+
 // No wide cell is lost or doubled, however measures and products stand in the
 // headers.
 func TestSharedRows(t *testing.T) {
@@ -96,19 +110,7 @@ func TestSharedRows(t *testing.T) {
 		}
 		j := &job{dir: t.TempDir()}
 		j.write(t, "raw.csv", table.String()+"\n")
-		j.write(t, "umbau.yaml", `umbau: 1
-extracts:
-  - files: raw.csv
-    unpivot: { header: "{measure} {product}", cell: "{measure}" }
-    absent: leave
-fact:
-  branch: text
-  product: name
-  qty: { is: whole, blanks: leave }
-  value: { is: whole, blanks: leave }
-  tax: { is: whole, blanks: leave }
-deliver: [{ to: out/s.csv }]
-`)
+		j.write(t, "umbau.yaml", sharedPlan)
 		s := j.build(t, 2)
 		require.Equal(t, n*len(products), s.FactRows)
 		rows := j.records(t, j.files(t)["s.csv"])

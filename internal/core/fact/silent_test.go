@@ -96,6 +96,7 @@ func (c silent) run(t *testing.T, workers, cut int) string {
 	return strings.TrimSuffix(rows, "\n")
 }
 
+// nothingSilentCases are those of TestNothingSilent.
 var nothingSilentCases = []silent{
 	// Formula cells without a stored value.
 	{"formula in a row that would be a footnote", p(""), bookOf("branch|amount\nHolm|#1\nLowe|="), "stop: formula without value"},

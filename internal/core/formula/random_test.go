@@ -60,6 +60,15 @@ func (g *garden) number(depth int) grown {
 			out.number = new(big.Rat).Neg(a.number)
 		}
 		return out
+	default:
+		return g.function(depth, k)
+	}
+}
+
+// function grows a call of a function.
+func (g *garden) function(depth, k int) grown {
+	sub := func() grown { return g.number(depth - 1) }
+	switch k {
 	case 5:
 		a := sub()
 		out := grown{src: "abs(" + a.src + ")", atom: true}
@@ -131,6 +140,32 @@ func in(x grown) string {
 	return "(" + x.src + ")"
 }
 
+// runFormula makes sure that a formula gives what is wanted in each row.
+func runFormula(t *testing.T, machine *formula.Machine, text string, inputs map[string]*formula.Vector, wants []string) {
+	f, err := formula.Parse(text)
+	require.NoError(t, err, text)
+	require.NoError(t, f.Check(value.Calendar{}, func(string) (formula.Type, error) { return formula.Number, nil }), text)
+	var columns []*formula.Vector
+	for _, name := range f.Columns {
+		columns = append(columns, inputs[name])
+	}
+	v := f.Run(machine, len(wants), columns)
+	for row, want := range wants {
+		i, have := v.At(row), "empty"
+		switch {
+		case v.States[i] != formula.Valid:
+			require.Equal(t, formula.Empty, v.States[i], text)
+		case f.Type == formula.Flag:
+			have = fmt.Sprint(v.Flags[i])
+		default:
+			n, ok := new(big.Rat).SetString(v.Numbers[i].String())
+			require.True(t, ok)
+			have = n.RatString()
+		}
+		require.Equal(t, want, have, "row %d: %s", row, text)
+	}
+}
+
 // Random formulas give what rational arithmetic says, to the last digit, in every
 // row of a batch.
 func TestRandomFormulas(t *testing.T) {
@@ -175,27 +210,6 @@ func TestRandomFormulas(t *testing.T) {
 				wants = append(wants, x.number.RatString())
 			}
 		}
-		f, err := formula.Parse(text)
-		require.NoError(t, err, text)
-		require.NoError(t, f.Check(value.Calendar{}, func(string) (formula.Type, error) { return formula.Number, nil }), text)
-		var columns []*formula.Vector
-		for _, name := range f.Columns {
-			columns = append(columns, inputs[name])
-		}
-		v := f.Run(machine, rows, columns)
-		for row, want := range wants {
-			i, have := v.At(row), "empty"
-			switch {
-			case v.States[i] != formula.Valid:
-				require.Equal(t, formula.Empty, v.States[i], text)
-			case f.Type == formula.Flag:
-				have = fmt.Sprint(v.Flags[i])
-			default:
-				n, ok := new(big.Rat).SetString(v.Numbers[i].String())
-				require.True(t, ok)
-				have = n.RatString()
-			}
-			require.Equal(t, want, have, "seed %d, row %d: %s", seed, row, text)
-		}
+		runFormula(t, machine, text, inputs, wants)
 	}
 }

@@ -81,6 +81,7 @@ func TestRead(t *testing.T) {
 	require.Equal(t, "0.00", amount.Gaps[value.Blank].Number.String())
 }
 
+// mistakesCases are those of TestMistakes.
 var mistakesCases = []struct{ old, new, want string }{
 	{"title: Sales", "titel: Sales", `2:1: the plan has no key "titel"; did you mean title?`},
 	{"umbau: 1", "umbau: 3", "1:8:"},

@@ -20,6 +20,35 @@ import (
 	"umbau/internal/format"
 )
 
+// writeCoast writes an extract with cells of all kinds.
+func writeCoast(t *testing.T, r *rand.Rand, f int) {
+	pick := func(of ...string) string { return of[r.IntN(len(of))] }
+	var b strings.Builder
+	b.WriteString("Branch,Buoy,Dock Line,Amount\n")
+	for i := range 20 + r.IntN(300) {
+		switch {
+		case i > 0 && r.IntN(30) == 0:
+			b.WriteString(pick("\n", ",,,\n", "BRANCH,buoy,dock-line,AMOUNT\n"))
+			continue
+		}
+		fmt.Fprintf(&b, "%s %d", pick("Holm", "Saltby", "Marram"), r.IntN(5))
+		for range 3 {
+			cell := fmt.Sprintf("%d.%02d", r.IntN(2000), r.IntN(100))
+			if r.IntN(6) == 0 {
+				cell = pick("", " ", "n/a", "-", "closed", "12 pcs", "1,23", "#N/A", "#div/0!", "(5)", "1,234.5", "-7", "€ 3", "5%", "1e5",
+					"approx. 9", "31/12/2024", "none", "1.2.3", "NaN")
+				if strings.Contains(cell, ",") {
+					cell = `"` + cell + `"`
+				}
+			}
+			b.WriteString("," + cell)
+		}
+		b.WriteString("\n")
+	}
+	b.WriteString("Holm 1,1,2,3\n")
+	require.NoError(t, os.WriteFile(filepath.Join("raw", fmt.Sprintf("coast %d.csv", f)), []byte(b.String()), 0o666))
+}
+
 // What the survey says of the cells before a plan is written is what a build finds in
 // them: the same gaps, of the same kinds, in the same places.
 func TestSurveyAndBuildAgree(t *testing.T) {
@@ -28,33 +57,9 @@ func TestSurveyAndBuildAgree(t *testing.T) {
 			dir := t.TempDir()
 			t.Chdir(dir)
 			r := rand.New(rand.NewPCG(seed, 41))
-			pick := func(of ...string) string { return of[r.IntN(len(of))] }
 			require.NoError(t, os.Mkdir("raw", 0o777))
 			for f := range 1 + r.IntN(3) {
-				var b strings.Builder
-				b.WriteString("Branch,Buoy,Dock Line,Amount\n")
-				for i := range 20 + r.IntN(300) {
-					switch {
-					case i > 0 && r.IntN(30) == 0:
-						b.WriteString(pick("\n", ",,,\n", "BRANCH,buoy,dock-line,AMOUNT\n"))
-						continue
-					}
-					fmt.Fprintf(&b, "%s %d", pick("Holm", "Saltby", "Marram"), r.IntN(5))
-					for range 3 {
-						cell := fmt.Sprintf("%d.%02d", r.IntN(2000), r.IntN(100))
-						if r.IntN(6) == 0 {
-							cell = pick("", " ", "n/a", "-", "closed", "12 pcs", "1,23", "#N/A", "#div/0!", "(5)", "1,234.5", "-7", "€ 3", "5%", "1e5",
-								"approx. 9", "31/12/2024", "none", "1.2.3", "NaN")
-							if strings.Contains(cell, ",") {
-								cell = `"` + cell + `"`
-							}
-						}
-						b.WriteString("," + cell)
-					}
-					b.WriteString("\n")
-				}
-				b.WriteString("Holm 1,1,2,3\n")
-				require.NoError(t, os.WriteFile(filepath.Join("raw", fmt.Sprintf("coast %d.csv", f)), []byte(b.String()), 0o666))
+				writeCoast(t, r, f)
 			}
 
 			var surveyed []string

@@ -4,6 +4,7 @@ import (
 	"testing"
 )
 
+// namesCases are those of TestNames.
 var namesCases = []struct {
 	name string
 	job
@@ -134,6 +135,7 @@ func TestNames(t *testing.T) {
 	}
 }
 
+// madeCases are those of TestMade.
 var madeCases = []struct {
 	name string
 	job

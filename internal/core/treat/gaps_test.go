@@ -4,6 +4,7 @@ import (
 	"testing"
 )
 
+// gapsCases are those of TestGaps.
 var gapsCases = []struct {
 	name string
 	job

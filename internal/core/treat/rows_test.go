@@ -4,6 +4,7 @@ import (
 	"testing"
 )
 
+// rowsCases are those of TestRows.
 var rowsCases = []struct {
 	name string
 	job

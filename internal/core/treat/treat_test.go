@@ -118,6 +118,21 @@ func run(t *testing.T, j job, lines int) *outcome {
 			accounts[ci].Merge(&o.Accounts[ci])
 		}
 	}
+	out.tell(p, &tally, list)
+	slices.Sort(out.problems)
+	slices.SortStableFunc(out.changes, func(a, b string) int { return cmp.Compare(lineOf(a), lineOf(b)) })
+	slices.SortStableFunc(out.gone, func(a, b string) int { return cmp.Compare(lineOf(a), lineOf(b)) })
+	for _, ci := range program.Measures() {
+		a := accounts[ci].Totals()
+		require.Zero(t, a.Difference.Cmp(value.Decimal{}), "every amount is accounted for")
+		out.ties = append(out.ties, fmt.Sprintf("%s: %s + %s = %s + %s + %s", p.Columns[ci].Name, a.Read, a.Changed, a.Fact, a.Held, a.LeftOut))
+	}
+	require.True(t, out.rows.Balanced(), "every row is accounted for")
+	return out
+}
+
+// tell writes down the names and the problems.
+func (out *outcome) tell(p *plan.Plan, tally *names.Tally, list place.List) {
 	for ci, c := range p.Columns {
 		for n := range tally.All() {
 			if n.Column == ci {
@@ -136,16 +151,6 @@ func run(t *testing.T, j job, lines int) *outcome {
 		}
 		out.problems = append(out.problems, strings.TrimSpace(fmt.Sprintf("%s of %s: %s", p.What, p.Column, strings.Join(places, "; "))))
 	}
-	slices.Sort(out.problems)
-	slices.SortStableFunc(out.changes, func(a, b string) int { return cmp.Compare(lineOf(a), lineOf(b)) })
-	slices.SortStableFunc(out.gone, func(a, b string) int { return cmp.Compare(lineOf(a), lineOf(b)) })
-	for _, ci := range program.Measures() {
-		a := accounts[ci].Totals()
-		require.Zero(t, a.Difference.Cmp(value.Decimal{}), "every amount is accounted for")
-		out.ties = append(out.ties, fmt.Sprintf("%s: %s + %s = %s + %s + %s", p.Columns[ci].Name, a.Read, a.Changed, a.Fact, a.Held, a.LeftOut))
-	}
-	require.True(t, out.rows.Balanced(), "every row is accounted for")
-	return out
 }
 
 // lineOf is the number that a text begins with.
