@@ -73,7 +73,7 @@ under corrections in the plan. A line without a value is not answered yet.`,
 				a.printGaps(g, file, len(problems) > 0)
 				a.printAdded(to, added)
 			}
-			a.printErrors(problems)
+			a.printErrors(problems, false)
 			return nil
 		},
 	}

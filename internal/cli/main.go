@@ -164,11 +164,12 @@ func atMost(n int) cobra.PositionalArgs {
 	}
 }
 
-// printErrors prints problems beside a result that stands, each with what to do next.
-func (a *app) printErrors(problems place.List) {
+// printErrors prints problems beside a result that stands, with what to do next, if the
+// result does not say that.
+func (a *app) printErrors(problems place.List, advice bool) {
 	for _, p := range problems {
 		fmt.Fprintln(a.err, a.colored(a.err, bad, p.Error()))
-		if p.Advice != "" {
+		if advice && p.Advice != "" {
 			fmt.Fprintf(a.err, "  → %s\n", p.Advice)
 		}
 	}

@@ -44,7 +44,7 @@ traps wait. Nothing is written or changed.`,
 			if !a.quiet {
 				a.printSurvey(r)
 			}
-			a.printErrors(r.Problems)
+			a.printErrors(r.Problems, true)
 			return nil
 		},
 	}
