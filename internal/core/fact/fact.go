@@ -65,7 +65,10 @@ type kept struct {
 func Build(ctx context.Context, p *plan.Plan, o Options) (*Summary, error) {
 	begin := time.Now()
 	b := &build{ctx: ctx, plan: p, options: o, summary: &Summary{Plan: p, DryRun: o.DryRun}}
-	defer func() { b.out.abandon() }()
+	defer func() {
+		b.kept.grain.Close()
+		b.out.abandon()
+	}()
 	b.prepare()
 	if s := b.summary; len(s.Problems) == 0 || s.ExitCode() == 3 {
 		prepared := slices.Clone(s.Problems)
@@ -74,7 +77,6 @@ func Build(ctx context.Context, p *plan.Plan, o Options) (*Summary, error) {
 			b.repeat(prepared)
 		}
 	}
-	b.kept.grain.Close()
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}

@@ -19,7 +19,7 @@ import (
 	"umbau/internal/format/csv"
 )
 
-// decided reads all of an extract into a worker, which has handed over but not decided.
+// decided is what becomes of an extract, all of it one block.
 func decided(t *testing.T, j job, repeats treat.Repeats) *treat.Outcome {
 	j.text = strings.TrimSpace(j.text)
 	program, problems := programOf(t, j)
