@@ -122,9 +122,22 @@ func (a *app) printAccount(w io.Writer, s *fact.Summary) {
 	if s.Checks.All() > 0 {
 		line("compared", checksText(s.Checks), record.ChecksFile)
 	}
+	for _, l := range s.Lookups {
+		line(l.Reference, lookupText(l), record.UnmatchedFile)
+	}
 	line("read", countOf(r.Read, "row")+" in "+countOf(len(s.Extracts), "extract"), record.RowsFile)
 	g.print(w)
 	printRemarks(w, s)
+}
+
+// lookupText says how many fact rows found a partner in a reference, and which of its lines
+// nobody asked for.
+func lookupText(l fact.LookupCount) string {
+	text := fmt.Sprintf("%s of %s found a partner", grouped(strconv.Itoa(l.Found)), countOf(l.Rows, "fact row"))
+	if l.Unused > 0 {
+		text += fmt.Sprintf("; %s of %s of it not asked for", grouped(strconv.Itoa(l.Unused)), countOf(l.Lines, "line"))
+	}
+	return text
 }
 
 // leftOut counts the rows that did not become fact rows, by their reason.

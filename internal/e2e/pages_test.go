@@ -35,7 +35,7 @@ func blocksOf(text string) []block {
 func TestPages(t *testing.T) {
 	schema := compiled(t)
 	used := map[string]bool{}
-	for page, examples := range map[string]int{"shapes": 12, "formulas": 4, "gaps": 1, "plan": 4} {
+	for page, examples := range map[string]int{"shapes": 12, "formulas": 4, "gaps": 1, "plan": 4, "references": 3} {
 		text, err := os.ReadFile("../../docs/" + page + ".md")
 		require.NoError(t, err)
 		n := 0

@@ -174,7 +174,7 @@ func block(b *testing.B) (p *treat.Program, src table.Splitter, data table.Block
 	l, problems := layout.LineUp(plan, plan.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "r", "year": "2024"},
 		func(int) bool { return false }, place.Place{})
 	require.Empty(b, problems)
-	program, problems := treat.NewProgram(plan, l, make([]*names.Book, len(plan.Columns)))
+	program, problems := treat.NewProgram(plan, l, make([]*names.Book, len(plan.Columns)), nil)
 	require.Empty(b, problems)
 	return program, src, data
 }

@@ -17,6 +17,7 @@ type Document struct {
 	Fact       factDoc       `json:"fact"`
 	Ties       []tieDoc      `json:"ties"`
 	Checks     checksDoc     `json:"checks"`
+	Lookups    []LookupCount `json:"lookups"`
 	Changes    []ChangeCount `json:"changes"`
 	Empties    []EmptyCount  `json:"empties"`
 	Deliveries []deliveryDoc `json:"deliveries"`
@@ -79,7 +80,8 @@ type inputDoc struct {
 // Document returns the summary for a machine. version is the program's.
 func (s *Summary) Document(version, command string) *Document {
 	d := &Document{Umbau: version, Command: command, Exit: s.ExitCode(), Problems: s.Problems.Docs(), Extracts: []extractDoc{},
-		Fact: factDoc{Rows: s.FactRows, Columns: []columnDoc{}}, Ties: []tieDoc{}, Changes: []ChangeCount{}, Empties: []EmptyCount{},
+		Fact: factDoc{Rows: s.FactRows, Columns: []columnDoc{}}, Ties: []tieDoc{}, Lookups: append([]LookupCount{}, s.Lookups...),
+		Changes: []ChangeCount{}, Empties: []EmptyCount{},
 		Checks:     checksDoc{s.Checks.TotalRows, s.Checks.TotalColumns, s.Checks.Controls, s.Checks.Broken},
 		Deliveries: []deliveryDoc{}, Inputs: []inputDoc{}, NotRead: []notReadDoc{}, Differing: append([]Differing{}, s.Differing...),
 		Warnings: s.Warnings.Docs(), Seconds: s.Seconds}

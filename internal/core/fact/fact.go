@@ -35,16 +35,18 @@ type Options struct {
 
 // build is a build under way.
 type build struct {
-	ctx      context.Context
-	plan     *plan.Plan
-	options  Options
-	summary  *Summary
-	rules    pass.Rules
-	inputs   []*pass.Input
-	tables   map[string][]table.Table // of the files that extracts are in
-	controls []*control
-	out      *outputs // nil where nothing is written
-	kept     kept
+	ctx        context.Context
+	plan       *plan.Plan
+	options    Options
+	summary    *Summary
+	rules      pass.Rules
+	inputs     []*pass.Input
+	whole      bool                     // all references could be read
+	references []string                 // the files of references
+	tables     map[string][]table.Table // of the files that extracts are in
+	controls   []*control
+	out        *outputs // nil where nothing is written
+	kept       kept
 }
 
 // kept is what a build keeps of its pass.
@@ -57,6 +59,7 @@ type kept struct {
 	head     keep.Head
 	grain    *keep.Grain
 	groups   []*keep.Groups // by control
+	lookups  *keep.Lookups  // nil where no column is looked up
 }
 
 // Build builds. What stands in the way, the summary says; deliveries and record
@@ -70,7 +73,7 @@ func Build(ctx context.Context, p *plan.Plan, o Options) (*Summary, error) {
 		b.out.abandon()
 	}()
 	b.prepare()
-	if s := b.summary; len(s.Problems) == 0 || s.ExitCode() == 3 {
+	if s := b.summary; b.whole && (len(s.Problems) == 0 || s.ExitCode() == 3) {
 		prepared := slices.Clone(s.Problems)
 		b.read()
 		if o.Gaps == nil {
@@ -90,18 +93,21 @@ func (b *build) fail(p place.Problem) { b.summary.Problems.Add(p) }
 
 // prepare finds all that the build needs, before any work is done.
 func (b *build) prepare() {
-	s, found := b.summary, pass.Find(b.plan)
+	s := b.summary
+	lookups, whole := b.readReferences() // which may complete the plan
+	b.whole = whole
+	found := pass.Find(b.plan)
 	b.inputs, b.tables = found.Inputs, found.Tables
 	s.Problems.Merge(found.Problems)
 	s.addInputs(found.Files...)
 	s.Books = b.readBooks()
-	b.rules = pass.Rules{Plan: b.plan, Books: s.Books, Corrections: b.readCorrections(), Workers: b.options.Workers,
+	b.rules = pass.Rules{Plan: b.plan, Books: s.Books, Lookups: lookups, Corrections: b.readCorrections(), Workers: b.options.Workers,
 		Progress: b.options.Progress}
 	if b.options.Gaps == nil {
 		b.readControls()
 	}
 	b.begin()
-	if b.checkTargets() && !b.options.DryRun {
+	if b.checkTargets() && !b.options.DryRun && b.whole {
 		b.openOutputs()
 	}
 }
@@ -112,6 +118,9 @@ func (b *build) begin() {
 	b.kept = kept{
 		accounts: keep.NewAccounts(b.plan, b.inputs), changes: keep.NewChanges(), grain: keep.NewGrain(b.plan),
 		names: keep.Names{Where: b.options.Where}, head: keep.Head{Columns: b.plan.Kept(), Most: headRows},
+	}
+	if b.rules.Lookups != nil {
+		b.kept.lookups = keep.NewLookups(b.rules.Lookups)
 	}
 	for _, c := range b.controls {
 		b.kept.groups = append(b.kept.groups, &keep.Groups{By: c.by, Measures: c.measures})
@@ -140,6 +149,9 @@ func (b *build) read() {
 	if k.grain != nil {
 		keepers = append(keepers, k.grain)
 	}
+	if k.lookups != nil {
+		keepers = append(keepers, k.lookups)
+	}
 	for _, g := range k.groups {
 		keepers = append(keepers, g)
 	}
@@ -159,6 +171,7 @@ func (b *build) conclude() {
 	s := b.summary
 	b.checkCorrections()
 	b.compareControls()
+	b.countLookups()
 	b.checkAccounts()
 	for i := range s.Inputs {
 		in := &s.Inputs[i]

@@ -3,6 +3,7 @@ package fact
 import (
 	"path"
 	"path/filepath"
+	"slices"
 
 	"umbau/internal/core/keep"
 	"umbau/internal/core/names"
@@ -49,7 +50,11 @@ func (b *build) openOutputs() {
 		}
 		o.sinks, o.to = append(o.sinks, s), append(o.to, d.To)
 	}
-	o.record = record.Create(func(name string) *whole.File {
+	files := record.Names()
+	if b.rules.Lookups == nil {
+		files = slices.DeleteFunc(files, func(name string) bool { return name == record.UnmatchedFile })
+	}
+	o.record = record.Create(files, func(name string) *whole.File {
 		name = path.Join(o.folder, name)
 		f, err := whole.Create(b.plan.At(name), o.lock.mark)
 		if err != nil {

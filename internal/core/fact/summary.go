@@ -27,6 +27,7 @@ type Summary struct {
 	Changes      []ChangeCount
 	Empties      []EmptyCount
 	Checks       Checks
+	Lookups      []LookupCount
 	Footnotes    []keep.Note // the first of them
 	FootnoteRows int
 	NotRead      []NotRead

@@ -20,6 +20,9 @@ func (b *build) checkTargets() bool {
 	for _, in := range b.inputs {
 		sources[b.plan.At(in.Path)] = "an extract"
 	}
+	for _, file := range b.references {
+		sources[b.plan.At(file)] = "a reference"
+	}
 	for _, t := range b.plan.Ties {
 		sources[b.plan.At(t.Entry.Files[0])] = "a control file"
 	}

@@ -18,6 +18,7 @@ import (
 	"runtime/debug"
 	"sync"
 
+	"umbau/internal/core/lookup"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -90,8 +91,9 @@ func (p Position) Place(inputs []*Input) place.Place {
 // Rules are a plan and what else a pass goes by.
 type Rules struct {
 	Plan        *plan.Plan
-	Books       []*names.Book // by column of the plan; nil for none
-	Labels      []*names.Book // further ones that know a label
+	Books       []*names.Book    // by column of the plan; nil for none
+	Labels      []*names.Book    // further ones that know a label
+	Lookups     []*lookup.Column // by column of the plan; none where it has no lookups
 	Corrections []*Correction
 	// Repeats, if not nil, says what becomes of the rows of an extract whose grain stands
 	// again, for one block.

@@ -225,7 +225,7 @@ func (rd *reader) begin(in *Input, source table.Source, j *lane) (*treat.Program
 		rd.problems.Merge(problems)
 		return nil, nil
 	}
-	program, more := treat.NewProgram(p, lineup, rd.rules.Books)
+	program, more := treat.NewProgram(p, lineup, rd.rules.Books, rd.rules.Lookups)
 	if len(more) > 0 {
 		rd.problems.Merge(more)
 		return nil, nil

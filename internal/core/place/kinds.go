@@ -29,8 +29,9 @@ var kinds = []kind{
 	{what: "corrections"}, {what: "correction", told: true}, {what: "account"}, {what: "filter"},
 	{what: "total or none", told: true}, {what: "total", in: InEntry, told: true},
 	{what: "repeated grain", in: InRows, told: true}, {what: "repeats differ", in: InRows, told: true}, {what: "must", told: true},
-	{what: "unknown name"}, {what: "error gap"}, {what: "unclear gap"}, {what: "text gap"}, {what: "null gap"}, {what: "blank gap"},
-	{what: "control total", told: true}, // what else stops may be why it does not agree
+	{what: "repeated key", told: true}, {what: "missing key"}, {what: "unknown name"}, {what: "error gap"}, {what: "unclear gap"},
+	{what: "text gap"}, {what: "null gap"}, {what: "blank gap"},
+	{what: "shared line"}, {what: "control total", told: true}, // what else stops may be why it does not agree
 }
 
 func (p *Problem) kind() (rank int, k kind) {

@@ -25,6 +25,7 @@ func (r *reader) check(p *Plan) {
 		byKey[k] = c
 	}
 	r.checkMade(p)
+	r.checkLookups(p)
 	for _, e := range p.Entries {
 		r.checkEntry(p, e)
 	}

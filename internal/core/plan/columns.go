@@ -39,6 +39,7 @@ type draft struct {
 	*Column
 	keys   map[string]node
 	typed  bool // the kind is known
+	silent bool // a lookup whose kind is that of its reference
 	broken bool // its formula is
 	open   bool // being typed, or
 	done   bool // typed
@@ -62,6 +63,11 @@ func (r *reader) begin(p *Plan, pair aPair) *draft {
 		d.Kind = r.kind(v)
 	} else if _, ok := d.keys["book"]; ok {
 		d.Kind = Name
+	} else if _, ok := d.keys["lookup"]; ok {
+		known := false
+		d.Kind, known = p.kinds[pair.key]
+		d.silent, d.broken = true, !known
+		r.open[pair.key] = !known
 	} else {
 		d.typed = !made
 	}
@@ -86,6 +92,7 @@ func (r *reader) typeFormulas(p *Plan, drafts []*draft) {
 				if need.Name == name {
 					visit(need)
 					d.broken = d.broken || need.broken || need.open && !need.done // a circle
+					r.open[d.Name] = r.open[d.Name] || r.open[need.Name]
 				}
 			}
 		}
@@ -107,6 +114,9 @@ func (r *reader) complete(p *Plan, d *draft) {
 	c, m := d.Column, d.keys
 	set(m, "headers", r.texts, &c.Headers)
 	r.made(c, m)
+	if r.lookup(c, m); c.Lookup != nil {
+		c.Lookup.Silent = d.silent
+	}
 	if v, ok := m["book"]; ok {
 		c.Book, c.BookPos = r.path(v, "book"), v.pos
 	}
@@ -141,7 +151,7 @@ func (r *reader) words(c *Column, m map[string]node) {
 // made reads what a column is made of, where that is no cell.
 func (r *reader) made(c *Column, m map[string]node) {
 	var from []string
-	for _, key := range []string{"headers", "value", "from", "write", "formula"} {
+	for _, key := range []string{"headers", "value", "from", "write", "formula", "lookup"} {
 		if _, ok := m[key]; ok {
 			from = append(from, key)
 		}
@@ -194,7 +204,7 @@ func (r *reader) currency(n node) string {
 
 // gapKeys names the key of each kind of gap.
 var gapKeys = [value.Gaps]string{value.Blank: "blanks", value.Null: "nulls", value.Text: "texts", value.Unclear: "unclear",
-	value.Error: "errors"}
+	value.Error: "errors", value.Missing: "missing"}
 
 // GapKey is the key of a column under which the plan decides a kind of gap.
 func GapKey(g value.Gap) string { return gapKeys[g] }
@@ -204,7 +214,7 @@ func (r *reader) rules(p *Plan, c *Column, m map[string]node) {
 	for g := value.Blank; g < value.Gaps; g++ {
 		if v, ok := m[gapKeys[g]]; ok {
 			c.Gaps[g] = r.rule(p, v, gapKeys[g], c)
-		} else if v, ok := m["gaps"]; ok && g != value.Unclear {
+		} else if v, ok := m["gaps"]; ok && g != value.Unclear && g != value.Missing {
 			c.Gaps[g] = r.rule(p, v, "gaps", c)
 		}
 	}
@@ -228,7 +238,9 @@ func (r *reader) rule(p *Plan, n node, key string, c *Column) Rule {
 		return rule
 	}
 	if !n.quoted && slices.Contains(gapWords, text) {
-		rule.Remedy = remedies[text]
+		if rule.Remedy = remedies[text]; key == gapKeys[value.Missing] && rule.Remedy == Above {
+			r.fail(n.pos, "missing: a key that is not there has no value above it; it gets a value, %s", strings.Join(missingWords, ", "))
+		}
 	}
 	if rule.Remedy == Put && n.kind == scalar {
 		r.put(&rule, key, c)
@@ -257,7 +269,10 @@ func (r *reader) put(rule *Rule, key string, c *Column) {
 	default:
 		reading := value.Default
 		reading.Calendar = r.calendarOf
-		rule.Text, ok = c.Kind.Read(&reading, rule.Text)
+		var read string
+		if read, ok = c.Kind.Read(&reading, rule.Text); ok {
+			rule.Text = read
+		}
 	}
 	if !ok {
 		near := didYouMean(rule.Text, gapWords)
@@ -277,8 +292,8 @@ func (r *reader) columnFits(c *Column, m map[string]node) {
 	bad("decimals", c.Kind == Number, "goes with is: number")
 	bad("add", c.Kind.Numeric(), "goes with numbers")
 	bad("currency", c.Kind.Numeric(), "goes with numbers")
-	bad("null_words", !c.Made(), "goes with cells")
-	bad("not_null_words", !c.Made(), "goes with cells")
+	bad("null_words", !c.Made() || c.Lookup != nil, "goes with cells")
+	bad("not_null_words", !c.Made() || c.Lookup != nil, "goes with cells")
 	if v, there := m["unknown"]; there && c.Book == "" {
 		r.fail(v.pos, "unknown needs a book: the file of the names that are known")
 	}

@@ -47,6 +47,9 @@ func (r *reader) failFormula(n node, err error) {
 
 // checkFormula types a formula whose columns are known.
 func (r *reader) checkFormula(p *Plan, n node, f *formula.Formula) bool {
+	if r.needsOpen(f) {
+		return true
+	}
 	err := f.Check(p.Calendar, func(name string) (formula.Type, error) {
 		if c := p.Column(name); c != nil {
 			return c.Kind.Type(), nil
@@ -59,6 +62,11 @@ func (r *reader) checkFormula(p *Plan, n node, f *formula.Formula) bool {
 	})
 	r.failFormula(n, err)
 	return err == nil
+}
+
+// needsOpen reports whether a formula needs a column whose kind is not known yet.
+func (r *reader) needsOpen(f *formula.Formula) bool {
+	return slices.ContainsFunc(f.Columns, func(name string) bool { return r.open[name] })
 }
 
 // formula reads and types a formula; nil after a mistake.
@@ -74,7 +82,7 @@ func (r *reader) formula(p *Plan, n node, key string) *formula.Formula {
 func (r *reader) gapFormula(p *Plan, n node, key string, c *Column) *formula.Formula {
 	f := r.formula(p, n, key)
 	switch {
-	case f == nil:
+	case f == nil, r.needsOpen(f):
 	case slices.Contains(f.Columns, c.Name):
 		r.fail(n.pos, "%s: the formula needs %s, the column whose gaps it fills", key, c.Name)
 		return nil

@@ -26,6 +26,7 @@ const (
 	aGapRule         // a value or one of words
 	aWordOrTexts     // one of words, or a list of texts
 	aWordOrPerColumn // one of words, or one for each column
+	named            // a map of keys of its own for each name
 )
 
 // aKey is one key of the plan: what it is called, what stands there and what it
@@ -52,7 +53,8 @@ var planKeys = []aKey{
 	{name: "calendar", shape: aMap, keys: calendarKeys, means: "When years begin, where that is not January."},
 	{name: "ties", shape: aList, keys: tieKeys, means: "Files of control totals, with which the fact table must agree."},
 	{name: "corrections", shape: aText, means: "A CSV file of cells that are answered by hand: file,sheet,row,header,was,value,reason."},
-	{name: "references", later: true},
+	{name: "references", shape: named, keys: referenceKeys,
+		means: "Tables in which columns are looked up, each by a name of its own."},
 }
 
 var extractKeys = []aKey{
@@ -100,6 +102,13 @@ var extractKeys = []aKey{
 	{name: "dates", shape: someTexts, means: "How dates are written, by example: 31/12/2024, 20241231 or 12/2024; of several, a cell " +
 		"that two read differently is unclear. ISO dates and names of months are always read."},
 }
+
+// referenceKeys are the keys of a reference: its files, and how they are read.
+var referenceKeys = append([]aKey{
+	{name: "file", shape: someTexts, means: "The file of the reference, relative to the plan; several, or a glob, are stacked."},
+	{name: "files", shape: someTexts, means: "The same."},
+}, keysNamed(extractKeys, "except", "path", "sheets", "except_sheets", "sheet", "titles", "header", "area", "encoding", "delimiter",
+	"short_rows", "numbers", "dates", "footnotes", "same_files")...)
 
 var calendarKeys = []aKey{
 	{name: "year_starts", shape: aText, need: true, means: "The month in which years begin: april, or its number."},
@@ -178,8 +187,14 @@ var columnKeys = []aKey{
 	{name: "null_words", shape: someTexts, means: "More words that mean nothing in this column."},
 	{name: "not_null_words", shape: someTexts, means: "Words for nothing that are values in this column."},
 	{name: "mark", shape: aText, means: "The name of a text column to add after this one, which says what kind of gap was met."},
-	{name: "lookup", later: true}, {name: "by", later: true}, {name: "take", later: true}, {name: "missing", later: true},
-	{name: "repeats", later: true},
+	{name: "lookup", shape: aText, means: "A reference, in which the column is looked up."},
+	{name: "by", shape: perColumnOrTexts,
+		means: "The columns of the key of a lookup; { column: Header } where the reference calls one otherwise."},
+	{name: "take", shape: aText, means: "The header of the reference whose value the lookup takes. Default: those of the column."},
+	{name: "missing", shape: aGapRule, words: missingWords,
+		means: "What a key gets that the reference does not have: a value, leave, drop, hold or stop (default)."},
+	{name: "repeats", shape: aWord, words: []string{"stop", "first", "sum"},
+		means: "A key that stands twice in the reference: stop (default), first line, or sum of its lines."},
 }
 
 var rowsKeys = []aKey{

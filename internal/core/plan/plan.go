@@ -34,11 +34,14 @@ type Plan struct {
 	Made       []int // the columns made of others, or whose gaps are, each after those that it needs
 	Calendar   value.Calendar
 	Rows       Rows
+	References []*Reference
 	Ties       []*Control
 	Deliveries []Delivery
 	Record     string
 	RecordPos  place.Pos
 	Formats    *table.Formats // that the program reads and delivers
+	source     []byte
+	kinds      map[string]Kind // of columns that a reference knows
 
 	Corrections    string // the file of cells answered by hand, "" for none
 	CorrectionsPos place.Pos
@@ -240,6 +243,7 @@ type Column struct {
 	From     string           // another column whose value it takes, "" for none
 	Write    *pattern.Pattern // of other columns, whose values it joins; nil for none
 	Formula  *formula.Formula // of other columns; nil for none
+	Lookup   *Lookup          // in a reference, by other columns; nil for none
 	Marks    string           // the column whose gaps it names, "" for none
 	Words    value.Words      // what means nothing here, besides the words that always do
 	Read     *pattern.Pattern // the piece to keep of a text; nil for all of it
@@ -264,6 +268,12 @@ func (c *Column) Needs() []string {
 		return c.Write.Fields()
 	case c.Formula != nil:
 		return c.Formula.Columns
+	case c.Lookup != nil:
+		var names []string
+		for _, by := range c.Lookup.By {
+			names = append(names, by.Column)
+		}
+		return names
 	case c.Marks != "":
 		return []string{c.Marks}
 	}
@@ -293,7 +303,7 @@ func (c *Column) GapFormulas() bool {
 
 // Made reports whether the value is a constant or made of other columns.
 func (c *Column) Made() bool {
-	return c.Value != nil || c.From != "" || c.Write != nil || c.Formula != nil || c.Marks != ""
+	return c.Value != nil || c.From != "" || c.Write != nil || c.Formula != nil || c.Lookup != nil || c.Marks != ""
 }
 
 // Measure reports whether the column's amounts are added up and tied.
@@ -316,6 +326,7 @@ var remedies = map[string]Remedy{"stop": Stop, "leave": Leave, "drop": Drop, "ho
 var (
 	gapWords     = []string{"leave", "above", "drop", "hold", "stop"}
 	unknownWords = []string{"stop", "keep", "hold", "drop"}
+	missingWords = []string{"leave", "drop", "hold", "stop"}
 )
 
 // Word is the rule as the plan has it, nil where the plan is silent.
@@ -358,8 +369,25 @@ type Control struct {
 	Within   value.Decimal // the greatest difference that is none
 }
 
-// Paired is a column of the fact table and the header under which a control file
-// has it, "" for one of the column's own.
+// Reference is a table in which columns are looked up.
+type Reference struct {
+	Name  string
+	Pos   place.Pos
+	Entry *Entry // how its files are read
+}
+
+// Lookup is how a column is found in a reference.
+type Lookup struct {
+	Pos     place.Pos
+	Of      string   // the reference
+	By      []Paired // the columns of the key, and what the reference calls them
+	Take    string   // what the reference calls the column, "" for one of its own headers
+	Repeats Remedy   // of a key that stands twice: Silent, Stop, First or Sum
+	Silent  bool     // the plan does not say what the column is: it is what the reference has
+}
+
+// Paired is a column of the fact table and the header under which a control file, or a
+// reference, has it, "" for one of the column's own.
 type Paired struct{ Column, Header string }
 
 // Delivery is one place the fact table goes to.
@@ -429,6 +457,9 @@ func (p *Plan) where(is func(*Column) bool) (out []int) {
 	}
 	return out
 }
+
+// FirstMeasure returns the first column that is added up, -1 for none.
+func (p *Plan) FirstMeasure() int { return slices.IndexFunc(p.Columns, p.Amount) }
 
 // LastMeasure returns the last column that is added up, -1 for none.
 func (p *Plan) LastMeasure() int {

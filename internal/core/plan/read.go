@@ -15,9 +15,14 @@ import (
 // Read reads a plan. file is what messages call it. The error is a place.List
 // of all mistakes, in the order of their lines.
 func Read(file string, src []byte, formats *table.Formats) (*Plan, error) {
+	return read(file, src, formats, nil)
+}
+
+// read reads a plan; kinds are those of columns that references know, as far as they do.
+func read(file string, src []byte, formats *table.Formats, kinds map[string]Kind) (*Plan, error) {
 	root, problems := parse(src)
-	r := &reader{problems: problems, formats: formats, lines: strings.Split(string(src), "\n")}
-	p := &Plan{File: file, Formats: formats}
+	r := &reader{problems: problems, formats: formats, open: map[string]bool{}, lines: strings.Split(string(src), "\n")}
+	p := &Plan{File: file, Formats: formats, source: src, kinds: kinds}
 	if len(problems) == 0 {
 		r.plan(p, root)
 		if len(r.later) == 0 {
@@ -43,6 +48,7 @@ type reader struct {
 	calendarOf value.Calendar // of the plan
 	lines      []string       // of the plan
 	formats    *table.Formats
+	open       map[string]bool // columns whose kind only references know: what needs them is checked then
 }
 
 func (r *reader) fail(pos place.Pos, format string, args ...any) {
@@ -207,6 +213,9 @@ func (r *reader) plan(p *Plan, root node) {
 	r.calendarOf = p.Calendar
 	if n, ok := top["fact"]; ok {
 		r.fact(p, n)
+	}
+	if n, ok := top["references"]; ok {
+		r.references(p, n)
 	}
 	if n, ok := top["extracts"]; ok {
 		for _, item := range itemsOf(n) {

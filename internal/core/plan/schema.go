@@ -56,6 +56,8 @@ func valueSchema(k aKey) schema {
 		s = schema{"const": 1}
 	case aMap:
 		s = objectSchema(k.keys)
+	case named:
+		s = schema{"type": "object", "minProperties": 1, "additionalProperties": objectSchema(k.keys)}
 	case aList:
 		s = manyOf(objectSchema(k.keys))
 	case perColumn:

@@ -82,7 +82,7 @@ func (r *reader) checkTie(p *Plan, t *Control) {
 		r.columnNamed(p, by.Column, t.Pos, "ties, by")
 	}
 	for _, m := range t.Measures {
-		if c := r.columnNamed(p, m.Column, t.Pos, "ties, measures"); c != nil && !c.Kind.Numeric() {
+		if c := r.columnNamed(p, m.Column, t.Pos, "ties, measures"); c != nil && !c.Kind.Numeric() && !r.open[c.Name] {
 			r.fail(t.Pos, "ties, measures: %s is a %s column; only numbers have totals", c.Name, c.Kind)
 		}
 	}

@@ -10,20 +10,21 @@ import (
 // Files are the files of a record under way. A nil Files takes everything, and keeps
 // nothing.
 type Files struct {
-	files  []*whole.File // in the order of Names
+	names  []string
+	files  []*whole.File // by name
 	failed func(file string, err error)
 }
 
-// Create begins the files of a record. create begins one by its name, nil where it cannot;
+// Create begins the files of a record that have these names. create begins one by its name, nil where it cannot;
 // failed hears of the first file that cannot be written, after which none is.
-func Create(create func(name string) *whole.File, failed func(file string, err error)) *Files {
+func Create(names []string, create func(name string) *whole.File, failed func(file string, err error)) *Files {
 	r := &Files{failed: failed}
-	for _, f := range files {
-		w := create(f.name)
+	for _, name := range names {
+		w := create(name)
 		if w == nil {
 			return r
 		}
-		r.files = append(r.files, w)
+		r.names, r.files = append(r.names, name), append(r.files, w)
 	}
 	return r
 }
@@ -37,8 +38,8 @@ func (r *Files) Begin() error {
 		if err := f.Empty(); err != nil {
 			return err
 		}
-		if header := files[i].header; header != nil {
-			r.Write(files[i].name, table.AppendLine(nil, header...))
+		if header := headerOf(r.names[i]); header != nil {
+			r.Write(r.names[i], table.AppendLine(nil, header...))
 		}
 	}
 	return nil
@@ -50,7 +51,7 @@ func (r *Files) Write(name string, b []byte) {
 		return
 	}
 	for i, f := range r.files {
-		if files[i].name != name || r.failed == nil {
+		if r.names[i] != name || r.failed == nil {
 			continue
 		}
 		if _, err := f.Write(b); err != nil {
@@ -65,7 +66,7 @@ func (r *Files) Write(name string, b []byte) {
 func (r *Files) End() (name string, err error) {
 	for i, f := range r.files {
 		if err := f.Finish(); err != nil {
-			return files[i].name, err
+			return r.names[i], err
 		}
 	}
 	return "", nil
@@ -78,7 +79,7 @@ func (r *Files) Retire() { os.Remove(r.files[len(r.files)-1].Target) }
 func (r *Files) Publish() (name string, err error) {
 	for i, f := range r.files {
 		if err := f.Publish(); err != nil {
-			return files[i].name, err
+			return r.names[i], err
 		}
 	}
 	return "", nil

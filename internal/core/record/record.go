@@ -15,14 +15,15 @@ import (
 
 // The files of the record.
 const (
-	RowsFile    = "rows.csv"
-	ChangesFile = "changes.csv"
-	NamesFile   = "names.csv"
-	HeldFile    = "held.csv"
-	LeftOutFile = "left_out.csv"
-	TiesFile    = "ties.csv"
-	ChecksFile  = "checks.csv"
-	BuildFile   = "build.json"
+	RowsFile      = "rows.csv"
+	ChangesFile   = "changes.csv"
+	NamesFile     = "names.csv"
+	HeldFile      = "held.csv"
+	LeftOutFile   = "left_out.csv"
+	TiesFile      = "ties.csv"
+	ChecksFile    = "checks.csv"
+	UnmatchedFile = "unmatched.csv"
+	BuildFile     = "build.json"
 )
 
 // files are all of them, with the header of those that are comma text. build.json goes
@@ -38,6 +39,7 @@ var files = []struct {
 	{LeftOutFile, []string{"file", "sheet", "row", "header", "reason"}},
 	{TiesFile, []string{"tie", "measure", "extracts", "changed", "fact", "held", "left_out", "difference"}},
 	{ChecksFile, []string{"check", "file", "sheet", "row", "header", "group", "measure", "said", "have", "difference"}},
+	{UnmatchedFile, []string{"reference", "side", "key", "rows", "nearest"}},
 	{BuildFile, nil},
 }
 
@@ -47,6 +49,15 @@ func Names() (out []string) {
 		out = append(out, f.name)
 	}
 	return out
+}
+
+func headerOf(file string) []string {
+	for _, f := range files {
+		if f.name == file {
+			return f.header
+		}
+	}
+	return nil
 }
 
 // Extract is the account of one extract.

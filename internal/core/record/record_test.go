@@ -53,7 +53,7 @@ func decided(t *testing.T, src, text string) *treat.Outcome {
 	l, problems := layout.LineUp(p, p.Entries[0], layout.ReadHeader(&rows, 0, 0), map[string]string{"region": "Lakes"},
 		func(int) bool { return false }, place.Place{File: "raw/a, b.csv"})
 	require.Empty(t, problems)
-	program, problems := treat.NewProgram(p, l, books)
+	program, problems := treat.NewProgram(p, l, books, nil)
 	require.Empty(t, problems)
 	w := treat.NewWorker(p, treat.Wants{})
 	require.NoError(t, w.Read(program, reader, treat.Raw{Block: block, Begin: 1, Last: true}))

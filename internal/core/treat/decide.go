@@ -26,6 +26,7 @@ func (w *Worker) Decide() *Outcome {
 	if w.program.Plan.Rows.Only != nil && !w.filtered {
 		w.filter()
 	}
+	w.countLookups()
 	for ci := range w.program.Columns {
 		if w.program.Columns[ci].spec.Kind.Numeric() {
 			w.decideNumbers(ci)
@@ -203,7 +204,10 @@ func (w *Worker) textOf(ci, i int) string {
 	if cell, ok := w.cell(c, i); ok {
 		return string(value.Trim(w.rows.Text(cell)))
 	}
-	if c.made || c.source.From == layout.Section {
+	switch {
+	case c.lookup != nil:
+		return w.lookedUpText(ci, i)
+	case c.made || c.source.From == layout.Section:
 		return w.seenText(ci, i)
 	}
 	return w.field(c, i)

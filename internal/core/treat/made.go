@@ -21,6 +21,8 @@ func (w *Worker) make(ci int) {
 		switch {
 		case c.spec.Formula != nil:
 			w.makeByFormula(ci)
+		case c.lookup != nil:
+			w.makeByLookup(ci)
 		case c.spec.Marks != "":
 			w.mark(ci)
 		default:

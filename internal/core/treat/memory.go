@@ -29,6 +29,7 @@ type textClass uint8
 const (
 	ofCells     textClass = iota // gaps have rules
 	ofTexts                      // the same, made of texts of cells
+	ofLookups                    // looked up: gaps have rules too
 	ofColumns                    // made of others
 	ofConstants                  // absent, constants, pieces of headers: never a gap
 )
@@ -39,6 +40,8 @@ func (c *column) class() textClass {
 	switch {
 	case c.fromCells() || c.source.From == layout.Section:
 		return ofCells
+	case c.lookup != nil:
+		return ofLookups
 	case c.made && c.ofTexts:
 		return ofTexts
 	case c.made:

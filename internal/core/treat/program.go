@@ -16,6 +16,7 @@ import (
 	"slices"
 
 	"umbau/internal/core/layout"
+	"umbau/internal/core/lookup"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -59,6 +60,7 @@ type column struct {
 	spec    *plan.Column
 	reading *value.Reading
 	book    *names.Book
+	lookup  *lookup.Column // how it is looked up; nil for a column that is not
 	source  layout.Source
 	level   table.Level
 	totals  *value.Totals     // which labels are totals
@@ -81,7 +83,7 @@ func (c *column) fromCells() bool {
 // recorded reports whether a value that another is put for is on record: whatever
 // was read, but for what a formula gave.
 func (c *column) recorded() bool {
-	return c.source.From != layout.Absent && c.spec.Formula == nil && c.spec.Marks == ""
+	return c.source.From != layout.Absent && c.spec.Formula == nil && c.lookup == nil && c.spec.Marks == ""
 }
 
 // decimals is how many places the numbers of the column have, -1 where they have
@@ -128,18 +130,25 @@ func (c *column) cellColumn(p *Program, slot int) int {
 }
 
 // gapped reports whether a value may be a gap: constants and headers never are.
-func (c *column) gapped() bool { return c.fromCells() || c.source.From == layout.Section || c.ofTexts }
+func (c *column) gapped() bool {
+	return c.fromCells() || c.source.From == layout.Section || c.ofTexts || c.lookup != nil
+}
 
-// NewProgram makes a plan ready for an extract; books are by column of the plan.
+// NewProgram makes a plan ready for an extract; books and lookups are by column of the
+// plan, no lookups where it has none.
 // A sheet fills its short rows with blanks, a text file only if the plan says so.
 // What does not go together in this extract is returned as problems.
-func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) (*Program, place.List) {
+func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book, lookups []*lookup.Column) (*Program, place.List) {
 	pr := &Program{Plan: p, Lineup: l, Slots: l.Slots, skip: -1, fill: l.Place.Sheet != "" || l.Entry.FillShort}
 	if l.Entry.Unpivot == nil {
 		pr.Slots = []shape.Slot{{}}
 	}
 	for i := range p.Columns {
-		pr.addColumn(i, books[i])
+		var found *lookup.Column
+		if lookups != nil {
+			found = lookups[i]
+		}
+		pr.addColumn(i, books[i], found)
 	}
 	var problems place.List
 	for _, ci := range p.Made {
@@ -156,10 +165,13 @@ func NewProgram(p *plan.Plan, l *layout.Lineup, books []*names.Book) (*Program, 
 }
 
 // addColumn adds what is known of a column by itself.
-func (p *Program) addColumn(i int, book *names.Book) {
+func (p *Program) addColumn(i int, book *names.Book, found *lookup.Column) {
 	spec, l := p.Plan.Columns[i], p.Lineup
 	c := column{spec: spec, book: book, source: l.Sources[i], made: spec.Made() && spec.Value == nil, reading: &l.Entry.Reading,
-		totals: &l.Entry.Labels, origin: -1}
+		totals: &l.Entry.Labels, origin: -1, lookup: found}
+	if found != nil {
+		c.reading = &found.Table.Reference.Entry.Reading
+	}
 	switch c.source.From {
 	case layout.Label, layout.Section:
 		c.level = table.PerRow

@@ -102,6 +102,7 @@ var gapMessages = [value.Gaps]string{
 	value.Text:    "words in column %s, which wants a %s",
 	value.Unclear: "cells of column %s that may be a %[2]s, but cannot be read for certain",
 	value.Error:   "spreadsheet errors in column %s",
+	value.Missing: "keys of column %s are not in its reference",
 }
 
 // gapStop words the stop for a gap.
@@ -112,8 +113,13 @@ func gapStop(p *place.Problem, c *plan.Column, gap value.Gap) {
 		wants = "whole number"
 	}
 	p.Message = fmt.Sprintf(gapMessages[gap], c.Name, wants)
-	if gap < value.Text || gap == value.Error {
+	if gap < value.Text || gap >= value.Error {
 		p.Message = fmt.Sprintf(gapMessages[gap], c.Name)
+	}
+	if gap == value.Missing {
+		p.What, p.Once = "missing key", true
+		p.Message = fmt.Sprintf("keys of column %s are not in the reference %s", c.Name, c.Lookup.Of)
+		p.Plan = c.Lookup.Pos
 	}
 	if gap == value.Error && c.Formula != nil {
 		p.Message = fmt.Sprintf("divisions by zero in column %s", c.Name)

@@ -110,7 +110,11 @@ func (w *Worker) rework(rows []int) {
 		w.raise(ci)
 		if c.spec.Formula == nil {
 			for _, at := range rows {
-				w.setText(ci, at, w.finalText(c, at))
+				if c.lookup != nil {
+					w.lookAgain(ci, at)
+				} else {
+					w.setText(ci, at, w.finalText(c, at))
+				}
 			}
 			continue
 		}

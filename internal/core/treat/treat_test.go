@@ -79,7 +79,7 @@ func programOf(t *testing.T, j job) (*treat.Program, place.List) {
 			return known
 		})
 	}
-	return treat.NewProgram(p, l, books)
+	return treat.NewProgram(p, l, books, nil)
 }
 
 // run treats an extract in blocks of so many lines.

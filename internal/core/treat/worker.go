@@ -30,6 +30,7 @@ type Worker struct {
 	gone        []Row
 	names       []names.Seen
 	gaps        []GapCell
+	lookedUp    []LookedUp
 	accounts    []tie.Account
 	rowsAccount tie.Rows
 	totals      []total // total rows
@@ -93,6 +94,7 @@ type columnState struct {
 	opens      []int32             // values of a formula that nobody has decided yet
 	empties    []emptied           // values of a formula that are empty
 	made       []madeValue         // what formulas give to its gaps
+	keys       keys                // of a lookup
 	gaps       *learned[value.Gap] // which gap texts in a column of numbers are
 }
 

@@ -22,10 +22,11 @@ const (
 	Text        // words where a number or a date is wanted
 	Unclear     // the same with a digit in it: it may be money
 	Error       // a spreadsheet error, such as #N/A
+	Missing     // a lookup's key that its reference does not have
 	Gaps        // how many kinds there are, NoGap among them
 )
 
-var gapNames = [Gaps]string{"", "blank", "null", "text", "unclear", "error"}
+var gapNames = [Gaps]string{"", "blank", "null", "text", "unclear", "error", "missing"}
 
 // String returns the kind as the record calls it: "blank", "null", …
 func (g Gap) String() string { return gapNames[g] }

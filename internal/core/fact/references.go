@@ -1,0 +1,365 @@
+package fact
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/keep"
+	"umbau/internal/core/lookup"
+	"umbau/internal/core/names"
+	"umbau/internal/core/pass"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/record"
+	"umbau/internal/core/table"
+	"umbau/internal/core/value"
+)
+
+// readReferences reads the references of the plan, and completes the plan with the kinds of
+// columns that only these know. It returns how each column is looked up, none where no
+// column is, and whether all could be read.
+func (b *build) readReferences() (columns []*lookup.Column, ok bool) {
+	tables, takes := map[string]*lookup.Table{}, map[string][]string{}
+	for {
+		open := b.plan.Open()
+		read := b.readTables(tables, takes, open)
+		if len(b.summary.Problems) > 0 && read < 0 {
+			return nil, false
+		}
+		if len(open) == 0 {
+			break
+		}
+		if err := b.plan.Complete(b.kindsOf(tables, takes)); err != nil {
+			if list, is := err.(place.List); is {
+				b.summary.Problems.Merge(list)
+			}
+			return nil, false
+		}
+	}
+	if len(tables) == 0 {
+		return nil, true
+	}
+	columns = make([]*lookup.Column, len(b.plan.Columns))
+	first, bad := map[string]bool{}, false
+	for i, c := range b.plan.Columns {
+		if c.Lookup == nil {
+			continue
+		}
+		name := keyName(c.Lookup)
+		column, problems := lookup.NewColumn(tables[name], c, slices.Index(takes[name], takenAs(c)))
+		column.First = !first[name]
+		first[name] = true
+		columns[i], bad = column, bad || len(problems) > 0
+		b.summary.Problems.Merge(problems)
+	}
+	return columns, !bad
+}
+
+// keyName tells lookups apart that look into one reference by one key.
+func keyName(l *plan.Lookup) string { return fmt.Sprint(l.Of, l.By) }
+
+// takenAs is what the reference calls what a column takes, or the column's own name.
+func takenAs(c *plan.Column) string {
+	if c.Lookup.Take != "" {
+		return c.Lookup.Take
+	}
+	return c.Name
+}
+
+// readTables reads the references whose keys are of known kinds; -1 says that one cannot be
+// read.
+func (b *build) readTables(tables map[string]*lookup.Table, takes map[string][]string, open []*plan.Column) (read int) {
+	for _, c := range b.plan.Columns {
+		if c.Lookup == nil || tables[keyName(c.Lookup)] != nil {
+			continue
+		}
+		if slices.ContainsFunc(c.Needs(), func(name string) bool { return slices.Contains(open, b.plan.Column(name)) }) {
+			continue
+		}
+		name := keyName(c.Lookup)
+		t := &lookup.Table{Reference: b.plan.Reference(c.Lookup.Of), By: c.Lookup.By}
+		var taken []*plan.Column
+		for _, o := range b.plan.Columns {
+			if o.Lookup != nil && keyName(o.Lookup) == name && !slices.Contains(takes[name], takenAs(o)) {
+				taken, takes[name] = append(taken, o), append(takes[name], takenAs(o))
+			}
+		}
+		tables[name] = t
+		if !b.readTable(t, c, taken) {
+			return -1
+		}
+		read++
+	}
+	return read
+}
+
+// readTable reads one reference as an extract of a table of its own.
+func (b *build) readTable(t *lookup.Table, of *plan.Column, taken []*plan.Column) bool {
+	p := &plan.Plan{File: b.plan.File, Formats: b.plan.Formats, Entries: []*plan.Entry{t.Reference.Entry}, Calendar: b.plan.Calendar}
+	for _, by := range t.By {
+		own := b.plan.Column(by.Column)
+		col := &plan.Column{Pos: of.Lookup.Pos, Name: own.Name, Headers: own.Headers, Kind: own.Kind, Decimals: own.Decimals, Kept: true,
+			Words: own.Words}
+		if by.Header != "" {
+			col.Name, col.Headers = by.Header, nil
+		}
+		if col.Kind == plan.Name {
+			col.Kind = plan.Text
+		}
+		col.Gaps[value.Blank].Remedy, col.Gaps[value.Null].Remedy = plan.Leave, plan.Leave
+		p.Columns = append(p.Columns, col)
+	}
+	for _, c := range taken {
+		col := &plan.Column{Pos: c.Lookup.Pos, Name: takenAs(c), Decimals: -1, Kept: true}
+		if c.Lookup.Take == "" {
+			col.Headers = c.Headers
+		}
+		for g := value.Blank; g < value.Gaps; g++ {
+			col.Gaps[g].Remedy = plan.Leave
+		}
+		p.Columns = append(p.Columns, col)
+	}
+	found := pass.Find(p)
+	b.summary.addInputs(found.Files...)
+	for _, in := range found.Inputs {
+		b.references = append(b.references, in.Path)
+	}
+	problems := found.Problems
+	if len(problems) == 0 {
+		rules := pass.Rules{Plan: p, Books: make([]*names.Book, len(p.Columns)), Workers: b.options.Workers}
+		problems = pass.Run(b.ctx, &rules, found.Inputs, &tableRows{to: t, key: len(t.By)})
+	}
+	for _, problem := range problems {
+		if problem.Column != "" || problem.What == "unexpected header" {
+			problem.Column, problem.Add = "", ""
+			problem.Advice = "is the header another one? take names it, or by: { column: Header }; else mend the reference"
+		}
+		problem.Message = "reference " + t.Reference.Name + ": " + problem.Message
+		problem.Plan = of.Lookup.Pos
+		b.fail(problem)
+	}
+	return len(problems) == 0
+}
+
+// tableRows is the keeper of the lines of a reference; its first columns are the key.
+type tableRows struct {
+	to  *lookup.Table
+	key int
+}
+
+type tablePart struct {
+	*tableRows
+	lines []lookup.Line
+}
+
+// Part implements pass.Keeper.
+func (k *tableRows) Part() pass.Part { return &tablePart{tableRows: k} }
+
+// See implements pass.Part.
+func (p *tablePart) See(b *pass.Block) {
+	p.lines = nil
+	for row := range b.Delivered {
+		l := lookup.Line{Place: b.Program.Lineup.Place}
+		l.Place.Row = b.Line(row)
+		var values []string
+		for i := range b.Batch.Columns {
+			if i < p.key {
+				values = append(values, string(b.Batch.AppendText(nil, &b.Batch.Columns[i], row, 0)))
+			} else {
+				l.Cells = append(l.Cells, cellOf(b, i, row))
+			}
+		}
+		l.Key, l.Label = lookup.KeyOf(values)
+		p.lines = append(p.lines, l)
+	}
+}
+
+// cellOf is what stands in a row for a column, as it is read.
+func cellOf(b *pass.Block, column, row int) lookup.Cell {
+	cells := b.Program.Lineup.Cells(column)
+	if len(cells) == 0 { // of the path, say
+		return lookup.Cell{Text: string(b.Batch.AppendText(nil, &b.Batch.Columns[column], row, 0))}
+	}
+	at := int(b.Sorted.Used[row])
+	text := string(value.Trim(b.Rows.Text(b.Rows.Row(at)[cells[0]])))
+	return lookup.Cell{Text: text, Stored: b.Rows.Kind(at, cells[0]) == table.NumberCell}
+}
+
+// Take implements pass.Part.
+func (p *tablePart) Take() {
+	for _, l := range p.lines {
+		p.to.Add(l)
+	}
+}
+
+// kindsOf are the kinds of columns that do not say what they are, as far as their references
+// are read.
+func (b *build) kindsOf(tables map[string]*lookup.Table, takes map[string][]string) map[string]plan.Kind {
+	kinds := map[string]plan.Kind{}
+	for _, c := range b.plan.Columns {
+		if c.Lookup == nil || !c.Lookup.Silent || tables[keyName(c.Lookup)] == nil {
+			continue
+		}
+		t, take := tables[keyName(c.Lookup)], slices.Index(takes[keyName(c.Lookup)], takenAs(c))
+		reading := t.Reference.Entry.Reading
+		stored := map[string]bool{}
+		var texts []string
+		for i := range t.Lines {
+			cell := t.Lines[i].Cells[take]
+			if before, known := stored[cell.Text]; !known || cell.Stored && !before {
+				texts, stored[cell.Text] = append(texts, cell.Text), cell.Stored
+			}
+		}
+		kinds[c.Name] = plan.KindOf(texts, func(text string) (value.Decimal, bool) {
+			r := &reading
+			if stored[text] {
+				r = &value.Default
+			}
+			d, currency, ok := r.Number([]byte(text))
+			return d, ok && currency == ""
+		}, &reading)
+	}
+	return kinds
+}
+
+// LookupCount is what was asked of one reference by one key.
+type LookupCount struct {
+	Column      string `json:"column"`
+	Reference   string `json:"reference"`
+	Rows        int    `json:"rows"`         // fact rows that asked
+	Found       int    `json:"found"`        // of these, those that found a partner
+	Missing     int    `json:"missing"`      // and those that did not
+	Lines       int    `json:"lines"`        // of the reference
+	Unused      int    `json:"unused"`       // of these, those that no row asked for
+	SharedLines int    `json:"shared_lines"` // and those that serve several rows
+}
+
+// countLookups says what was asked of the references, and lists who found no partner.
+func (b *build) countLookups() {
+	if b.summary.ExitCode() == 1 || b.kept.lookups == nil {
+		return
+	}
+	for _, a := range b.kept.lookups.Of {
+		t := b.rules.Lookups[a.Column].Table
+		n := LookupCount{Column: b.plan.Columns[a.Column].Name, Reference: t.Reference.Name, Found: a.Found, Missing: a.Lost(),
+			Lines: len(t.Lines)}
+		n.Rows = n.Found + n.Missing
+		for _, rows := range a.Rows {
+			if rows == 0 {
+				n.Unused++
+			} else if rows > 1 {
+				n.SharedLines++
+			}
+		}
+		b.summary.Lookups = append(b.summary.Lookups, n)
+		b.listUnmatched(a, t)
+		for i, c := range b.rules.Lookups {
+			if c != nil && c.Table == t && b.plan.Columns[i].Kept && b.plan.Columns[i].Measure() && n.SharedLines > 0 {
+				b.warnShared(a, c)
+			}
+		}
+	}
+}
+
+// listUnmatched writes the keys that have no partner, and says so where they stop the build.
+func (b *build) listUnmatched(a *keep.Asked, t *lookup.Table) {
+	missing := a.InOrder()
+	var here, there []string // labels that are asked for, and those of the reference
+	for _, m := range missing {
+		here = append(here, m.Label)
+	}
+	unused, order := map[string]int{}, []int{}
+	for i := range t.Lines {
+		l := &t.Lines[i]
+		there = append(there, l.Label)
+		if a.Rows[i] > 0 {
+			here = append(here, l.Label)
+		} else if asked := slices.ContainsFunc(t.Find(l.Key), func(line int32) bool { return a.Rows[line] > 0 }); !asked {
+			if unused[l.Key+"\x00"+emptyLabel(l)]++; unused[l.Key+"\x00"+emptyLabel(l)] == 1 {
+				order = append(order, i)
+			}
+		}
+	}
+	inReference, inFacts := names.NewIndexOf(there), names.NewIndexOf(here)
+	for _, m := range missing {
+		b.writeUnmatched(t, "fact", m.Label, m.Rows, nearestOf(inReference, m.Label))
+	}
+	for _, i := range order {
+		l := &t.Lines[i]
+		b.writeUnmatched(t, "reference", l.Label, unused[l.Key+"\x00"+emptyLabel(l)], nearestOf(inFacts, l.Label))
+	}
+	for k := range b.summary.Problems {
+		p := &b.summary.Problems[k]
+		if ci := b.plan.Index(p.Column); p.What == "missing key" && ci >= 0 && b.rules.Lookups[ci].Table == t {
+			b.tellMissing(p, missing, t, inReference)
+		}
+	}
+}
+
+// emptyLabel tells keys with an empty piece apart, which have no key.
+func emptyLabel(l *lookup.Line) string {
+	if l.Key == "" {
+		return l.Label
+	}
+	return ""
+}
+
+// nearestOf is the text most like another one, "" where none is.
+func nearestOf(index *names.Index, text string) string {
+	if c := index.Suggest(text); len(c) > 0 {
+		return c[0].Standard
+	}
+	return ""
+}
+
+func (b *build) writeUnmatched(t *lookup.Table, side, label string, rows int, nearest string) {
+	if b.out != nil {
+		b.out.record.Write(record.UnmatchedFile, table.AppendLine(nil, t.Reference.Name, side, label, fmt.Sprint(rows), nearest))
+	}
+}
+
+// tellMissing lists the keys that stop the build, those of most fact rows first.
+func (b *build) tellMissing(p *place.Problem, missing []*keep.MissingKey, t *lookup.Table, index *names.Index) {
+	list := slices.Clone(missing)
+	slices.SortStableFunc(list, func(x, y *keep.MissingKey) int { return y.Rows - x.Rows })
+	p.Places, p.Texts, p.Notes, p.Count = nil, nil, nil, len(list)
+	for _, m := range list[:min(len(list), place.MostPlaces)] {
+		note := counted(m.Rows, "fact row")
+		if ci := b.plan.FirstMeasure(); ci >= 0 && m.Amount != nil {
+			note += fmt.Sprintf(", %s of %s", b.plan.Columns[ci].Shown(m.Amount.Total()), b.plan.Columns[ci].Name)
+		}
+		if near := nearestOf(index, m.Label); near != "" {
+			note += fmt.Sprintf("; the reference has %q", near)
+		}
+		p.Places, p.Texts, p.Notes = append(p.Places, m.First), append(p.Texts, m.Label), append(p.Notes, note)
+	}
+	p.Message = fmt.Sprintf("%s of column %s not in the reference %s", counted(len(list), "key"), p.Column, t.Reference.Name)
+	p.Advice = "add a line to " + strings.Join(t.Reference.Entry.Files, ", ") + " for each; or missing: a value, leave, drop or hold"
+}
+
+// warnShared warns where numbers of a reference stand in several fact rows, and would be
+// added up again.
+func (b *build) warnShared(a *keep.Asked, c *lookup.Column) {
+	var once, again value.Sum
+	lines, rows, first := 0, 0, -1
+	for i, n := range a.Rows {
+		if n < 2 {
+			continue
+		}
+		if lines, rows = lines+1, rows+n; first < 0 {
+			first = i
+		}
+		cell := c.Table.Lines[i].Cells[c.Take]
+		if d, _, ok := c.Reading(cell).Number([]byte(cell.Text)); ok {
+			once.Add(d)
+			again.Add(d.Mul(value.NewDecimal(int64(n), 0)))
+		}
+	}
+	name := c.Table.Reference.Name
+	p := place.At(c.Table.Lines[first].Place, "shared line", "%s of %s serve %s; added up it would be %s, the reference says %s",
+		counted(lines, "line"), name, counted(rows, "fact row"), c.Spec.Shown(again.Total()), c.Spec.Shown(once.Total()))
+	p.Column, p.Plan, p.Add = c.Spec.Name, c.Spec.Lookup.Pos, "add: no"
+	p.Advice = "add: no, or compare at the grain that they share"
+	b.summary.Warnings.Add(p)
+}

@@ -1,0 +1,316 @@
+package treat
+
+import (
+	"umbau/internal/core/formula"
+	"umbau/internal/core/lookup"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/core/value"
+)
+
+// LookedUp is a key that fact rows of a block have asked a reference for.
+type LookedUp struct {
+	Column int // of the plan: the first of those that share the key
+	Key    string
+	Label  string
+	Lines  []int32     // of the reference; none where the key is not there
+	Rows   int         // fact rows, those that are passed over aside
+	First  place.Place // of a key that is not there
+	Amount *value.Sum  // of a key that is not there: what the first measure has in them; nil for none
+}
+
+// keys are what a worker knows of the keys of one lookup. A key is known by the codes of its
+// columns, as long as their dictionaries stay: each is looked up once, and the rows that have
+// it only ask for its number.
+type keys struct {
+	dicts   []*texts            // of the columns of the key; nil for a column of numbers
+	own     *texts              // of the column that is looked up; nil for numbers
+	single  []uint32            // of a key of one column of texts: by its code, 1 + the key
+	pairs   []map[uint64]uint32 // of other keys: the number so far and the next code → the number
+	numbers []map[string]uint32 // the codes of columns of numbers
+	list    []foundKey
+	of      []uint32 // of each value of the block: its key
+	touched []uint32 // keys that the block has
+}
+
+// foundKey is a key, and what the reference has for it.
+type foundKey struct {
+	key, label string
+	found      *lookup.Value
+	open       bool   // a part of it is not decided: neither is what is found
+	code       uint32 // of its text
+	number     value.Decimal
+	gap        value.Gap // of its number
+	rows       int       // of the block at hand, and
+	first      int       // its first value
+}
+
+// mostKeys is how many keys are known at once.
+const mostKeys = 1 << 18
+
+// begin forgets all keys when the codes that they are known by mean something else.
+func (k *keys) begin(dicts []*texts, own *texts) {
+	same := k.own == own && len(k.dicts) == len(dicts) && len(k.list) < mostKeys
+	for i := range dicts {
+		same = same && k.dicts[i] == dicts[i]
+	}
+	if same {
+		return
+	}
+	*k = keys{dicts: dicts, own: own, of: k.of, touched: k.touched}
+	for range dicts {
+		k.pairs, k.numbers = append(k.pairs, map[uint64]uint32{}), append(k.numbers, map[string]uint32{})
+	}
+}
+
+// makeByLookup looks a column up.
+func (w *Worker) makeByLookup(ci int) {
+	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
+	n := w.size(c.level)
+	w.beginMade(ci, n)
+	var dicts []*texts
+	for _, need := range c.needs {
+		var d *texts
+		if w.batch.Columns[need].Numbers == nil {
+			d = w.columns[need].texts
+		}
+		dicts = append(dicts, d)
+	}
+	own := s.texts
+	if out.Numbers != nil {
+		own = nil
+	}
+	k := &s.keys
+	k.begin(dicts, own)
+	k.of, k.touched = resized(k.of, n), k.touched[:0]
+	for i := range n {
+		at := w.keyAt(ci, i)
+		f := &k.list[at]
+		k.of[i] = at
+		switch {
+		case f.open:
+			w.emptyMade(ci, i)
+			s.opens = append(s.opens, int32(i))
+		case out.Numbers == nil:
+			out.Codes[i] = f.code
+			s.odd = s.odd || s.texts.of(f.code).odd
+		case f.gap != value.NoGap:
+			w.gap(ci, i, table.Cell{}, f.gap)
+		default:
+			out.Set(i, f.number)
+		}
+	}
+}
+
+// keyAt is which key value i of a lookup has.
+func (w *Worker) keyAt(ci, i int) uint32 {
+	c, k := &w.program.Columns[ci], &w.columns[ci].keys
+	row, slot := w.rowAndSlot(c.level, i)
+	if len(c.needs) == 1 && k.dicts[0] != nil {
+		of := &w.batch.Columns[c.needs[0]]
+		code := of.Codes[of.At(row, slot, w.batch.Slots)]
+		for int(code) >= len(k.single) {
+			k.single = append(k.single, 0)
+		}
+		if k.single[code] == 0 {
+			k.single[code] = w.findKey(ci, row, slot) + 1
+		}
+		return k.single[code] - 1
+	}
+	at := uint64(0)
+	for j, need := range c.needs {
+		of := &w.batch.Columns[need]
+		code := uint32(0)
+		if k.dicts[j] != nil {
+			code = of.Codes[of.At(row, slot, w.batch.Slots)]
+		} else {
+			text, open := w.keyPiece(need, row, slot)
+			if open {
+				text = "\x00"
+			}
+			known := false
+			if code, known = k.numbers[j][text]; !known {
+				code = uint32(len(k.numbers[j]))
+				k.numbers[j][text] = code
+			}
+		}
+		pair := at<<32 | uint64(code)
+		next, known := k.pairs[j][pair]
+		if !known {
+			if next = uint32(len(k.pairs[j])); j == len(c.needs)-1 {
+				next = w.findKey(ci, row, slot)
+			}
+			k.pairs[j][pair] = next
+		}
+		at = uint64(next)
+	}
+	return uint32(at)
+}
+
+// keyPiece is the text of a column in a key; open says that nothing is decided of it yet.
+func (w *Worker) keyPiece(ci, row, slot int) (text string, open bool) {
+	s, out := &w.columns[ci], &w.batch.Columns[ci]
+	i := out.At(row, slot, w.batch.Slots)
+	v := w.vector(ci)
+	if at := v.At(i); v.States[at] == formula.Open || v.States[at] == formula.Bad {
+		return "", true
+	}
+	if out.Numbers == nil {
+		if in := s.texts.of(out.Codes[i]); in.odd && in.gap == value.NoGap { // an unknown name, as it stands
+			return in.text, false
+		}
+	}
+	return w.valueText(ci, row, slot), false
+}
+
+// findKey looks a new key up.
+func (w *Worker) findKey(ci, row, slot int) uint32 {
+	c, s := &w.program.Columns[ci], &w.columns[ci]
+	k := &s.keys
+	values := make([]string, len(c.needs))
+	f := foundKey{}
+	for j, need := range c.needs {
+		open := false
+		values[j], open = w.keyPiece(need, row, slot)
+		f.open = f.open || open
+	}
+	f.key, f.label = lookup.KeyOf(values)
+	f.found = c.lookup.Find(f.key)
+	switch {
+	case f.open:
+	case c.spec.Kind.Numeric():
+		f.number, f.gap = c.foundNumber(f.found)
+	default:
+		f.code = s.texts.foundCode(c, &f)
+	}
+	k.list = append(k.list, f)
+	return uint32(len(k.list) - 1)
+}
+
+// foundNumber is the number that a lookup has found, or which gap that is.
+func (c *column) foundNumber(v *lookup.Value) (d value.Decimal, gap value.Gap) {
+	if v == nil {
+		return d, value.Missing
+	}
+	text := v.Text
+	if gap = c.spec.Words.TextGap(text); gap == value.Text { // as far as it goes
+		gap = value.NoGap
+	}
+	if text == "" || gap != value.NoGap {
+		return d, max(gap, value.Blank)
+	}
+	if c.spec.Read != nil {
+		piece, ok := c.spec.Read.Piece(text)
+		if !ok {
+			return d, c.spec.Words.GapOf(text)
+		}
+		text = piece
+	}
+	d, currency, ok := c.lookup.Reading(v.Cell).Number([]byte(text))
+	switch {
+	case !ok:
+		return d, c.spec.Words.GapOf(text)
+	case currency != "" && c.spec.Currency != "" && currency != c.spec.Currency, c.spec.Kind == plan.Whole && d.Shorten().Places() > 0:
+		return d, value.Unclear
+	}
+	return c.fit(d), value.NoGap
+}
+
+// foundCode is the code of the text that a lookup has found.
+func (d *texts) foundCode(c *column, f *foundKey) uint32 {
+	if f.found != nil {
+		return d.code(c, []byte(f.found.Text))
+	}
+	code, fresh := d.Code(append([]byte{0, '?'}, f.label...)) // no text of a cell
+	if fresh {
+		rule := &c.spec.Gaps[value.Missing]
+		d.tell(textInfo{text: f.label, gap: value.Missing, odd: rule.Remedy != plan.Put && rule.Remedy != plan.Leave || rule.Formula != nil})
+		if rule.Remedy == plan.Put && rule.Formula == nil {
+			d.SetOut(code, rule.Text)
+		}
+	}
+	return code
+}
+
+// countLookups counts the fact rows that have asked for each key, once they are filtered.
+func (w *Worker) countLookups() {
+	w.lookedUp = w.lookedUp[:0]
+	for ci := range w.program.Columns {
+		if l := w.program.Columns[ci].lookup; l != nil && l.First {
+			w.countKeys(ci)
+		}
+	}
+}
+
+func (w *Worker) countKeys(ci int) {
+	c, k := &w.program.Columns[ci], &w.columns[ci].keys
+	measure := w.program.Plan.FirstMeasure()
+	amounts := map[uint32]*value.Sum{}
+	for i, at := range k.of {
+		f := &k.list[at]
+		w.factRows(c.level, i, func(fate *table.Fate, row int) {
+			if fate.Passed() {
+				return
+			}
+			if f.rows == 0 {
+				k.touched, f.first = append(k.touched, at), i
+			}
+			f.rows++
+			if f.found == nil && measure >= 0 {
+				if amounts[at] == nil {
+					amounts[at] = &value.Sum{}
+				}
+				numbers := &w.batch.Columns[measure]
+				numbers.AddTo(amounts[at], numbers.At(row/w.batch.Slots, row%w.batch.Slots, w.batch.Slots))
+			}
+		})
+	}
+	for _, at := range k.touched {
+		f := &k.list[at]
+		l := LookedUp{Column: ci, Key: f.key, Label: f.label, Rows: f.rows, Amount: amounts[at]}
+		if f.found != nil {
+			l.Lines = f.found.Lines
+		} else {
+			l.First = w.place(ci, f.first)
+		}
+		if f.rows = 0; !f.open {
+			w.lookedUp = append(w.lookedUp, l)
+		}
+	}
+}
+
+// lookedUpText is what a lookup has found for value i, or the key where it has found nothing.
+func (w *Worker) lookedUpText(ci, i int) string {
+	f := &w.columns[ci].keys.list[w.columns[ci].keys.of[i]]
+	if f.found == nil {
+		return f.label
+	}
+	return f.found.Text
+}
+
+// lookAgain looks a column up for a fact row whose measures are sums now.
+func (w *Worker) lookAgain(ci, at int) {
+	c := &w.program.Columns[ci]
+	b := w.batch
+	values := make([]string, len(c.needs))
+	for j, need := range c.needs {
+		values[j] = string(b.AppendText(nil, &b.Columns[need], at/b.Slots, at%b.Slots))
+	}
+	f := foundKey{}
+	f.key, f.label = lookup.KeyOf(values)
+	f.found = c.lookup.Find(f.key)
+	if !c.spec.Kind.Numeric() {
+		w.batch.Columns[ci].Codes[at] = w.columns[ci].texts.foundCode(c, &f)
+		return
+	}
+	d, gap := c.foundNumber(f.found)
+	switch rule := &c.spec.Gaps[gap]; {
+	case gap == value.NoGap:
+		w.batch.Columns[ci].Set(at, d)
+	case rule.Remedy == plan.Put && rule.Formula == nil:
+		w.batch.Columns[ci].Set(at, rule.Number)
+	default:
+		w.batch.Columns[ci].Numbers[at] = table.Number{}
+	}
+}
