@@ -169,10 +169,12 @@ func (b *build) read() {
 // conclude checks what only the whole build can tell.
 func (b *build) conclude() {
 	s := b.summary
-	b.checkCorrections()
-	b.compareControls()
-	b.countLookups()
-	b.checkAccounts()
+	if b.whole {
+		b.checkCorrections()
+		b.compareControls()
+		b.countLookups()
+		b.checkAccounts()
+	}
 	for i := range s.Inputs {
 		in := &s.Inputs[i]
 		if !b.options.Begin || !slices.ContainsFunc(b.plan.Columns, func(c *plan.Column) bool { return c.Book == in.Name }) {
@@ -180,7 +182,7 @@ func (b *build) conclude() {
 		}
 		in.Digest = digestOf(b.plan.At(in.Name), in.Bytes, b.options.Digests)
 	}
-	if b.options.Gaps == nil {
+	if b.options.Gaps == nil && b.whole {
 		b.checkCopies()
 		b.warnPlaces()
 		b.findNotRead()

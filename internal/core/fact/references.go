@@ -41,19 +41,19 @@ func (b *build) readReferences() (columns []*lookup.Column, ok bool) {
 		return nil, true
 	}
 	columns = make([]*lookup.Column, len(b.plan.Columns))
-	first, bad := map[string]bool{}, false
+	first := map[string]bool{}
 	for i, c := range b.plan.Columns {
 		if c.Lookup == nil {
 			continue
 		}
 		name := keyName(c.Lookup)
-		column, problems := lookup.NewColumn(tables[name], c, slices.Index(takes[name], takenAs(c)))
+		column, problems := lookup.NewColumn(tables[name], c, slices.Index(takes[name], takenAs(c)), takenAs(c))
 		column.First = !first[name]
 		first[name] = true
-		columns[i], bad = column, bad || len(problems) > 0
-		b.summary.Problems.Merge(problems)
+		columns[i] = column
+		b.summary.Problems.Merge(problems) // the first line of a key serves to find what else stops
 	}
-	return columns, !bad
+	return columns, true
 }
 
 // keyName tells lookups apart that look into one reference by one key.
@@ -131,15 +131,26 @@ func (b *build) readTable(t *lookup.Table, of *plan.Column, taken []*plan.Column
 		problems = pass.Run(b.ctx, &rules, found.Inputs, &tableRows{to: t, key: len(t.By)})
 	}
 	for _, problem := range problems {
-		if problem.Column != "" || problem.What == "unexpected header" {
-			problem.Column, problem.Add = "", ""
-			problem.Advice = "is the header another one? take names it, or by: { column: Header }; else mend the reference"
-		}
-		problem.Message = "reference " + t.Reference.Name + ": " + problem.Message
-		problem.Plan = of.Lookup.Pos
-		b.fail(problem)
+		b.failReference(problem, t, of)
 	}
 	return len(problems) == 0
+}
+
+// failReference reports what is wrong with a reference.
+func (b *build) failReference(p place.Problem, t *lookup.Table, of *plan.Column) {
+	switch {
+	case p.What == "missing header":
+		which, _, _ := strings.Cut(p.Advice, "?")
+		p.Advice = which + "? take names it, or by: { column: Header }"
+	case p.Column != "":
+		p.Advice = fmt.Sprintf("mend the reference: it is a key, and is read as the column of the fact table is, %s",
+			strings.Join(of.Needs(), ", "))
+	default:
+		p.Advice = strings.ReplaceAll(p.Advice, "in the extract", "in the reference")
+	}
+	p.Message = "reference " + t.Reference.Name + ": " + p.Message
+	p.Column, p.Add, p.Plan = "", "", of.Lookup.Pos
+	b.fail(p)
 }
 
 // tableRows is the keeper of the lines of a reference; its first columns are the key.

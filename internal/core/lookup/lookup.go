@@ -82,7 +82,8 @@ type Column struct {
 	Table  *Table
 	First  bool // it speaks for all columns that share the table
 	Spec   *plan.Column
-	Take   int // which of the cells of a line
+	Take   int    // which of the cells of a line
+	Header string // what the reference calls them
 	values map[string]*Value
 }
 
@@ -96,8 +97,8 @@ func (c *Column) Reading(cell Cell) *value.Reading {
 
 // NewColumn makes ready what a column gets for each key. Keys that stand in several lines
 // are problems where the plan does not say what becomes of them, or cannot do it.
-func NewColumn(t *Table, spec *plan.Column, take int) (*Column, place.List) {
-	c := &Column{Table: t, Spec: spec, Take: take, values: make(map[string]*Value, len(t.byKey))}
+func NewColumn(t *Table, spec *plan.Column, take int, header string) (*Column, place.List) {
+	c := &Column{Table: t, Spec: spec, Take: take, Header: header, values: make(map[string]*Value, len(t.byKey))}
 	var problems place.List
 	for i := range t.Lines {
 		l := &t.Lines[i]

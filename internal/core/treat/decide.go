@@ -173,9 +173,11 @@ func (w *Worker) end(ci, i int, remedy plan.Remedy, gap value.Gap) {
 	row := Row{Column: int32(ci), Fate: table.Dropped}
 	if remedy == plan.Hold {
 		row.Fate = table.Held
-		row.Reason = gap.String()
-		if gap == value.NoGap {
+		switch row.Reason = gap.String(); gap {
+		case value.NoGap:
 			row.Reason = "unknown name " + w.textOf(ci, i)
+		case value.Missing:
+			row.Reason = "missing key " + w.textOf(ci, i)
 		}
 	}
 	w.factRows(c.level, i, func(f *table.Fate, at int) {

@@ -289,6 +289,19 @@ func (w *Worker) lookedUpText(ci, i int) string {
 	return f.found.Text
 }
 
+// placeOfGap is where a gap stands: of a column that is looked up, in the reference.
+func (w *Worker) placeOfGap(ci, i int) place.Place {
+	c := &w.program.Columns[ci]
+	if c.lookup != nil {
+		if f := &w.columns[ci].keys.list[w.columns[ci].keys.of[i]]; f.found != nil {
+			at := c.lookup.Table.Lines[f.found.Lines[0]].Place
+			at.Header = c.lookup.Header
+			return at
+		}
+	}
+	return w.place(ci, i)
+}
+
 // lookAgain looks a column up for a fact row whose measures are sums now.
 func (w *Worker) lookAgain(ci, at int) {
 	c := &w.program.Columns[ci]

@@ -77,7 +77,7 @@ func (w *Worker) reportStops() {
 		c := w.program.Columns[s.column].spec
 		p := place.Problem{Count: s.count, Column: c.Name, Texts: s.texts, Rule: true, Plan: c.Pos, Other: s.other}
 		for _, i := range s.first {
-			p.Places = append(p.Places, w.place(s.column, i))
+			p.Places = append(p.Places, w.placeOfGap(s.column, i))
 		}
 		if s.gap == value.NoGap {
 			p.What, p.Once = "unknown name", true
