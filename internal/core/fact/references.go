@@ -2,6 +2,7 @@ package fact
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -78,13 +79,13 @@ func (b *build) readTables(tables map[string]*lookup.Table, takes map[string][]s
 			continue
 		}
 		name := keyName(c.Lookup)
-		t := &lookup.Table{Reference: b.plan.Reference(c.Lookup.Of), By: c.Lookup.By}
 		var taken []*plan.Column
 		for _, o := range b.plan.Columns {
 			if o.Lookup != nil && keyName(o.Lookup) == name && !slices.Contains(takes[name], takenAs(o)) {
 				taken, takes[name] = append(taken, o), append(takes[name], takenAs(o))
 			}
 		}
+		t := lookup.NewTable(b.plan.Reference(c.Lookup.Of), c.Lookup.By, len(taken))
 		tables[name] = t
 		if !b.readTable(t, c, taken) {
 			return -1
@@ -159,9 +160,15 @@ type tableRows struct {
 	key int
 }
 
+// tablePart has the lines of one block: their texts one behind the other, and where each
+// ends.
 type tablePart struct {
 	*tableRows
-	lines []lookup.Line
+	at     place.Place
+	lines  []int
+	text   []byte
+	ends   []int // of each line: its key, its label, what is taken
+	stored []bool
 }
 
 // Part implements pass.Keeper.
@@ -169,38 +176,65 @@ func (k *tableRows) Part() pass.Part { return &tablePart{tableRows: k} }
 
 // See implements pass.Part.
 func (p *tablePart) See(b *pass.Block) {
-	p.lines = nil
+	p.at, p.lines, p.text, p.ends, p.stored = b.Program.Lineup.Place, p.lines[:0], p.text[:0], p.ends[:0], p.stored[:0]
+	end := func() { p.ends = append(p.ends, len(p.text)) }
+	var label []byte
 	for row := range b.Delivered {
-		l := lookup.Line{Place: b.Program.Lineup.Place}
-		l.Place.Row = b.Line(row)
-		var values []string
-		for i := range b.Batch.Columns {
-			if i < p.key {
-				values = append(values, string(b.Batch.AppendText(nil, &b.Batch.Columns[i], row, 0)))
-			} else {
-				l.Cells = append(l.Cells, cellOf(b, i, row))
-			}
+		p.lines = append(p.lines, b.Line(row))
+		begin, all := len(p.text), true
+		label = label[:0]
+		for i := range p.key {
+			from := len(label)
+			label = b.Batch.AppendText(label, &b.Batch.Columns[i], row, 0)
+			ok := false
+			p.text, ok = lookup.AppendKey(p.text, string(label[from:]))
+			all = all && ok
+			label = append(label, " | "...)
 		}
-		l.Key, l.Label = lookup.KeyOf(values)
-		p.lines = append(p.lines, l)
+		if !all {
+			p.text = p.text[:begin]
+		}
+		end()
+		p.text = append(p.text, label[:len(label)-len(" | ")]...)
+		end()
+		for i := p.key; i < len(b.Batch.Columns); i++ {
+			stored := false
+			p.text, stored = appendCell(p.text, b, i, row)
+			p.stored = append(p.stored, stored)
+			end()
+		}
 	}
 }
 
-// cellOf is what stands in a row for a column, as it is read.
-func cellOf(b *pass.Block, column, row int) lookup.Cell {
+// appendCell appends what stands in a row for a column, as it is read; stored says that a
+// sheet stores it as a number.
+func appendCell(dst []byte, b *pass.Block, column, row int) (text []byte, stored bool) {
 	cells := b.Program.Lineup.Cells(column)
 	if len(cells) == 0 { // of the path, say
-		return lookup.Cell{Text: string(b.Batch.AppendText(nil, &b.Batch.Columns[column], row, 0))}
+		return b.Batch.AppendText(dst, &b.Batch.Columns[column], row, 0), false
 	}
 	at := int(b.Sorted.Used[row])
-	text := string(value.Trim(b.Rows.Text(b.Rows.Row(at)[cells[0]])))
-	return lookup.Cell{Text: text, Stored: b.Rows.Kind(at, cells[0]) == table.NumberCell}
+	cell := b.Rows.Row(at)[cells[0]]
+	return append(dst, value.Trim(b.Rows.Text(cell))...), b.Rows.Kind(at, cells[0]) == table.NumberCell
 }
 
 // Take implements pass.Part.
 func (p *tablePart) Take() {
-	for _, l := range p.lines {
-		p.to.Add(l)
+	from, ends, stored := 0, p.ends, p.stored
+	next := func() []byte {
+		text := p.text[from:ends[0]]
+		from, ends = ends[0], ends[1:]
+		return text
+	}
+	cells := make([]lookup.Raw, len(stored)/max(1, len(p.lines)))
+	for _, line := range p.lines {
+		p.at.Row = line
+		k, label := next(), next()
+		for i := range cells {
+			cells[i] = lookup.Raw{Text: next(), Stored: stored[i]}
+		}
+		stored = stored[len(cells):]
+		p.to.Add(p.at, k, label, cells)
 	}
 }
 
@@ -214,13 +248,11 @@ func (b *build) kindsOf(tables map[string]*lookup.Table, takes map[string][]stri
 		}
 		t, take := tables[keyName(c.Lookup)], slices.Index(takes[keyName(c.Lookup)], takenAs(c))
 		reading := t.Reference.Entry.Reading
-		stored := map[string]bool{}
 		var texts []string
-		for i := range t.Lines {
-			cell := t.Lines[i].Cells[take]
-			if before, known := stored[cell.Text]; !known || cell.Stored && !before {
-				texts, stored[cell.Text] = append(texts, cell.Text), cell.Stored
-			}
+		stored := map[string]bool{}
+		for _, cell := range t.Distinct(take) {
+			texts = append(texts, cell.Text)
+			stored[cell.Text] = cell.Stored
 		}
 		kinds[c.Name] = plan.KindOf(texts, func(text string) (value.Decimal, bool) {
 			r := &reading
@@ -254,7 +286,7 @@ func (b *build) countLookups() {
 	for _, a := range b.kept.lookups.Of {
 		t := b.rules.Lookups[a.Column].Table
 		n := LookupCount{Column: b.plan.Columns[a.Column].Name, Reference: t.Reference.Name, Found: a.Found, Missing: a.Lost(),
-			Lines: len(t.Lines)}
+			Lines: t.Len()}
 		n.Rows = n.Found + n.Missing
 		for _, rows := range a.Rows {
 			if rows == 0 {
@@ -273,47 +305,67 @@ func (b *build) countLookups() {
 	}
 }
 
+// mostNearest is of how many keys of each side the nearest one of the other side is looked
+// for.
+const mostNearest = 10_000
+
 // listUnmatched writes the keys that have no partner, and says so where they stop the build.
 func (b *build) listUnmatched(a *keep.Asked, t *lookup.Table) {
 	missing := a.InOrder()
-	var here, there []string // labels that are asked for, and those of the reference
-	for _, m := range missing {
-		here = append(here, m.Label)
-	}
-	unused, order := map[string]int{}, []int{}
-	for i := range t.Lines {
-		l := &t.Lines[i]
-		there = append(there, l.Label)
-		if a.Rows[i] > 0 {
-			here = append(here, l.Label)
-		} else if asked := slices.ContainsFunc(t.Find(l.Key), func(line int32) bool { return a.Rows[line] > 0 }); !asked {
-			if unused[l.Key+"\x00"+emptyLabel(l)]++; unused[l.Key+"\x00"+emptyLabel(l)] == 1 {
-				order = append(order, i)
+	if len(missing) > 0 {
+		labels := make([]string, t.Len())
+		for i := range labels {
+			labels[i] = t.Label(i)
+		}
+		index := names.NewIndexOf(labels)
+		for i, m := range missing {
+			near := ""
+			if i < mostNearest {
+				near = nearestOf(index, m.Label)
+			}
+			b.writeUnmatched(t, "fact", m.Label, m.Rows, near)
+		}
+		for k := range b.summary.Problems {
+			p := &b.summary.Problems[k]
+			if ci := b.plan.Index(p.Column); p.What == "missing key" && ci >= 0 && b.rules.Lookups[ci].Table == t {
+				b.tellMissing(p, missing, t, index)
 			}
 		}
 	}
-	inReference, inFacts := names.NewIndexOf(there), names.NewIndexOf(here)
-	for _, m := range missing {
-		b.writeUnmatched(t, "fact", m.Label, m.Rows, nearestOf(inReference, m.Label))
-	}
-	for _, i := range order {
-		l := &t.Lines[i]
-		b.writeUnmatched(t, "reference", l.Label, unused[l.Key+"\x00"+emptyLabel(l)], nearestOf(inFacts, l.Label))
-	}
-	for k := range b.summary.Problems {
-		p := &b.summary.Problems[k]
-		if ci := b.plan.Index(p.Column); p.What == "missing key" && ci >= 0 && b.rules.Lookups[ci].Table == t {
-			b.tellMissing(p, missing, t, inReference)
-		}
-	}
+	b.listUnasked(a, t, missing)
 }
 
-// emptyLabel tells keys with an empty piece apart, which have no key.
-func emptyLabel(l *lookup.Line) string {
-	if l.Key == "" {
-		return l.Label
+// listUnasked writes the keys of a reference that no fact row has asked for.
+func (b *build) listUnasked(a *keep.Asked, t *lookup.Table, missing []*keep.MissingKey) {
+	var here []string // labels that are asked for
+	for _, m := range missing {
+		here = append(here, m.Label)
 	}
-	return ""
+	for i, rows := range a.Rows {
+		if rows > 0 {
+			here = append(here, t.Label(i))
+		}
+	}
+	index, repeats, listed := names.NewIndexOf(here), t.Repeats(), 0
+	empty := map[string]int{} // keys with an empty piece, by their labels
+	for i := range t.Len() {
+		lines := t.LinesOfKey(i)
+		switch {
+		case lines == nil:
+			empty[t.Label(i)]++
+			continue
+		case repeats[i] || slices.ContainsFunc(lines, func(line int32) bool { return a.Rows[line] > 0 }):
+			continue
+		}
+		near := ""
+		if listed++; listed <= mostNearest {
+			near = nearestOf(index, t.Label(i))
+		}
+		b.writeUnmatched(t, "reference", t.Label(i), len(lines), near)
+	}
+	for _, label := range slices.Sorted(maps.Keys(empty)) {
+		b.writeUnmatched(t, "reference", label, empty[label], "")
+	}
 }
 
 // nearestOf is the text most like another one, "" where none is.
@@ -361,14 +413,14 @@ func (b *build) warnShared(a *keep.Asked, c *lookup.Column) {
 		if lines, rows = lines+1, rows+n; first < 0 {
 			first = i
 		}
-		cell := c.Table.Lines[i].Cells[c.Take]
+		cell := c.Table.Cell(i, c.Take)
 		if d, _, ok := c.Reading(cell).Number([]byte(cell.Text)); ok {
 			once.Add(d)
 			again.Add(d.Mul(value.NewDecimal(int64(n), 0)))
 		}
 	}
 	name := c.Table.Reference.Name
-	p := place.At(c.Table.Lines[first].Place, "shared line", "%s of %s serve %s; added up it would be %s, the reference says %s",
+	p := place.At(c.Table.Place(first), "shared line", "%s of %s serve %s; added up it would be %s, the reference says %s",
 		counted(lines, "line"), name, counted(rows, "fact row"), c.Spec.Shown(again.Total()), c.Spec.Shown(once.Total()))
 	p.Column, p.Plan, p.Add = c.Spec.Name, c.Spec.Lookup.Pos, "add: no"
 	p.Advice = "add: no, or compare at the grain that they share"

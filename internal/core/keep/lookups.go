@@ -36,7 +36,7 @@ func NewLookups(columns []*lookup.Column) *Lookups {
 	k := &Lookups{}
 	for ci, c := range columns {
 		if c != nil && c.First {
-			k.Of = append(k.Of, &Asked{Column: ci, Rows: make([]int, len(c.Table.Lines)), Missing: map[string]*MissingKey{}})
+			k.Of = append(k.Of, &Asked{Column: ci, Rows: make([]int, c.Table.Len()), Missing: map[string]*MissingKey{}})
 		}
 	}
 	return k

@@ -12,6 +12,7 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
 
@@ -21,54 +22,186 @@ type Cell struct {
 	Stored bool   // a number that a sheet stores: written 1234.56, however the reference writes them
 }
 
-// Line is a line of a reference.
-type Line struct {
-	Place place.Place
-	Key   string // as KeyOf has it
-	Label string // the values of the key, as they stand
-	Cells []Cell // by what is taken
+// Raw is a cell as it is read.
+type Raw struct {
+	Text   []byte
+	Stored bool
 }
 
-// Table is a reference, read for one key.
+// Table is a reference, read for one key. Its lines are numbers; what they have lies in
+// dictionaries, so that a large reference takes little memory.
 type Table struct {
 	Reference *plan.Reference
 	By        []plan.Paired
-	Lines     []Line
 
-	byKey map[string][]int32
+	keys     *table.Dict
+	first    []int32 // by the code of a key: its first line, -1 for none
+	key      []int32 // by line: the code of its key, -1 for none
+	next     []int32 // by line: the next one of its key, -1 for none
+	last     []int32 // by the code of a key: its last line
+	repeated []uint32
+	labels   []byte
+	ends     []uint32 // by line: where its label ends
+	extracts []place.Place
+	extract  []int32 // by line
+	rows     []int32
+	cells    []column // by what is taken
+	scratch  []byte
 }
 
-// KeyOf is the key of some values, and how a person reads it. A key with an empty piece is
-// empty: nothing is found by it.
+// column is what the lines have of one column.
+type column struct {
+	texts *table.Dict
+	codes []uint32
+}
+
+// NewTable returns a table without lines, of which so many columns are taken.
+func NewTable(of *plan.Reference, by []plan.Paired, takes int) *Table {
+	t := &Table{Reference: of, By: by, keys: table.NewDict(), cells: make([]column, takes)}
+	for i := range t.cells {
+		t.cells[i].texts = table.NewDict()
+	}
+	return t
+}
+
+// AppendKey appends a further value to a key, and ok says whether it has one: nothing is
+// found by a key with an empty piece.
+func AppendKey(dst []byte, text string) (k []byte, ok bool) {
+	before := len(dst)
+	dst = key.Append(dst, text)
+	return append(dst, 0), len(dst) > before
+}
+
+// KeyOf is the key of some values, empty where a piece is, and how a person reads it.
 func KeyOf(values []string) (k, label string) {
-	keys := make([]string, len(values))
-	empty := false
-	for i, v := range values {
-		keys[i] = key.Of(v)
-		empty = empty || keys[i] == ""
+	var dst []byte
+	all := true
+	for _, v := range values {
+		ok := false
+		dst, ok = AppendKey(dst, v)
+		all = all && ok
 	}
 	label = strings.Join(values, " | ")
-	if empty {
+	if !all {
 		return "", label
 	}
-	return strings.Join(keys, "\x00"), label
+	return string(dst), label
 }
 
-// Add adds a line behind the others.
-func (t *Table) Add(l Line) {
-	if t.byKey == nil {
-		t.byKey = map[string][]int32{}
+// storedMark begins the text of a number that a sheet stores.
+const storedMark = "\x01"
+
+// Add adds a line behind the others, of an extract: its key, empty where a piece of it is,
+// its label, and what stands in the cells that are taken.
+func (t *Table) Add(at place.Place, k, label []byte, cells []Raw) {
+	line := int32(len(t.next))
+	row := at.Row
+	at.Row = 0
+	if n := len(t.extracts); n == 0 || t.extracts[n-1] != at {
+		t.extracts = append(t.extracts, at)
 	}
-	t.byKey[l.Key] = append(t.byKey[l.Key], int32(len(t.Lines)))
-	t.Lines = append(t.Lines, l)
+	t.extract, t.rows = append(t.extract, int32(len(t.extracts)-1)), append(t.rows, int32(row))
+	t.labels = append(t.labels, label...)
+	t.ends, t.next = append(t.ends, uint32(len(t.labels))), append(t.next, -1)
+	for i, c := range cells {
+		text := c.Text
+		if c.Stored {
+			t.scratch = append(append(t.scratch[:0], storedMark...), text...)
+			text = t.scratch
+		}
+		code, _ := t.cells[i].texts.Code(text)
+		t.cells[i].codes = append(t.cells[i].codes, code)
+	}
+	if len(k) == 0 {
+		t.key = append(t.key, -1)
+		return
+	}
+	code, fresh := t.keys.Code(k)
+	t.key = append(t.key, int32(code))
+	if fresh {
+		t.first, t.last = append(t.first, line), append(t.last, line)
+		return
+	}
+	if t.first[code] == t.last[code] {
+		t.repeated = append(t.repeated, code)
+	}
+	t.next[t.last[code]] = line
+	t.last[code] = line
 }
 
-// Find returns the lines that have a key; none have an empty one.
-func (t *Table) Find(k string) []int32 {
-	if k == "" {
+// Len is how many lines there are.
+func (t *Table) Len() int { return len(t.next) }
+
+// Label is the key of a line, as it stands.
+func (t *Table) Label(line int) string {
+	from := uint32(0)
+	if line > 0 {
+		from = t.ends[line-1]
+	}
+	return string(t.labels[from:t.ends[line]])
+}
+
+// Place is that of a line.
+func (t *Table) Place(line int) place.Place {
+	at := t.extracts[t.extract[line]]
+	at.Row = int(t.rows[line])
+	return at
+}
+
+// Cell is what a line has of a column that is taken.
+func (t *Table) Cell(line, take int) Cell { return t.cells[take].cell(t.cells[take].codes[line]) }
+
+func (c *column) cell(code uint32) Cell {
+	text, stored := strings.CutPrefix(c.texts.Seen(code), storedMark)
+	return Cell{text, stored}
+}
+
+// Distinct are the different cells of a column that is taken.
+func (t *Table) Distinct(take int) (out []Cell) {
+	c := &t.cells[take]
+	seen := make([]bool, c.texts.Len())
+	for _, code := range c.codes {
+		if !seen[code] {
+			seen[code] = true
+			out = append(out, c.cell(code))
+		}
+	}
+	return out
+}
+
+// Lines are the lines that have a key; none has an empty one.
+func (t *Table) Lines(k string) (out []int32) {
+	code, ok := t.keys.Find([]byte(k))
+	if !ok {
 		return nil
 	}
-	return t.byKey[k]
+	return t.linesOf(code)
+}
+
+func (t *Table) linesOf(code uint32) (out []int32) {
+	for line := t.first[code]; line >= 0; line = t.next[line] {
+		out = append(out, line)
+	}
+	return out
+}
+
+// LinesOfKey are the lines that have the key of a line; none where its key has an empty piece.
+func (t *Table) LinesOfKey(line int) []int32 {
+	if t.key[line] < 0 {
+		return nil
+	}
+	return t.linesOf(uint32(t.key[line]))
+}
+
+// Repeats are, of each line, whether another one before it has its key.
+func (t *Table) Repeats() []bool {
+	out := make([]bool, t.Len())
+	for _, code := range t.repeated {
+		for _, line := range t.linesOf(code)[1:] {
+			out[line] = true
+		}
+	}
+	return out
 }
 
 // Value is what a column gets for a key.
@@ -84,7 +217,8 @@ type Column struct {
 	Spec   *plan.Column
 	Take   int    // which of the cells of a line
 	Header string // what the reference calls them
-	values map[string]*Value
+
+	several map[string]*Value // of keys that stand in several lines
 }
 
 // Reading is how a cell is read.
@@ -98,40 +232,43 @@ func (c *Column) Reading(cell Cell) *value.Reading {
 // NewColumn makes ready what a column gets for each key. Keys that stand in several lines
 // are problems where the plan does not say what becomes of them, or cannot do it.
 func NewColumn(t *Table, spec *plan.Column, take int, header string) (*Column, place.List) {
-	c := &Column{Table: t, Spec: spec, Take: take, Header: header, values: make(map[string]*Value, len(t.byKey))}
+	c := &Column{Table: t, Spec: spec, Take: take, Header: header, several: map[string]*Value{}}
 	var problems place.List
-	for i := range t.Lines {
-		l := &t.Lines[i]
-		lines := t.Find(l.Key)
-		if len(lines) == 0 || int(lines[0]) != i {
-			continue
-		}
-		v := &Value{Cell: l.Cells[take], Lines: lines}
-		if len(lines) > 1 {
-			switch spec.Lookup.Repeats {
-			case plan.First:
-				v.Lines = lines[:1]
-			case plan.Sum:
-				if text := c.sum(v); text != "" {
-					problems.Add(c.problem("repeated key", "lines of one key cannot be added up in column "+spec.Name, lines, text))
-				}
-			default:
-				problems.Add(c.problem("repeated key", "a key stands twice in the reference "+t.Reference.Name, lines, ""))
+	for _, code := range t.repeated {
+		lines := t.linesOf(code)
+		v := &Value{t.Cell(int(lines[0]), take), lines}
+		switch spec.Lookup.Repeats {
+		case plan.First:
+			v.Lines = lines[:1]
+		case plan.Sum:
+			if text := c.sum(v); text != "" {
+				problems.Add(c.problem("lines of one key cannot be added up in column "+spec.Name, lines, text))
 			}
+		default:
+			problems.Add(c.problem("a key stands twice in the reference "+t.Reference.Name, lines, ""))
 		}
-		c.values[l.Key] = v
+		c.several[t.keys.Seen(code)] = v
 	}
 	return c, problems
 }
 
 // Find returns what the column gets for a key, nil for nothing.
-func (c *Column) Find(k string) *Value { return c.values[k] }
+func (c *Column) Find(k string) *Value {
+	if v := c.several[k]; v != nil {
+		return v
+	}
+	lines := c.Table.Lines(k)
+	if len(lines) == 0 {
+		return nil
+	}
+	return &Value{c.Table.Cell(int(lines[0]), c.Take), lines}
+}
 
 // sum adds the lines of a key up; it returns why it cannot.
 func (c *Column) sum(v *Value) (why string) {
 	if !c.Spec.Kind.Numeric() {
 		for _, i := range v.Lines[1:] {
-			if other := c.Table.Lines[i].Cells[c.Take].Text; !key.Same(other, v.Text) {
+			if other := c.Table.Cell(int(i), c.Take).Text; !key.Same(other, v.Text) {
 				return fmt.Sprintf("%q and %q", v.Text, other)
 			}
 		}
@@ -139,7 +276,7 @@ func (c *Column) sum(v *Value) (why string) {
 	}
 	var sum value.Sum
 	for _, i := range v.Lines {
-		cell := c.Table.Lines[i].Cells[c.Take]
+		cell := c.Table.Cell(int(i), c.Take)
 		d, _, ok := c.Reading(cell).Number([]byte(cell.Text))
 		if !ok && cell.Text != "" {
 			v.Cell = cell // the rule for what it is applies to all
@@ -155,14 +292,16 @@ func (c *Column) sum(v *Value) (why string) {
 	return ""
 }
 
-func (c *Column) problem(what, message string, lines []int32, text string) place.Problem {
-	first := &c.Table.Lines[lines[0]]
-	p := place.At(c.Table.Lines[lines[1]].Place, what, "%s", message).ByRule()
-	p.Column, p.Plan, p.Count = c.Spec.Name, c.Spec.Lookup.Pos, len(lines)-1
-	p.Texts = []string{fmt.Sprintf("%s, first %s", first.Label, first.Place)}
-	if text != "" {
-		p.Texts[0] += ": " + text
+func (c *Column) problem(message string, lines []int32, text string) place.Problem {
+	t, first, again := c.Table, int(lines[0]), int(lines[1])
+	if text == "" {
+		if text = "the same value"; !key.Same(t.Cell(first, c.Take).Text, t.Cell(again, c.Take).Text) {
+			text = fmt.Sprintf("%q, here %q", t.Cell(first, c.Take).Text, t.Cell(again, c.Take).Text)
+		}
 	}
+	p := place.At(t.Place(again), "repeated key", "%s", message).ByRule()
+	p.Column, p.Plan, p.Count = c.Spec.Name, c.Spec.Lookup.Pos, len(lines)-1
+	p.Texts = []string{fmt.Sprintf("%s, first %s: %s", t.Label(first), t.Place(first), text)}
 	p.Add, p.Advice = "repeats: first", "or repeats: sum; or mend the reference, so that each key stands once"
 	return p
 }

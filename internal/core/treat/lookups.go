@@ -294,7 +294,7 @@ func (w *Worker) placeOfGap(ci, i int) place.Place {
 	c := &w.program.Columns[ci]
 	if c.lookup != nil {
 		if f := &w.columns[ci].keys.list[w.columns[ci].keys.of[i]]; f.found != nil {
-			at := c.lookup.Table.Lines[f.found.Lines[0]].Place
+			at := c.lookup.Table.Place(int(f.found.Lines[0]))
 			at.Header = c.lookup.Header
 			return at
 		}
