@@ -194,6 +194,11 @@ var shapes = []*shape{
 		say: func(n int, mine, other float64) string {
 			return fmt.Sprintf("%.2f ms a file, %d files; the plain program %.2f ms", mine/float64(n/12)*1000, n/12, other/float64(n/12)*1000)
 		}},
+	{name: "lookup", plan: lookupPlan, make: func(d string) (int, error) { return lookup(d, 5_000_000) },
+		other: func(string) *exec.Cmd { return exec.Command(programs.umbau, "build", "without.yaml", "--quiet") },
+		say: func(n int, mine, other float64) string {
+			return fmt.Sprintf("%.2f times the build without: %.2f s against %.2f s, %d fact rows, 200,000 lines", mine/other, mine, other, n)
+		}},
 	{name: "book", plan: bookPlan, make: func(d string) (int, error) { return book(d, 120_000) }, say: func(n int, mine, _ float64) string {
 		return fmt.Sprintf("%.0f rows a second of 14 cells, %d rows", float64(n)/mine, n)
 	}},

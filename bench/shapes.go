@@ -3,6 +3,7 @@ package main
 import (
 	"archive/zip"
 	"bufio"
+	"bytes"
 	"compress/gzip"
 	"fmt"
 	"hash/fnv"
@@ -144,6 +145,33 @@ fact:
 deliver: [{ to: out.csv }]
 record: record
 `
+
+// lookupPlan looks up the coast of a thousand branches in a reference of 200,000.
+var lookupPlan = strings.NewReplacer("{ files: raw/*, path", "{ files: raw/*.csv, path",
+	"  quantity:", "  coast: { lookup: branches, by: product, take: Coast, keep: no }\n  quantity:",
+	"deliver:", "references: { branches: { file: branches.txt } }\ndeliver:").Replace(longPlan)
+
+// lookup has products of a thousand kinds, a reference, and a plan without it.
+func lookup(dir string, rows int) (int, error) {
+	var b bytes.Buffer
+	b.WriteString("Product,Coast\n")
+	for i := range 200_000 {
+		fmt.Fprintf(&b, "P%06d,%s\n", i, coasts[i%len(coasts)])
+	}
+	if err := os.WriteFile(filepath.Join(dir, "branches.txt"), b.Bytes(), 0o666); err != nil {
+		return 0, err
+	}
+	if err := os.WriteFile(filepath.Join(dir, "without.yaml"), []byte(longPlan), 0o666); err != nil {
+		return 0, err
+	}
+	return rows, eachCoast(dir, ".csv", func(w *bufio.Writer, r *rand.Rand) {
+		fmt.Fprintln(w, "Day,Branch,Product,Remark,Quantity,Amount")
+		for range rows / len(coasts) {
+			fmt.Fprintf(w, "%02d/%02d/%d,%s,P%06d,%s,%d,%s\n", 1+r.IntN(28), 1+r.IntN(12), 2022+r.IntN(4), pick(r, branches), r.IntN(1000),
+				pick(r, remarks), 1+r.IntN(40), grouped(r))
+		}
+	})
+}
 
 func long(dir string, rows int) (int, error) {
 	return rows, eachCoast(dir, ".csv", func(w *bufio.Writer, r *rand.Rand) {

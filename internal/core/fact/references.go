@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 
 	"umbau/internal/core/keep"
@@ -307,11 +308,12 @@ func (b *build) countLookups() {
 
 // mostNearest is of how many keys of each side the nearest one of the other side is looked
 // for.
-const mostNearest = 10_000
+const mostNearest = 2000
 
 // listUnmatched writes the keys that have no partner, and says so where they stop the build.
 func (b *build) listUnmatched(a *keep.Asked, t *lookup.Table) {
-	missing := a.InOrder()
+	missing, out := a.InOrder(), &unmatched{to: b.out, of: t.Reference.Name}
+	defer out.flush()
 	if len(missing) > 0 {
 		labels := make([]string, t.Len())
 		for i := range labels {
@@ -323,7 +325,7 @@ func (b *build) listUnmatched(a *keep.Asked, t *lookup.Table) {
 			if i < mostNearest {
 				near = nearestOf(index, m.Label)
 			}
-			b.writeUnmatched(t, "fact", m.Label, m.Rows, near)
+			out.add("fact", m.Label, m.Rows, near)
 		}
 		for k := range b.summary.Problems {
 			p := &b.summary.Problems[k]
@@ -332,11 +334,11 @@ func (b *build) listUnmatched(a *keep.Asked, t *lookup.Table) {
 			}
 		}
 	}
-	b.listUnasked(a, t, missing)
+	listUnasked(a, t, missing, out)
 }
 
 // listUnasked writes the keys of a reference that no fact row has asked for.
-func (b *build) listUnasked(a *keep.Asked, t *lookup.Table, missing []*keep.MissingKey) {
+func listUnasked(a *keep.Asked, t *lookup.Table, missing []*keep.MissingKey, out *unmatched) {
 	var here []string // labels that are asked for
 	for _, m := range missing {
 		here = append(here, m.Label)
@@ -361,10 +363,10 @@ func (b *build) listUnasked(a *keep.Asked, t *lookup.Table, missing []*keep.Miss
 		if listed++; listed <= mostNearest {
 			near = nearestOf(index, t.Label(i))
 		}
-		b.writeUnmatched(t, "reference", t.Label(i), len(lines), near)
+		out.add("reference", t.Label(i), len(lines), near)
 	}
 	for _, label := range slices.Sorted(maps.Keys(empty)) {
-		b.writeUnmatched(t, "reference", label, empty[label], "")
+		out.add("reference", label, empty[label], "")
 	}
 }
 
@@ -376,9 +378,26 @@ func nearestOf(index *names.Index, text string) string {
 	return ""
 }
 
-func (b *build) writeUnmatched(t *lookup.Table, side, label string, rows int, nearest string) {
-	if b.out != nil {
-		b.out.record.Write(record.UnmatchedFile, table.AppendLine(nil, t.Reference.Name, side, label, fmt.Sprint(rows), nearest))
+// unmatched writes lines of unmatched.csv, many at a time.
+type unmatched struct {
+	to    *outputs
+	of    string // the reference
+	lines []byte
+}
+
+func (u *unmatched) add(side, label string, rows int, nearest string) {
+	if u.to == nil {
+		return
+	}
+	if u.lines = table.AppendLine(u.lines, u.of, side, label, strconv.Itoa(rows), nearest); len(u.lines) > 1<<16 {
+		u.flush()
+	}
+}
+
+func (u *unmatched) flush() {
+	if u.to != nil {
+		u.to.record.Write(record.UnmatchedFile, u.lines)
+		u.lines = u.lines[:0]
 	}
 }
 

@@ -42,14 +42,46 @@ func NewLookups(columns []*lookup.Column) *Lookups {
 	return k
 }
 
+// lookupsPart has what one block asks.
+type lookupsPart struct {
+	listed[treat.LookedUp]
+	to    *Lookups
+	asked []treat.AskedLine
+}
+
 // Part implements pass.Keeper.
 func (k *Lookups) Part() pass.Part {
-	return &listed[treat.LookedUp]{of: func(b *pass.Block) []treat.LookedUp { return b.Lookups },
-		take: func(_ *pass.Input, l treat.LookedUp) { k.take(l) }}
+	p := &lookupsPart{to: k}
+	p.of, p.take = func(b *pass.Block) []treat.LookedUp { return b.Lookups }, func(_ *pass.Input, l treat.LookedUp) { k.take(l) }
+	return p
+}
+
+// See implements pass.Part.
+func (p *lookupsPart) See(b *pass.Block) {
+	p.listed.See(b)
+	p.asked = append(p.asked[:0], b.Asked...)
+}
+
+// Take implements pass.Part.
+func (p *lookupsPart) Take() {
+	p.listed.Take()
+	var a *Asked
+	for _, l := range p.asked {
+		if a == nil || a.Column != int(l.Column) {
+			a = p.to.of(int(l.Column))
+		}
+		a.Found += int(l.Rows)
+		a.Rows[l.Line] += int(l.Rows)
+	}
+}
+
+// of is what is asked through a column.
+func (k *Lookups) of(column int) *Asked {
+	return k.Of[slices.IndexFunc(k.Of, func(a *Asked) bool { return a.Column == column })]
 }
 
 func (k *Lookups) take(l treat.LookedUp) {
-	a := k.Of[slices.IndexFunc(k.Of, func(a *Asked) bool { return a.Column == l.Column })]
+	a := k.of(l.Column)
 	if len(l.Lines) > 0 {
 		a.Found += l.Rows
 		for _, line := range l.Lines {

@@ -360,7 +360,7 @@ func (l *Lineup) strayCell(rows *table.Rows, i int) int {
 func blankRow(rows *table.Rows, i int) bool { return filledCells(rows, i, 1) == 0 }
 
 // repeatsHeader reports whether a row is the header once more, by the key. The
-// first column settles it for nearly all rows: by its first letter, or once for
+// first column settles it for nearly all rows: by its first letters, or once for
 // each distinct text.
 func (s *Sorter) repeatsHeader(rows *table.Rows, cells []table.Cell) bool {
 	h := &s.lineup.Header
@@ -371,8 +371,14 @@ func (s *Sorter) repeatsHeader(rows *table.Rows, cells []table.Cell) bool {
 		return false
 	}
 	text, want := rows.Text(cells[s.lineup.first]), h.Keys[s.lineup.first]
-	if want != "" && len(text) > 0 && letter(text[0]) != 0 && letter(text[0]) != want[0] {
-		return false
+	for i := 0; i < len(text) && i < len(want); i++ { // letters and digits that both begin with
+		have := letter(text[i])
+		if have == 0 || letter(want[i]) == 0 {
+			break
+		}
+		if have != want[i] {
+			return false
+		}
 	}
 	code, fresh := s.first.Code(text)
 	if fresh {

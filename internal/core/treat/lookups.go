@@ -9,7 +9,8 @@ import (
 	"umbau/internal/core/value"
 )
 
-// LookedUp is a key that fact rows of a block have asked a reference for.
+// LookedUp is a key that fact rows of a block have asked a reference for, and that does not
+// stand in one line.
 type LookedUp struct {
 	Column int // of the plan: the first of those that share the key
 	Key    string
@@ -19,6 +20,10 @@ type LookedUp struct {
 	First  place.Place // of a key that is not there
 	Amount *value.Sum  // of a key that is not there: what the first measure has in them; nil for none
 }
+
+// AskedLine is a line of a reference that fact rows of a block have asked for: the common case,
+// of a key that stands in it alone.
+type AskedLine struct{ Column, Line, Rows int32 }
 
 // keys are what a worker knows of the keys of one lookup. A key is known by the codes of its
 // columns, as long as their dictionaries stay: each is looked up once, and the rows that have
@@ -30,21 +35,32 @@ type keys struct {
 	pairs   []map[uint64]uint32 // of other keys: the number so far and the next code → the number
 	numbers []map[string]uint32 // the codes of columns of numbers
 	list    []foundKey
-	of      []uint32 // of each value of the block: its key
-	touched []uint32 // keys that the block has
+	state   []keyState // by key, and
+	codes   []uint32   // of what is found: its text
+	rows    []int      // by key: fact rows of the block at hand
+	of      []uint32   // of each value of the block: its key
+	touched []uint32   // keys that the block has
 }
 
 // foundKey is a key, and what the reference has for it.
 type foundKey struct {
 	key, label string
 	found      *lookup.Value
-	open       bool   // a part of it is not decided: neither is what is found
-	code       uint32 // of its text
 	number     value.Decimal
 	gap        value.Gap // of its number
-	rows       int       // of the block at hand, and
-	first      int       // its first value
+	first      int       // value of the block at hand
 }
+
+// keyState is what is found by a key.
+type keyState uint8
+
+const (
+	keyOpen      keyState = iota // a part of it is not decided: neither is what is found
+	foundText                    // or nothing, which the plan has a text for
+	foundOddText                 // which needs a decision wherever it stands
+	foundNumber
+	foundGap
+)
 
 // mostKeys is how many keys are known at once.
 const mostKeys = 1 << 18
@@ -84,22 +100,40 @@ func (w *Worker) makeByLookup(ci int) {
 	k := &s.keys
 	k.begin(dicts, own)
 	k.of, k.touched = resized(k.of, n), k.touched[:0]
-	for i := range n {
-		at := w.keyAt(ci, i)
-		f := &k.list[at]
-		k.of[i] = at
-		switch {
-		case f.open:
+	w.findKeys(ci)
+	for i, at := range k.of {
+		switch k.state[at] {
+		case foundText:
+			out.Codes[i] = k.codes[at]
+		case foundOddText:
+			out.Codes[i] = k.codes[at]
+			s.odd = true
+		case foundNumber:
+			out.Set(i, k.list[at].number)
+		case foundGap:
+			w.gap(ci, i, table.Cell{}, k.list[at].gap)
+		default:
 			w.emptyMade(ci, i)
 			s.opens = append(s.opens, int32(i))
-		case out.Numbers == nil:
-			out.Codes[i] = f.code
-			s.odd = s.odd || s.texts.of(f.code).odd
-		case f.gap != value.NoGap:
-			w.gap(ci, i, table.Cell{}, f.gap)
-		default:
-			out.Set(i, f.number)
 		}
+	}
+}
+
+// findKeys tells which key each value of a lookup has.
+func (w *Worker) findKeys(ci int) {
+	c, k := &w.program.Columns[ci], &w.columns[ci].keys
+	one := &w.batch.Columns[c.needs[0]]
+	if len(c.needs) > 1 || k.dicts[0] == nil || one.Level != c.level {
+		for i := range k.of {
+			k.of[i] = w.keyAt(ci, i)
+		}
+		return
+	}
+	for i, code := range one.Codes {
+		if int(code) >= len(k.single) || k.single[code] == 0 {
+			w.keyAt(ci, i)
+		}
+		k.of[i] = k.single[code] - 1
 	}
 }
 
@@ -169,22 +203,30 @@ func (w *Worker) findKey(ci, row, slot int) uint32 {
 	c, s := &w.program.Columns[ci], &w.columns[ci]
 	k := &s.keys
 	values := make([]string, len(c.needs))
-	f := foundKey{}
+	f, open := foundKey{}, false
 	for j, need := range c.needs {
-		open := false
-		values[j], open = w.keyPiece(need, row, slot)
-		f.open = f.open || open
+		undecided := false
+		values[j], undecided = w.keyPiece(need, row, slot)
+		open = open || undecided
 	}
 	f.key, f.label = lookup.KeyOf(values)
 	f.found = c.lookup.Find(f.key)
+	state, code := keyOpen, uint32(0)
 	switch {
-	case f.open:
+	case open:
 	case c.spec.Kind.Numeric():
-		f.number, f.gap = c.foundNumber(f.found)
+		if f.number, f.gap = c.foundNumber(f.found); f.gap != value.NoGap {
+			state = foundGap
+		} else {
+			state = foundNumber
+		}
 	default:
-		f.code = s.texts.foundCode(c, &f)
+		state, code = foundText, s.texts.foundCode(c, &f)
+		if s.texts.of(code).odd {
+			state = foundOddText
+		}
 	}
-	k.list = append(k.list, f)
+	k.list, k.state, k.codes, k.rows = append(k.list, f), append(k.state, state), append(k.codes, code), append(k.rows, 0)
 	return uint32(len(k.list) - 1)
 }
 
@@ -235,7 +277,7 @@ func (d *texts) foundCode(c *column, f *foundKey) uint32 {
 
 // countLookups counts the fact rows that have asked for each key, once they are filtered.
 func (w *Worker) countLookups() {
-	w.lookedUp = w.lookedUp[:0]
+	w.lookedUp, w.asked = w.lookedUp[:0], w.asked[:0]
 	for ci := range w.program.Columns {
 		if l := w.program.Columns[ci].lookup; l != nil && l.First {
 			w.countKeys(ci)
@@ -245,39 +287,78 @@ func (w *Worker) countLookups() {
 
 func (w *Worker) countKeys(ci int) {
 	c, k := &w.program.Columns[ci], &w.columns[ci].keys
-	measure := w.program.Plan.FirstMeasure()
-	amounts := map[uint32]*value.Sum{}
-	for i, at := range k.of {
-		f := &k.list[at]
-		w.factRows(c.level, i, func(fate *table.Fate, row int) {
-			if fate.Passed() {
-				return
+	count := func(i, rows int) {
+		at := k.of[i]
+		if rows > 0 && k.rows[at] == 0 {
+			k.touched, k.list[at].first = append(k.touched, at), i
+		}
+		k.rows[at] += rows
+	}
+	switch {
+	case c.level == table.PerRow && !w.passed:
+		slots := w.batch.Slots
+		for i, at := range k.of {
+			if k.rows[at] == 0 {
+				count(i, slots)
+			} else {
+				k.rows[at] += slots
 			}
-			if f.rows == 0 {
-				k.touched, f.first = append(k.touched, at), i
-			}
-			f.rows++
-			if f.found == nil && measure >= 0 {
-				if amounts[at] == nil {
-					amounts[at] = &value.Sum{}
+		}
+	case c.level == table.PerRow:
+		for i := range k.of {
+			count(i, w.alive(i))
+		}
+	default:
+		for i := range k.of {
+			w.factRows(c.level, i, func(fate *table.Fate, _ int) {
+				if !fate.Passed() {
+					count(i, 1)
 				}
-				numbers := &w.batch.Columns[measure]
-				numbers.AddTo(amounts[at], numbers.At(row/w.batch.Slots, row%w.batch.Slots, w.batch.Slots))
+			})
+		}
+	}
+	amounts := w.amountsMissing(ci)
+	for _, at := range k.touched {
+		f, rows := &k.list[at], k.rows[at]
+		k.rows[at] = 0
+		switch {
+		case k.state[at] == keyOpen:
+		case f.found == nil:
+			w.lookedUp = append(w.lookedUp, LookedUp{ci, f.key, f.label, nil, rows, w.place(ci, f.first), amounts[at]})
+		case len(f.found.Lines) == 1:
+			w.asked = append(w.asked, AskedLine{int32(ci), f.found.Lines[0], int32(rows)})
+		default:
+			w.lookedUp = append(w.lookedUp, LookedUp{Column: ci, Key: f.key, Label: f.label, Lines: f.found.Lines, Rows: rows})
+		}
+	}
+}
+
+// amountsMissing sums up what the first measure has in the fact rows of keys that are not
+// there.
+func (w *Worker) amountsMissing(ci int) map[uint32]*value.Sum {
+	c, k, measure := &w.program.Columns[ci], &w.columns[ci].keys, w.program.Plan.FirstMeasure()
+	amounts := map[uint32]*value.Sum{}
+	for _, at := range k.touched {
+		if k.list[at].found == nil && measure >= 0 {
+			amounts[at] = &value.Sum{}
+		}
+	}
+	if len(amounts) == 0 {
+		return amounts
+	}
+	numbers, slots := &w.batch.Columns[measure], w.batch.Slots
+	for i, at := range k.of {
+		sum := amounts[at]
+		if sum == nil {
+			continue
+		}
+		w.factRows(c.level, i, func(fate *table.Fate, row int) {
+			if !fate.Passed() {
+				numbers.AddTo(sum, numbers.At(row/slots, row%slots, slots))
 			}
 		})
 	}
-	for _, at := range k.touched {
-		f := &k.list[at]
-		l := LookedUp{Column: ci, Key: f.key, Label: f.label, Rows: f.rows, Amount: amounts[at]}
-		if f.found != nil {
-			l.Lines = f.found.Lines
-		} else {
-			l.First = w.place(ci, f.first)
-		}
-		if f.rows = 0; !f.open {
-			w.lookedUp = append(w.lookedUp, l)
-		}
-	}
+	return amounts
 }
 
 // lookedUpText is what a lookup has found for value i, or the key where it has found nothing.

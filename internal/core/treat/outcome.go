@@ -26,6 +26,7 @@ type Outcome struct {
 	Applied     []int       // corrections of the block that stand in the place of their cells
 	Empties     []Emptied   // values that formulas leave empty
 	Lookups     []LookedUp  // keys that were looked up
+	Asked       []AskedLine // lines of references that were asked for
 	Gaps        []GapCell   // if they are wanted
 	Currencies  []string    // by column: the one of its numbers, as far as one was seen
 	Places      []Places    // decimal signs in the cells of amounts
@@ -46,8 +47,9 @@ func (w *Worker) outcome() *Outcome {
 		Program: w.program, Rows: &w.rows, Sorted: &w.sorted, Batch: &w.batch,
 		Changes: w.changes, HeadChanges: w.headChanges, Gone: w.gone, Names: w.names,
 		Accounts: w.accounts, Account: w.rowsAccount, Checks: w.checks, Applied: w.applied,
-		Empties: w.empties, Currencies: w.currencies, Lookups: w.lookedUp, Gaps: w.gaps, Places: w.threePlaces(), Problems: w.problems,
-		widened: w.widened, stopped: w.stopped,
+		Empties: w.empties, Currencies: w.currencies, Lookups: w.lookedUp, Asked: w.asked, Gaps: w.gaps, Places: w.threePlaces(),
+		Problems: w.problems,
+		widened:  w.widened, stopped: w.stopped,
 	}
 	return &w.became
 }

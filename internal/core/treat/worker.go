@@ -31,6 +31,7 @@ type Worker struct {
 	names       []names.Seen
 	gaps        []GapCell
 	lookedUp    []LookedUp
+	asked       []AskedLine
 	accounts    []tie.Account
 	rowsAccount tie.Rows
 	totals      []total // total rows
