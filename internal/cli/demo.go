@@ -186,6 +186,11 @@ func (a *app) tellWrong(s *fact.Summary, changed, held []trouble) {
 	for _, k := range held {
 		g.add(countOf(k.count, "fact row"), k.what+": "+k.place(), "held, for a person to look at")
 	}
+	for _, l := range s.Lookups {
+		file := s.Plan.Reference(l.Reference).Entry.Files[0]
+		g.add(countOf(l.Missing, "fact row"), "of a branch that "+file+" does not have", l.Column+": not assigned")
+		g.add(countOf(l.Unused, "line"), "of it: a branch that stands twice, one that was closed", "nobody asked for them")
+	}
 	r := s.Rows()
 	g.add(countOf(r.Blank, "blank row"), "and "+countOf(r.RepeatedHeader, "repeated header row")+", "+countOf(r.Footnote, "footnote"),
 		"left out")

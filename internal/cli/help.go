@@ -25,7 +25,9 @@ and what else there is:
     branch: { is: name, headers: [Outlet], blanks: above }
     product: { is: name, book: names/product.csv, unknown: hold }   # stop keep hold drop
     amount: { is: number, decimals: 2, blanks: 0, nulls: 0, errors: hold }   # currency, add
+    coast: { lookup: branches, by: branch, take: Coast, missing: None }   # repeats: first sum
     large: =amount >= 1000              # a formula; also value, from, write, read, case
+  references: { branches: { file: ref/branches.csv } }   # tables in which columns are looked up
   rows:
     only: year >= 2023                  # others are left out, and stop nothing; must, zeros
     grain: [region, year, branch, product]   # may stand once; repeats: sum first last keep

@@ -159,7 +159,7 @@ func TestPlanHelp(t *testing.T) {
 	}
 	p, err := plan.Read("umbau.yaml", []byte(strings.Join(example, "\n")), format.All())
 	require.NoError(t, err)
-	require.Len(t, p.Columns, 6)
+	require.Len(t, p.Columns, 7)
 	for _, key := range []string{"umbau", "title", "extracts", "fact", "rows", "ties", "deliver", "record"} {
 		require.Contains(t, cli.PlanHelp, "\n  "+key+":")
 	}

@@ -424,13 +424,16 @@ func (b *build) tellMissing(p *place.Problem, missing []*keep.MissingKey, t *loo
 // added up again.
 func (b *build) warnShared(a *keep.Asked, c *lookup.Column) {
 	var once, again value.Sum
-	lines, rows, first := 0, 0, -1
+	lines, rows, first, repeats := 0, 0, -1, c.Table.Repeats()
 	for i, n := range a.Rows {
 		if n < 2 {
 			continue
 		}
-		if lines, rows = lines+1, rows+n; first < 0 {
+		if lines++; first < 0 {
 			first = i
+		}
+		if !repeats[i] { // the rows of a key count once
+			rows += n
 		}
 		cell := c.Table.Cell(i, c.Take)
 		if d, _, ok := c.Reading(cell).Number([]byte(cell.Text)); ok {

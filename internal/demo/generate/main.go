@@ -81,7 +81,7 @@ const (
 
 func files() map[string][]byte {
 	r := rand.New(rand.NewPCG(seed, 1))
-	out := map[string][]byte{"umbau.yaml": []byte(planText), "names/product.csv": book()}
+	out := map[string][]byte{"umbau.yaml": []byte(planText), "names/product.csv": book(), "ref/managers.csv": managers()}
 	booked = map[place]int{}
 	first := map[string]string{}
 	years := []int{2023, 2024, 2025}
@@ -111,6 +111,26 @@ func files() map[string][]byte {
 		out["control/"+c.name+".csv"] = control(c, years)
 	}
 	return out
+}
+
+// managers lists who manages which branch: one branch is not in it, one stands in it twice,
+// and one was closed.
+func managers() []byte {
+	people := []string{"Ines Holt", "Tom Reeve", "Maud Larkin", "Piet Vos", "Ada Birch"}
+	var b strings.Builder
+	b.WriteString("Branch,Manager,Since\n")
+	n := 0
+	for _, c := range coasts {
+		for i, branch := range c.branches {
+			if branch == "Quarry Head" {
+				continue
+			}
+			fmt.Fprintf(&b, "%s,%s,%d\n", branch, people[n%len(people)], 2015+i)
+			n++
+		}
+	}
+	b.WriteString("Holm,Ada Birch,2011\nOld Slip,Piet Vos,2009\n")
+	return []byte(b.String())
 }
 
 // place is where and when something was sold.

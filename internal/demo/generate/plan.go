@@ -48,6 +48,12 @@ fact:                           # the finished table, one entry for each column
     is: name
     headers: [Outlet, Branch name]   # what some coasts call it
     blanks: above               # merged cells: the branch stands in the first row only
+  manager:                      # looked up in another table, by the branch
+    lookup: managers
+    by: branch
+    take: Manager
+    missing: not assigned       # a branch that is not in it
+    repeats: first              # one that stands twice: its first line counts
   month:
     is: month                   # 2024-03, Mar 2024, 31/03/2024 are all 2024-03
     headers: [Period]
@@ -73,6 +79,9 @@ fact:                           # the finished table, one entry for each column
     formula: amount / quantity
     errors: leave               # nothing sold: no price
     decimals: 2
+
+references:                     # tables in which columns are looked up
+  managers: { file: ref/managers.csv }
 
 rows:
   grain: [region, branch, month, product]   # each combination may stand only once
