@@ -17,7 +17,7 @@ import (
 // control is a file of control totals: what it says of its groups.
 type control struct {
 	tie        *plan.Control
-	by         []int // columns of the fact table
+	by         keep.By
 	measures   []int
 	list       []*saidGroup          // in the order of the file
 	groups     map[string]*saidGroup // by the keys of their values
@@ -38,9 +38,11 @@ type saidGroup struct {
 func (b *build) readControls() {
 	for _, t := range b.plan.Ties {
 		c := &control{tie: t, groups: map[string]*saidGroup{}}
-		for _, by := range t.By {
-			c.by = append(c.by, b.plan.Index(by.Column))
+		var by []int
+		for _, pair := range t.By {
+			by = append(by, b.plan.Index(pair.Column))
 		}
+		c.by = keep.NewBy(b.plan, by)
 		for _, m := range t.Measures {
 			c.measures = append(c.measures, b.plan.Index(m.Column))
 		}
@@ -83,13 +85,13 @@ func (c *control) table(of *plan.Plan) *plan.Plan {
 		p.Columns = append(p.Columns, col)
 		return col
 	}
-	for i, ci := range c.by {
+	for i, ci := range c.by.Columns {
 		kind := of.Columns[ci].Kind
 		if kind == plan.Name {
 			kind = plan.Text
 		}
 		col := add(c.tie.By[i], ci, kind)
-		col.Add, col.Gaps[value.Null].Remedy = false, plan.Leave
+		col.Add, col.Decimals, col.Gaps[value.Null].Remedy = false, of.Columns[ci].Decimals, plan.Leave
 	}
 	for i, ci := range c.measures {
 		add(c.tie.Measures[i], ci, plan.Number)
@@ -119,7 +121,7 @@ func (k *saidRows) Part() pass.Part { return &saidPart{to: k.control} }
 
 // See implements pass.Part.
 func (p *saidPart) See(b *pass.Block) {
-	groups := len(p.to.by)
+	groups := len(p.to.by.Columns)
 	p.rows, p.currencies = p.rows[:0], append(p.currencies[:0], b.Currencies[groups:]...)
 	for row := range b.Delivered {
 		s := said{place: b.Program.Lineup.Place}
@@ -142,7 +144,7 @@ func (p *saidPart) Take() {
 	c := p.to
 	c.currencies = append(c.currencies[:0], p.currencies...)
 	for _, s := range p.rows {
-		k, label := keep.KeyOf(s.values)
+		k, label := c.by.Key(s.values)
 		g := c.groups[k]
 		if g == nil {
 			g = &saidGroup{key: k, label: label, place: s.place, said: make([]value.Sum, len(c.measures)), stated: make([]bool, len(c.measures))}

@@ -99,8 +99,10 @@ func (b *build) readTables(tables map[string]*lookup.Table, takes map[string][]s
 // readTable reads one reference as an extract of a table of its own.
 func (b *build) readTable(t *lookup.Table, of *plan.Column, taken []*plan.Column) bool {
 	p := &plan.Plan{File: b.plan.File, Formats: b.plan.Formats, Entries: []*plan.Entry{t.Reference.Entry}, Calendar: b.plan.Calendar}
+	var kinds []plan.Kind
 	for _, by := range t.By {
 		own := b.plan.Column(by.Column)
+		kinds = append(kinds, own.Kind)
 		col := &plan.Column{Pos: of.Lookup.Pos, Name: own.Name, Headers: own.Headers, Kind: own.Kind, Decimals: own.Decimals, Kept: true,
 			Words: own.Words}
 		if by.Header != "" {
@@ -130,7 +132,7 @@ func (b *build) readTable(t *lookup.Table, of *plan.Column, taken []*plan.Column
 	problems := found.Problems
 	if len(problems) == 0 {
 		rules := pass.Rules{Plan: p, Books: make([]*names.Book, len(p.Columns)), Workers: b.options.Workers}
-		problems = pass.Run(b.ctx, &rules, found.Inputs, &tableRows{to: t, key: len(t.By)})
+		problems = pass.Run(b.ctx, &rules, found.Inputs, &tableRows{to: t, kinds: kinds})
 	}
 	for _, problem := range problems {
 		b.failReference(problem, t, of)
@@ -157,8 +159,8 @@ func (b *build) failReference(p place.Problem, t *lookup.Table, of *plan.Column)
 
 // tableRows is the keeper of the lines of a reference; its first columns are the key.
 type tableRows struct {
-	to  *lookup.Table
-	key int
+	to    *lookup.Table
+	kinds []plan.Kind // of the key
 }
 
 // tablePart has the lines of one block: their texts one behind the other, and where each
@@ -184,11 +186,11 @@ func (p *tablePart) See(b *pass.Block) {
 		p.lines = append(p.lines, b.Line(row))
 		begin, all := len(p.text), true
 		label = label[:0]
-		for i := range p.key {
+		for i := range p.kinds {
 			from := len(label)
 			label = b.Batch.AppendText(label, &b.Batch.Columns[i], row, 0)
 			ok := false
-			p.text, ok = lookup.AppendKey(p.text, string(label[from:]))
+			p.text, ok = lookup.AppendKey(p.text, p.kinds[i], string(label[from:]))
 			all = all && ok
 			label = append(label, " | "...)
 		}
@@ -198,7 +200,7 @@ func (p *tablePart) See(b *pass.Block) {
 		end()
 		p.text = append(p.text, label[:len(label)-len(" | ")]...)
 		end()
-		for i := p.key; i < len(b.Batch.Columns); i++ {
+		for i := len(p.kinds); i < len(b.Batch.Columns); i++ {
 			stored := false
 			p.text, stored = appendCell(p.text, b, i, row)
 			p.stored = append(p.stored, stored)
@@ -435,8 +437,7 @@ func (b *build) warnShared(a *keep.Asked, c *lookup.Column) {
 		if !repeats[i] { // the rows of a key count once
 			rows += n
 		}
-		cell := c.Table.Cell(i, c.Take)
-		if d, _, ok := c.Reading(cell).Number([]byte(cell.Text)); ok {
+		if d, gap := c.NumberIn(i); gap == value.NoGap {
 			once.Add(d)
 			again.Add(d.Mul(value.NewDecimal(int64(n), 0)))
 		}

@@ -161,6 +161,12 @@ var nothingSilentCases = []silent{
 		map[string]string{"a.csv": "branch,amount\nHolm,1\n", "c.csv": "branch,Sum\nHolm,-\n"}, "stop: null gap"},
 	{"a control figure that is blank", p("") + "ties: [{ file: c.csv, by: [branch], measures: { amount: Sum } }]\n",
 		map[string]string{"a.csv": "branch,amount\nHolm,1\n", "c.csv": "branch,Sum\nHolm,\n"}, "Holm,1"},
+	{"control groups that differ in their sign", wholePlan("  - { files: a.csv }", "rate: { is: number, add: no }, amount: number",
+		"ties: [{ file: c.csv, by: [rate], measures: { amount: amount } }]\n"),
+		map[string]string{"a.csv": "rate,amount\n1.50,1\n-1.5,2\n", "c.csv": "rate,amount\n-1.5,1\n1.5,2\n"}, "stop: control total"},
+	{"keys of a reference that differ in their sign", wholePlan("  - { files: a.csv }",
+		"rate: { is: number, add: no }, who: { lookup: r, by: rate }", "references: { r: { file: r.csv } }\n"),
+		map[string]string{"a.csv": "rate\n1.50\n-1.5\n", "r.csv": "rate,who\n-1.50,Bea\n1.5,Ann\n"}, "1.5,Ann\n-1.5,Bea"},
 	// Totals in other words.
 	{"a column All", pu("", ""), csvOf("branch,Buoy,Oar,All\nHolm,1,2,3\nLowe,3,4,7\nHolm,5,6,11\n"), "stop: total or none"},
 	{"a column All that is called a total", pu(", total_words: [All]", ""), csvOf("branch,Buoy,Oar,All\nHolm,1,2,3\n"),

@@ -3,17 +3,42 @@ package keep
 import (
 	"strings"
 
-	"umbau/internal/core/key"
 	"umbau/internal/core/pass"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
 
+// By is what rows are grouped by.
+type By struct {
+	Columns []int // of the plan
+	Kinds   []plan.Kind
+}
+
+// NewBy groups by these columns.
+func NewBy(p *plan.Plan, columns []int) By {
+	b := By{Columns: columns}
+	for _, ci := range columns {
+		b.Kinds = append(b.Kinds, p.Columns[ci].Kind)
+	}
+	return b
+}
+
+// Key is the key and the label of the group with these values.
+func (b By) Key(values []string) (k, label string) {
+	var dst []byte
+	for i, v := range values {
+		dst = append(b.Kinds[i].AppendKey(dst, v), 0)
+	}
+	return string(dst), strings.Join(values, " | ")
+}
+
 // Groups adds up measures of the fact table by the values of some columns.
 type Groups struct {
-	By, Measures []int
-	List         []*Group // in the order in which they came
-	Currencies   []string // of the measures, "" where none was seen
+	By         By
+	Measures   []int
+	List       []*Group // in the order in which they came
+	Currencies []string // of the measures, "" where none was seen
 
 	index map[string]*Group
 }
@@ -35,15 +60,6 @@ func (k *Groups) Of(key string) *Group {
 		}
 	}
 	return k.index[key]
-}
-
-// KeyOf is the key and the label of a group with these values.
-func KeyOf(values []string) (k, label string) {
-	var keys []string
-	for _, v := range values {
-		keys = append(keys, key.Of(v))
-	}
-	return strings.Join(keys, "\x00"), strings.Join(values, " | ")
 }
 
 // take adds what a block has of a group.
@@ -122,7 +138,7 @@ func (p *groupsPart) Take() {
 
 // grouper finds the groups of fact rows.
 type grouper struct {
-	by      []int
+	by      By
 	groups  map[string]*blockGroup // by the values as delivered
 	scratch []byte
 }
@@ -139,7 +155,7 @@ const mostGroups = 1 << 16
 // of returns the group of a fact row.
 func (g *grouper) of(b *table.Batch, at int) *blockGroup {
 	g.scratch = g.scratch[:0]
-	for _, ci := range g.by {
+	for _, ci := range g.by.Columns {
 		g.scratch = append(b.AppendText(g.scratch, &b.Columns[ci], at/b.Slots, at%b.Slots), 0)
 	}
 	s := g.groups[string(g.scratch)]
@@ -148,7 +164,7 @@ func (g *grouper) of(b *table.Batch, at int) *blockGroup {
 			g.groups = map[string]*blockGroup{}
 		}
 		s = &blockGroup{}
-		s.Key, s.Label = KeyOf(strings.Split(string(g.scratch[:len(g.scratch)-1]), "\x00"))
+		s.Key, s.Label = g.by.Key(strings.Split(string(g.scratch[:len(g.scratch)-1]), "\x00"))
 		g.groups[string(g.scratch)] = s
 	}
 	return s
@@ -158,7 +174,7 @@ func (g *grouper) of(b *table.Batch, at int) *blockGroup {
 // groups, which are looked for as seldom as the levels of their columns allow.
 func (g *grouper) each(b *table.Batch, visit func(at int, s *blockGroup)) {
 	level := table.PerExtract
-	for _, ci := range g.by {
+	for _, ci := range g.by.Columns {
 		switch l := b.Columns[ci].Level; {
 		case l == table.PerSlot && level == table.PerRow, l == table.PerRow && level == table.PerSlot:
 			level = table.PerCell

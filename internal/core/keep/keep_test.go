@@ -82,23 +82,26 @@ type kept struct {
 	grain    *keep.Grain
 	groups   *keep.Groups
 	applied  *keep.Applied
+	lookups  *keep.Lookups
 }
 
 func newKept(rules *pass.Rules, inputs []*pass.Input) *kept {
 	return &kept{keep.NewAccounts(rules.Plan, inputs), &keep.Names{Where: true}, keep.NewChanges(), &keep.Notes{}, keep.NewGrain(rules.Plan),
-		&keep.Groups{By: []int{0, 1}, Measures: []int{2}}, &keep.Applied{}}
+		&keep.Groups{By: keep.NewBy(rules.Plan, []int{0, 1}), Measures: []int{2}}, &keep.Applied{}, keep.NewLookups(rules.Lookups)}
 }
 
 func (k *kept) run(t *testing.T, rules pass.Rules, inputs []*pass.Input, share func(int) bool) *kept {
 	rules.Share = share
-	require.Empty(t, pass.Run(context.Background(), &rules, inputs, k.accounts, k.names, k.changes, k.notes, k.grain, k.groups, k.applied))
+	require.Empty(t, pass.Run(context.Background(), &rules, inputs, k.accounts, k.names, k.changes, k.notes,
+		k.grain, k.groups, k.applied, k.lookups))
 	return k
 }
 
 func (k *kept) sent(t *testing.T, rules *pass.Rules) *kept {
 	return &kept{sent(t, k.accounts, &keep.Accounts{}), sent(t, k.names, &keep.Names{}), sent(t, k.changes, keep.NewChanges()),
 		sent(t, k.notes, &keep.Notes{}),
-		sent(t, k.grain, keep.NewGrain(rules.Plan)), sent(t, k.groups, &keep.Groups{}), sent(t, k.applied, &keep.Applied{})}
+		sent(t, k.grain, keep.NewGrain(rules.Plan)), sent(t, k.groups, &keep.Groups{}), sent(t, k.applied, &keep.Applied{}),
+		sent(t, k.lookups, &keep.Lookups{})}
 }
 
 func (k *kept) merge(o *kept) {
@@ -108,7 +111,7 @@ func (k *kept) merge(o *kept) {
 }
 
 func (k *kept) all() []pass.Portable {
-	return []pass.Portable{k.accounts, k.names, k.changes, k.notes, k.grain, k.groups, k.applied}
+	return []pass.Portable{k.accounts, k.names, k.changes, k.notes, k.grain, k.groups, k.applied, k.lookups}
 }
 
 // say writes all that is kept.
@@ -121,6 +124,12 @@ func (k *kept) say(t *testing.T) string {
 	}
 	for n := range k.names.All() {
 		text += fmt.Sprintf("%s %s %s %d %v\n", n.Text, n.Standard, n.How, n.Cells, n.First)
+	}
+	for _, a := range k.lookups.Of {
+		text += fmt.Sprintf("%d found, %v", a.Found, a.Rows)
+		for _, m := range a.InOrder() {
+			text += fmt.Sprintf(" %s %d %s %v", m.Label, m.Rows, m.First, m.Amount.Total())
+		}
 	}
 	for _, g := range k.groups.List {
 		text += fmt.Sprintf("%s %s %s %d\n", g.Label, g.Have[0].Total(), g.Held[0].Total(), g.Rows)
@@ -151,6 +160,8 @@ fact:
   branch: text
   product: name
   amount: { is: number, decimals: 2, blanks: 0, nulls: leave, texts: hold }
+  coast: { is: text, lookup: b, by: branch, missing: leave }
+references: { b: { file: b.txt } }
 rows: { grain: [branch, product] }
 deliver: [{ to: out/s.csv }]
 `, files)

@@ -11,7 +11,7 @@ import (
 // Weights finds what weighs most in one group of a measure: its extracts, or its rows
 // where all are of one extract.
 type Weights struct {
-	By      []int
+	By      By
 	Key     string // of the group
 	Measure int
 

@@ -64,21 +64,22 @@ func NewTable(of *plan.Reference, by []plan.Paired, takes int) *Table {
 	return t
 }
 
-// AppendKey appends a further value to a key, and ok says whether it has one: nothing is
-// found by a key with an empty piece.
-func AppendKey(dst []byte, text string) (k []byte, ok bool) {
+// AppendKey appends a further value of a kind to a key, and ok says whether it has one:
+// nothing is found by a key with an empty piece.
+func AppendKey(dst []byte, kind plan.Kind, text string) (k []byte, ok bool) {
 	before := len(dst)
-	dst = key.Append(dst, text)
+	dst = kind.AppendKey(dst, text)
 	return append(dst, 0), len(dst) > before
 }
 
-// KeyOf is the key of some values, empty where a piece is, and how a person reads it.
-func KeyOf(values []string) (k, label string) {
+// KeyOf is the key of some values of these kinds, empty where a piece is, and how a person
+// reads it.
+func KeyOf(kinds []plan.Kind, values []string) (k, label string) {
 	var dst []byte
 	all := true
-	for _, v := range values {
+	for i, v := range values {
 		ok := false
-		dst, ok = AppendKey(dst, v)
+		dst, ok = AppendKey(dst, kinds[i], v)
 		all = all && ok
 	}
 	label = strings.Join(values, " | ")
@@ -208,6 +209,10 @@ func (t *Table) Repeats() []bool {
 type Value struct {
 	Cell
 	Lines []int32 // of the table
+	At    int32   // the one in which the cell stands
+
+	sum    value.Decimal // of the lines,
+	summed bool          // in place of the cell
 }
 
 // Column is a column of the fact table that is looked up.
@@ -218,25 +223,74 @@ type Column struct {
 	Take   int    // which of the cells of a line
 	Header string // what the reference calls them
 
-	several map[string]*Value // of keys that stand in several lines
+	currency string            // of its numbers; empty where none has one
+	several  map[string]*Value // of keys that stand in several lines
 }
 
-// Reading is how a cell is read.
-func (c *Column) Reading(cell Cell) *value.Reading {
-	if cell.Stored {
-		return &value.Default
+// Found is the number that is found, or which gap stands there.
+func (c *Column) Found(v *Value) (d value.Decimal, gap value.Gap) {
+	if v.summed {
+		return v.sum, value.NoGap
 	}
-	return &c.Table.Reference.Entry.Reading
+	return c.number(v.Cell)
+}
+
+// NumberIn is the number in a line, or which gap stands there.
+func (c *Column) NumberIn(line int) (d value.Decimal, gap value.Gap) {
+	return c.number(c.Table.Cell(line, c.Take))
+}
+
+// number is the number in a cell, or which gap the cell is. The first currency of the column
+// is that of all.
+func (c *Column) number(cell Cell) (d value.Decimal, gap value.Gap) {
+	words, text := c.Spec.Words, cell.Text
+	if text == "" {
+		return d, value.Blank
+	}
+	if gap = words.TextGap(text); gap != value.NoGap && gap != value.Text { // a text as far as it goes
+		return d, gap
+	}
+	if c.Spec.Read != nil {
+		piece, ok := c.Spec.Read.Piece(text)
+		if !ok {
+			return d, words.GapOf(text)
+		}
+		text = piece
+	}
+	reading := &c.Table.Reference.Entry.Reading
+	if cell.Stored {
+		reading = &value.Default
+	}
+	d, currency, ok := reading.Number([]byte(text))
+	switch {
+	case !ok:
+		return d, words.GapOf(text)
+	case currency != "" && c.currency == "":
+		c.currency = currency
+	case currency != "" && currency != c.currency:
+		return d, value.Unclear
+	}
+	if c.Spec.Kind == plan.Whole && d.Shorten().Places() > 0 {
+		return d, value.Unclear
+	}
+	return d, value.NoGap
 }
 
 // NewColumn makes ready what a column gets for each key. Keys that stand in several lines
 // are problems where the plan does not say what becomes of them, or cannot do it.
 func NewColumn(t *Table, spec *plan.Column, take int, header string) (*Column, place.List) {
 	c := &Column{Table: t, Spec: spec, Take: take, Header: header, several: map[string]*Value{}}
+	if c.currency = spec.Currency; spec.Kind.Numeric() && c.currency == "" {
+		for _, cell := range t.Distinct(take) {
+			if c.number(cell); c.currency != "" {
+				break
+			}
+		}
+	}
 	var problems place.List
 	for _, code := range t.repeated {
 		lines := t.linesOf(code)
-		v := &Value{t.Cell(int(lines[0]), take), lines}
+		v := &Value{Cell: t.Cell(int(lines[0]), take), Lines: lines, At: lines[0]}
 		switch spec.Lookup.Repeats {
 		case plan.First:
 			v.Lines = lines[:1]
@@ -261,7 +315,7 @@ func (c *Column) Find(k string) *Value {
 	if len(lines) == 0 {
 		return nil
 	}
-	return &Value{c.Table.Cell(int(lines[0]), c.Take), lines}
+	return &Value{Cell: c.Table.Cell(int(lines[0]), c.Take), Lines: lines, At: lines[0]}
 }
 
 // sum adds the lines of a key up; it returns why it cannot.
@@ -277,17 +331,20 @@ func (c *Column) sum(v *Value) (why string) {
 	var sum value.Sum
 	for _, i := range v.Lines {
 		cell := c.Table.Cell(int(i), c.Take)
-		d, _, ok := c.Reading(cell).Number([]byte(cell.Text))
-		if !ok && cell.Text != "" {
-			v.Cell = cell // the rule for what it is applies to all
+		d, gap := c.number(cell)
+		switch rule := &c.Spec.Gaps[gap]; {
+		case gap == value.NoGap:
+			sum.Add(d)
+		case rule.Remedy == plan.Leave:
+		case rule.Remedy == plan.Put && rule.Formula == nil:
+			sum.Add(rule.Number)
+		default: // what becomes of it becomes of all
+			v.Cell, v.At = cell, i
 			return ""
 		}
-		if ok {
-			sum.Add(d)
-		}
 	}
-	if v.Cell = (Cell{}); !sum.Empty() {
-		v.Cell = Cell{sum.Total().Shorten().String(), true}
+	if !sum.Empty() { // lines that all are left empty stay so
+		v.sum, v.summed = sum.Total(), true
 	}
 	return ""
 }

@@ -194,6 +194,9 @@ func (r *reader) checkGrain(p *Plan) {
 		if slices.Contains(p.Rows.Grain[:i], name) {
 			r.fail(p.Rows.Pos, "grain names %s twice", name)
 		}
+		if c := p.Column(name); c != nil && c.Measure() && p.Rows.Repeats == Sum {
+			r.fail(p.Rows.Pos, "grain has %s, which repeats: sum would add up; add: no says that it is not to be added", name)
+		}
 	}
 }
 

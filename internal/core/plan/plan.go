@@ -9,6 +9,7 @@ package plan
 
 import (
 	"slices"
+	"strings"
 
 	"umbau/internal/core/formula"
 	"umbau/internal/core/key"
@@ -177,6 +178,18 @@ func (k Kind) String() string { return kindNames[k] }
 
 // Numeric reports whether the kind is a number to calculate with.
 func (k Kind) Numeric() bool { return k == Whole || k == Number }
+
+// AppendKey appends the key by which values of the kind are compared: that of the text of
+// one, and of a number, as it is delivered, its sign and digits.
+func (k Kind) AppendKey(dst []byte, text string) []byte {
+	if !k.Numeric() {
+		return key.Append(dst, text)
+	}
+	if strings.Contains(text, ".") {
+		text = strings.TrimRight(strings.TrimRight(text, "0"), ".")
+	}
+	return append(dst, text...)
+}
 
 // Dated reports whether the kind is a piece of time.
 func (k Kind) Dated() bool { return k >= Date && k <= Year }

@@ -146,6 +146,7 @@ var mistakesCases = []struct{ old, new, want string }{
 	{"add: no", "add: maybe", "yes or no"},
 	{"grain: [region, branch]", "grain: [region, brunch]", "did you mean branch?"},
 	{"repeats: keep", "repeats: add", "stop, keep, sum, first, last"},
+	{"[region, branch], repeats: keep", "[region, amount], repeats: sum", "add: no says that it is not to be added"},
 	{"out/s.csv", "out/s.txt", "out/s.txt"},
 	{"deliver: { to: out/s.csv }", "", "deliver"},
 	{"record: out/record", "record: [a, b]", "record"},

@@ -209,7 +209,7 @@ func (w *Worker) findKey(ci, row, slot int) uint32 {
 		values[j], undecided = w.keyPiece(need, row, slot)
 		open = open || undecided
 	}
-	f.key, f.label = lookup.KeyOf(values)
+	f.key, f.label = lookup.KeyOf(c.keyKinds, values)
 	f.found = c.lookup.Find(f.key)
 	state, code := keyOpen, uint32(0)
 	switch {
@@ -235,28 +235,8 @@ func (c *column) foundNumber(v *lookup.Value) (d value.Decimal, gap value.Gap) {
 	if v == nil {
 		return d, value.Missing
 	}
-	text := v.Text
-	if gap = c.spec.Words.TextGap(text); gap == value.Text { // as far as it goes
-		gap = value.NoGap
-	}
-	if text == "" || gap != value.NoGap {
-		return d, max(gap, value.Blank)
-	}
-	if c.spec.Read != nil {
-		piece, ok := c.spec.Read.Piece(text)
-		if !ok {
-			return d, c.spec.Words.GapOf(text)
-		}
-		text = piece
-	}
-	d, currency, ok := c.lookup.Reading(v.Cell).Number([]byte(text))
-	switch {
-	case !ok:
-		return d, c.spec.Words.GapOf(text)
-	case currency != "" && c.spec.Currency != "" && currency != c.spec.Currency, c.spec.Kind == plan.Whole && d.Shorten().Places() > 0:
-		return d, value.Unclear
-	}
-	return c.fit(d), value.NoGap
+	d, gap = c.lookup.Found(v)
+	return c.fit(d), gap
 }
 
 // foundCode is the code of the text that a lookup has found.
@@ -375,7 +355,7 @@ func (w *Worker) placeOfGap(ci, i int) place.Place {
 	c := &w.program.Columns[ci]
 	if c.lookup != nil {
 		if f := &w.columns[ci].keys.list[w.columns[ci].keys.of[i]]; f.found != nil {
-			at := c.lookup.Table.Place(int(f.found.Lines[0]))
+			at := c.lookup.Table.Place(int(f.found.At))
 			at.Header = c.lookup.Header
 			return at
 		}
@@ -392,7 +372,7 @@ func (w *Worker) lookAgain(ci, at int) {
 		values[j] = string(b.AppendText(nil, &b.Columns[need], at/b.Slots, at%b.Slots))
 	}
 	f := foundKey{}
-	f.key, f.label = lookup.KeyOf(values)
+	f.key, f.label = lookup.KeyOf(c.keyKinds, values)
 	f.found = c.lookup.Find(f.key)
 	if !c.spec.Kind.Numeric() {
 		w.batch.Columns[ci].Codes[at] = w.columns[ci].texts.foundCode(c, &f)

@@ -57,21 +57,22 @@ type Correction struct {
 
 // column is one column of the plan in one extract.
 type column struct {
-	spec    *plan.Column
-	reading *value.Reading
-	book    *names.Book
-	lookup  *lookup.Column // how it is looked up; nil for a column that is not
-	source  layout.Source
-	level   table.Level
-	totals  *value.Totals     // which labels are totals
-	measure bool              // its amounts are tied
-	firsts  bool              // a name decided by its first spelling
-	made    bool              // of other columns, or by a formula
-	ofTexts bool              // made of texts of cells, and read as they are
-	passes  bool              // made of texts of cells, as texts
-	origin  int               // the column whose cells are its own: of texts where it is made of them; -1 for none
-	needs   []int             // the columns that it is made of
-	puts    [value.Gaps][]int // the columns that the formulas of its gap rules need
+	spec     *plan.Column
+	reading  *value.Reading
+	book     *names.Book
+	lookup   *lookup.Column // how it is looked up; nil for a column that is not
+	source   layout.Source
+	level    table.Level
+	totals   *value.Totals     // which labels are totals
+	measure  bool              // its amounts are tied
+	firsts   bool              // a name decided by its first spelling
+	made     bool              // of other columns, or by a formula
+	ofTexts  bool              // made of texts of cells, and read as they are
+	passes   bool              // made of texts of cells, as texts
+	origin   int               // the column whose cells are its own: of texts where it is made of them; -1 for none
+	needs    []int             // the columns that it is made of
+	keyKinds []plan.Kind       // of those, where it is looked up by them
+	puts     [value.Gaps][]int // the columns that the formulas of its gap rules need
 }
 
 // fromCells reports whether the values are cells of the extract, not its
@@ -201,6 +202,9 @@ func (p *Program) addNeeds(ci int) (problems place.List) {
 	c, l := &p.Columns[ci], p.Lineup
 	if c.made {
 		c.needs = p.Plan.Indexes(c.spec.Needs())
+		for _, need := range c.needs {
+			c.keyKinds = append(c.keyKinds, p.Plan.Columns[need].Kind)
+		}
 		c.level = p.levelOf(c.level, c.needs)
 		p.readTexts(ci)
 		p.inTurn = p.inTurn || c.firsts || c.ofTexts && c.spec.Kind.Numeric()
