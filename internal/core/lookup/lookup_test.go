@@ -58,7 +58,8 @@ func TestKeys(t *testing.T) {
 }
 
 func TestTable(t *testing.T) {
-	lines := []line{{"Holm", "Oar", "1", false}, {"", "Oar", "2", false}, {"HOLM", "oar.", "3", true}, {"Lowe", "Oar", "", false}, {"", "oar", "5", false}}
+	lines := []line{{"Holm", "Oar", "1", false}, {"", "Oar", "2", false}, {"HOLM", "oar.", "3", true},
+		{"Lowe", "Oar", "", false}, {"", "oar", "5", false}}
 	table := tableOf(lines...)
 	require.Equal(t, 5, table.Len())
 	require.Equal(t, []bool{false, false, true, false, false}, table.Repeats(), "lines without a key repeat none")
