@@ -101,7 +101,7 @@ func (r *reader) typeFormulas(p *Plan, drafts []*draft) {
 			d.broken = !r.checkFormula(p, d.keys["formula"], d.Formula)
 		}
 		if !d.typed && !d.broken {
-			d.Kind, d.typed = kindOf(d.Formula.Type), true
+			d.Kind, d.typed = KindOfFormula(d.Formula.Type), true
 		}
 	}
 	for _, d := range drafts {

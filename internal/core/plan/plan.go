@@ -219,8 +219,8 @@ var types = [...]formula.Type{Text: formula.Text, Name: formula.Text, Whole: for
 // Type is what the kind is to a formula.
 func (k Kind) Type() formula.Type { return types[k] }
 
-// kindOf is the kind of column that a formula of a type makes.
-func kindOf(t formula.Type) Kind {
+// KindOfFormula is the kind of column that a formula of a type makes.
+func KindOfFormula(t formula.Type) Kind {
 	switch t {
 	case formula.Number:
 		return Number

@@ -185,6 +185,21 @@ func (d Decimal) Round(places int) Decimal {
 	return r
 }
 
+// QuoTo returns d / e with at most so many places, rounded half away from zero from the
+// exact quotient. ok is false where e is zero.
+func (d Decimal) QuoTo(e Decimal, places int) (q Decimal, ok bool) {
+	if e.Sign() == 0 {
+		return q, false
+	}
+	common := max(d.places, e.places)
+	num, den := shifted(d.scaled(common), places), e.scaled(common)
+	whole, rest := new(big.Int).QuoRem(num, den, new(big.Int))
+	if twice := rest.Lsh(rest, 1); twice.CmpAbs(den) >= 0 {
+		whole.Add(whole, big.NewInt(int64(d.Sign()*e.Sign())))
+	}
+	return newWide(whole, places).Shorten(), true
+}
+
 // Abs returns the number without its sign.
 func (d Decimal) Abs() Decimal {
 	if d.Sign() < 0 {

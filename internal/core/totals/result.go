@@ -1,0 +1,450 @@
+package totals
+
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/finished"
+	"umbau/internal/core/key"
+	"umbau/internal/core/names"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/value"
+)
+
+// grouping is a column of groups.
+type grouping struct {
+	column, of int
+	book       *names.Book
+}
+
+func (r *run) grouped() (out []grouping) {
+	for column, of := range r.view.GroupedBy {
+		out = append(out, grouping{column, of, r.view.Book(column)})
+	}
+	return out
+}
+
+// line is a line of the result on its way: a group, and what it has by label across.
+type line struct {
+	labels []string
+	cells  map[string]*cell // by label across
+	all    cell
+	below  []*line
+	other  int
+}
+
+func newLine(labels []string, measures int) *line {
+	return &line{labels: labels, cells: map[string]*cell{}, all: cell{of: make([]amount, measures)}}
+}
+
+func (l *line) add(across string, c *cell) {
+	own := l.cells[across]
+	if own == nil {
+		own = &cell{of: make([]amount, len(c.of))}
+		l.cells[across] = own
+	}
+	own.merge(c)
+	l.all.merge(c)
+}
+
+func (l *line) addLine(o *line) {
+	for across, c := range o.cells {
+		l.add(across, c)
+	}
+}
+
+// result draws the result up.
+func (r *run) result() (*Result, error) {
+	cells, all := r.kept.together()
+	out := &Result{Across: r.asked.Across, Read: all.read, Kept: all.kept, Decimals: map[string]int{}, Places: map[string]int{}}
+	for _, text := range r.asked.By {
+		out.By = append(out.By, text)
+	}
+	for i, ci := range r.of {
+		out.Decimals[r.view.Spec(ci).Name] = r.decimals(ci)
+		if c := r.tableColumn(ci); c != nil {
+			out.Places[c.Name] = c.Places
+		}
+		if r.kindOf(ci).Numeric() {
+			out.Whole = append(out.Whole, WholeAmount{r.view.Spec(ci).Name, all.whole[i].Total()})
+		}
+	}
+	r.listGaps(out)
+	r.listGroups(out, all.none)
+	root := newLine(nil, len(r.of))
+	r.spread(root, cells)
+	r.order(root, 0)
+	r.cutTop(root)
+	across := r.acrossLabels(root)
+	out.Columns = r.columns(across)
+	r.spellings(out, cells)
+	r.write(out, root, root)
+	return out, nil
+}
+
+// spread puts the groups into a tree, level by level, adding up at each.
+func (r *run) spread(root *line, cells []*cell) {
+	levels := len(r.asked.By)
+	lines := map[string]*line{}
+	for _, c := range cells {
+		across := ""
+		if r.across {
+			across = c.labels[levels]
+		}
+		root.add(across, c)
+		above, name := root, ""
+		for level := range levels {
+			name += c.labels[level] + "\x00"
+			l := lines[name]
+			if l == nil {
+				l = newLine(c.labels[:level+1], len(r.of))
+				lines[name] = l
+				above.below = append(above.below, l)
+			}
+			l.add(across, c)
+			above = l
+		}
+	}
+}
+
+// order sorts the lines below one: by label, or by what they come to.
+func (r *run) order(l *line, level int) {
+	if len(l.below) == 0 {
+		return
+	}
+	kind, group := r.kindOf(r.by[level]), r.isGroup(r.by[level])
+	descending := strings.HasPrefix(r.asked.Sort, "-")
+	by := strings.TrimPrefix(r.asked.Sort, "-")
+	m := r.measure(by)
+	slices.SortFunc(l.below, func(x, y *line) int {
+		a, b := x.labels[level], y.labels[level]
+		if group && a != b && (a == finished.Other || b == finished.Other) {
+			if a == finished.Other {
+				return 1
+			}
+			return -1
+		}
+		if by != "" {
+			order := 0
+			switch {
+			case by == "count" && m < 0:
+				order = cmp.Compare(x.all.rows, y.all.rows)
+			case x.all.of[m].sum.Empty() != y.all.of[m].sum.Empty(): // what has no value comes last
+				if x.all.of[m].sum.Empty() {
+					return 1
+				}
+				return -1
+			default:
+				order = x.all.of[m].sum.Total().Cmp(y.all.of[m].sum.Total())
+			}
+			if descending {
+				order = -order
+			}
+			if order != 0 {
+				return order
+			}
+		}
+		return compareLabels(kind, a, b)
+	})
+	for _, below := range l.below {
+		r.order(below, level+1)
+	}
+}
+
+// cutTop puts all but the first lines of the first level into one.
+func (r *run) cutTop(root *line) {
+	n := r.asked.Top
+	if n <= 0 || len(root.below) <= n {
+		return
+	}
+	rest := root.below[n:]
+	other := newLine([]string{fmt.Sprintf("Other (%d)", len(rest))}, len(r.of))
+	other.other = len(rest)
+	for _, l := range rest {
+		other.addLine(l)
+	}
+	root.below = append(slices.Clip(root.below[:n]), other)
+}
+
+// acrossLabels are the labels across, in order.
+func (r *run) acrossLabels(root *line) []string {
+	if !r.across {
+		return nil
+	}
+	ci := r.by[len(r.by)-1]
+	kind, group := r.kindOf(ci), r.isGroup(ci)
+	return slices.SortedFunc(maps.Keys(root.cells), func(a, b string) int {
+		if group && a != b && (a == finished.Other || b == finished.Other) {
+			if a == finished.Other {
+				return 1
+			}
+			return -1
+		}
+		return compareLabels(kind, a, b)
+	})
+}
+
+// columns are the columns of figures: for each label across, and for all of them, rows
+// first, then measure by measure.
+func (r *run) columns(across []string) (out []Figure) {
+	each := func(f Figure) {
+		for _, s := range r.shows {
+			if s == Count {
+				f.Of, f.Show, f.of = "", Count, -1
+				out = append(out, f)
+			}
+		}
+		for i, ci := range r.of {
+			for _, s := range r.shows {
+				if s != Count {
+					f.Of, f.Show, f.of = r.view.Spec(ci).Name, s, i
+					out = append(out, f)
+				}
+			}
+		}
+	}
+	for i, label := range across {
+		f := Figure{group: i, Empty: label == ""}
+		if label != "" {
+			f.Across = &label
+		}
+		each(f)
+	}
+	each(Figure{group: -1, Total: r.across})
+	return out
+}
+
+// write writes a line and all below it: those below first, as a subtotal stands under them.
+func (r *run) write(out *Result, l, root *line) {
+	for _, below := range l.below {
+		r.write(out, below, root)
+	}
+	row := Row{Other: l.other, By: []*string{}}
+	for _, label := range l.labels {
+		if label == "" {
+			row.By = append(row.By, nil)
+		} else {
+			row.By = append(row.By, &label)
+		}
+	}
+	for i := range out.Columns {
+		f := &out.Columns[i]
+		c := &l.all
+		if f.group >= 0 {
+			label := ""
+			if f.Across != nil {
+				label = *f.Across
+			}
+			if c = l.cells[label]; c == nil {
+				c = &cell{of: make([]amount, len(r.of))}
+			}
+		}
+		gaps, blanks := 0, 0
+		if f.of >= 0 {
+			gaps, blanks = c.of[f.of].gaps, c.of[f.of].blanks
+		}
+		row.Figures, row.Gaps, row.Blanks = append(row.Figures, r.figure(f, c, root)), append(row.Gaps, gaps), append(row.Blanks, blanks)
+	}
+	out.Rows = append(out.Rows, row)
+}
+
+// hundred is what a share is of.
+var hundred = value.NewDecimal(100, 0)
+
+// figure is what a column says of a group; nil for no value.
+func (r *run) figure(f *Figure, c *cell, root *line) *string {
+	said := func(text string) *string { return &text }
+	if f.Show == Count {
+		return said(fmt.Sprint(c.rows))
+	}
+	a := &c.of[f.of]
+	switch f.Show {
+	case Filled:
+		return said(fmt.Sprint(a.filled))
+	case Distinct:
+		return said(fmt.Sprint(len(a.distinct)))
+	}
+	if a.filled == 0 {
+		return nil
+	}
+	switch f.Show {
+	case Mean:
+		q, _ := a.sum.Total().QuoTo(value.NewDecimal(int64(a.filled), 0), MostPlaces)
+		return said(q.String())
+	case Share:
+		q, ok := a.sum.Total().Mul(hundred).QuoTo(root.all.of[f.of].sum.Total(), MostPlaces)
+		if !ok {
+			return nil
+		}
+		return said(q.String())
+	case Min, Max:
+		p := a.least
+		if f.Show == Max {
+			p = a.most
+		}
+		if p.text != "" {
+			return said(p.text)
+		}
+		return said(r.amount(f.of, p.number))
+	}
+	return said(r.amount(f.of, a.sum.Total()))
+}
+
+// amount is an amount of a measure, with all its digits: with its decimals where the plan
+// has them, else as short as it is.
+func (r *run) amount(m int, d value.Decimal) string {
+	if places := r.decimals(r.of[m]); places >= 0 {
+		if fixed, lost := d.Rescale(places); !lost {
+			return fixed.String()
+		}
+	}
+	return d.Shorten().String()
+}
+
+// listGaps lists the gaps of the columns that were used.
+func (r *run) listGaps(out *Result) {
+	for ci := range r.kept.gaps {
+		for g := value.Blank; g < value.Gaps; g++ {
+			have := &r.kept.gaps[ci][g]
+			if have.count > 0 && (g != value.Blank || r.missed(ci)) {
+				out.Gaps = append(out.Gaps, Gap{r.view.Spec(ci).Name, g, have.count, have.places})
+			}
+		}
+	}
+}
+
+// missed reports whether an empty value of a column is missing from a figure.
+func (r *run) missed(ci int) bool {
+	i := slices.Index(r.of, ci)
+	return i >= 0 && !r.left[i]
+}
+
+// mostInNone is how many values in no group are listed.
+const mostInNone = 1000
+
+// listGroups lists the values in no group.
+func (r *run) listGroups(out *Result, none []map[string]int) {
+	for i, g := range r.grouped() {
+		in := InNone{Column: r.view.Spec(g.column).Name, Values: []string{}}
+		kind := r.kindOf(g.of)
+		for _, text := range slices.SortedFunc(maps.Keys(none[i]), func(a, b string) int { return compareLabels(kind, a, b) }) {
+			if in.Rows += none[i][text]; len(in.Values) < mostInNone {
+				in.Values = append(in.Values, text)
+			}
+		}
+		out.Groups = append(out.Groups, in)
+	}
+}
+
+// spellings names labels of one column that are one key: they are kept apart.
+func (r *run) spellings(out *Result, cells []*cell) {
+	for i, ci := range r.by {
+		if k := r.kindOf(ci); k != plan.Text && k != plan.Name {
+			continue
+		}
+		same := map[string]map[string]bool{}
+		for _, c := range cells {
+			k := key.Of(c.labels[i])
+			if same[k] == nil {
+				same[k] = map[string]bool{}
+			}
+			same[k][c.labels[i]] = true
+		}
+		for _, k := range slices.Sorted(maps.Keys(same)) {
+			if len(same[k]) > 1 {
+				out.Spellings = append(out.Spellings, strings.Join(slices.Sorted(maps.Keys(same[k])), ", "))
+			}
+		}
+	}
+}
+
+// Header is that of the result as a tidy table: the columns of By, then one for each column
+// of figures.
+func (r *Result) Header() []string {
+	out := slices.Clone(r.By)
+	several := map[string]map[Show]bool{}
+	measures := map[string]bool{}
+	for _, f := range r.Columns {
+		if several[f.Of] == nil {
+			several[f.Of] = map[Show]bool{}
+		}
+		several[f.Of][f.Show] = true
+		if f.Show != Count {
+			measures[f.Of] = true
+		}
+	}
+	shows := map[Show]bool{}
+	for _, f := range r.Columns {
+		shows[f.Show] = true
+	}
+	for _, f := range r.Columns {
+		if !f.Total {
+			out = append(out, f.header(len(measures) > 1 || len(shows) > 1, len(shows) > 1))
+		}
+	}
+	return out
+}
+
+// header is what a column of figures is called.
+func (f *Figure) header(measure, show bool) string {
+	var parts []string
+	switch {
+	case f.Across != nil:
+		parts = append(parts, *f.Across)
+	case f.Empty:
+		parts = append(parts, "(empty)")
+	default:
+		measure = true
+	}
+	if f.Show == Count {
+		if measure || len(parts) == 0 {
+			parts = append(parts, "count")
+		}
+	} else {
+		if measure {
+			parts = append(parts, f.Of)
+		}
+		if show {
+			parts = append(parts, f.Show.String())
+		}
+	}
+	return strings.Join(parts, " | ")
+}
+
+// HeaderOfLevels is the header with the column level behind the columns of By.
+func (r *Result) HeaderOfLevels() []string { return slices.Insert(r.Header(), len(r.By), "level") }
+
+// Lines are those of the tidy table: one for each lowest group; with subtotals all, each
+// with its level.
+func (r *Result) Lines(subtotals bool) (out [][]string) {
+	for _, row := range r.Rows {
+		if row.Level() < len(r.By) && row.Other == 0 && !subtotals {
+			continue
+		}
+		var line []string
+		for i := range r.By {
+			if i < len(row.By) && row.By[i] != nil {
+				line = append(line, *row.By[i])
+			} else {
+				line = append(line, "")
+			}
+		}
+		if subtotals {
+			line = append(line, fmt.Sprint(row.Level()))
+		}
+		for i, f := range row.Figures {
+			switch {
+			case r.Columns[i].Total:
+			case f == nil:
+				line = append(line, "")
+			default:
+				line = append(line, *f)
+			}
+		}
+		out = append(out, line)
+	}
+	return out
+}
