@@ -1,7 +1,6 @@
 package totals
 
 import (
-	"bytes"
 	"slices"
 	"strings"
 
@@ -103,12 +102,14 @@ type part struct {
 	of           *kept
 	cells        map[string]*cell
 	scratch      []byte
-	before       []byte // the labels of the row before
+	byCodes      bool
+	known        map[[mostCodes]uint32]*cell // groups of the block, by the codes of their labels
+	lastCodes    [mostCodes]uint32           // those of the row before
 	last         *cell
 	read, kept   int
 	whole        []value.Sum
 	none         []map[string]int // by column of groups: values in none, and their rows
-	known        []map[string]bool
+	inGroup      []map[string]bool
 	wants        wants
 	rowGaps      []treat.GapCell // of the block
 	nextGap      int
@@ -127,7 +128,7 @@ func (k *kept) Wants() treat.Wants { return treat.Wants{Gaps: true} }
 
 // Part implements pass.Keeper.
 func (k *kept) Part() pass.Part {
-	p := &part{of: k, cells: map[string]*cell{}, whole: make([]value.Sum, len(k.run.of))}
+	p := &part{of: k, cells: map[string]*cell{}, known: map[[mostCodes]uint32]*cell{}, whole: make([]value.Sum, len(k.run.of))}
 	for _, s := range k.run.shows {
 		p.wants.distinct = p.wants.distinct || s == Distinct
 		p.wants.bounds = p.wants.bounds || s == Min || s == Max
@@ -143,10 +144,12 @@ func (p *part) See(b *pass.Block) {
 		n := len(b.Batch.Columns)
 		p.gapOf, p.blank, p.gaps = make([]bool, n), make([]bool, n), make([]gaps, n)
 		for range r.grouped() {
-			p.none, p.known = append(p.none, map[string]int{}), append(p.known, map[string]bool{})
+			p.none, p.inGroup = append(p.none, map[string]int{}), append(p.inGroup, map[string]bool{})
 		}
 	}
 	p.rowGaps, p.nextGap = b.Gaps, 0
+	p.begin(b.Batch)
+	groups := r.grouped()
 	for row := range b.Batch.Rows {
 		p.read++
 		keep := r.view.Only < 0 || textOf(b.Batch, r.view.Only, row) == "true"
@@ -159,7 +162,7 @@ func (p *part) See(b *pass.Block) {
 		if keep {
 			p.kept++
 			p.add(b, p.cell(b.Batch, row), row)
-			p.seeGroups(b.Batch, row)
+			p.seeGroups(b.Batch, row, groups)
 		}
 		p.endGaps()
 	}
@@ -221,8 +224,43 @@ func (p *part) endGaps() {
 	p.lines = p.lines[:0]
 }
 
+// mostCodes is how many columns of texts make a group that is found by their codes.
+const mostCodes = 4
+
+// begin forgets the codes of the block before, which may mean something else.
+func (p *part) begin(b *table.Batch) {
+	clear(p.known)
+	p.byCodes = len(p.of.run.by) <= mostCodes
+	for _, ci := range p.of.run.by {
+		p.byCodes = p.byCodes && b.Columns[ci].Numbers == nil
+	}
+	p.last = nil
+}
+
 // cell is the group of a row.
 func (p *part) cell(b *table.Batch, row int) *cell {
+	if !p.byCodes {
+		return p.cellByTexts(b, row)
+	}
+	var codes [mostCodes]uint32
+	for i, ci := range p.of.run.by {
+		c := &b.Columns[ci]
+		codes[i] = c.Codes[c.At(row, 0, 1)]
+	}
+	if p.last != nil && codes == p.lastCodes {
+		return p.last
+	}
+	c := p.known[codes]
+	if c == nil {
+		c = p.cellByTexts(b, row)
+		p.known[codes] = c
+	}
+	p.last, p.lastCodes = c, codes
+	return c
+}
+
+// cellByTexts is the same by what the labels say.
+func (p *part) cellByTexts(b *table.Batch, row int) *cell {
 	p.scratch = p.scratch[:0]
 	for _, ci := range p.of.run.by {
 		c := &b.Columns[ci]
@@ -235,9 +273,6 @@ func (p *part) cell(b *table.Batch, row int) *cell {
 		}
 		p.scratch = append(p.scratch, 0)
 	}
-	if p.last != nil && bytes.Equal(p.scratch, p.before) {
-		return p.last
-	}
 	c := p.cells[string(p.scratch)]
 	if c == nil {
 		c = &cell{of: make([]amount, len(p.of.run.of))}
@@ -246,7 +281,6 @@ func (p *part) cell(b *table.Batch, row int) *cell {
 		}
 		p.cells[string(p.scratch)] = c
 	}
-	p.before, p.last = append(p.before[:0], p.scratch...), c
 	return c
 }
 
@@ -300,20 +334,18 @@ func (p *part) look(a *amount, at point, k string) {
 }
 
 // seeGroups counts the values that are in no group.
-func (p *part) seeGroups(b *table.Batch, row int) {
-	i := 0
-	for _, of := range p.of.run.grouped() {
+func (p *part) seeGroups(b *table.Batch, row int, groups []grouping) {
+	for i, of := range groups {
 		text := textOf(b, of.of, row)
-		in, again := p.known[i][text]
+		in, again := p.inGroup[i][text]
 		if !again {
 			_, _, in = of.book.Find(text)
 			in = in || text == ""
-			p.known[i][text] = in
+			p.inGroup[i][text] = in
 		}
 		if !in {
 			p.none[i][text]++
 		}
-		i++
 	}
 }
 

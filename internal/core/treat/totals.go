@@ -211,11 +211,12 @@ func (w *Worker) suspectCells() []int {
 
 // takeTotals takes the total rows among some used rows out of them. It reports whether
 // there are any.
-func (w *Worker) takeTotals(suspects []int) bool {
+func (w *Worker) takeTotals(among func() []int) bool {
 	l := w.program.Lineup
-	if len(suspects) == 0 || l.Entry.Totals == plan.Keep {
+	if l.Entry.Totals == plan.Keep {
 		return false
 	}
+	suspects := among()
 	slices.Sort(suspects)
 	var gone []int
 	for _, i := range slices.Compact(suspects) {

@@ -40,7 +40,7 @@ func (w *Worker) loadToWiden() {
 			suspects = append(suspects, i)
 		}
 	}
-	w.takeTotals(suspects)
+	w.takeTotals(func() []int { return suspects })
 	w.takeShortTotals()
 	w.noteAllLabels()
 	w.batch.Fates = w.batch.Fates[:0]

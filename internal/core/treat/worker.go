@@ -164,11 +164,11 @@ func (w *Worker) loadColumns() {
 	w.beginColumns()
 	w.readAllLabels()
 	if w.widened == nil { // else they are out already
-		w.takeTotals(w.suspects())
+		w.takeTotals(w.suspects)
 		w.takeShortTotals()
 	}
 	w.readRest()
-	if w.widened == nil && w.takeTotals(w.suspectCells()) {
+	if w.widened == nil && w.takeTotals(w.suspectCells) {
 		slices.SortFunc(w.totals, func(a, b total) int { return a.line - b.line })
 		w.readRest()
 	}
