@@ -31,7 +31,7 @@ var floors = [][]string{
 	{"core/pass"},
 	{"core/keep"},
 	{"core/fact", "core/finished"},
-	{"core/totals"},
+	{"core/totals", "core/keys"},
 	{"format/csv", "format/charset", "format/packed", "format/markup", "demo"},
 	{"format/xlsx", "format/ods"},
 	{"format"},

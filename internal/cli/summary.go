@@ -41,7 +41,7 @@ func (a *app) colored(w io.Writer, p paint, s string) string {
 func countOf(n int, noun string) string {
 	if n != 1 {
 		switch {
-		case strings.HasSuffix(noun, "y"):
+		case strings.HasSuffix(noun, "y") && !strings.HasSuffix(noun, "ey"):
 			noun = strings.TrimSuffix(noun, "y") + "ies"
 		case strings.HasSuffix(noun, "ch"):
 			noun += "es"
