@@ -107,7 +107,7 @@ func (a *app) writeTable(to string, header []string, rows [][]string, what strin
 		if errors.As(err, &path) {
 			err = path.Err
 		}
-		return place1("cannot write", to, "the "+what+" cannot be written: "+err.Error())
+		return place1("output", to, "the "+what+" cannot be written: "+err.Error())
 	}
 	if !a.quiet && !a.json {
 		a.note("wrote %s: %s", to, countOf(len(rows), "line"))

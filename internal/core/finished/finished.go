@@ -74,7 +74,7 @@ func Open(ctx context.Context, name string, o Options) (*Table, error) {
 	}
 	if _, problem := pass.Inspect(&plan.Plan{}, file); problem != nil {
 		if _, err := os.Stat(file); errors.Is(err, os.ErrNotExist) {
-			problem.What, problem.Message = "no table", "there is no such file"
+			problem.What, problem.Message = "no file", "there is no such file"
 		}
 		return nil, place.List{*problem}
 	}
@@ -197,7 +197,7 @@ func (t *Table) setColumns(ctx context.Context, names []string) error {
 		if before, again := seen[k]; again {
 			at := t.input.Place()
 			at.Row = t.header.Row
-			p := place.At(at, "repeated header", "the headers %q and %q are one: nobody can tell their columns apart", before, name)
+			p := place.At(at, "header twice", "the headers %q and %q are one: nobody can tell their columns apart", before, name)
 			p.Advice = "rename one of them"
 			return place.List{p}
 		}
