@@ -209,7 +209,8 @@ func (a *app) printPair(sides []*keys.Side, pair *keys.Pair) {
 	}
 	fmt.Fprintf(a.out, "  side by side, row by row, they would be %s rows\n", value.Grouped(strconv.FormatUint(pair.SideBySide, 10)))
 	if pair.Relation() == "many to many" {
-		fmt.Fprintln(a.out, "  → rows would be multiplied: -o keys.csv writes the list of keys to stand between the two")
+		fmt.Fprintln(a.out, "  → rows would be multiplied: -o keys.csv writes the list of keys to stand between the two; umbau compare adds "+
+			"each up first")
 	}
 	for i, s := range sides {
 		lone := pair.Only(i, 10)

@@ -125,11 +125,14 @@ func newFigureStyle(r *totals.Result) *figureStyle {
 }
 
 // marks say that cells are missing from a figure.
-func marks(row *totals.Row, j int) (text string) {
-	if row.Gaps[j] > 0 {
+func marks(row *totals.Row, j int) string { return markOf(row.Gaps[j], row.Blanks[j]) }
+
+// markOf says that cells are missing: some are no number, others are empty.
+func markOf(gaps, blanks int) (text string) {
+	if gaps > 0 {
 		text += "*"
 	}
-	if row.Blanks[j] > 0 {
+	if blanks > 0 {
 		text += "°"
 	}
 	return text
@@ -173,14 +176,7 @@ func (a *app) printTotalsNotes(t *finished.Table, r *totals.Result) {
 
 func totalsNotes(t *finished.Table, r *totals.Result) (notes []string) {
 	for _, g := range r.Gaps {
-		first := g.Places[0]
-		switch {
-		case g.Kind != value.Blank:
-			notes = append(notes, fmt.Sprintf("* %s of %s %s no %s and not in these figures: %s in row %d first", countOf(g.Count, g.Kind.String()),
-				g.Column, isOrAre(g.Count), kindOf(t, g.Column), fmt.Sprintf("%q", place.Shorten(first.Text)), first.Row))
-		default:
-			notes = append(notes, fmt.Sprintf("° %s of %s %s empty: row %d first", countOf(g.Count, "cell"), g.Column, isOrAre(g.Count), first.Row))
-		}
+		notes = append(notes, gapNote(g, "", kindOf(t, g.Column)))
 	}
 	for _, g := range r.Groups {
 		if g.Rows > 0 {
@@ -195,6 +191,16 @@ func totalsNotes(t *finished.Table, r *totals.Result) (notes []string) {
 		notes = append(notes, fmt.Sprintf("%s of %s", value.Grouped(fmt.Sprint(r.Kept)), countOf(r.Read, "row")))
 	}
 	return notes
+}
+
+// gapNote says what a mark on figures stands for.
+func gapNote(g totals.Gap, in, kind string) string {
+	first := g.Places[0]
+	if g.Kind == value.Blank {
+		return fmt.Sprintf("° %s of %s %s%s empty: row %d first", countOf(g.Count, "cell"), g.Column, in, isOrAre(g.Count), first.Row)
+	}
+	return fmt.Sprintf("* %s of %s %s%s no %s and not in these figures: %q in row %d first", countOf(g.Count, g.Kind.String()), g.Column, in,
+		isOrAre(g.Count), kind, place.Shorten(first.Text), first.Row)
 }
 
 func isOrAre(n int) string {

@@ -77,7 +77,7 @@ func appendASCII(dst []byte, s string) []byte {
 			i += b.prime(c == '"', i > 0 && digit(s[i-1]), i+1 < len(s) && (s[i+1] == '\'' || s[i+1] == '`'))
 		case c == '.' || c == ',' || c == '/':
 			before, after := i > 0 && digit(s[i-1]), i+1 < len(s) && digit(s[i+1])
-			if after && (before || c == '.' && (i == 0 || !alphanumeric(s[i-1]))) {
+			if after && (before || c == '.' && b.apart()) {
 				b.letter(c)
 			} else {
 				b.space = true
@@ -93,8 +93,6 @@ func appendASCII(dst []byte, s string) []byte {
 
 func digit(c byte) bool { return c >= '0' && c <= '9' }
 
-func alphanumeric(c byte) bool { return digit(c) || c|0x20 >= 'a' && c|0x20 <= 'z' }
-
 // builder puts a key together; a pending space is written before the next letter.
 type builder struct {
 	out   []byte
@@ -108,6 +106,9 @@ func (b *builder) gap() {
 	}
 	b.space = false
 }
+
+// apart reports whether a word begins with what comes next.
+func (b *builder) apart() bool { return b.space || len(b.out) == b.begin }
 
 func (b *builder) letter(c byte) {
 	b.gap()
@@ -165,8 +166,7 @@ func ofUnicode(s string) string {
 			b.gap()
 			b.out = append(b.out, string(r)...)
 		case r == '.' || r == ',' || r == '/' || r == '·':
-			if after && (before || r == '.' && (i == 0 || !unicode.IsLetter(kept[i-1]) && !unicode.IsNumber(kept[i-1]) &&
-				!unicode.IsMark(kept[i-1]))) {
+			if after && (before || r == '.' && b.apart()) {
 				b.gap()
 				b.out = append(b.out, string(r)...)
 			} else {

@@ -297,34 +297,13 @@ func (p *Pair) Spread(yield func(values []string, a, b int) bool) {
 	}
 }
 
-// class is what kinds of one class are compared by: numbers by value, texts by the key.
-func class(k plan.Kind) plan.Kind {
-	switch k {
-	case plan.Name:
-		return plan.Text
-	case plan.Whole, plan.Year:
-		return plan.Number
-	}
-	return k
-}
-
 // Fit reports whether keys of these kinds can be compared; the error is a *finished.Mistake
 // with the first that cannot.
 func Fit(a, b *Side, onA, onB []string) error {
-	for i := range a.Kinds {
-		x, y := a.Kinds[i], b.Kinds[i]
-		if class(x) == class(y) || a.Distinct() == 0 || b.Distinct() == 0 {
-			continue
+	for i, x := range a.Kinds {
+		if y := b.Kinds[i]; !finished.Comparable(x, y) && a.Distinct() > 0 && b.Distinct() > 0 {
+			return finished.Unlike(a.Name, onA[i], x, b.Name, onB[i], y)
 		}
-		hint := "values of two kinds are never equal"
-		if x.Dated() && y.Dated() {
-			hint = "month(" + onA[i] + ") makes months of dates"
-			if x == plan.Month {
-				hint = "month(" + onB[i] + ") makes months of dates"
-			}
-		}
-		return &finished.Mistake{Text: onA[i] + " of " + a.Name + " is a " + x.String() + ", " + onB[i] + " of " + b.Name + " a " + y.String() +
-			": " + hint}
 	}
 	return nil
 }

@@ -29,6 +29,7 @@ type gaps [value.Gaps]struct {
 // cell is what is known of one group.
 type cell struct {
 	labels []string // of by and across
+	first  int      // the row in which it stands first
 	rows   int
 	of     []amount
 }
@@ -92,6 +93,7 @@ func (a *amount) compare(p point) {
 
 func (c *cell) merge(o *cell) {
 	c.rows += o.rows
+	c.first = min(c.first, o.first)
 	for i := range c.of {
 		c.of[i].merge(&o.of[i])
 	}
@@ -161,7 +163,7 @@ func (p *part) See(b *pass.Block) {
 		p.seeGaps(b, row, keep)
 		if keep {
 			p.kept++
-			p.add(b, p.cell(b.Batch, row), row)
+			p.add(b, p.cell(b, row), row)
 			p.seeGroups(b.Batch, row, groups)
 		}
 		p.endGaps()
@@ -238,9 +240,10 @@ func (p *part) begin(b *table.Batch) {
 }
 
 // cell is the group of a row.
-func (p *part) cell(b *table.Batch, row int) *cell {
+func (p *part) cell(block *pass.Block, row int) *cell {
+	b := block.Batch
 	if !p.byCodes {
-		return p.cellByTexts(b, row)
+		return p.cellByTexts(block, row)
 	}
 	var codes [mostCodes]uint32
 	for i, ci := range p.of.run.by {
@@ -252,7 +255,7 @@ func (p *part) cell(b *table.Batch, row int) *cell {
 	}
 	c := p.known[codes]
 	if c == nil {
-		c = p.cellByTexts(b, row)
+		c = p.cellByTexts(block, row)
 		p.known[codes] = c
 	}
 	p.last, p.lastCodes = c, codes
@@ -260,7 +263,8 @@ func (p *part) cell(b *table.Batch, row int) *cell {
 }
 
 // cellByTexts is the same by what the labels say.
-func (p *part) cellByTexts(b *table.Batch, row int) *cell {
+func (p *part) cellByTexts(block *pass.Block, row int) *cell {
+	b := block.Batch
 	p.scratch = p.scratch[:0]
 	for _, ci := range p.of.run.by {
 		c := &b.Columns[ci]
@@ -275,7 +279,7 @@ func (p *part) cellByTexts(b *table.Batch, row int) *cell {
 	}
 	c := p.cells[string(p.scratch)]
 	if c == nil {
-		c = &cell{of: make([]amount, len(p.of.run.of))}
+		c = &cell{of: make([]amount, len(p.of.run.of)), first: block.Line(row)}
 		if len(p.scratch) > 0 {
 			c.labels = strings.Split(string(p.scratch[:len(p.scratch)-1]), "\x00")
 		}
@@ -380,9 +384,9 @@ func (k *kept) together() (cells []*cell, all part) {
 	return cells, all
 }
 
-// compareLabels puts labels of a kind in order: numbers and years by value, dates by time,
+// CompareLabels puts labels of a kind in order: numbers and years by value, dates by time,
 // texts by the key and then as they stand; the empty one last.
-func compareLabels(kind plan.Kind, a, b string) int {
+func CompareLabels(kind plan.Kind, a, b string) int {
 	switch {
 	case a == b:
 		return 0

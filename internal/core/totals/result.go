@@ -60,8 +60,8 @@ func (l *line) addLine(o *line) {
 func (r *run) result() (*Result, error) {
 	cells, all := r.kept.together()
 	out := &Result{Across: r.asked.Across, Read: all.read, Kept: all.kept, Decimals: map[string]int{}, Places: map[string]int{}}
-	for _, text := range r.asked.By {
-		out.By = append(out.By, text)
+	for i, text := range r.asked.By {
+		out.By, out.Kinds = append(out.By, text), append(out.Kinds, r.kindOf(r.by[i]))
 	}
 	for i, ci := range r.of {
 		out.Decimals[r.view.Spec(ci).Name] = r.decimals(ci)
@@ -74,6 +74,9 @@ func (r *run) result() (*Result, error) {
 	}
 	r.listGaps(out)
 	r.listGroups(out, all.none)
+	if r.asked.OneSpelling {
+		cells = r.unite(cells)
+	}
 	root := newLine(nil, len(r.of))
 	r.spread(root, cells)
 	r.order(root, 0)
@@ -83,6 +86,35 @@ func (r *run) result() (*Result, error) {
 	r.spellings(out, cells)
 	r.write(out, root, root)
 	return out, nil
+}
+
+// unite puts groups of one key together, each label in the spelling that stands first.
+func (r *run) unite(cells []*cell) (out []*cell) {
+	slices.SortFunc(cells, func(a, b *cell) int { return a.first - b.first })
+	index := map[string]*cell{}
+	spelling := make([]map[string]string, len(r.by))
+	for _, c := range cells {
+		var k []byte
+		for i, l := range c.labels {
+			from := len(k)
+			k = append(r.kindOf(r.by[i]).AppendKey(k, l), 0)
+			if spelling[i] == nil {
+				spelling[i] = map[string]string{}
+			}
+			if first, known := spelling[i][string(k[from:])]; known {
+				c.labels[i] = first
+			} else {
+				spelling[i][string(k[from:])] = l
+			}
+		}
+		if before := index[string(k)]; before != nil {
+			before.merge(c)
+			continue
+		}
+		index[string(k)] = c
+		out = append(out, c)
+	}
+	return out
 }
 
 // spread puts the groups into a tree, level by level, adding up at each.
@@ -147,7 +179,7 @@ func (r *run) order(l *line, level int) {
 				return order
 			}
 		}
-		return compareLabels(kind, a, b)
+		return CompareLabels(kind, a, b)
 	})
 	for _, below := range l.below {
 		r.order(below, level+1)
@@ -183,7 +215,7 @@ func (r *run) acrossLabels(root *line) []string {
 			}
 			return -1
 		}
-		return compareLabels(kind, a, b)
+		return CompareLabels(kind, a, b)
 	})
 }
 
@@ -330,7 +362,7 @@ func (r *run) listGroups(out *Result, none []map[string]int) {
 	for i, g := range r.grouped() {
 		in := InNone{Column: r.view.Spec(g.column).Name, Values: []string{}}
 		kind := r.kindOf(g.of)
-		for _, text := range slices.SortedFunc(maps.Keys(none[i]), func(a, b string) int { return compareLabels(kind, a, b) }) {
+		for _, text := range slices.SortedFunc(maps.Keys(none[i]), func(a, b string) int { return CompareLabels(kind, a, b) }) {
 			if in.Rows += none[i][text]; len(in.Values) < mostInNone {
 				in.Values = append(in.Values, text)
 			}

@@ -35,6 +35,9 @@ var Shows = []string{"sum", "count", "filled", "distinct", "mean", "min", "max",
 // String returns the name of the show.
 func (s Show) String() string { return Shows[s] }
 
+// Counts reports whether the show counts, so that it is whole.
+func (s Show) Counts() bool { return s == Count || s == Filled || s == Distinct }
+
 // MostPlaces is how many decimal places a mean or a share has at most.
 const MostPlaces = 15
 
@@ -46,7 +49,9 @@ type Asked struct {
 	Show   []Show   // empty for the sum, or for rows where there is no measure
 	Only   string   // a formula: which rows
 	Sort   string   // a measure, or count, by whose total each level is sorted; with - the largest first; "" for labels
-	Top    int      // so many of the first level, the rest in one line; 0 for all
+	// OneSpelling takes labels of one key as one, in the spelling that stands first.
+	OneSpelling bool
+	Top         int // so many of the first level, the rest in one line; 0 for all
 }
 
 // Figure is a column of figures.
@@ -97,6 +102,7 @@ type InNone struct {
 // Result is what came of it.
 type Result struct {
 	By        []string
+	Kinds     []plan.Kind // of By
 	Across    string
 	Columns   []Figure
 	Rows      []Row
