@@ -32,7 +32,7 @@ var floors = [][]string{
 	{"core/keep"},
 	{"core/fact", "core/finished"},
 	{"core/totals", "core/keys"},
-	{"core/compare"},
+	{"core/compare", "core/widen"},
 	{"format/csv", "format/charset", "format/packed", "format/markup", "demo"},
 	{"format/xlsx", "format/ods"},
 	{"format"},

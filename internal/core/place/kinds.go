@@ -32,7 +32,7 @@ var kinds = []kind{
 	{what: "repeated key", told: true}, {what: "missing key"}, {what: "unknown name"}, {what: "error gap"}, {what: "unclear gap"},
 	{what: "text gap"}, {what: "null gap"}, {what: "blank gap"},
 	{what: "shared line"}, {what: "control total", told: true}, // what else stops may be why it does not agree
-	{what: "no partner"}, {what: "tie"}, {what: "no agreement"}, // of finished tables
+	{what: "no partner"}, {what: "tie"}, {what: "no agreement"}, {what: "several values", told: true}, // of finished tables
 }
 
 func (p *Problem) kind() (rank int, k kind) {

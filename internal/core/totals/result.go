@@ -373,24 +373,39 @@ func (r *run) listGroups(out *Result, none []map[string]int) {
 
 // spellings names labels of one column that are one key: they are kept apart.
 func (r *run) spellings(out *Result, cells []*cell) {
-	for i, ci := range r.by {
-		if k := r.kindOf(ci); k != plan.Text && k != plan.Name {
+	var kinds []plan.Kind
+	for _, ci := range r.by {
+		kinds = append(kinds, r.kindOf(ci))
+	}
+	var labels [][]string
+	for _, c := range cells {
+		labels = append(labels, c.labels)
+	}
+	out.Spellings = SpellingsOf(kinds, labels)
+}
+
+// SpellingsOf are the labels of some groups that differ in spelling alone, those of one key
+// joined: "HOLM, Holm". The kinds are by column.
+func SpellingsOf(kinds []plan.Kind, labels [][]string) (out []string) {
+	for i, kind := range kinds {
+		if kind != plan.Text && kind != plan.Name {
 			continue
 		}
 		same := map[string]map[string]bool{}
-		for _, c := range cells {
-			k := key.Of(c.labels[i])
+		for _, l := range labels {
+			k := key.Of(l[i])
 			if same[k] == nil {
 				same[k] = map[string]bool{}
 			}
-			same[k][c.labels[i]] = true
+			same[k][l[i]] = true
 		}
 		for _, k := range slices.Sorted(maps.Keys(same)) {
 			if len(same[k]) > 1 {
-				out.Spellings = append(out.Spellings, strings.Join(slices.Sorted(maps.Keys(same[k])), ", "))
+				out = append(out, strings.Join(slices.Sorted(maps.Keys(same[k])), ", "))
 			}
 		}
 	}
+	return out
 }
 
 // Header is that of the result as a tidy table: the columns of By, then one for each column
