@@ -3,6 +3,7 @@ package totals
 import (
 	"slices"
 	"strings"
+	"sync"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/pass"
@@ -18,6 +19,29 @@ type kept struct {
 	run   *run
 	parts []*part
 	gaps  []gaps // by column of the view
+
+	mutex  sync.Mutex
+	merged map[string]*cell // of parts that had many groups
+}
+
+// mostCells is how many groups a part has of its own before it hands them on: memory grows
+// with the groups, not with the parts.
+const mostCells = 1 << 14
+
+// merge puts groups beside those that are there, which may come from any part.
+func (k *kept) merge(cells map[string]*cell) {
+	k.mutex.Lock()
+	defer k.mutex.Unlock()
+	if k.merged == nil {
+		k.merged = map[string]*cell{}
+	}
+	for name, c := range cells {
+		if before := k.merged[name]; before != nil {
+			before.merge(c)
+		} else {
+			k.merged[name] = c
+		}
+	}
 }
 
 // gaps counts the gaps of a column, by kind.
@@ -232,6 +256,10 @@ const mostCodes = 4
 // begin forgets the codes of the block before, which may mean something else.
 func (p *part) begin(b *table.Batch) {
 	clear(p.known)
+	if len(p.cells) > mostCells {
+		p.of.merge(p.cells)
+		p.cells = map[string]*cell{}
+	}
 	p.byCodes = len(p.of.run.by) <= mostCodes
 	for _, ci := range p.of.run.by {
 		p.byCodes = p.byCodes && b.Columns[ci].Numbers == nil
@@ -355,7 +383,6 @@ func (p *part) seeGroups(b *table.Batch, row int, groups []grouping) {
 
 // together puts together what the parts have.
 func (k *kept) together() (cells []*cell, all part) {
-	merged := map[string]*cell{}
 	all.whole = make([]value.Sum, len(k.run.of))
 	for range k.run.grouped() {
 		all.none = append(all.none, map[string]int{})
@@ -370,15 +397,9 @@ func (k *kept) together() (cells []*cell, all part) {
 				all.none[i][text] += rows
 			}
 		}
-		for name, c := range p.cells {
-			if before := merged[name]; before != nil {
-				before.merge(c)
-			} else {
-				merged[name] = c
-			}
-		}
+		k.merge(p.cells)
 	}
-	for _, c := range merged {
+	for _, c := range k.merged {
 		cells = append(cells, c)
 	}
 	return cells, all

@@ -30,29 +30,61 @@ func (r *run) grouped() (out []grouping) {
 // line is a line of the result on its way: a group, and what it has by label across.
 type line struct {
 	labels []string
-	cells  map[string]*cell // by label across
-	all    cell
+	cells  map[string]*held // by label across; nil where there is none
+	all    held
 	below  []*line
 	other  int
 }
 
-func newLine(labels []string, measures int) *line {
-	return &line{labels: labels, cells: map[string]*cell{}, all: cell{of: make([]amount, measures)}}
+// held is what a line has of some groups: of one the group itself, which nobody adds to.
+type held struct {
+	*cell
+	own bool // it was made here
 }
 
+func (h *held) add(c *cell) {
+	switch {
+	case h.cell == nil:
+		h.cell = c
+		return
+	case !h.own:
+		one := h.cell
+		h.cell, h.own = &cell{of: make([]amount, len(c.of))}, true
+		h.merge(one)
+	}
+	h.merge(c)
+}
+
+func (r *run) newLine(labels []string) *line {
+	l := &line{labels: labels}
+	if r.across {
+		l.cells = map[string]*held{}
+	}
+	return l
+}
+
+// none is a group without rows.
+func (r *run) none() *cell { return &cell{of: make([]amount, len(r.of))} }
+
 func (l *line) add(across string, c *cell) {
+	l.all.add(c)
+	if l.cells == nil {
+		return
+	}
 	own := l.cells[across]
 	if own == nil {
-		own = &cell{of: make([]amount, len(c.of))}
+		own = &held{}
 		l.cells[across] = own
 	}
-	own.merge(c)
-	l.all.merge(c)
+	own.add(c)
 }
 
 func (l *line) addLine(o *line) {
+	if o.cells == nil {
+		l.all.add(o.all.cell)
+	}
 	for across, c := range o.cells {
-		l.add(across, c)
+		l.add(across, c.cell)
 	}
 }
 
@@ -77,8 +109,10 @@ func (r *run) result() (*Result, error) {
 	if r.asked.OneSpelling {
 		cells = r.unite(cells)
 	}
-	root := newLine(nil, len(r.of))
-	r.spread(root, cells)
+	root := r.newLine(nil)
+	if r.spread(root, cells); root.all.cell == nil { // no rows
+		root.all.cell = r.none()
+	}
 	r.order(root, 0)
 	r.cutTop(root)
 	across := r.acrossLabels(root)
@@ -132,7 +166,7 @@ func (r *run) spread(root *line, cells []*cell) {
 			name += c.labels[level] + "\x00"
 			l := lines[name]
 			if l == nil {
-				l = newLine(c.labels[:level+1], len(r.of))
+				l = r.newLine(c.labels[:level+1])
 				lines[name] = l
 				above.below = append(above.below, l)
 			}
@@ -193,7 +227,7 @@ func (r *run) cutTop(root *line) {
 		return
 	}
 	rest := root.below[n:]
-	other := newLine([]string{fmt.Sprintf("Other (%d)", len(rest))}, len(r.of))
+	other := r.newLine([]string{fmt.Sprintf("Other (%d)", len(rest))})
 	other.other = len(rest)
 	for _, l := range rest {
 		other.addLine(l)
@@ -264,15 +298,18 @@ func (r *run) write(out *Result, l, root *line) {
 	}
 	for i := range out.Columns {
 		f := &out.Columns[i]
-		c := &l.all
+		c := l.all.cell
 		if f.group >= 0 {
 			label := ""
 			if f.Across != nil {
 				label = *f.Across
 			}
-			if c = l.cells[label]; c == nil {
-				c = &cell{of: make([]amount, len(r.of))}
+			if c = nil; l.cells[label] != nil {
+				c = l.cells[label].cell
 			}
+		}
+		if c == nil {
+			c = r.none()
 		}
 		gaps, blanks := 0, 0
 		if f.of >= 0 {
