@@ -176,7 +176,12 @@ func (a *app) printTotalsNotes(t *finished.Table, r *totals.Result) {
 
 func totalsNotes(t *finished.Table, r *totals.Result) (notes []string) {
 	for _, g := range r.Gaps {
-		notes = append(notes, gapNote(g, "", kindOf(t, g.Column)))
+		if measured(r, g.Column) {
+			notes = append(notes, gapNote(g, "", kindOf(t, g.Column)))
+			continue
+		}
+		notes = append(notes, fmt.Sprintf("%s of %s %s taken as empty: %q in row %d first", countOf(g.Count, g.Kind.String()), g.Column,
+			isOrAre(g.Count), place.Shorten(g.Places[0].Text), g.Places[0].Row))
 	}
 	for _, g := range r.Groups {
 		if g.Rows > 0 {
@@ -191,6 +196,12 @@ func totalsNotes(t *finished.Table, r *totals.Result) (notes []string) {
 		notes = append(notes, fmt.Sprintf("%s of %s", value.Grouped(fmt.Sprint(r.Kept)), countOf(r.Read, "row")))
 	}
 	return notes
+}
+
+// measured reports whether figures are of a column.
+func measured(r *totals.Result, column string) bool {
+	_, is := r.Decimals[column]
+	return is
 }
 
 // gapNote says what a mark on figures stands for.
