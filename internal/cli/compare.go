@@ -70,6 +70,9 @@ func (a *app) compare(c *cobra.Command, args []string, o compareFlags) error {
 	if err != nil {
 		return a.asUsage(err)
 	}
+	for i, v := range r.Views {
+		a.remark(tables[i], v)
+	}
 	if o.sort != "" {
 		sortByDifference(r.Lines, strings.HasPrefix(o.sort, "-"))
 	}

@@ -75,6 +75,7 @@ func (a *app) keys(c *cobra.Command, args []string, o keysFlags) error {
 		if err != nil {
 			return a.asUsage(err)
 		}
+		a.remark(t, v)
 		sides = append(sides, s)
 	}
 	var pair *keys.Pair

@@ -117,3 +117,12 @@ func (a *app) writeTable(to string, header []string, rows [][]string, what strin
 
 // note says something beside a result.
 func (a *app) note(format string, args ...any) { fmt.Fprintf(a.err, format+"\n", args...) }
+
+// remark says what a person must know of the rows of a table.
+func (a *app) remark(t *finished.Table, v *finished.View) {
+	for _, text := range v.Remarks {
+		if !a.quiet {
+			a.note("%s: %s", t.Name, text)
+		}
+	}
+}

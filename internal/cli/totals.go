@@ -84,6 +84,7 @@ func (a *app) totals(c *cobra.Command, args []string, o totalsFlags) error {
 	if err != nil {
 		return a.asUsage(err)
 	}
+	a.remark(t, v)
 	record, said := a.recordOf(t)
 	var ties []totals.Tie
 	if record != nil {

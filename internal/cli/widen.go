@@ -64,10 +64,12 @@ func (a *app) widen(c *cobra.Command, args []string, o widenFlags) error {
 	if err != nil {
 		return err
 	}
-	r, err := widen.Of(c.Context(), t.View(), asked)
+	v := t.View()
+	r, err := widen.Of(c.Context(), v, asked)
 	if err != nil {
 		return a.stopped(c, a.asUsage(err))
 	}
+	a.remark(t, v)
 	if o.output != "" {
 		if err := a.writeTable(o.output, r.Columns, texts(r.Rows), "wide table"); err != nil || o.output == "-" {
 			return err

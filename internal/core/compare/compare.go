@@ -73,6 +73,7 @@ type Result struct {
 	Lines []Line // sorted by label
 	Total Line   // of the whole tables
 	Sides [2]*totals.Result
+	Views [2]*finished.View
 }
 
 // Of compares two tables. The error is a *finished.Mistake for what cannot be asked, else a
@@ -92,9 +93,11 @@ func Of(ctx context.Context, a, b *finished.Table, asked Asked) (*Result, error)
 			q.Of = append(q.Of, of[i])
 		}
 		var err error
-		if r.Sides[i], err = totals.Of(ctx, t.View(), q); err != nil {
+		v := t.View()
+		if r.Sides[i], err = totals.Of(ctx, v, q); err != nil {
 			return nil, err
 		}
+		r.Views[i] = v
 	}
 	r.By = r.Sides[0].By
 	for i := range asked.By {

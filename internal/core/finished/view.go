@@ -18,6 +18,8 @@ import (
 type View struct {
 	Table *Table
 	Only  int // the column of the filter, -1 for none
+	// Remarks are what a person must know of the rows, once they were read.
+	Remarks []string
 
 	plan  *plan.Plan
 	books []*names.Book
@@ -38,7 +40,10 @@ func (v *View) Run(ctx context.Context, keepers ...pass.Keeper) place.List {
 		c := v.Table.Columns[0]
 		v.add(c.spec())
 	}
-	return v.Table.run(ctx, v.plan, &pass.Rules{Books: v.books}, keepers...)
+	w := &watch{}
+	problems := v.Table.run(ctx, v.plan, &pass.Rules{Books: v.books}, append(keepers, w)...)
+	v.Remarks = w.remarks()
+	return problems
 }
 
 // Find finds a column of the table by its header, or one that the view has made.
