@@ -1,6 +1,8 @@
 package finished
 
 import (
+	"bytes"
+
 	"umbau/internal/core/pass"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
@@ -45,6 +47,9 @@ func (e *evidence) add(o *evidence) {
 
 // see looks at a value.
 func (e *evidence) see(text []byte, kind table.CellKind) {
+	if len(text) == 0 {
+		return
+	}
 	d, currency, number := value.English.Number(text)
 	if !number {
 		gap := value.GapOf(string(text))
@@ -56,11 +61,7 @@ func (e *evidence) see(text []byte, kind table.CellKind) {
 		e.Figures++
 		e.Places = max(e.Places, d.Places())
 	}
-	digits := text
-	for len(digits) > 0 && (digits[0] == '-' || digits[0] == '+') {
-		digits = digits[1:]
-	}
-	leading := len(digits) > 1 && digits[0] == '0' && digits[1] >= '0' && digits[1] <= '9' && kind != table.NumberCell
+	leading := kind != table.NumberCell && leadingZero(text)
 	whole := number && d.Shorten().Places() == 0
 	e.Not[plan.Number] = e.Not[plan.Number] || !number || leading
 	e.Not[plan.Name] = e.Not[plan.Name] || leading
@@ -75,21 +76,59 @@ func (e *evidence) see(text []byte, kind table.CellKind) {
 	}
 }
 
+// leadingZero reports whether figures begin with a zero that a number does not need.
+func leadingZero(figures []byte) bool {
+	for len(figures) > 0 && (figures[0] == '-' || figures[0] == '+') {
+		figures = figures[1:]
+	}
+	return len(figures) > 1 && figures[0] == '0' && figures[1] >= '0' && figures[1] <= '9'
+}
+
+// seePlain is see for a cell with a plain number, of which it says all that is still open;
+// ok is false for another cell.
+func (e *evidence) seePlain(data []byte, c table.Cell) (ok bool) {
+	if !e.Not[plan.Date] || !e.Not[plan.Month] || !e.Not[plan.Quarter] || !e.Not[plan.Flag] {
+		return false
+	}
+	coef, places, _, ok := value.PlainAt(data, c.Off, c.End, '.')
+	if !ok || places > 0 && !e.Not[plan.Whole] || leadingZero(data[c.Off:c.End]) {
+		return false
+	}
+	e.Figures++
+	e.Places = max(e.Places, places)
+	e.Not[plan.Year] = e.Not[plan.Year] || places > 0 || coef < 1900 || coef > 2100
+	return true
+}
+
 // kindsPart looks at blocks.
 type kindsPart struct {
 	to   *kinds
 	have []evidence
-	seen []map[string]bool // texts that were looked at, by column; as far as they are few
+	seen []looked
 }
 
-// mostSeen is how many texts of a column are known at once.
-const mostSeen = 4096
+// looked are texts of a column that were looked at, as far as they are few: they have said
+// what they say.
+type looked struct {
+	texts *table.Dict
+	what  []counts // by code
+}
+
+// counts says as what a text counts.
+type counts uint8
+
+const (
+	asNothing counts = iota
+	asFigure
+	asText
+	asOpen // nobody knows yet
+)
 
 // Part implements pass.Keeper.
 func (k *kinds) Part() pass.Part {
-	p := &kindsPart{to: k, have: make([]evidence, len(k.columns)), seen: make([]map[string]bool, len(k.columns))}
+	p := &kindsPart{to: k, have: make([]evidence, len(k.columns)), seen: make([]looked, len(k.columns))}
 	for i := range p.seen {
-		p.seen[i] = map[string]bool{}
+		p.seen[i].texts = table.NewDict()
 	}
 	return p
 }
@@ -97,33 +136,58 @@ func (k *kinds) Part() pass.Part {
 // See implements pass.Part.
 func (p *kindsPart) See(b *pass.Block) {
 	for i := range p.have {
-		e := &p.have[i]
-		*e = evidence{}
-		seen := p.seen[i]
-		for _, row := range b.Sorted.Used {
-			cells := b.Rows.Row(int(row))
-			if i >= len(cells) {
+		not := p.have[i].Not
+		p.have[i] = evidence{Not: not}
+		p.see(b, i)
+	}
+}
+
+// see looks at a column.
+func (p *kindsPart) see(b *pass.Block, i int) {
+	e, seen := &p.have[i], &p.seen[i]
+	if seen.texts.Full() {
+		seen.texts, seen.what = seen.texts.Next(), nil
+	}
+	var before []byte
+	last := asNothing
+	for _, row := range b.Sorted.Used {
+		cells := b.Rows.Row(int(row))
+		if i >= len(cells) {
+			continue
+		}
+		raw := b.Rows.Text(cells[i])
+		if last == asOpen || !bytes.Equal(raw, before) {
+			before, last = raw, asOpen
+			if len(b.Rows.Kinds) == 0 && e.seePlain(b.Rows.Data, cells[i]) {
 				continue
 			}
-			text := value.Trim(b.Rows.Text(cells[i]))
-			if len(text) == 0 {
+			code, fresh := seen.texts.Code(raw)
+			if fresh {
+				seen.what = append(seen.what, e.look(raw, b.Rows.Kind(int(row), i)))
 				continue
 			}
-			if number, again := seen[string(text)]; again { // it has said what it says
-				if number {
-					e.Figures++
-				} else {
-					e.Texts++
-				}
-				continue
-			}
-			before := *e
-			e.see(text, b.Rows.Kind(int(row), i))
-			if len(seen) < mostSeen && (e.Figures > before.Figures || e.Texts > before.Texts) {
-				seen[string(text)] = e.Figures > before.Figures
-			}
+			last = seen.what[code]
+		}
+		switch last {
+		case asFigure:
+			e.Figures++
+		case asText:
+			e.Texts++
 		}
 	}
+}
+
+// look sees a cell, and says as what it counts.
+func (e *evidence) look(raw []byte, kind table.CellKind) counts {
+	figures, texts := e.Figures, e.Texts
+	e.see(value.Trim(raw), kind)
+	switch {
+	case e.Figures > figures:
+		return asFigure
+	case e.Texts > texts:
+		return asText
+	}
+	return asNothing
 }
 
 // Take implements pass.Part.

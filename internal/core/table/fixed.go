@@ -15,6 +15,7 @@ type Fixed struct {
 	want   uint64 // a point there
 	least  uint32 // characters, sign aside
 	form   Form   // of a number without a needless zero
+	short  bool   // numbers that end with a zero behind the point are others
 }
 
 const (
@@ -24,12 +25,13 @@ const (
 )
 
 // NewFixed returns a reader of numbers with so many places, from 0 to 6, behind
-// the byte sign; ok is false for other numbers of places.
-func NewFixed(places int, sign byte) (f Fixed, ok bool) {
+// the byte sign; ok is false for other numbers of places. A short one leaves numbers
+// that end with a zero behind the point to others.
+func NewFixed(places int, sign byte, short bool) (f Fixed, ok bool) {
 	if places < 0 || places > 6 {
 		return f, false
 	}
-	f = Fixed{places: uint32(places), least: 1, form: Copy}
+	f = Fixed{places: uint32(places), least: 1, form: Copy, short: short && places > 0}
 	if places > 0 {
 		at := 8 * (7 - places)
 		f.before, f.point, f.want = 1<<at-1, 0xff<<at, uint64(sign)<<at
@@ -69,7 +71,7 @@ func (f *Fixed) Read(data []byte, cells []Cell, numbers []Number, sums []value.S
 		// The text stands in the high bytes of w, its last character highest.
 		shift := (64 - 8*size) & 63
 		w := binary.LittleEndian.Uint64(data[end-8:]) >> shift << shift
-		if w&f.point != f.want {
+		if w&f.point != f.want || f.short && data[end-1] == '0' {
 			return i
 		}
 		if f.places > 0 {

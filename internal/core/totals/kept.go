@@ -3,45 +3,22 @@ package totals
 import (
 	"slices"
 	"strings"
-	"sync"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/pass"
-	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/treat"
 	"umbau/internal/core/value"
 )
 
-// kept is the keeper: each of its parts has groups of its own, over all of its blocks, and
-// they are put together at the end. Nothing that it keeps depends on their order.
+// kept is the keeper: each of its parts has groups of its own, over all of its blocks, as
+// long as they are few; then all parts add to the same. Nothing that it keeps depends on
+// their order.
 type kept struct {
-	run   *run
-	parts []*part
-	gaps  []gaps // by column of the view
-
-	mutex  sync.Mutex
-	merged map[string]*cell // of parts that had many groups
-}
-
-// mostCells is how many groups a part has of its own before it hands them on: memory grows
-// with the groups, not with the parts.
-const mostCells = 1 << 14
-
-// merge puts groups beside those that are there, which may come from any part.
-func (k *kept) merge(cells map[string]*cell) {
-	k.mutex.Lock()
-	defer k.mutex.Unlock()
-	if k.merged == nil {
-		k.merged = map[string]*cell{}
-	}
-	for name, c := range cells {
-		if before := k.merged[name]; before != nil {
-			before.merge(c)
-		} else {
-			k.merged[name] = c
-		}
-	}
+	run    *run
+	parts  []*part
+	gaps   []gaps // by column of the view
+	shared shared
 }
 
 // gaps counts the gaps of a column, by kind.
@@ -52,22 +29,26 @@ type gaps [value.Gaps]struct {
 
 // cell is what is known of one group.
 type cell struct {
-	labels []string // of by and across
-	first  int      // the row in which it stands first
-	rows   int
-	of     []amount
+	name  string // the labels of by and across, with a NUL byte between them
+	shard uint8  // of the shared ones
+	first int    // the row in which it stands first
+	rows  int
+	of    []amount
 }
 
 // amount is what is known of one measure in one group.
 type amount struct {
-	sum      value.Sum
-	filled   int
-	gaps     int
-	blanks   int
-	has      bool // least and most are set
-	least    point
-	most     point
-	distinct map[string]struct{} // nil where nobody asks
+	sum    value.Sum
+	filled int
+	gaps   int
+	blanks int
+	seen   *seen // nil where nobody asks, or nothing was
+}
+
+// seen is what some shows know of values one by one.
+type seen struct {
+	least, most point
+	distinct    map[string]struct{}
 }
 
 // point is a value that is compared: a number, or a date as text.
@@ -86,15 +67,16 @@ func (p point) less(q point) bool {
 func (a *amount) merge(o *amount) {
 	a.sum.Merge(&o.sum)
 	a.filled, a.gaps, a.blanks = a.filled+o.filled, a.gaps+o.gaps, a.blanks+o.blanks
-	if o.has {
-		a.compare(o.least)
-		a.compare(o.most)
+	if o.seen == nil {
+		return
 	}
-	if a.distinct == nil && o.distinct != nil {
-		a.distinct = make(map[string]struct{}, len(o.distinct))
+	s := a.see(o.seen.least)
+	s.compare(o.seen.most)
+	if s.distinct == nil && o.seen.distinct != nil {
+		s.distinct = make(map[string]struct{}, len(o.seen.distinct))
 	}
-	for k := range o.distinct {
-		a.distinct[k] = struct{}{}
+	for k := range o.seen.distinct {
+		s.distinct[k] = struct{}{}
 	}
 }
 
@@ -105,14 +87,22 @@ func (a *amount) empty(left bool) {
 	}
 }
 
-func (a *amount) compare(p point) {
-	if !a.has || p.less(a.least) {
-		a.least = p
+// see looks at a value.
+func (a *amount) see(p point) *seen {
+	if a.seen == nil {
+		a.seen = &seen{least: p, most: p}
 	}
-	if !a.has || a.most.less(p) {
-		a.most = p
+	a.seen.compare(p)
+	return a.seen
+}
+
+func (s *seen) compare(p point) {
+	if p.less(s.least) {
+		s.least = p
 	}
-	a.has = true
+	if s.most.less(p) {
+		s.most = p
+	}
 }
 
 func (c *cell) merge(o *cell) {
@@ -125,23 +115,17 @@ func (c *cell) merge(o *cell) {
 
 // part has what one part saw.
 type part struct {
-	of           *kept
-	cells        map[string]*cell
-	scratch      []byte
-	byCodes      bool
-	known        map[[mostCodes]uint32]*cell // groups of the block, by the codes of their labels
-	lastCodes    [mostCodes]uint32           // those of the row before
-	last         *cell
-	read, kept   int
-	whole        []value.Sum
-	none         []map[string]int // by column of groups: values in none, and their rows
-	inGroup      []map[string]bool
-	wants        wants
-	rowGaps      []treat.GapCell // of the block
-	nextGap      int
-	gaps         []gaps
-	lines        [][2]int
-	gapOf, blank []bool // of the row at hand, by column of the view
+	of      *kept
+	groups  groups
+	at      []*cell // of the block, by row; nil for rows that the filter does not keep
+	rows    []int32 // of the block, those that it keeps: by shard, where groups are shared
+	read    int
+	kept    int
+	whole   []value.Sum      // of all rows, where a filter keeps some
+	none    []map[string]int // by column of groups: values in none, and their rows
+	inGroup []map[string]bool
+	wants   wants
+	gaps    []gaps
 }
 
 // wants are what the shows need.
@@ -154,10 +138,13 @@ func (k *kept) Wants() treat.Wants { return treat.Wants{Gaps: true} }
 
 // Part implements pass.Keeper.
 func (k *kept) Part() pass.Part {
-	p := &part{of: k, cells: map[string]*cell{}, known: map[[mostCodes]uint32]*cell{}, whole: make([]value.Sum, len(k.run.of))}
+	p := &part{of: k, groups: newGroups(k), whole: make([]value.Sum, len(k.run.of))}
 	for _, s := range k.run.shows {
 		p.wants.distinct = p.wants.distinct || s == Distinct
 		p.wants.bounds = p.wants.bounds || s == Min || s == Max
+	}
+	for range k.run.grouped() {
+		p.none, p.inGroup = append(p.none, map[string]int{}), append(p.inGroup, map[string]bool{})
 	}
 	k.parts = append(k.parts, p)
 	return p
@@ -166,31 +153,133 @@ func (k *kept) Part() pass.Part {
 // See implements pass.Part.
 func (p *part) See(b *pass.Block) {
 	r := p.of.run
-	if p.gapOf == nil {
-		n := len(b.Batch.Columns)
-		p.gapOf, p.blank, p.gaps = make([]bool, n), make([]bool, n), make([]gaps, n)
-		for range r.grouped() {
-			p.none, p.inGroup = append(p.none, map[string]int{}), append(p.inGroup, map[string]bool{})
-		}
-	}
-	p.rowGaps, p.nextGap = b.Gaps, 0
-	p.begin(b.Batch)
-	groups := r.grouped()
-	for row := range b.Batch.Rows {
-		p.read++
-		keep := r.view.Only < 0 || textOf(b.Batch, r.view.Only, row) == "true"
+	p.group(b)
+	if r.view.Only >= 0 {
 		for i, ci := range r.of {
-			if c := &b.Batch.Columns[ci]; c.Numbers != nil {
-				c.AddTo(&p.whole[i], c.At(row, 0, 1))
+			for row := range b.Batch.Rows {
+				if c := &b.Batch.Columns[ci]; c.Numbers != nil {
+					c.AddTo(&p.whole[i], c.At(row, 0, 1))
+				}
 			}
 		}
-		p.seeGaps(b, row, keep)
-		if keep {
-			p.kept++
-			p.add(b, p.cell(b, row), row)
-			p.seeGroups(b.Batch, row, groups)
+	}
+	p.groups.each(p.at, p.rows, func(rows []int32) { p.add(b.Batch, rows) })
+	p.seeGaps(b)
+	for i, g := range r.grouped() {
+		p.seeGroups(b.Batch, i, g)
+	}
+}
+
+// group finds the group of each row that the filter keeps.
+func (p *part) group(b *pass.Block) {
+	r := p.of.run
+	p.groups.begin()
+	p.at, p.rows = slices.Grow(p.at[:0], b.Batch.Rows)[:b.Batch.Rows], p.rows[:0]
+	p.read += len(p.at)
+	var only []bool // by code
+	var codes []uint32
+	if r.view.Only >= 0 {
+		c := &b.Batch.Columns[r.view.Only]
+		codes = c.Codes
+		for code := range c.Texts.Len() {
+			only = append(only, c.Texts.Out(uint32(code)) == "true")
 		}
-		p.endGaps()
+	}
+	for row := range p.at {
+		if only != nil && !only[codes[b.Batch.Columns[r.view.Only].At(row, 0, 1)]] {
+			p.at[row] = nil
+			continue
+		}
+		p.at[row] = p.groups.of(b, row)
+		p.rows = append(p.rows, int32(row))
+	}
+	p.kept += len(p.rows)
+}
+
+// add adds rows to their groups.
+func (p *part) add(b *table.Batch, rows []int32) {
+	for _, row := range rows {
+		p.at[row].rows++
+	}
+	for i, ci := range p.of.run.of {
+		if c := &b.Columns[ci]; c.Numbers != nil {
+			p.addNumbers(c, i, rows)
+		} else {
+			p.addTexts(c, i, rows)
+		}
+	}
+}
+
+// addNumbers adds a measure to the groups.
+func (p *part) addNumbers(col *table.Column, i int, rows []int32) {
+	left, look := p.of.run.left[i], p.wants.bounds || p.wants.distinct
+	for _, row := range rows {
+		a, at := &p.at[row].of[i], col.At(int(row), 0, 1)
+		if col.Numbers[at].Form == table.Empty {
+			a.empty(left)
+			continue
+		}
+		a.filled++
+		col.AddTo(&a.sum, at)
+		if look {
+			d, _ := col.Decimal(at)
+			p.look(a, point{number: d}, d.Shorten().String())
+		}
+	}
+}
+
+// addTexts looks at a measure of texts.
+func (p *part) addTexts(col *table.Column, i int, rows []int32) {
+	left, look := p.of.run.left[i], p.wants.bounds || p.wants.distinct
+	for _, row := range rows {
+		a, text := &p.at[row].of[i], col.Texts.Out(col.Codes[col.At(int(row), 0, 1)])
+		if text == "" {
+			a.empty(left)
+			continue
+		}
+		a.filled++
+		if look {
+			p.look(a, point{text: text}, key.Of(text))
+		}
+	}
+}
+
+// look keeps what some shows want of a value.
+func (p *part) look(a *amount, at point, k string) {
+	at.text = strings.Clone(at.text)
+	s := a.see(at)
+	if p.wants.distinct {
+		if s.distinct == nil {
+			s.distinct = map[string]struct{}{}
+		}
+		s.distinct[k] = struct{}{}
+	}
+}
+
+// seeGaps counts the cells that have no value of their kind; those that are no blanks were
+// taken for empty ones.
+func (p *part) seeGaps(b *pass.Block) {
+	for len(p.gaps) < len(b.Batch.Columns) {
+		p.gaps = append(p.gaps, gaps{})
+	}
+	for k := range b.Gaps {
+		g := &b.Gaps[k]
+		c := p.at[g.Row]
+		if c == nil {
+			continue
+		}
+		own := &p.gaps[g.Column][g.Kind]
+		if own.count++; len(own.places) < mostPlaces {
+			own.places = append(own.places, GapPlace{g.Place.Row, g.Text})
+		}
+		if i := slices.Index(p.of.run.of, g.Column); i >= 0 && g.Kind != value.Blank {
+			p.groups.with(c, func() {
+				a := &c.of[i]
+				if a.gaps++; !p.of.run.left[i] {
+					a.blanks--
+				}
+			})
+		}
 	}
 }
 
@@ -217,161 +306,17 @@ func (k *kept) gapsOf(ci int) *gaps {
 	return &k.gaps[ci]
 }
 
-// textOf is the text of a row in a column.
-func textOf(b *table.Batch, ci, row int) string {
-	c := &b.Columns[ci]
-	if c.Numbers == nil {
-		return c.Texts.Out(c.Codes[c.At(row, 0, 1)])
-	}
-	return string(b.AppendText(nil, c, row, 0))
-}
-
-// seeGaps marks the columns of a row that have no value of their kind.
-func (p *part) seeGaps(b *pass.Block, row int, keep bool) {
-	line := b.Line(row)
-	for p.nextGap < len(p.rowGaps) && p.rowGaps[p.nextGap].Place.Row == line {
-		g := &p.rowGaps[p.nextGap]
-		p.nextGap++
-		p.lines = append(p.lines, [2]int{g.Column, int(g.Kind)})
-		p.gapOf[g.Column], p.blank[g.Column] = g.Kind != value.Blank, g.Kind == value.Blank
-		if keep {
-			own := &p.gaps[g.Column][g.Kind]
-			if own.count++; len(own.places) < mostPlaces {
-				own.places = append(own.places, GapPlace{line, g.Text})
-			}
-		}
-	}
-}
-
-func (p *part) endGaps() {
-	for _, g := range p.lines {
-		p.gapOf[g[0]], p.blank[g[0]] = false, false
-	}
-	p.lines = p.lines[:0]
-}
-
-// mostCodes is how many columns of texts make a group that is found by their codes.
-const mostCodes = 4
-
-// begin forgets the codes of the block before, which may mean something else.
-func (p *part) begin(b *table.Batch) {
-	clear(p.known)
-	if len(p.cells) > mostCells {
-		p.of.merge(p.cells)
-		p.cells = map[string]*cell{}
-	}
-	p.byCodes = len(p.of.run.by) <= mostCodes
-	for _, ci := range p.of.run.by {
-		p.byCodes = p.byCodes && b.Columns[ci].Numbers == nil
-	}
-	p.last = nil
-}
-
-// cell is the group of a row.
-func (p *part) cell(block *pass.Block, row int) *cell {
-	b := block.Batch
-	if !p.byCodes {
-		return p.cellByTexts(block, row)
-	}
-	var codes [mostCodes]uint32
-	for i, ci := range p.of.run.by {
-		c := &b.Columns[ci]
-		codes[i] = c.Codes[c.At(row, 0, 1)]
-	}
-	if p.last != nil && codes == p.lastCodes {
-		return p.last
-	}
-	c := p.known[codes]
-	if c == nil {
-		c = p.cellByTexts(block, row)
-		p.known[codes] = c
-	}
-	p.last, p.lastCodes = c, codes
-	return c
-}
-
-// cellByTexts is the same by what the labels say.
-func (p *part) cellByTexts(block *pass.Block, row int) *cell {
-	b := block.Batch
-	p.scratch = p.scratch[:0]
-	for _, ci := range p.of.run.by {
-		c := &b.Columns[ci]
-		if c.Numbers != nil {
-			if d, ok := c.Decimal(c.At(row, 0, 1)); ok {
-				p.scratch = append(p.scratch, d.Shorten().String()...)
-			}
-		} else {
-			p.scratch = append(p.scratch, c.Texts.Out(c.Codes[c.At(row, 0, 1)])...)
-		}
-		p.scratch = append(p.scratch, 0)
-	}
-	c := p.cells[string(p.scratch)]
-	if c == nil {
-		c = &cell{of: make([]amount, len(p.of.run.of)), first: block.Line(row)}
-		if len(p.scratch) > 0 {
-			c.labels = strings.Split(string(p.scratch[:len(p.scratch)-1]), "\x00")
-		}
-		p.cells[string(p.scratch)] = c
-	}
-	return c
-}
-
-// add adds a row to its group.
-func (p *part) add(b *pass.Block, c *cell, row int) {
-	r := p.of.run
-	c.rows++
-	for i, ci := range r.of {
-		a, col := &c.of[i], &b.Batch.Columns[ci]
-		at := col.At(row, 0, 1)
-		if p.gapOf[ci] {
-			a.gaps++
+// seeGroups counts the values that are in no group of a column of groups.
+func (p *part) seeGroups(b *table.Batch, i int, g grouping) {
+	for row, c := range p.at {
+		if c == nil {
 			continue
 		}
-		if col.Numbers != nil {
-			if col.Numbers[at].Form == table.Empty {
-				a.empty(r.left[i])
-				continue
-			}
-			a.filled++
-			col.AddTo(&a.sum, at)
-			if p.wants.bounds || p.wants.distinct {
-				d, _ := col.Decimal(at)
-				p.look(a, point{number: d}, d.Shorten().String())
-			}
-			continue
-		}
-		text := col.Texts.Out(col.Codes[at])
-		if text == "" {
-			a.empty(r.left[i])
-			continue
-		}
-		a.filled++
-		if p.wants.bounds || p.wants.distinct {
-			p.look(a, point{text: text}, key.Of(text))
-		}
-	}
-}
-
-// look keeps what some shows want of a value.
-func (p *part) look(a *amount, at point, k string) {
-	if p.wants.bounds {
-		a.compare(at)
-	}
-	if p.wants.distinct {
-		if a.distinct == nil {
-			a.distinct = map[string]struct{}{}
-		}
-		a.distinct[k] = struct{}{}
-	}
-}
-
-// seeGroups counts the values that are in no group.
-func (p *part) seeGroups(b *table.Batch, row int, groups []grouping) {
-	for i, of := range groups {
-		text := textOf(b, of.of, row)
+		text := textOf(b, g.of, row)
 		in, again := p.inGroup[i][text]
 		if !again {
-			_, _, in = of.book.Find(text)
+			text = strings.Clone(text)
+			_, _, in = g.book.Find(text)
 			in = in || text == ""
 			p.inGroup[i][text] = in
 		}
@@ -379,6 +324,15 @@ func (p *part) seeGroups(b *table.Batch, row int, groups []grouping) {
 			p.none[i][text]++
 		}
 	}
+}
+
+// textOf is the text of a row in a column.
+func textOf(b *table.Batch, ci, row int) string {
+	c := &b.Columns[ci]
+	if c.Numbers == nil {
+		return c.Texts.Out(c.Codes[c.At(row, 0, 1)])
+	}
+	return string(b.AppendText(nil, c, row, 0))
 }
 
 // together puts together what the parts have.
@@ -397,40 +351,17 @@ func (k *kept) together() (cells []*cell, all part) {
 				all.none[i][text] += rows
 			}
 		}
-		k.merge(p.cells)
+		k.shared.takeIn(p.groups.cells)
 	}
-	for _, c := range k.merged {
-		cells = append(cells, c)
+	for i := range k.shared {
+		for _, c := range k.shared[i].cells {
+			cells = append(cells, c)
+			for m := range all.whole {
+				if k.run.view.Only < 0 { // all rows are in groups
+					all.whole[m].Merge(&c.of[m].sum)
+				}
+			}
+		}
 	}
 	return cells, all
-}
-
-// CompareLabels puts labels of a kind in order: numbers and years by value, dates by time,
-// texts by the key and then as they stand; the empty one last.
-func CompareLabels(kind plan.Kind, a, b string) int {
-	switch {
-	case a == b:
-		return 0
-	case a == "":
-		return 1
-	case b == "":
-		return -1
-	case kind.Numeric() || kind == plan.Year:
-		x, _, okX := value.English.Number([]byte(a))
-		y, _, okY := value.English.Number([]byte(b))
-		if okX && okY {
-			return x.Cmp(y)
-		}
-	case kind.Dated():
-		return strings.Compare(a, b)
-	}
-	if c := strings.Compare(key.Of(a), key.Of(b)); c != 0 {
-		return c
-	}
-	return strings.Compare(a, b)
-}
-
-// isGroup reports whether a column is one of groups, whose Other stands last.
-func (r *run) isGroup(ci int) bool {
-	return slices.ContainsFunc(r.grouped(), func(g grouping) bool { return g.column == ci })
 }

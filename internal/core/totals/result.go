@@ -1,13 +1,11 @@
 package totals
 
 import (
-	"cmp"
 	"fmt"
 	"maps"
 	"slices"
 	"strings"
 
-	"umbau/internal/core/finished"
 	"umbau/internal/core/key"
 	"umbau/internal/core/names"
 	"umbau/internal/core/plan"
@@ -25,67 +23,6 @@ func (r *run) grouped() (out []grouping) {
 		out = append(out, grouping{column, of, r.view.Book(column)})
 	}
 	return out
-}
-
-// line is a line of the result on its way: a group, and what it has by label across.
-type line struct {
-	labels []string
-	cells  map[string]*held // by label across; nil where there is none
-	all    held
-	below  []*line
-	other  int
-}
-
-// held is what a line has of some groups: of one the group itself, which nobody adds to.
-type held struct {
-	*cell
-	own bool // it was made here
-}
-
-func (h *held) add(c *cell) {
-	switch {
-	case h.cell == nil:
-		h.cell = c
-		return
-	case !h.own:
-		one := h.cell
-		h.cell, h.own = &cell{of: make([]amount, len(c.of))}, true
-		h.merge(one)
-	}
-	h.merge(c)
-}
-
-func (r *run) newLine(labels []string) *line {
-	l := &line{labels: labels}
-	if r.across {
-		l.cells = map[string]*held{}
-	}
-	return l
-}
-
-// none is a group without rows.
-func (r *run) none() *cell { return &cell{of: make([]amount, len(r.of))} }
-
-func (l *line) add(across string, c *cell) {
-	l.all.add(c)
-	if l.cells == nil {
-		return
-	}
-	own := l.cells[across]
-	if own == nil {
-		own = &held{}
-		l.cells[across] = own
-	}
-	own.add(c)
-}
-
-func (l *line) addLine(o *line) {
-	if o.cells == nil {
-		l.all.add(o.all.cell)
-	}
-	for across, c := range o.cells {
-		l.add(across, c.cell)
-	}
 }
 
 // result draws the result up.
@@ -106,156 +43,25 @@ func (r *run) result() (*Result, error) {
 	}
 	r.listGaps(out)
 	r.listGroups(out, all.none)
-	if r.asked.OneSpelling {
-		cells = r.unite(cells)
-	}
-	root := r.newLine(nil)
-	if r.spread(root, cells); root.all.cell == nil { // no rows
-		root.all.cell = r.none()
-	}
-	r.order(root, 0)
+	r.none = &cell{of: make([]amount, len(r.of))}
+	groups, columns := r.arrange(cells)
+	root := r.spread(groups)
+	r.sortByTotal(root, 0, columns)
 	r.cutTop(root)
-	across := r.acrossLabels(root)
+	across := labels{}
+	if r.across {
+		across = columns[len(r.by)-1]
+	}
 	out.Columns = r.columns(across)
-	r.spellings(out, cells)
-	r.write(out, root, root)
+	out.Spellings = r.spellings(columns)
+	r.zeros = make([]int, len(out.Columns))
+	r.write(out, root, root, columns)
 	return out, nil
-}
-
-// unite puts groups of one key together, each label in the spelling that stands first.
-func (r *run) unite(cells []*cell) (out []*cell) {
-	slices.SortFunc(cells, func(a, b *cell) int { return a.first - b.first })
-	index := map[string]*cell{}
-	spelling := make([]map[string]string, len(r.by))
-	for _, c := range cells {
-		var k []byte
-		for i, l := range c.labels {
-			from := len(k)
-			k = append(r.kindOf(r.by[i]).AppendKey(k, l), 0)
-			if spelling[i] == nil {
-				spelling[i] = map[string]string{}
-			}
-			if first, known := spelling[i][string(k[from:])]; known {
-				c.labels[i] = first
-			} else {
-				spelling[i][string(k[from:])] = l
-			}
-		}
-		if before := index[string(k)]; before != nil {
-			before.merge(c)
-			continue
-		}
-		index[string(k)] = c
-		out = append(out, c)
-	}
-	return out
-}
-
-// spread puts the groups into a tree, level by level, adding up at each.
-func (r *run) spread(root *line, cells []*cell) {
-	levels := len(r.asked.By)
-	lines := map[string]*line{}
-	for _, c := range cells {
-		across := ""
-		if r.across {
-			across = c.labels[levels]
-		}
-		root.add(across, c)
-		above, name := root, ""
-		for level := range levels {
-			name += c.labels[level] + "\x00"
-			l := lines[name]
-			if l == nil {
-				l = r.newLine(c.labels[:level+1])
-				lines[name] = l
-				above.below = append(above.below, l)
-			}
-			l.add(across, c)
-			above = l
-		}
-	}
-}
-
-// order sorts the lines below one: by label, or by what they come to.
-func (r *run) order(l *line, level int) {
-	if len(l.below) == 0 {
-		return
-	}
-	kind, group := r.kindOf(r.by[level]), r.isGroup(r.by[level])
-	descending := strings.HasPrefix(r.asked.Sort, "-")
-	by := strings.TrimPrefix(r.asked.Sort, "-")
-	m := r.measure(by)
-	slices.SortFunc(l.below, func(x, y *line) int {
-		a, b := x.labels[level], y.labels[level]
-		if group && a != b && (a == finished.Other || b == finished.Other) {
-			if a == finished.Other {
-				return 1
-			}
-			return -1
-		}
-		if by != "" {
-			order := 0
-			switch {
-			case by == "count" && m < 0:
-				order = cmp.Compare(x.all.rows, y.all.rows)
-			case x.all.of[m].sum.Empty() != y.all.of[m].sum.Empty(): // what has no value comes last
-				if x.all.of[m].sum.Empty() {
-					return 1
-				}
-				return -1
-			default:
-				order = x.all.of[m].sum.Total().Cmp(y.all.of[m].sum.Total())
-			}
-			if descending {
-				order = -order
-			}
-			if order != 0 {
-				return order
-			}
-		}
-		return CompareLabels(kind, a, b)
-	})
-	for _, below := range l.below {
-		r.order(below, level+1)
-	}
-}
-
-// cutTop puts all but the first lines of the first level into one.
-func (r *run) cutTop(root *line) {
-	n := r.asked.Top
-	if n <= 0 || len(root.below) <= n {
-		return
-	}
-	rest := root.below[n:]
-	other := r.newLine([]string{fmt.Sprintf("Other (%d)", len(rest))})
-	other.other = len(rest)
-	for _, l := range rest {
-		other.addLine(l)
-	}
-	root.below = append(slices.Clip(root.below[:n]), other)
-}
-
-// acrossLabels are the labels across, in order.
-func (r *run) acrossLabels(root *line) []string {
-	if !r.across {
-		return nil
-	}
-	ci := r.by[len(r.by)-1]
-	kind, group := r.kindOf(ci), r.isGroup(ci)
-	return slices.SortedFunc(maps.Keys(root.cells), func(a, b string) int {
-		if group && a != b && (a == finished.Other || b == finished.Other) {
-			if a == finished.Other {
-				return 1
-			}
-			return -1
-		}
-		return CompareLabels(kind, a, b)
-	})
 }
 
 // columns are the columns of figures: for each label across, and for all of them, rows
 // first, then measure by measure.
-func (r *run) columns(across []string) (out []Figure) {
+func (r *run) columns(across labels) (out []Figure) {
 	each := func(f Figure) {
 		for _, s := range r.shows {
 			if s == Count {
@@ -272,52 +78,46 @@ func (r *run) columns(across []string) (out []Figure) {
 			}
 		}
 	}
-	for i, label := range across {
-		f := Figure{group: i, Empty: label == ""}
-		if label != "" {
-			f.Across = &label
-		}
-		each(f)
+	for i, label := range across.names {
+		each(Figure{group: i, Across: label, Empty: label == nil})
 	}
 	each(Figure{group: -1, Total: r.across})
 	return out
 }
 
 // write writes a line and all below it: those below first, as a subtotal stands under them.
-func (r *run) write(out *Result, l, root *line) {
+func (r *run) write(out *Result, l, root *line, columns []labels) {
 	for _, below := range l.below {
-		r.write(out, below, root)
+		r.write(out, below, root, columns)
 	}
-	row := Row{Other: l.other, By: []*string{}}
-	for _, label := range l.labels {
-		if label == "" {
-			row.By = append(row.By, nil)
-		} else {
-			row.By = append(row.By, &label)
-		}
-	}
+	row := Row{Other: l.other, By: l.by(columns), Figures: make([]*string, len(out.Columns)), Gaps: r.zeros, Blanks: r.zeros}
 	for i := range out.Columns {
 		f := &out.Columns[i]
 		c := l.all.cell
 		if f.group >= 0 {
-			label := ""
-			if f.Across != nil {
-				label = *f.Across
-			}
-			if c = nil; l.cells[label] != nil {
-				c = l.cells[label].cell
+			c = r.none
+			if own := l.cells[uint32(f.group)]; own != nil {
+				c = own.cell
 			}
 		}
-		if c == nil {
-			c = r.none()
-		}
-		gaps, blanks := 0, 0
+		row.Figures[i] = r.figure(f, c, root)
 		if f.of >= 0 {
-			gaps, blanks = c.of[f.of].gaps, c.of[f.of].blanks
+			row.Gaps, row.Blanks = with(row.Gaps, r.zeros, i, c.of[f.of].gaps), with(row.Blanks, r.zeros, i, c.of[f.of].blanks)
 		}
-		row.Figures, row.Gaps, row.Blanks = append(row.Figures, r.figure(f, c, root)), append(row.Gaps, gaps), append(row.Blanks, blanks)
 	}
 	out.Rows = append(out.Rows, row)
+}
+
+// with sets a count; the zeros that most rows have are one slice for all.
+func with(counts, zeros []int, i, n int) []int {
+	if n == 0 {
+		return counts
+	}
+	if &counts[0] == &zeros[0] {
+		counts = slices.Clone(counts)
+	}
+	counts[i] = n
+	return counts
 }
 
 // hundred is what a share is of.
@@ -334,7 +134,10 @@ func (r *run) figure(f *Figure, c *cell, root *line) *string {
 	case Filled:
 		return said(fmt.Sprint(a.filled))
 	case Distinct:
-		return said(fmt.Sprint(len(a.distinct)))
+		if a.seen == nil {
+			return said("0")
+		}
+		return said(fmt.Sprint(len(a.seen.distinct)))
 	}
 	if a.filled == 0 {
 		return nil
@@ -350,9 +153,9 @@ func (r *run) figure(f *Figure, c *cell, root *line) *string {
 		}
 		return said(q.String())
 	case Min, Max:
-		p := a.least
+		p := a.seen.least
 		if f.Show == Max {
-			p = a.most
+			p = a.seen.most
 		}
 		if p.text != "" {
 			return said(p.text)
@@ -399,7 +202,8 @@ func (r *run) listGroups(out *Result, none []map[string]int) {
 	for i, g := range r.grouped() {
 		in := InNone{Column: r.view.Spec(g.column).Name, Values: []string{}}
 		kind := r.kindOf(g.of)
-		for _, text := range slices.SortedFunc(maps.Keys(none[i]), func(a, b string) int { return CompareLabels(kind, a, b) }) {
+		label := func(text string) Label { return NewLabel(kind, text) }
+		for _, text := range inOrder(slices.Collect(maps.Keys(none[i])), label) {
 			if in.Rows += none[i][text]; len(in.Values) < mostInNone {
 				in.Values = append(in.Values, text)
 			}
@@ -409,37 +213,28 @@ func (r *run) listGroups(out *Result, none []map[string]int) {
 }
 
 // spellings names labels of one column that are one key: they are kept apart.
-func (r *run) spellings(out *Result, cells []*cell) {
-	var kinds []plan.Kind
-	for _, ci := range r.by {
-		kinds = append(kinds, r.kindOf(ci))
+func (r *run) spellings(columns []labels) (out []string) {
+	for i, ci := range r.by {
+		out = append(out, SpellingsOf(r.kindOf(ci), columns[i].texts)...)
 	}
-	var labels [][]string
-	for _, c := range cells {
-		labels = append(labels, c.labels)
-	}
-	out.Spellings = SpellingsOf(kinds, labels)
+	return out
 }
 
-// SpellingsOf are the labels of some groups that differ in spelling alone, those of one key
-// joined: "HOLM, Holm". The kinds are by column.
-func SpellingsOf(kinds []plan.Kind, labels [][]string) (out []string) {
-	for i, kind := range kinds {
-		if kind != plan.Text && kind != plan.Name {
-			continue
-		}
-		same := map[string]map[string]bool{}
-		for _, l := range labels {
-			k := key.Of(l[i])
-			if same[k] == nil {
-				same[k] = map[string]bool{}
-			}
-			same[k][l[i]] = true
-		}
-		for _, k := range slices.Sorted(maps.Keys(same)) {
-			if len(same[k]) > 1 {
-				out = append(out, strings.Join(slices.Sorted(maps.Keys(same[k])), ", "))
-			}
+// SpellingsOf are the labels of a column that differ in spelling alone, those of one key
+// joined: "HOLM, Holm".
+func SpellingsOf(kind plan.Kind, labels []string) (out []string) {
+	if kind != plan.Text && kind != plan.Name {
+		return nil
+	}
+	same := map[string][]string{}
+	for _, l := range labels {
+		k := key.Of(l)
+		same[k] = append(same[k], l)
+	}
+	for _, k := range slices.Sorted(maps.Keys(same)) {
+		if spelt := same[k]; len(spelt) > 1 {
+			slices.Sort(spelt)
+			out = append(out, strings.Join(slices.Compact(spelt), ", "))
 		}
 	}
 	return out

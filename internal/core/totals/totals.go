@@ -132,6 +132,8 @@ type run struct {
 	left   []bool // of each: a plan has left its empty values so
 	shows  []Show
 	kept   *kept
+	none   *cell // a group without rows
+	zeros  []int // counts of a row that misses nothing, by column of figures
 }
 
 // Of answers a question. The view may have groups already. The error is a *finished.Mistake

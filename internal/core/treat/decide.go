@@ -278,7 +278,7 @@ func (w *Worker) settle(ci int) {
 	w.countEmpties(ci)
 	if c.measure {
 		for i := range s.reads.usual {
-			s.reads.addTo(&a.Read, i, c.places())
+			s.reads.addTo(&a.Read, i)
 		}
 		w.addUp(ci)
 	}
@@ -327,7 +327,7 @@ func (w *Worker) addUp(ci int) {
 		}
 		return
 	}
-	places := uint8(w.program.Columns[ci].places())
+	places := uint8(w.columns[ci].reads.places)
 	var usual value.Sum128
 	for i := range numbers {
 		n := &numbers[i]

@@ -197,7 +197,7 @@ func (w *Worker) beginMade(ci, n int) {
 	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	out.Level = c.level
 	if c.spec.Kind.Numeric() {
-		s.reads.reset(w.width(c))
+		s.reads.reset(w.width(c), c.places())
 		out.Texts, out.Codes, out.Wide = nil, out.Codes[:0], out.Wide[:0]
 		out.Numbers = resized(out.Numbers, n)
 		return

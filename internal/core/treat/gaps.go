@@ -15,7 +15,7 @@ type GapCell struct {
 	Column int // of the plan
 	Kind   value.Gap
 	Text   string
-	row    int // used row of the batch
+	Row    int // used row of the batch
 	cell   int // of the row
 }
 
@@ -54,6 +54,6 @@ func (w *Worker) gapCells() []GapCell {
 			}
 		}
 	}
-	slices.SortStableFunc(out, func(a, b GapCell) int { return cmp.Or(a.row-b.row, a.cell-b.cell, a.Column-b.Column) })
+	slices.SortStableFunc(out, func(a, b GapCell) int { return cmp.Or(a.Row-b.Row, a.cell-b.cell, a.Column-b.Column) })
 	return out
 }

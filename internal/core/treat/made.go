@@ -42,7 +42,7 @@ func (w *Worker) makeOfTexts(ci int) {
 	out.Level = c.level
 	numeric := c.spec.Kind.Numeric()
 	if numeric {
-		s.reads.reset(w.width(c))
+		s.reads.reset(w.width(c), c.places())
 		out.Texts, out.Codes, out.Wide = nil, out.Codes[:0], out.Wide[:0]
 		out.Numbers = resized(out.Numbers, n)
 	} else {

@@ -32,14 +32,17 @@ type money struct {
 }
 
 // reads are the sums of a column of numbers as they were read, for each column of
-// cells that feeds it: most of them with the places that the column has.
+// cells that feeds it: most of them with the places that the column has, or those that
+// the first rows of the block have.
 type reads struct {
-	usual []value.Sum128
-	odd   []value.Sum
-	dirty []int32 // those of odd that hold something
+	places int // of usual
+	usual  []value.Sum128
+	odd    []value.Sum
+	dirty  []int32 // those of odd that hold something
 }
 
-func (r *reads) reset(n int) {
+func (r *reads) reset(n, places int) {
+	r.places = places
 	r.usual = resized(r.usual, n)
 	clear(r.usual)
 	for _, i := range r.dirty {
@@ -60,8 +63,8 @@ func (r *reads) add(i int, d value.Decimal) {
 }
 
 // addTo adds what column of cells i has been read to a sum.
-func (r *reads) addTo(s *value.Sum, i, places int) {
-	s.Add128(r.usual[i], places)
+func (r *reads) addTo(s *value.Sum, i int) {
+	s.Add128(r.usual[i], r.places)
 	if !r.odd[i].Empty() {
 		s.Merge(&r.odd[i])
 	}
@@ -70,9 +73,9 @@ func (r *reads) addTo(s *value.Sum, i, places int) {
 // readNumbers reads a column of numbers.
 func (w *Worker) readNumbers(ci int) {
 	c, out := &w.program.Columns[ci], &w.batch.Columns[ci]
-	w.columns[ci].reads.reset(w.width(c))
+	w.columns[ci].reads.reset(w.width(c), w.usualPlaces(c))
 	w.columns[ci].pointed, w.columns[ci].three = len(w.rows.Kinds) > 0, 0 // a sheet stores its numbers in one way
-	fixed, ok := table.NewFixed(c.decimals(), c.reading.Numbers.PointByte())
+	fixed, ok := table.NewFixed(w.columns[ci].reads.places, c.reading.Numbers.PointByte(), c.decimals() < 0)
 	w.columns[ci].fixed, w.columns[ci].usual = fixed, ok && c.plain()
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Codes, out.Wide = c.level, nil, out.Codes[:0], out.Wide[:0]
@@ -102,6 +105,27 @@ func (w *Worker) readNumbers(ci int) {
 	default:
 		w.readWide(ci)
 	}
+}
+
+// usualPlaces is how many places most numbers of a column have: its own, or the most
+// that one of the first few has.
+func (w *Worker) usualPlaces(c *column) (places int) {
+	if c.decimals() >= 0 || !c.fromCells() || c.level == table.PerCell && w.batch.Slots == 0 {
+		return c.places()
+	}
+	const few = 8
+	for i := range min(few, w.batch.Rows) {
+		index := c.cellColumn(w.program, w.batch.Slots-1)
+		if index < 0 {
+			break
+		}
+		cell := w.rows.Cells[int(w.rows.Starts[w.sorted.Used[i]])+index]
+		_, n, _, ok := value.PlainAt(w.rows.Data, cell.Off, cell.End, c.reading.Numbers.PointByte())
+		if ok && w.rows.Data[cell.End-1] != '0' { // no longer than it must be
+			places = max(places, n)
+		}
+	}
+	return places
 }
 
 // gather puts the used cells of a column of the extract side by side.
@@ -222,7 +246,11 @@ func (w *Worker) readCell(ci, i, slot int, cell table.Cell, reading *value.Readi
 	case places == decimals:
 		s.reads.usual[slot].Add(coef)
 	case decimals < 0 && (places == 0 || data[cell.End-1] != '0'): // no longer than it must be
-		s.reads.add(slot, value.NewDecimal(coef, places))
+		if places == s.reads.places {
+			s.reads.usual[slot].Add(coef)
+		} else {
+			s.reads.add(slot, value.NewDecimal(coef, places))
+		}
 	default:
 		w.put(ci, i, cell, value.NewDecimal(coef, places))
 		return

@@ -143,7 +143,7 @@ func (w *Worker) addRows(r *runs, from, to int) {
 			switch {
 			case column < 0:
 			case len(w.totals) == 0: // all of the block
-				w.columns[ci].reads.addTo(&r.sums[column], slot, c.places())
+				w.columns[ci].reads.addTo(&r.sums[column], slot)
 			case c.level == table.PerCell:
 				addEvery(&r.sums[column], out, from*w.batch.Slots+slot, to*w.batch.Slots, w.batch.Slots, c.places())
 			default:

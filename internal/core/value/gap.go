@@ -140,16 +140,20 @@ func (w *Words) GapOf(text string) Gap {
 
 // TrimText is Trim for a text.
 func TrimText(s string) string {
-	if n := len(s); n > 0 && s[0] > ' ' && s[0] < utf8.RuneSelf && s[n-1] > ' ' && s[n-1] < utf8.RuneSelf {
+	if n := len(s); n > 0 && Visible(s[0]) && Visible(s[n-1]) {
 		return s
 	}
 	return strings.TrimFunc(s, key.Invisible)
 }
 
+// Visible reports of the first byte of a text that its first character is seen; of others
+// than ASCII it does not know.
+func Visible(c byte) bool { return c > ' ' && c < utf8.RuneSelf }
+
 // Trim cuts white space of any width and zero-width characters from both ends.
 func Trim(b []byte) []byte {
 	for len(b) > 0 {
-		if c := b[0]; c > ' ' && c < utf8.RuneSelf {
+		if Visible(b[0]) {
 			break
 		}
 		r, n := utf8.DecodeRune(b)
@@ -159,7 +163,7 @@ func Trim(b []byte) []byte {
 		b = b[n:]
 	}
 	for len(b) > 0 {
-		if c := b[len(b)-1]; c > ' ' && c < utf8.RuneSelf {
+		if Visible(b[len(b)-1]) {
 			break
 		}
 		r, n := utf8.DecodeLastRune(b)

@@ -436,17 +436,18 @@ func (k *keeper) twice(at place.Place) (problems place.List) {
 
 // remarks names spellings that are kept apart, and cells that are no number.
 func (k *keeper) remarks(r *Result) {
-	var kinds []plan.Kind
-	for _, ci := range append(slices.Clone(k.by), k.across) {
-		kinds = append(kinds, k.view.Spec(ci).Kind)
-	}
-	var labels [][]string
+	texts := make([][]string, len(k.by)+1) // by column
 	for _, l := range k.lines {
-		for across := range l.cells {
-			labels = append(labels, append(slices.Clone(l.labels), across))
+		for i, text := range l.labels {
+			texts[i] = append(texts[i], text)
 		}
 	}
-	r.Spellings = totals.SpellingsOf(kinds, labels)
+	for _, l := range k.wide {
+		texts[len(k.by)] = append(texts[len(k.by)], l.text)
+	}
+	for i, ci := range append(slices.Clone(k.by), k.across) {
+		r.Spellings = append(r.Spellings, totals.SpellingsOf(k.view.Spec(ci).Kind, texts[i])...)
+	}
 	for _, ci := range k.cells {
 		for g := value.Null; g < value.Gaps; g++ {
 			n := k.gapped[[2]int{ci, int(g)}]
