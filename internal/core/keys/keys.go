@@ -23,20 +23,25 @@ type Side struct {
 	Blank int // rows with an empty piece
 	Kinds []plan.Kind
 
-	keys   *table.Dict
-	labels []byte // of the keys, as they were seen first
-	ends   []uint32
-	count  []uint32 // rows of each key
-	first  []int32  // of each key: its first row
-	last   []int32
-	next   []int32 // of each row: the next one of its key
-	lines  []int32 // of each row, as a person sees it
+	keys  index // with the labels as they were seen first
+	stand table.Chunks[stands]
+	next  table.Chunks[int32] // of each row: the next one of its key, -1 for none
+	lines []jump
 }
+
+// stands is where a key stands.
+type stands struct {
+	count       uint32
+	first, last int32 // rows
+}
+
+// jump is a row whose number, as a person sees it, is not that of the row before and one.
+type jump struct{ row, line int32 }
 
 // Read reads the keys of a table: columns, or formulas, of a view. The error is a
 // *finished.Mistake, or a place.List.
 func Read(ctx context.Context, v *finished.View, on []string) (*Side, error) {
-	s := &Side{Name: v.Table.Name, keys: table.NewDict()}
+	s := &Side{Name: v.Table.Name}
 	k := &keeper{side: s, view: v}
 	for _, text := range on {
 		i, err := v.Column(text)
@@ -112,35 +117,49 @@ func (p *part) Take() {
 func (s *Side) add(k, label []byte, line int32) {
 	row := int32(s.Rows)
 	s.Rows++
-	s.next, s.lines = append(s.next, -1), append(s.lines, line)
+	s.next.Add(-1)
+	if n := len(s.lines); n == 0 || line-s.lines[n-1].line != row-s.lines[n-1].row {
+		s.lines = append(s.lines, jump{row, line})
+	}
 	if len(k) == 0 {
 		s.Blank++
 		return
 	}
-	code, fresh := s.keys.Code(k)
+	code, fresh := s.keys.number(k, label)
 	if fresh {
-		s.labels = append(s.labels, label...)
-		s.ends = append(s.ends, uint32(len(s.labels)))
-		s.count, s.first, s.last = append(s.count, 1), append(s.first, row), append(s.last, row)
+		s.stand.Add(stands{1, row, row})
 		return
 	}
-	s.count[code]++
-	s.next[s.last[code]] = row
-	s.last[code] = row
+	at := s.stand.At(int(code))
+	at.count++
+	*s.next.At(int(at.last)) = row
+	at.last = row
+}
+
+// line is the number of a row as a person sees it.
+func (s *Side) line(row int32) int {
+	i, found := slices.BinarySearchFunc(s.lines, row, func(j jump, row int32) int { return cmp.Compare(j.row, row) })
+	if !found {
+		i--
+	}
+	return int(s.lines[i].line + row - s.lines[i].row)
 }
 
 // Distinct is how many keys there are.
-func (s *Side) Distinct() int { return len(s.count) }
+func (s *Side) Distinct() int { return s.stand.Len() }
 
 // Repeated is how many of them stand more than once.
 func (s *Side) Repeated() (n int) {
-	for _, c := range s.count {
-		if c > 1 {
+	for at := range s.stand.All() {
+		if at.count > 1 {
 			n++
 		}
 	}
 	return n
 }
+
+// rows is in how many rows a key stands.
+func (s *Side) rows(code uint32) int { return int(s.stand.At(int(code)).count) }
 
 // Key is a key of a side.
 type Key struct {
@@ -152,25 +171,22 @@ type Key struct {
 }
 
 func (s *Side) key(code uint32) Key {
-	from := uint32(0)
-	if code > 0 {
-		from = s.ends[code-1]
-	}
-	return Key{strings.Split(string(s.labels[from:s.ends[code]-1]), "\x00"), int(s.count[code]), s, code}
+	_, label := s.keys.text(code)
+	return Key{strings.Split(string(label[:len(label)-1]), "\x00"), s.rows(code), s, code}
 }
 
 // Places are the rows in which the key stands, as a person sees them; at most so many, or
 // all with 0.
 func (k Key) Places(most int) (out []int) {
-	for row := k.side.first[k.code]; row >= 0 && (most == 0 || len(out) < most); row = k.side.next[row] {
-		out = append(out, int(k.side.lines[row]))
+	for row := k.side.stand.At(int(k.code)).first; row >= 0 && (most == 0 || len(out) < most); row = *k.side.next.At(int(row)) {
+		out = append(out, k.side.line(row))
 	}
 	return out
 }
 
 // All goes through the keys, in the order in which they came.
 func (s *Side) All(yield func(Key) bool) {
-	for code := range s.count {
+	for code := range s.Distinct() {
 		if !yield(s.key(uint32(code))) {
 			return
 		}
@@ -180,12 +196,12 @@ func (s *Side) All(yield func(Key) bool) {
 // Most are the keys that stand in the most rows, more than one, at most so many.
 func (s *Side) Most(most int) (out []Key) {
 	var codes []uint32
-	for code, n := range s.count {
-		if n > 1 {
+	for code := range s.Distinct() {
+		if s.rows(uint32(code)) > 1 {
 			codes = append(codes, uint32(code))
 		}
 	}
-	slices.SortStableFunc(codes, func(a, b uint32) int { return cmp.Compare(s.count[b], s.count[a]) })
+	slices.SortStableFunc(codes, func(a, b uint32) int { return cmp.Compare(s.rows(b), s.rows(a)) })
 	for _, code := range codes[:min(most, len(codes))] {
 		out = append(out, s.key(code))
 	}
@@ -206,19 +222,20 @@ type Pair struct {
 // Beside holds two tables against each other.
 func Beside(a, b *Side) *Pair {
 	p := &Pair{A: a, B: b}
-	for code, n := range a.count {
-		other, ok := b.keys.Find([]byte(a.keys.Seen(uint32(code))))
+	for code := range a.Distinct() {
+		n := a.rows(uint32(code))
+		other, ok := b.keys.look(a.keys.key(uint32(code)))
 		if !ok {
 			p.Alone[0]++
 			continue
 		}
-		m := b.count[other]
-		p.Partners[0].Rows, p.Partners[1].Rows = p.Partners[0].Rows+int(n), p.Partners[1].Rows+int(m)
+		m := b.rows(other)
+		p.Partners[0].Rows, p.Partners[1].Rows = p.Partners[0].Rows+n, p.Partners[1].Rows+m
 		p.Partners[0].Keys++
 		p.SideBySide += uint64(n) * uint64(m)
 	}
 	p.Partners[1].Keys = p.Partners[0].Keys
-	p.Alone[1] = len(b.count) - p.Partners[1].Keys
+	p.Alone[1] = b.Distinct() - p.Partners[1].Keys
 	return p
 }
 
@@ -248,11 +265,11 @@ func (p *Pair) Only(side, most int) (out []Lone) {
 	if side == 1 {
 		s, other = p.B, p.A
 	}
-	for code := range s.count {
+	for code := range s.Distinct() {
 		if len(out) == most {
 			break
 		}
-		if _, ok := other.keys.Find([]byte(s.keys.Seen(uint32(code)))); !ok {
+		if _, ok := other.keys.look(s.keys.key(uint32(code))); !ok {
 			out = append(out, Lone{Key: s.key(uint32(code))})
 		}
 	}
@@ -283,15 +300,15 @@ func (p *Pair) Only(side, most int) (out []Lone) {
 func (p *Pair) Spread(yield func(values []string, a, b int) bool) {
 	for k := range p.A.All {
 		n := 0
-		if other, ok := p.B.keys.Find([]byte(p.A.keys.Seen(k.code))); ok {
-			n = int(p.B.count[other])
+		if other, ok := p.B.keys.look(p.A.keys.key(k.code)); ok {
+			n = p.B.rows(other)
 		}
 		if !yield(k.Values, k.Rows, n) {
 			return
 		}
 	}
 	for k := range p.B.All {
-		if _, ok := p.A.keys.Find([]byte(p.B.keys.Seen(k.code))); !ok && !yield(k.Values, 0, k.Rows) {
+		if _, ok := p.A.keys.look(p.B.keys.key(k.code)); !ok && !yield(k.Values, 0, k.Rows) {
 			return
 		}
 	}

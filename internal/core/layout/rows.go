@@ -359,9 +359,9 @@ func (l *Lineup) strayCell(rows *table.Rows, i int) int {
 // blankRow reports whether no cell of the row shows anything.
 func blankRow(rows *table.Rows, i int) bool { return filledCells(rows, i, 1) == 0 }
 
-// repeatsHeader reports whether a row is the header once more, by the key. The
-// first column settles it for nearly all rows: by its first letters, or once for
-// each distinct text.
+// repeatsHeader reports whether a row is the header once more, by the key. First letters
+// settle it for nearly all rows, mostly those of the first column; or its text, once for
+// each.
 func (s *Sorter) repeatsHeader(rows *table.Rows, cells []table.Cell) bool {
 	h := &s.lineup.Header
 	if h.rows != nil {
@@ -371,7 +371,25 @@ func (s *Sorter) repeatsHeader(rows *table.Rows, cells []table.Cell) bool {
 		return false
 	}
 	text, want := rows.Text(cells[s.lineup.first]), h.Keys[s.lineup.first]
-	for i := 0; i < len(text) && i < len(want); i++ { // letters and digits that both begin with
+	if !mayBe(text, want) || len(cells) < len(h.Keys) {
+		return false
+	}
+	for i, want := range h.Keys {
+		if !mayBe(rows.Text(cells[i]), want) {
+			return false
+		}
+	}
+	code, fresh := s.first.Code(text)
+	if fresh {
+		s.likely = append(s.likely, key.Of(s.first.Seen(code)) == want)
+	}
+	return s.likely[code] && sameKeys(rows, cells, h.Keys)
+}
+
+// mayBe reports whether a text may have a key, by the letters and digits that both begin
+// with.
+func mayBe(text []byte, want string) bool {
+	for i := 0; i < len(text) && i < len(want); i++ {
 		have := letter(text[i])
 		if have == 0 || letter(want[i]) == 0 {
 			break
@@ -380,14 +398,7 @@ func (s *Sorter) repeatsHeader(rows *table.Rows, cells []table.Cell) bool {
 			return false
 		}
 	}
-	code, fresh := s.first.Code(text)
-	if fresh {
-		s.likely = append(s.likely, key.Of(s.first.Seen(code)) == want)
-	}
-	if !s.likely[code] || len(cells) < len(h.Keys) {
-		return false
-	}
-	return sameKeys(rows, cells, h.Keys)
+	return true
 }
 
 // sameKeys reports whether cells have these keys, and nothing beyond them.
