@@ -193,4 +193,20 @@ func TestCompletion(t *testing.T) {
 	require.Contains(t, out, "yaml\n")
 	out, _, _ = said(t, dir, "__complete", "survey", "")
 	require.NotContains(t, out, "yaml\n")
+
+	table := filepath.Join(dir, "sales.csv")
+	require.NoError(t, os.WriteFile(table, []byte("region,Product name,year\nLakes,Oar,2024\nSkerries,Anchor,2023\n"), 0o666))
+	for _, c := range [][3]string{
+		{"totals", "--by", "region,year,"}, {"totals", "--only", "region = |region = 'Lakes'\nregion = 'Skerries'\n:6\n"},
+		{"widen", "--across", "|region\nProduct name\nyear\n:6\n"}, {"totals", "--by", "region,y|region,year\n:6\n"},
+		{"totals", "--only", "year >= 2|year >= 2023\nyear >= 2024\n:6\n"},
+		{"totals", "--only", "region = 'Lakes' and P|:6\n"}, {"totals", "--only", "region = 'Lakes' and {P|region = 'Lakes' and {Product name}\n:6\n"},
+		{"keys", "--on", "region=P|:4\n"},
+	} {
+		begun, want, _ := strings.Cut(c[2], "|")
+		out, _, _ := said(t, dir, "__complete", c[0], table, c[1], begun)
+		if want != "" {
+			require.Equal(t, want, out, c)
+		}
+	}
 }

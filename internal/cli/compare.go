@@ -52,6 +52,7 @@ Exit codes: 0 done; 1 could not; 2 wrong usage; 3 where --must agree does not ho
 	f.StringVar(&o.must, "must", "", "agree: exit 3 where a line differs, or stands on one side only")
 	f.StringVar(&o.within, "within", "0", "with --must agree: the greatest difference that is none")
 	o.add(cmd)
+	o.register(cmd, "by", "of")
 	return cmd
 }
 

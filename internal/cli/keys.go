@@ -48,6 +48,7 @@ Exit codes: 0 done; 1 could not; 2 wrong usage; 3 where --must does not hold.`,
 	f.StringVar(&o.must, "must", "",
 		"exit 3 where not: unique (of the first table), unique-both, matched (all rows of the first), matched-both")
 	o.add(cmd)
+	o.register(cmd, "on")
 	return cmd
 }
 

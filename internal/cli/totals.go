@@ -62,6 +62,7 @@ column).`,
 	f.BoolVar(&o.subtotals, "subtotals", false, "with -o: subtotals and the grand total too, with a column level")
 	f.StringVar(&o.must, "must", "", "tie: exit 3 where the table does not agree with the record of its build")
 	o.add(cmd)
+	o.register(cmd, "by", "across", "of", "sort")
 	return cmd
 }
 

@@ -41,6 +41,7 @@ Exit codes: 0 done; 1 could not; 2 wrong usage; 3 where two values are for one c
 	f.StringVar(&o.take, "take", "one", "what a cell takes of several values: "+strings.Join(widen.Takes, ", "))
 	f.StringVar(&o.fill, "fill", "", "what stands in cells without a row, such as 0")
 	o.add(cmd)
+	o.register(cmd, "across", "cell", "by")
 	return cmd
 }
 

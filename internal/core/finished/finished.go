@@ -65,6 +65,27 @@ type Table struct {
 // Open opens a table: a file, or a sheet of a workbook as out/sales.xlsx#Sales. The error
 // is a place.List where the table cannot be read, or is none.
 func Open(ctx context.Context, name string, o Options) (*Table, error) {
+	t, names, err := begin(name, o)
+	if err != nil {
+		return nil, err
+	}
+	if err := t.setColumns(ctx, names); err != nil {
+		return nil, err
+	}
+	return t, nil
+}
+
+// Headers are the headers of a table, of which nothing else is read, and its size in bytes.
+func Headers(name string, o Options) (headers []string, size int64, err error) {
+	t, headers, err := begin(name, o)
+	if err != nil {
+		return nil, 0, err
+	}
+	return headers, t.input.Table.Size, nil
+}
+
+// begin finds a table and reads its header.
+func begin(name string, o Options) (*Table, []string, error) {
 	t := &Table{Name: name, options: o}
 	file, sheet := name, ""
 	if i := strings.LastIndexByte(name, '#'); i > 0 {
@@ -76,25 +97,22 @@ func Open(ctx context.Context, name string, o Options) (*Table, error) {
 		if _, err := os.Stat(file); errors.Is(err, os.ErrNotExist) {
 			problem.What, problem.Message = "no file", "there is no such file"
 		}
-		return nil, place.List{*problem}
+		return nil, nil, place.List{*problem}
 	}
 	tables, err := o.Formats.Look(file)
 	if err != nil {
-		return nil, place.List{table.Problem(place.Place{File: file}, err)}
+		return nil, nil, place.List{table.Problem(place.Place{File: file}, err)}
 	}
 	one, err := choose(tables, file, sheet)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	t.input = &pass.Input{Path: file, File: file, Sheet: one.Sheet, Table: *one}
 	names, err := t.readHeader()
 	if err != nil {
-		return nil, place.List{table.Problem(t.input.Place(), err)}
+		return nil, nil, place.List{table.Problem(t.input.Place(), err)}
 	}
-	if err := t.setColumns(ctx, names); err != nil {
-		return nil, err
-	}
-	return t, nil
+	return t, names, nil
 }
 
 // choose finds the sheet that is meant: of one that is not named, the only one in sight.
