@@ -21,15 +21,23 @@ import (
 	"time"
 )
 
-// shape is a kind of input. Say is what its figure says: of CPU seconds for so
-// many rows (or files), and of the seconds that the other run took.
+// shape is a kind of input, and what is timed on it.
 type shape struct {
 	name  string
 	plan  string
 	make  func(dir string) (n int, err error)
+	call  []string                   // of the program; nil for a build
 	other func(dir string) *exec.Cmd // timed beside it; nil for none
 	same  bool                       // the other one's output is the fact table
-	say   func(n int, mine, other float64) string
+	say   func(measured) string
+}
+
+// measured is what came of it: rows (or files), CPU seconds, those of the other run, and
+// the most memory that the program had, in MB.
+type measured struct {
+	n           int
+	mine, other float64
+	peak        int
 }
 
 const rounds = 5
@@ -100,18 +108,19 @@ func (s *shape) run(dir string) error {
 			return err
 		}
 	}
-	mine, other := 1e9, 0.0
+	m := measured{n: n, mine: 1e9}
 	var fact bytes.Buffer
 	for range rounds {
-		c := exec.Command(programs.umbau, "build", "--quiet")
-		if s.plan == "" {
-			c = exec.Command(programs.umbau, "version")
+		call := s.call
+		if call == nil {
+			call = []string{"build", "--quiet"}
 		}
+		c := exec.Command(programs.umbau, call...)
 		took, err := timed(c, dir, s.plan == "")
 		if err != nil {
 			return err
 		}
-		mine = min(mine, took)
+		m.mine, m.peak = min(m.mine, took), max(m.peak, peak(c.ProcessState))
 		if s.other == nil {
 			continue
 		}
@@ -121,8 +130,8 @@ func (s *shape) run(dir string) error {
 		if took, err = timed(c, dir, false); err != nil {
 			return err
 		}
-		if other == 0 || took < other {
-			other = took
+		if m.other == 0 || took < m.other {
+			m.other = took
 		}
 	}
 	if s.same {
@@ -134,7 +143,7 @@ func (s *shape) run(dir string) error {
 			return fmt.Errorf("the two fact tables differ")
 		}
 	}
-	fmt.Printf("%-9s %s\n", s.name, s.say(n, mine, other))
+	fmt.Printf("%-9s %s\n", s.name, s.say(m))
 	return nil
 }
 
@@ -154,6 +163,16 @@ func timed(c *exec.Cmd, dir string, clock bool) (float64, error) {
 	return (c.ProcessState.UserTime() + c.ProcessState.SystemTime()).Seconds(), nil
 }
 
+// delivered builds what was made.
+func delivered(n int, err error) func(dir string) (int, error) {
+	return func(dir string) (int, error) {
+		if err == nil {
+			_, err = timed(rebuild(dir), dir, false)
+		}
+		return n, err
+	}
+}
+
 // plainly runs the plain program on the extracts.
 func plainly(job string) func(dir string) *exec.Cmd {
 	return func(dir string) *exec.Cmd {
@@ -162,17 +181,25 @@ func plainly(job string) func(dir string) *exec.Cmd {
 	}
 }
 
-func against(n int, mine, other float64) string {
-	return fmt.Sprintf("%.1f times the plain program: %.2f s against %.2f s, %d fact rows", other/mine, mine, other, n)
+func against(m measured) string {
+	return fmt.Sprintf("%.1f times the plain program: %.2f s against %.2f s, %d fact rows", m.other/m.mine, m.mine, m.other, m.n)
 }
 
-func perRow(n int, mine, other float64) string {
-	text := fmt.Sprintf("%.0f ns a fact row, %d rows", mine/float64(n)*1e9, n)
-	if other > 0 {
-		text += fmt.Sprintf(", %.1f times the plain program", other/mine)
+func perRow(m measured) string {
+	text := fmt.Sprintf("%.0f ns a fact row, %d rows", m.mine/float64(m.n)*1e9, m.n)
+	if m.other > 0 {
+		text += fmt.Sprintf(", %.1f times the plain program", m.other/m.mine)
 	}
 	return text
 }
+
+// ofBuild says what a command on a delivery takes, beside the build of it.
+func ofBuild(m measured) string {
+	return fmt.Sprintf("%.2f times its build: %.2f s against %.2f s, %d rows, %d MB", m.mine/m.other, m.mine, m.other, m.n, m.peak)
+}
+
+// rebuild is the build that made a delivery, once more.
+func rebuild(string) *exec.Cmd { return exec.Command(programs.umbau, "build", "--quiet") }
 
 var shapes = []*shape{
 	{name: "long", plan: longPlan, make: func(d string) (int, error) { return long(d, 800_000) }, other: plainly("long"), same: true,
@@ -187,22 +214,28 @@ var shapes = []*shape{
 	{name: "packed", plan: widePlan, make: func(d string) (int, error) { return wide(d, 2_400_000, 12, ".csv.gz") },
 		other: func(d string) *exec.Cmd {
 			return exec.Command("sh", "-c", "gzip -dc raw/*.gz")
-		}, say: func(n int, mine, other float64) string {
-			return fmt.Sprintf("%s, of which gzip alone would take %.0f", perRow(n, mine, 0), other/float64(n)*1e9)
+		}, say: func(m measured) string {
+			gzip := m.other / float64(m.n) * 1e9
+			m.other = 0
+			return fmt.Sprintf("%s, of which gzip alone would take %.0f", perRow(m), gzip)
 		}},
 	{name: "files", plan: widePlan, make: func(d string) (int, error) { return files(d, 10_000) }, other: plainly("wide"), same: true,
-		say: func(n int, mine, other float64) string {
-			return fmt.Sprintf("%.2f ms a file, %d files; the plain program %.2f ms", mine/float64(n/12)*1000, n/12, other/float64(n/12)*1000)
+		say: func(m measured) string {
+			return fmt.Sprintf("%.2f ms a file, %d files; the plain program %.2f ms", m.mine/float64(m.n/12)*1000, m.n/12, m.other/float64(m.n/12)*1000)
 		}},
 	{name: "lookup", plan: lookupPlan, make: func(d string) (int, error) { return lookup(d, 5_000_000) },
 		other: func(string) *exec.Cmd { return exec.Command(programs.umbau, "build", "without.yaml", "--quiet") },
-		say: func(n int, mine, other float64) string {
-			return fmt.Sprintf("%.2f times the build without: %.2f s against %.2f s, %d fact rows, 200,000 lines", mine/other, mine, other, n)
+		say: func(m measured) string {
+			return fmt.Sprintf("%.2f times the build without: %.2f s against %.2f s, %d fact rows, 200,000 lines", m.mine/m.other, m.mine, m.other, m.n)
 		}},
-	{name: "book", plan: bookPlan, make: func(d string) (int, error) { return book(d, 120_000) }, say: func(n int, mine, _ float64) string {
-		return fmt.Sprintf("%.0f rows a second of 14 cells, %d rows", float64(n)/mine, n)
+	{name: "totals", plan: widePlan, make: func(d string) (int, error) { return delivered(wide(d, 5_900_000, 12, ".csv"))(d) },
+		call: []string{"totals", "--by", "region,product", "--quiet"}, other: rebuild, say: ofBuild},
+	{name: "keys", plan: invoicesPlan, make: func(d string) (int, error) { return delivered(invoices(d, 5_000_000, 1_000_000))(d) },
+		call: []string{"keys", "out.csv", "--on", "invoice", "--quiet"}, other: rebuild, say: ofBuild},
+	{name: "book", plan: bookPlan, make: func(d string) (int, error) { return book(d, 120_000) }, say: func(m measured) string {
+		return fmt.Sprintf("%.0f rows a second of 14 cells, %d rows", float64(m.n)/m.mine, m.n)
 	}},
-	{name: "start", say: func(_ int, mine, _ float64) string {
-		return fmt.Sprintf("%.0f ms on the clock for umbau version", mine*1000)
+	{name: "start", call: []string{"version"}, say: func(m measured) string {
+		return fmt.Sprintf("%.0f ms on the clock for umbau version", m.mine*1000)
 	}},
 }

@@ -183,6 +183,26 @@ func long(dir string, rows int) (int, error) {
 	})
 }
 
+const invoicesPlan = `umbau: 1
+extracts: [{ files: raw/*, path: "{region}" }]
+fact:
+  region: text
+  invoice: text
+  amount: { is: number, decimals: 2 }
+deliver: [{ to: out.csv }]
+record: record
+`
+
+// invoices are rows with so many different numbers of invoices.
+func invoices(dir string, rows, distinct int) (int, error) {
+	return rows, eachCoast(dir, ".csv", func(w *bufio.Writer, r *rand.Rand) {
+		fmt.Fprintln(w, "Invoice,Amount")
+		for range rows / len(coasts) {
+			fmt.Fprintf(w, "INV-%07d,%s\n", r.IntN(distinct), cents(r))
+		}
+	})
+}
+
 const codesPlan = `umbau: 1
 extracts: [{ files: raw/*, path: "{region}" }]
 fact:
