@@ -260,7 +260,7 @@ func (c *Column) spec() *plan.Column {
 		s.Kind = plan.Text // spellings of one key stay apart
 	}
 	if s.Kind.Numeric() {
-		s.Kind, s.Decimals = plan.Number, -1 // as it stands
+		s.Kind, s.Decimals, s.AsItIs = plan.Number, -1, true
 	}
 	for g := range s.Gaps {
 		s.Gaps[g].Remedy = plan.Leave

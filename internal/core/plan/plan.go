@@ -269,6 +269,7 @@ type Column struct {
 	Add      bool   // a number that may be added up
 	Currency string // the currency a measure must be in; "" for the first seen
 	Kept     bool   // delivered
+	AsItIs   bool   // a number that nothing shortens: 2.50 stays so, where the column has no decimals of its own
 	Note     string
 }
 

@@ -119,6 +119,11 @@ func (d *Dict) Codes(data []byte, cells []Cell, codes []uint32, fresh func(code 
 		}
 		d.touched = touched
 		for i, c := range cells[:n] {
+			if i > 0 && hashes[i] == hashes[i-1] && string(data[c.Off:c.End]) == string(data[cells[i-1].Off:cells[i-1].End]) {
+				codes[i] = codes[i-1] // as above it
+				d.asked++
+				continue
+			}
 			code, isNew := d.code(data[c.Off:c.End], hashes[i])
 			if isNew {
 				fresh(code)

@@ -75,7 +75,7 @@ func (w *Worker) readNumbers(ci int) {
 	c, out := &w.program.Columns[ci], &w.batch.Columns[ci]
 	w.columns[ci].reads.reset(w.width(c), w.usualPlaces(c))
 	w.columns[ci].pointed, w.columns[ci].three = len(w.rows.Kinds) > 0, 0 // a sheet stores its numbers in one way
-	fixed, ok := table.NewFixed(w.columns[ci].reads.places, c.reading.Numbers.PointByte(), c.decimals() < 0)
+	fixed, ok := table.NewFixed(w.columns[ci].reads.places, c.reading.Numbers.PointByte(), c.shortens())
 	w.columns[ci].fixed, w.columns[ci].usual = fixed, ok && c.plain()
 	n := w.size(c.level)
 	out.Level, out.Texts, out.Codes, out.Wide = c.level, nil, out.Codes[:0], out.Wide[:0]
@@ -121,7 +121,7 @@ func (w *Worker) usualPlaces(c *column) (places int) {
 		}
 		cell := w.rows.Cells[int(w.rows.Starts[w.sorted.Used[i]])+index]
 		_, n, _, ok := value.PlainAt(w.rows.Data, cell.Off, cell.End, c.reading.Numbers.PointByte())
-		if ok && w.rows.Data[cell.End-1] != '0' { // no longer than it must be
+		if ok && (!c.shortens() || w.rows.Data[cell.End-1] != '0') { // no longer than it must be
 			places = max(places, n)
 		}
 	}
@@ -245,7 +245,7 @@ func (w *Worker) readCell(ci, i, slot int, cell table.Cell, reading *value.Readi
 		return
 	case places == decimals:
 		s.reads.usual[slot].Add(coef)
-	case decimals < 0 && (places == 0 || data[cell.End-1] != '0'): // no longer than it must be
+	case decimals < 0 && (places == 0 || data[cell.End-1] != '0' || !c.shortens()): // no longer than it must be
 		if places == s.reads.places {
 			s.reads.usual[slot].Add(coef)
 		} else {

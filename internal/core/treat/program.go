@@ -96,6 +96,11 @@ func (c *column) decimals() int {
 	return c.spec.Decimals
 }
 
+// shortens reports whether numbers lose zeros at their end.
+func (c *column) shortens() bool {
+	return c.spec.Decimals < 0 && c.spec.Kind != plan.Whole && !c.spec.AsItIs
+}
+
 // fit is a number as the column has it: rounded to its decimals, or as short as it is.
 func (c *column) fit(d value.Decimal) value.Decimal {
 	if c.spec.Decimals < 0 {
