@@ -140,11 +140,11 @@ func choose(tables []table.Table, file, sheet string) (*table.Table, error) {
 	return nil, place.List{p}
 }
 
-// window is how many rows are looked at for the header.
+// window is how many rows tell how wide a table is.
 const window = 200
 
-// readHeader finds the header: the first row that is not blank, where each of its cells is
-// filled and differs from the others, or the one that is likely.
+// readHeader finds the header: the first row that is not blank, unless it has so few cells
+// that it is a title; then the one that is likely.
 func (t *Table) readHeader() ([]string, error) {
 	src, err := t.input.Table.Open(table.Reading{})
 	if err != nil {
@@ -171,7 +171,7 @@ func (t *Table) readHeader() ([]string, error) {
 	if at < 0 {
 		return nil, &table.FileError{Text: "the table has no header"}
 	}
-	if !plainHeader(&rows, at) {
+	if title(&rows, at) {
 		if i, _ := layout.Guess(&rows); i >= 0 {
 			at = i
 		}
@@ -190,16 +190,18 @@ func blank(rows *table.Rows, i int) bool {
 	return true
 }
 
-func plainHeader(rows *table.Rows, i int) bool {
-	seen := map[string]bool{}
+// title reports whether a row has one filled cell where the rows have several, or so few.
+func title(rows *table.Rows, i int) bool {
+	filled, width := 0, 0
 	for _, c := range rows.Row(i) {
-		k := key.Of(string(rows.Text(c)))
-		if k == "" || seen[k] {
-			return false
+		if len(value.Trim(rows.Text(c))) > 0 {
+			filled++
 		}
-		seen[k] = true
 	}
-	return true
+	for k := i; k < min(rows.Len(), i+window); k++ {
+		width = max(width, len(rows.Row(k)))
+	}
+	return width > 1 && (filled == 1 || 2*filled < width)
 }
 
 // setColumns finds out what the columns are.
