@@ -12,6 +12,7 @@ import (
 
 	"umbau/internal/core/table"
 	"umbau/internal/format/csv"
+	"umbau/internal/format/jsonl"
 	"umbau/internal/format/ods"
 	"umbau/internal/format/packed"
 	"umbau/internal/format/xlsx"
@@ -25,7 +26,9 @@ var formats = []struct {
 	open   func(members []packed.Member, limit packed.Limit) ([]table.Table, error)
 }{
 	{Format: csv.Format},
+	{Format: csv.Tabbed},
 	{Format: csv.Others},
+	{Format: jsonl.Format},
 	{Format: packed.Format},
 	{xlsx.Format, "[Content_Types].xml", xlsx.Open},
 	{ods.Format, "content.xml", ods.Open},

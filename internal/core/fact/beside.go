@@ -162,8 +162,10 @@ func (b *build) findNotRead() {
 			known[whole.Resolved(b.plan.At(in.Name))] = true
 		}
 	}
-	for _, d := range b.plan.Deliveries {
-		known[whole.Resolved(b.plan.At(d.To))] = true
+	for i := range b.plan.Deliveries {
+		if to := b.plan.Deliveries[i].File(); to != "" {
+			known[whole.Resolved(b.plan.At(to))] = true
+		}
 	}
 	for _, name := range record.Names() {
 		known[whole.Resolved(b.plan.At(path.Join(b.plan.Record, name)))] = true

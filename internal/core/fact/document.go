@@ -26,6 +26,7 @@ type Document struct {
 	NotRead    []notReadDoc  `json:"not_read"`
 	Differing  []Differing   `json:"differing"`
 	Warnings   []place.Doc   `json:"warnings"`
+	Remarks    []string      `json:"remarks"`
 	Seconds    float64       `json:"seconds"`
 }
 
@@ -60,7 +61,17 @@ type checksDoc struct {
 }
 
 type deliveryDoc struct {
-	To     string  `json:"to"`
+	To     string         `json:"to"`
+	Rows   int            `json:"rows"`
+	Bytes  int64          `json:"bytes"`
+	SHA256 *string        `json:"sha256"`
+	Table  *string        `json:"table"`
+	Files  []deliveredDoc `json:"files"`
+}
+
+// deliveredDoc is a file, or a table, of a delivery that is several.
+type deliveredDoc struct {
+	File   string  `json:"file"`
 	Rows   int     `json:"rows"`
 	Bytes  int64   `json:"bytes"`
 	SHA256 *string `json:"sha256"`
@@ -84,7 +95,7 @@ func (s *Summary) Document(version, command string) *Document {
 		Changes: []ChangeCount{}, Empties: []EmptyCount{},
 		Checks:     checksDoc{s.Checks.TotalRows, s.Checks.TotalColumns, s.Checks.Controls, s.Checks.Broken},
 		Deliveries: []deliveryDoc{}, Inputs: []inputDoc{}, NotRead: []notReadDoc{}, Differing: append([]Differing{}, s.Differing...),
-		Warnings: s.Warnings.Docs(), Seconds: s.Seconds}
+		Warnings: s.Warnings.Docs(), Remarks: append([]string{}, s.Remarks...), Seconds: s.Seconds}
 	if s.Recorded {
 		d.Record = &s.Plan.Record
 	}
@@ -109,7 +120,11 @@ func (s *Summary) Document(version, command string) *Document {
 		}
 	}
 	for _, f := range s.Deliveries {
-		d.Deliveries = append(d.Deliveries, deliveryDoc{f.Name, f.Rows, f.Bytes, f.Digest})
+		doc := deliveryDoc{f.Name, f.Rows, f.Bytes, f.Digest, place.OrNull(f.Table), []deliveredDoc{}}
+		for _, one := range f.Files {
+			doc.Files = append(doc.Files, deliveredDoc{one.Name, one.Rows, one.Bytes, one.Digest})
+		}
+		d.Deliveries = append(d.Deliveries, doc)
 	}
 	for _, n := range s.NotRead {
 		d.NotRead = append(d.NotRead, notReadDoc{n.File, append([]string{}, n.Sheets...)})

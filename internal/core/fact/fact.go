@@ -230,7 +230,7 @@ func (b *build) publish() {
 	out.writeNames(s.Plan, &s.Names)
 	s.Recorded = true
 	if s.ExitCode() == 0 {
-		s.Deliveries = out.end(s.FactRows, b.options.Digests)
+		s.Deliveries, s.Remarks = out.end(s.FactRows, b.options.Digests)
 	}
 	out.record.Write(record.BuildFile, s.Document(b.options.Version, b.options.Command).JSON())
 	if !out.appear(s.ExitCode() == 0) {

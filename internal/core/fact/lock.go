@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"strings"
 
+	"umbau/internal/core/deliver"
 	"umbau/internal/core/place"
 	"umbau/internal/core/whole"
 )
@@ -44,8 +45,8 @@ func (b *build) lockRecord(o *outputs) bool {
 		return true
 	}
 	folders := []string{folder}
-	for _, d := range b.plan.Deliveries {
-		folders = append(folders, filepath.Dir(whole.Resolved(b.plan.At(d.To))))
+	for i := range b.plan.Deliveries {
+		folders = append(folders, deliver.Folders(b.plan, &b.plan.Deliveries[i])...)
 	}
 	for _, f := range folders {
 		entries, _ := os.ReadDir(f) // one that is not there has none

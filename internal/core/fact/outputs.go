@@ -1,10 +1,13 @@
 package fact
 
 import (
+	"errors"
 	"path"
 	"path/filepath"
 	"slices"
+	"strings"
 
+	"umbau/internal/core/deliver"
 	"umbau/internal/core/keep"
 	"umbau/internal/core/names"
 	"umbau/internal/core/pass"
@@ -20,14 +23,20 @@ import (
 type outputs struct {
 	fail     func(place.Problem)
 	failed   bool
-	to       []string // of the deliveries
-	sinks    []table.Sink
+	outs     []*out
 	record   *record.Files
 	folder   string // of the record, as the plan names it
 	folders  whole.Folders
 	lock     *lock
-	appeared bool // the deliveries have
 	recorded bool // the record has
+}
+
+// out is a delivery under way.
+type out struct {
+	table.Sink
+	of       *plan.Delivery
+	to       string // as a person sees it
+	appeared bool
 }
 
 // openOutputs begins all files that the build will write.
@@ -37,18 +46,16 @@ func (b *build) openOutputs() {
 	if !b.lockRecord(o) {
 		return
 	}
-	for _, d := range b.plan.Deliveries {
-		target := table.Target{To: b.plan.At(d.To), Mark: o.lock.mark}
-		err := o.folders.Make(filepath.Dir(target.To))
-		var s table.Sink
-		if err == nil {
-			s, err = b.plan.Formats.SinkOf(d.To)(target)
-		}
+	for i := range b.plan.Deliveries {
+		d := &b.plan.Deliveries[i]
+		s, err := deliver.New(d, deliver.Options{Plan: b.plan, Mark: o.lock.mark, Make: func(file string) error {
+			return o.folders.Make(filepath.Dir(file))
+		}})
 		if err != nil {
-			o.cannotBegin(d.To, d.Pos, err)
+			o.cannotBegin(plan.Shown(d.To), d.Pos, err)
 			return
 		}
-		o.sinks, o.to = append(o.sinks, s), append(o.to, d.To)
+		o.outs = append(o.outs, &out{Sink: s, of: d, to: plan.Shown(d.To)})
 	}
 	files := record.Names()
 	if b.rules.Lookups == nil {
@@ -66,6 +73,9 @@ func (b *build) openOutputs() {
 }
 
 func (o *outputs) cannotBegin(file string, pos place.Pos, err error) {
+	if o.told(err) {
+		return
+	}
 	p := place.At(place.Place{File: file}, "output", "the file cannot be written: %s", whole.Reason(err))
 	p.Plan, p.Advice = pos, "nothing was read or written yet; choose another path, or make room for this one"
 	o.fail(p)
@@ -81,9 +91,24 @@ func (o *outputs) cannot(file string, err error, advice string) {
 		return
 	}
 	o.failed = true
+	if o.told(err) {
+		return
+	}
 	p := place.At(place.Place{File: file}, "output", "the file cannot be written: %s", whole.Reason(err))
 	p.Advice = advice
 	o.fail(p)
+}
+
+// told reports the problems that an error is, if it is some.
+func (o *outputs) told(err error) bool {
+	var list place.List
+	if !errors.As(err, &list) {
+		return false
+	}
+	for _, p := range list {
+		o.fail(p)
+	}
+	return true
 }
 
 // begin begins all outputs, or begins them again with nothing.
@@ -91,14 +116,9 @@ func (o *outputs) begin(p *plan.Plan) {
 	if o == nil {
 		return
 	}
-	var columns []table.SinkColumn
-	for _, ci := range p.Kept() {
-		c := p.Columns[ci]
-		columns = append(columns, table.SinkColumn{Index: ci, Name: c.Name, Is: c.Kind.String(), Decimals: c.Decimals})
-	}
-	for i, s := range o.sinks {
-		if err := s.Begin(columns); err != nil {
-			o.full(o.to[i], err)
+	for _, d := range o.outs {
+		if err := d.Begin(deliver.Columns(p, d.of)); err != nil {
+			o.full(d.to, err)
 		}
 	}
 	if err := o.record.Begin(); err != nil {
@@ -111,8 +131,8 @@ func (o *outputs) keepers() (out []pass.Keeper) {
 	if o == nil {
 		return nil
 	}
-	for i, s := range o.sinks {
-		out = append(out, &keep.Delivery{Sink: s, Failed: func(err error) { o.full(o.to[i], err) }})
+	for _, d := range o.outs {
+		out = append(out, &deliver.Keeper{Sink: d, Origin: d.of.Origin, Failed: func(err error) { o.full(d.to, err) }})
 	}
 	return append(out, keep.NewLines(o.record))
 }
@@ -129,17 +149,34 @@ func (o *outputs) writeNames(p *plan.Plan, tally *names.Tally) {
 	o.record.Write(record.NamesFile, lines)
 }
 
-// end ends the deliveries, of so many rows.
-func (o *outputs) end(rows int, digests bool) (out []FileInfo) {
-	for i, s := range o.sinks {
-		bytes, file, err := s.End()
+// end ends the deliveries, of so many rows, and says what they are and what is to be said
+// of them.
+func (o *outputs) end(rows int, digests bool) (files []FileInfo, remarks []string) {
+	for _, d := range o.outs {
+		written, err := d.End()
 		if err != nil {
-			o.cannot(o.to[i], err, "")
-			return nil
+			o.cannot(d.to, err, "")
+			return nil, nil
 		}
-		out = append(out, FileInfo{Name: o.to[i], Rows: rows, Bytes: bytes, Digest: digestOf(file, bytes, digests)})
+		one := FileInfo{Name: d.to, Rows: rows, Table: d.of.Table}
+		for _, w := range written {
+			if w.Rows < 0 {
+				w.Rows = rows
+			}
+			digest := digestOf(w.File, w.Bytes, digests)
+			one.Bytes += w.Bytes
+			if w.To == "" {
+				one.Digest = digest
+				continue
+			}
+			one.Files = append(one.Files, FileInfo{Name: w.To, Rows: w.Rows, Bytes: w.Bytes, Digest: digest})
+		}
+		files = append(files, one)
+		for _, text := range table.RemarksOf(d.Sink) {
+			remarks = append(remarks, d.to+": "+text)
+		}
 	}
-	return out
+	return files, remarks
 }
 
 // appear lets the outputs appear, one after another, and reports whether all have; the
@@ -152,21 +189,50 @@ func (o *outputs) appear(deliver bool) bool {
 		return false
 	}
 	o.record.Retire()
-	for i, s := range o.sinks {
-		if !deliver {
-			break
-		}
-		if err := s.Publish(); err != nil {
-			o.cannot(o.to[i], err, "")
-			return false
-		}
+	if deliver && !o.publishAll() {
+		return false
 	}
 	if name, err := o.record.Publish(); err != nil {
 		o.cannot(path.Join(o.folder, name), err, "")
 		return false
 	}
-	o.appeared, o.recorded = deliver, true
+	o.recorded = true
 	return true
+}
+
+// publishAll lets the deliveries appear: databases first, for a server may refuse.
+func (o *outputs) publishAll() bool {
+	order := slices.Clone(o.outs)
+	slices.SortStableFunc(order, func(x, y *out) int { return compareBools(y.of.Database(), x.of.Database()) })
+	var before []string
+	for i, d := range order {
+		if err := d.Publish(); err != nil {
+			var old []string
+			for _, d := range order[i:] {
+				old = append(old, d.to)
+			}
+			advice := ""
+			if len(before) > 0 {
+				advice = strings.Join(before, ", ") + " new, " + strings.Join(old, ", ") + " as before; build again"
+			}
+			o.cannot(d.to, err, advice)
+			return false
+		}
+		d.appeared = true
+		before = append(before, d.to)
+	}
+	return true
+}
+
+// compareBools puts what is not so before what is.
+func compareBools(x, y bool) int {
+	switch {
+	case x == y:
+		return 0
+	case x:
+		return 1
+	}
+	return -1
 }
 
 // abandon removes what has not appeared.
@@ -174,9 +240,9 @@ func (o *outputs) abandon() {
 	if o == nil {
 		return
 	}
-	for _, s := range o.sinks {
-		if !o.appeared {
-			s.Abandon()
+	for _, d := range o.outs {
+		if !d.appeared {
+			d.Abandon()
 		}
 	}
 	if !o.recorded {

@@ -33,6 +33,7 @@ type Summary struct {
 	NotRead      []NotRead
 	Differing    []Differing // what went with repeated rows that differ from the one that stays
 	Deliveries   []FileInfo
+	Remarks      []string // of the deliveries
 	Inputs       []FileInfo
 	Recorded     bool // the record was written
 	DryRun       bool
@@ -92,6 +93,8 @@ type FileInfo struct {
 	Rows   int
 	Bytes  int64
 	Digest *string
+	Table  string      // of a database
+	Files  []FileInfo  // of a delivery that is several
 	found  fs.FileInfo // an input, as it was before it was read
 }
 

@@ -54,10 +54,15 @@ func (b *build) checkTargets() bool {
 				path.Dir(path.Clean(to))+"/**")
 		}
 	}
-	for _, d := range b.plan.Deliveries {
-		check(d.To, d.Pos)
-		if whole.Resolved(filepath.Dir(b.plan.At(d.To))) == whole.Resolved(b.plan.At(b.plan.Record)) &&
-			slices.Contains(record.Names(), path.Base(d.To)) {
+	for i := range b.plan.Deliveries {
+		d := &b.plan.Deliveries[i]
+		to := d.File()
+		if to == "" { // a server
+			continue
+		}
+		check(to, d.Pos)
+		if whole.Resolved(filepath.Dir(b.plan.At(to))) == whole.Resolved(b.plan.At(b.plan.Record)) &&
+			slices.Contains(record.Names(), path.Base(to)) {
 			p := place.InPlan(d.Pos, "output", "%s is a file of the record; choose another path", d.To)
 			p.File = b.plan.File
 			b.fail(p)
@@ -79,8 +84,8 @@ func CheckTarget(p *plan.Plan, inputs []string, file string) error {
 		if own == whole.Resolved(p.File) {
 			return errors.New("it is the plan")
 		}
-		for _, d := range p.Deliveries {
-			if own == whole.Resolved(p.At(d.To)) {
+		for i := range p.Deliveries {
+			if to := p.Deliveries[i].File(); to != "" && own == whole.Resolved(p.At(to)) {
 				return errors.New("it is a delivery of the plan")
 			}
 		}

@@ -69,6 +69,13 @@ func (b *Block) Position(row, slot int) Position {
 	return PositionOf(b.Extract, b.Line(row), slot, b.Batch.Slots)
 }
 
+// At is the place of the fact row of a row and slot of the batch.
+func (b *Block) At(row, slot int) place.Place {
+	at := b.Input.Place()
+	at.Row, at.Header = b.Line(row), b.Program.Slots[slot].Header
+	return at
+}
+
 // Position is where a fact row stands, in one word: its extract, row and slot. Positions
 // are in the order of the fact table.
 type Position uint64

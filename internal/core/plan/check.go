@@ -1,9 +1,7 @@
 package plan
 
 import (
-	"fmt"
 	"maps"
-	"path"
 	"slices"
 	"strings"
 
@@ -197,31 +195,5 @@ func (r *reader) checkGrain(p *Plan) {
 		if c := p.Column(name); c != nil && c.Measure() && p.Rows.Repeats == Sum {
 			r.fail(p.Rows.Pos, "grain has %s, which repeats: sum would add up; add: no says that it is not to be added", name)
 		}
-	}
-}
-
-// laterFormats are endings of the plan language whose formats are not built yet.
-var laterFormats = []string{".csv.gz", ".tsv", ".jsonl", ".parquet", ".xlsx"}
-
-func (r *reader) checkDeliveries(p *Plan) {
-	if len(p.Deliveries) == 0 {
-		r.fail(place.Pos{Line: 1, Column: 1}, "deliver is an empty list; say where the fact table goes, such as - to: out/sales.csv")
-	}
-	seen := map[string]bool{}
-	for _, d := range p.Deliveries {
-		to := path.Clean(d.To)
-		switch low := strings.ToLower(to); {
-		case d.To == "":
-			r.fail(d.Pos, "to is empty; it is a path such as out/sales.csv")
-		case seen[to]:
-			r.fail(d.Pos, "two deliveries go to %s", to)
-		case r.formats.SinkOf(low) != nil:
-		case slices.ContainsFunc(laterFormats, func(f string) bool { return strings.HasSuffix(low, f) }),
-			strings.HasPrefix(low, "sqlite:"), strings.HasPrefix(low, "postgres:"):
-			r.notYet(d.Pos, fmt.Sprintf("a delivery to %q", place.Shorten(d.To)))
-		default:
-			r.fail(d.Pos, "to: %q does not end in .csv", place.Shorten(d.To))
-		}
-		seen[to] = true
 	}
 }

@@ -26,6 +26,7 @@ const (
 	aGapRule         // a value or one of words
 	aWordOrTexts     // one of words, or a list of texts
 	aWordOrPerColumn // one of words, or one for each column
+	aWordOrMap       // one of words, or keys of its own
 	named            // a map of keys of its own for each name
 )
 
@@ -209,6 +210,28 @@ var rowsKeys = []aKey{
 }
 
 var deliverKeys = []aKey{
-	{name: "to", shape: aText, need: true, means: "A path; its ending says the format: .csv."},
-	{name: "table", later: true}, {name: "load", later: true}, {name: "origin", later: true},
+	{name: "to", shape: aText, need: true, means: "A path, whose ending says the format (.csv .tsv .jsonl, each also with .gz or .zst, " +
+		".parquet, .xlsx), or a database: sqlite:out/sales.db, postgres://…, ${NAME} of the environment. Columns in braces make a " +
+		"file for each of their values: out/{region}/sales_{year}.csv."},
+	{name: "table", shape: aText, means: "The table of a database."},
+	{name: "load", shape: aWordOrMap, words: loadWords, keys: loadKeys, means: "What becomes of rows that the table of a database has: " +
+		"replace (default), append (they stay), or { replace: [region, year] }: those go whose values in these columns occur in " +
+		"the build."},
+	{name: "recreate", shape: aSwitch, means: "A table of a database that has other columns is dropped and made anew."},
+	{name: "columns", shape: someTexts, means: "Which columns, in which order. Default: all."},
+	{name: "origin", shape: aSwitch, means: "With columns that say where each row comes from: origin_file, origin_sheet, origin_row, " +
+		"origin_header."},
+	{name: "sort", shape: someTexts, means: "The columns by which rows are sorted; with - before it the largest first: [region, -amount]."},
+	{name: "describe", shape: aSwitch, means: "Writes metadata beside a text file: names, types, notes (W3C CSV on the Web)."},
+	{name: "star", shape: aMap, keys: starKeys, means: "Several tables in the place of one: facts, and dimensions with ids that stay."},
+}
+
+var loadKeys = []aKey{
+	{name: "replace", shape: someTexts, need: true, means: "Rows go whose values in these columns occur in the build."},
+}
+
+var starKeys = []aKey{
+	{name: "fact", shape: aText, means: "What the table of facts is called. Default: fact."},
+	{name: "dimensions", shape: perColumn, need: true, means: "Each dimension with its columns, the first of which it has a line for " +
+		"each value of: { product: [product, family], calendar: month }."},
 }

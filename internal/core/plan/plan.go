@@ -176,6 +176,12 @@ var kindNames = []string{"text", "name", "whole", "number", "date", "month", "qu
 // String returns the kind as a plan writes it.
 func (k Kind) String() string { return kindNames[k] }
 
+// KindNamed is the kind of a name; ok is false for none.
+func KindNamed(name string) (k Kind, ok bool) {
+	i := slices.Index(kindNames, name)
+	return Kind(max(0, i)), i >= 0
+}
+
 // Numeric reports whether the kind is a number to calculate with.
 func (k Kind) Numeric() bool { return k == Whole || k == Number }
 
@@ -403,12 +409,6 @@ type Lookup struct {
 // Paired is a column of the fact table and the header under which a control file, or a
 // reference, has it, "" for one of the column's own.
 type Paired struct{ Column, Header string }
-
-// Delivery is one place the fact table goes to.
-type Delivery struct {
-	Pos place.Pos
-	To  string
-}
 
 // Amount reports whether a column's amounts are read from cells and added up: those of
 // a measure, or of one made of texts by from or write.

@@ -235,10 +235,7 @@ func (r *reader) plan(p *Plan, root node) {
 	}
 	if n, ok := top["deliver"]; ok {
 		for _, item := range itemsOf(n) {
-			m := r.mapOf(item, deliverKeys, "a delivery")
-			if to, ok := m["to"]; ok {
-				p.Deliveries = append(p.Deliveries, Delivery{Pos: to.pos, To: r.path(to, "to")})
-			}
+			p.Deliveries = append(p.Deliveries, r.delivery(item))
 		}
 	}
 	if n, ok := top["corrections"]; ok {

@@ -64,6 +64,8 @@ func valueSchema(k aKey) schema {
 		s = schema{"type": "object", "additionalProperties": manyOf(text)}
 	case perColumnOrTexts:
 		s = schema{"anyOf": []schema{text, {"type": "array", "items": text, "minItems": 1}, {"type": "object", "additionalProperties": text}}}
+	case aWordOrMap:
+		s = schema{"anyOf": []schema{{"enum": k.words}, objectSchema(k.keys)}}
 	case aWordOrTexts:
 		s = schema{"anyOf": []schema{{"enum": k.words}, {"type": "array", "items": text, "minItems": 1}}}
 	case aWordOrPerColumn:

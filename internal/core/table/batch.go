@@ -1,6 +1,9 @@
 package table
 
-import "umbau/internal/core/value"
+import (
+	"umbau/internal/core/place"
+	"umbau/internal/core/value"
+)
 
 // Level says how often a column has a value in a batch.
 type Level uint8
@@ -47,6 +50,21 @@ type Batch struct {
 	Fates   []Fate
 	Columns []Column // one a column of the plan, helpers among them
 	Data    []byte   // the bytes that numbers refer to
+
+	Where func(row, slot int) place.Place // of a fact row; nil where nobody knows
+}
+
+// Delivered goes through the fact rows that are delivered: their row and slot.
+func (b *Batch) Delivered(yield func(row, slot int) bool) {
+	at := 0
+	for row := range b.Rows {
+		for slot := range b.Slots {
+			if b.Fates[at] == Delivered && !yield(row, slot) {
+				return
+			}
+			at++
+		}
+	}
 }
 
 // Column is one column of a batch: Texts for all that is delivered as text,

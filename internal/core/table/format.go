@@ -30,9 +30,16 @@ func DelimiterOf(text string) (d Delimiter, ok bool) {
 
 // Format is a kind of file, or a way to pack one.
 type Format struct {
-	Endings []string // of its files, in lower case: ".csv"
-	// NewSink begins a delivery in this format; nil where there are none.
-	NewSink func(Target) (Sink, error)
+	Endings []string // of files that are read, in lower case: ".csv"
+	Outlets []Outlet
+}
+
+// Outlet is how deliveries to some paths, or databases, are begun.
+type Outlet struct {
+	Ending   string // of a path, in lower case: ".csv.gz"; of a database the beginning: "sqlite:"
+	Database bool
+	Text     bool // it is a text, which metadata may describe
+	NewSink  func(Target) (Sink, error)
 }
 
 // Formats are all formats that a program knows.
@@ -40,6 +47,8 @@ type Formats struct {
 	All  []Format
 	Look func(name string) ([]Table, error) // finds the tables in a file
 	Text func(io.Reader) io.Reader          // reads a text of any encoding as UTF-8
+	// Exists reports whether a database has a table.
+	Exists func(address, name string) bool
 }
 
 // Endings are those of all files that may hold extracts.
@@ -50,14 +59,33 @@ func (f *Formats) Endings() (out []string) {
 	return out
 }
 
-// SinkOf finds what begins a delivery to a path by its ending; nil where nothing does.
-func (f *Formats) SinkOf(to string) func(Target) (Sink, error) {
+// OutletOf is how a delivery to a path or an address is begun; nil where nothing does.
+func (f *Formats) OutletOf(to string) *Outlet {
+	low := strings.ToLower(to)
+	var best *Outlet
 	for _, one := range f.All {
-		for _, e := range one.Endings {
-			if one.NewSink != nil && strings.HasSuffix(strings.ToLower(to), e) {
-				return one.NewSink
+		for i := range one.Outlets {
+			o := &one.Outlets[i]
+			fits := strings.HasSuffix(low, o.Ending)
+			if o.Database {
+				fits = strings.HasPrefix(low, o.Ending)
+			}
+			if fits && (best == nil || len(o.Ending) > len(best.Ending)) {
+				best = o
 			}
 		}
 	}
-	return nil
+	return best
+}
+
+// OutletEndings are the endings of files that can be delivered.
+func (f *Formats) OutletEndings() (out []string) {
+	for _, one := range f.All {
+		for _, o := range one.Outlets {
+			if !o.Database {
+				out = append(out, o.Ending)
+			}
+		}
+	}
+	return out
 }

@@ -2,8 +2,18 @@ package table
 
 // Target is where a delivery goes.
 type Target struct {
-	To   string // its path
-	Mark string // with which the names of unfinished files begin
+	To    string // a path, or the address of a database
+	Mark  string // with which the names of unfinished files begin
+	Title string // of the plan
+	Table string // of a database
+	Load  Load
+}
+
+// Load says what becomes of the rows that a table of a database has already.
+type Load struct {
+	Append   bool     // they stay
+	Replace  []string // those go whose values in these columns occur in the delivery; empty for all
+	Recreate bool     // a table with other columns is made anew
 }
 
 // SinkColumn is a column of a delivery.
@@ -12,22 +22,48 @@ type SinkColumn struct {
 	Name     string
 	Is       string // its kind, as the plan names it
 	Decimals int    // of a number; -1 for as many as it needs
+	Note     string
+	Key      bool // of the grain
+}
+
+// Numeric reports whether the batches have numbers in the column.
+func (c *SinkColumn) Numeric() bool { return c.Is == "number" || c.Is == "whole" }
+
+// Written is a file, or a table of a database, that a delivery has become.
+type Written struct {
+	To    string // "" for that of the delivery
+	File  string // a file that has its bytes, "" for none
+	Bytes int64
+	Rows  int // -1 for all fact rows
 }
 
 // Sink takes the fact rows of a delivery, block by block, and lets all of them appear or
-// none. Its methods are called by one goroutine; those of its parts as they say.
+// none. Its methods are called by one goroutine; those of its parts as they say. An error
+// may be a place.List.
 type Sink interface {
 	// Begin begins, or begins again with nothing.
 	Begin([]SinkColumn) error
 	// Part returns what takes a block at a time.
 	Part() SinkPart
-	// End brings all that was put safely to where it will appear; it returns how many bytes
-	// that is, and a file that has them, "" for none.
-	End() (bytes int64, file string, err error)
+	// End brings all that was put safely to where it will appear, and says what that is.
+	End() ([]Written, error)
 	// Publish lets the delivery appear. It is called when all deliveries have ended well.
 	Publish() error
 	// Abandon removes what has not appeared.
 	Abandon()
+}
+
+// Remarking is a sink that has something to say of what it took, once it has ended.
+type Remarking interface {
+	Remarks() []string
+}
+
+// RemarksOf are those of a sink.
+func RemarksOf(s Sink) []string {
+	if r, ok := s.(Remarking); ok {
+		return r.Remarks()
+	}
+	return nil
 }
 
 // SinkPart takes one block of a delivery.

@@ -72,13 +72,7 @@ func (o *Outcome) LineOf(ci, row int) int {
 func (o *Outcome) Stopped(at int) bool { return len(o.stopped) > 0 && o.stopped[at] }
 
 // Delivered goes through the fact rows that are delivered: their row and slot.
-func (o *Outcome) Delivered(yield func(row, slot int) bool) {
-	for at, f := range o.Batch.Fates {
-		if f == table.Delivered && !yield(at/o.Batch.Slots, at%o.Batch.Slots) {
-			return
-		}
-	}
-}
+func (o *Outcome) Delivered(yield func(row, slot int) bool) { o.Batch.Delivered(yield) }
 
 // AppendAfter appends the text of a value that was changed, quoted where a comma text needs it.
 func (o *Outcome) AppendAfter(dst []byte, c *Change) []byte {
