@@ -187,6 +187,9 @@ func printRemarks(w io.Writer, s *fact.Summary) {
 	for _, p := range s.Warnings {
 		fmt.Fprintf(w, "  look at   %s: %s\n            %s; %s\n", p.Column, p.Message, p.Places[0], p.Advice)
 	}
+	for _, text := range s.Remarks {
+		fmt.Fprintf(w, "  %s\n", text)
+	}
 	for _, e := range s.Empties {
 		fmt.Fprintf(w, "  %s is empty in %s because %s is\n", e.Column, countOf(e.Count, "fact row"), e.Because)
 	}

@@ -1,7 +1,9 @@
 package deliver
 
 import (
+	"bytes"
 	"encoding/json"
+	"net/url"
 	"path/filepath"
 	"strings"
 
@@ -75,7 +77,7 @@ func (d *described) document() []byte {
 			is = "string"
 		}
 		named[c.Name] = c.Name
-		m.Schema.Columns = append(m.Schema.Columns, metadataColumn{c.Name, c.Name, c.Note, is, ""})
+		m.Schema.Columns = append(m.Schema.Columns, metadataColumn{url.PathEscape(c.Name), c.Name, c.Note, is, ""})
 	}
 	if d.plan.Rows.Repeats != plan.Keep { // else a key may stand twice
 		for _, name := range d.plan.Rows.Grain {
@@ -83,14 +85,17 @@ func (d *described) document() []byte {
 				m.Schema.PrimaryKey = nil
 				break
 			}
-			m.Schema.PrimaryKey = append(m.Schema.PrimaryKey, name)
+			m.Schema.PrimaryKey = append(m.Schema.PrimaryKey, url.PathEscape(name))
 		}
 	}
-	out, err := json.MarshalIndent(m, "", "  ")
-	if err != nil {
+	var out bytes.Buffer
+	w := json.NewEncoder(&out)
+	w.SetEscapeHTML(false)
+	w.SetIndent("", "  ")
+	if err := w.Encode(m); err != nil {
 		panic(err) // texts always marshal
 	}
-	return append(out, '\n')
+	return out.Bytes()
 }
 
 // End implements table.Sink.

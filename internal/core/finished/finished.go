@@ -103,7 +103,7 @@ func begin(name string, o Options) (*Table, []string, error) {
 	if err != nil {
 		return nil, nil, place.List{table.Problem(place.Place{File: file}, err)}
 	}
-	one, err := choose(tables, file, sheet)
+	one, err := choose(tables, file, sheet, o.Of != nil)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -115,8 +115,9 @@ func begin(name string, o Options) (*Table, []string, error) {
 	return t, names, nil
 }
 
-// choose finds the sheet that is meant: of one that is not named, the only one in sight.
-func choose(tables []table.Table, file, sheet string) (*table.Table, error) {
+// choose finds the sheet that is meant: of one that is not named, the only one in sight, or
+// the first of a delivery.
+func choose(tables []table.Table, file, sheet string, delivered bool) (*table.Table, error) {
 	var names []string
 	var found []*table.Table
 	for i := range tables {
@@ -128,7 +129,7 @@ func choose(tables []table.Table, file, sheet string) (*table.Table, error) {
 			names = append(names, one.Sheet)
 		}
 	}
-	if len(found) == 1 {
+	if len(found) == 1 || len(found) > 1 && sheet == "" && delivered { // the second one says what the first is
 		return found[0], nil
 	}
 	what, text := "no sheet", fmt.Sprintf("the file has no sheet %q; it has %s", sheet, place.Shorten(strings.Join(names, ", ")))

@@ -43,6 +43,9 @@ var Others = table.Format{Endings: []string{".txt", ".tab"}}
 func formatOf(ending string, kind lines.Kind) table.Format {
 	f := kind.Format(ending)
 	f.Endings = []string{ending}
+	for i := range f.Outlets {
+		f.Outlets[i].Text = true
+	}
 	return f
 }
 

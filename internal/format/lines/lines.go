@@ -30,7 +30,7 @@ type Counting interface {
 // Format is the format of files with this ending, and of packed ones.
 func (k Kind) Format(ending string) table.Format {
 	outlet := func(ending string, packing packed.Kind) table.Outlet {
-		return table.Outlet{Ending: ending, Text: true, NewSink: func(t table.Target) (table.Sink, error) { return k.sink(t, packing) }}
+		return table.Outlet{Ending: ending, NewSink: func(t table.Target) (table.Sink, error) { return k.sink(t, packing) }}
 	}
 	return table.Format{Outlets: []table.Outlet{outlet(ending, packed.Plain), outlet(ending+".gz", packed.Gzip),
 		outlet(ending+".zst", packed.Zstandard)}}

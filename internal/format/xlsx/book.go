@@ -41,7 +41,7 @@ type book struct {
 func wrong(format string, args ...any) error { return markup.Damaged(format, args...) }
 
 // Format is that of these workbooks.
-var Format = table.Format{Endings: []string{".xlsx", ".xlsm"}}
+var Format = table.Format{Endings: []string{".xlsx", ".xlsm"}, Outlets: []table.Outlet{{Ending: ".xlsx", NewSink: newSink}}}
 
 // Open lists the sheets of a workbook in their order.
 func Open(members []packed.Member, limit packed.Limit) ([]table.Table, error) {
