@@ -112,7 +112,7 @@ func Columns(p *plan.Plan, d *plan.Delivery) (out []table.SinkColumn) {
 	add := func(ci int) {
 		c := p.Columns[ci]
 		out = append(out, table.SinkColumn{Index: ci, Name: c.Name, Is: c.Kind.String(), Decimals: c.Decimals, Note: c.Note,
-			Key: slices.Contains(p.Rows.Grain, c.Name)})
+			Key: slices.Contains(p.Rows.Grain, c.Name), Add: c.Measure()})
 	}
 	if len(d.Columns) > 0 {
 		for _, name := range d.Columns {

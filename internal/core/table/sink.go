@@ -24,6 +24,7 @@ type SinkColumn struct {
 	Decimals int    // of a number; -1 for as many as it needs
 	Note     string
 	Key      bool // of the grain
+	Add      bool // a measure that may be added up
 }
 
 // Numeric reports whether the batches have numbers in the column.

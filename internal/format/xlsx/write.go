@@ -59,8 +59,8 @@ const (
 
 // styles are those of a workbook.
 type styles struct {
-	bold, text, date, month, whole int
-	numbers                        map[int]int // by places
+	bold, right, text, note, date, month, year, whole int
+	numbers                                           map[int]int // by places
 }
 
 func newSink(t table.Target) (table.Sink, error) {
@@ -111,18 +111,24 @@ func (s *sink) Begin(columns []table.SinkColumn) (err error) {
 }
 
 func newStyles(book *excelize.File, columns []table.SinkColumn) (out styles, err error) {
-	style := func(format string) int {
-		st := &excelize.Style{}
-		if format != "" {
-			st.CustomNumFmt = &format
-		}
-		id, e := book.NewStyle(st)
+	style := func(st excelize.Style) int {
+		id, e := book.NewStyle(&st)
 		if e != nil {
 			err = e
 		}
 		return id
 	}
-	out.text, out.date, out.month, out.whole = style("@"), style("yyyy-mm-dd"), style("yyyy-mm"), style("0")
+	format := func(text string) int { return style(excelize.Style{CustomNumFmt: &text}) }
+	bold := excelize.Style{Font: &excelize.Font{Bold: true, Family: "Calibri", Size: 11}}
+	out.bold = style(bold)
+	bold.Alignment = &excelize.Alignment{Horizontal: "right"}
+	out.right = style(bold)
+	left := func(text string) int {
+		return style(excelize.Style{CustomNumFmt: &text, Alignment: &excelize.Alignment{Horizontal: "left"}})
+	}
+	out.year, out.date, out.month = left("0"), left("yyyy-mm-dd"), left("yyyy-mm")
+	out.text, out.whole = format("@"), format("#,##0")
+	out.note = style(excelize.Style{Alignment: &excelize.Alignment{Horizontal: "left", Indent: 2}})
 	out.numbers = map[int]int{-1: 0}
 	for _, c := range columns {
 		if _, known := out.numbers[c.Decimals]; !known && c.Is == "number" {
@@ -130,14 +136,9 @@ func newStyles(book *excelize.File, columns []table.SinkColumn) (out styles, err
 			if c.Decimals > 0 {
 				places = "." + strings.Repeat("0", c.Decimals)
 			}
-			out.numbers[c.Decimals] = style("#,##0" + places)
+			out.numbers[c.Decimals] = format("#,##0" + places)
 		}
 	}
-	bold, e := book.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
-	if e != nil {
-		err = e
-	}
-	out.bold = bold
 	return out, err
 }
 
@@ -272,6 +273,9 @@ func (p *part) Put() error {
 
 // begin begins the sheet, with the rows that wait.
 func (s *sink) begin() (err error) {
+	if err := onPaper(s.book, s.sheet); err != nil {
+		return err
+	}
 	if s.stream, err = s.book.NewStreamWriter(s.sheet); err != nil {
 		return err
 	}
@@ -290,6 +294,9 @@ func (s *sink) begin() (err error) {
 	head := make([]any, len(s.columns))
 	for i, c := range s.columns {
 		head[i] = excelize.Cell{StyleID: s.styles.bold, Value: c.Name}
+		if c.Numeric() {
+			head[i] = excelize.Cell{StyleID: s.styles.right, Value: c.Name}
+		}
 	}
 	if err := s.stream.SetRow("A1", head); err != nil {
 		return err
@@ -297,6 +304,19 @@ func (s *sink) begin() (err error) {
 	waiting := s.waiting
 	s.waiting = nil
 	return s.write(waiting)
+}
+
+// onPaper lets a sheet print as wide as a page, with its header on each.
+func onPaper(book *excelize.File, sheet string) error {
+	fit, landscape, wide, high := true, "landscape", 1, 0
+	if err := book.SetSheetProps(sheet, &excelize.SheetPropsOptions{FitToPage: &fit}); err != nil {
+		return err
+	}
+	if err := book.SetPageLayout(sheet, &excelize.PageLayoutOptions{Orientation: &landscape, FitToWidth: &wide, FitToHeight: &high}); err != nil {
+		return err
+	}
+	return book.SetDefinedName(&excelize.DefinedName{Name: "_xlnm.Print_Titles", Scope: sheet,
+		RefersTo: "'" + strings.ReplaceAll(sheet, "'", "''") + "'!$1:$1"})
 }
 
 // widthOf is how many characters a cell shows.
@@ -356,6 +376,8 @@ func (s *sink) styleOf(c table.SinkColumn) int {
 		return s.styles.month
 	case "number":
 		return s.styles.numbers[c.Decimals]
+	case "year":
+		return s.styles.year
 	}
 	return s.styles.whole
 }
@@ -407,18 +429,23 @@ func (s *sink) writeAbout() error {
 	if _, err := s.book.NewSheet(aboutSheet); err != nil {
 		return err
 	}
+	if err := onPaper(s.book, aboutSheet); err != nil {
+		return err
+	}
 	var lines [][]any
 	bold := func(text string) any { return excelize.Cell{StyleID: s.styles.bold, Value: text} }
 	if s.title != "" {
 		lines = append(lines, []any{bold(s.title)}, nil)
 	}
-	lines = append(lines, []any{"rows", s.rows}, nil, []any{bold("column"), bold("is"), bold("decimals"), bold("total"), bold("note")})
+	right := func(text string) any { return excelize.Cell{StyleID: s.styles.right, Value: text} }
+	lines = append(lines, []any{"rows", excelize.Cell{StyleID: s.styles.whole, Value: s.rows}}, nil,
+		[]any{bold("column"), bold("is"), right("decimals"), right("total"), bold("   note")})
 	for i, c := range s.columns {
-		line := []any{c.Name, c.Is, nil, nil, c.Note}
+		line := []any{c.Name, c.Is, nil, nil, excelize.Cell{StyleID: s.styles.note, Value: c.Note}}
 		if c.Is == "number" && c.Decimals >= 0 {
 			line[2] = c.Decimals
 		}
-		if c.Numeric() {
+		if c.Add {
 			line[3] = s.total(s.sums[i].Total(), c)
 		}
 		lines = append(lines, line)
