@@ -15,6 +15,7 @@ import (
 	"umbau/internal/format/jsonl"
 	"umbau/internal/format/ods"
 	"umbau/internal/format/packed"
+	"umbau/internal/format/parquet"
 	"umbau/internal/format/xlsx"
 )
 
@@ -29,6 +30,7 @@ var formats = []struct {
 	{Format: csv.Tabbed},
 	{Format: csv.Others},
 	{Format: jsonl.Format},
+	{Format: parquet.Format},
 	{Format: packed.Format},
 	{xlsx.Format, "[Content_Types].xml", xlsx.Open},
 	{ods.Format, "content.xml", ods.Open},
@@ -75,6 +77,9 @@ func (r *reader) file(name string) ([]table.Table, error) {
 	if err := disguised(name, head); err != nil {
 		return nil, err
 	}
+	if isColumns(name, head) {
+		return parquet.Tables(name, info.Size())
+	}
 	if packed.KindOf(head) != packed.Zip {
 		return []table.Table{r.text(name, info.Size(), packed.KindOf(head))}, nil
 	}
@@ -89,6 +94,18 @@ func (r *reader) file(name string) ([]table.Table, error) {
 		}
 	}
 	return tables, err
+}
+
+// isColumns reports whether a file is one of columns.
+func isColumns(name string, head []byte) bool { return bytes.HasPrefix(head, []byte("PAR1")) }
+
+// isLines reports whether a file has a JSON object a line, packed or not.
+func isLines(name string) bool {
+	ending := endingOf(name)
+	if kind := packed.KindOfName(ending); kind == packed.Gzip || kind == packed.Zstandard {
+		ending = endingOf(strings.TrimSuffix(strings.ToLower(name), ending))
+	}
+	return slices.Contains(jsonl.Format.Endings, ending)
 }
 
 // endingOf is the last ending of a name, in lower case.
@@ -114,6 +131,11 @@ func disguised(name string, head []byte) error {
 		return is("this is an old binary workbook, or one locked with a password", "save it as .xlsx, without a password")
 	case len(head) == 0: // named where it is read
 		return nil
+	case slices.Contains(parquet.Format.Endings, ending) != isColumns(name, head):
+		if isColumns(name, head) {
+			return is("this is a column file", "give it the ending .parquet")
+		}
+		return is("this is no column file", "give it the ending that it is")
 	case book && kind == packed.Plain:
 		return is("this is no workbook; it looks like a text file", "give it the ending .csv, or save it as a workbook")
 	case book && kind != packed.Zip:
@@ -181,12 +203,15 @@ func (r *reader) member(m packed.Member) ([]table.Table, error) {
 	}
 	if packed.KindOf(head) != packed.Zip {
 		open := func() (io.ReadCloser, error) { return m.Open(r.limit) }
-		t := table.Table{Member: m.Name, Size: m.Size, Bytes: m.Size, Content: r.content(open, m.Size)}
+		if isColumns(m.Name, head) {
+			return nil, inMember(m.Name, &table.FileError{Text: "a column file in an archive", Advice: "take it out of the archive"})
+		}
+		t := table.Table{Member: m.Name, Headed: isLines(m.Name), Size: m.Size, Bytes: m.Size, Content: r.content(open, m.Size)}
 		if packed.KindOf(head) != packed.Plain {
 			t.Bytes = -1
 		}
 		t.Open = func(how table.Reading) (table.Source, error) {
-			s, err := r.openText(open, m.Size, how)
+			s, err := r.openLines(m.Name, open, m.Size, how)
 			return s, inMember(m.Name, err)
 		}
 		return []table.Table{t}, nil
@@ -219,9 +244,8 @@ func inMember(name string, err error) error {
 // text is the table in a text file, which may be compressed.
 func (r *reader) text(name string, size int64, kind packed.Kind) table.Table {
 	open := func() (io.ReadCloser, error) { return os.Open(name) }
-	t := table.Table{Size: size, Bytes: size, Content: r.content(open, size), Open: func(how table.Reading) (table.Source, error) {
-		return r.openText(open, size, how)
-	}}
+	t := table.Table{Headed: isLines(name), Size: size, Bytes: size, Content: r.content(open, size),
+		Open: func(how table.Reading) (table.Source, error) { return r.openLines(name, open, size, how) }}
 	if kind != packed.Plain {
 		t.Bytes = -1
 	}

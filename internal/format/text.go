@@ -9,6 +9,7 @@ import (
 	"umbau/internal/core/table"
 	"umbau/internal/format/charset"
 	"umbau/internal/format/csv"
+	"umbau/internal/format/jsonl"
 	"umbau/internal/format/packed"
 )
 
@@ -17,6 +18,14 @@ type textSource struct {
 	*csv.Reader
 	charset *charset.Reader
 	closers []io.Closer // the outermost last
+}
+
+// openLines opens a text of cells, or one of objects.
+func (r *reader) openLines(name string, open func() (io.ReadCloser, error), size int64, how table.Reading) (table.Source, error) {
+	if isLines(name) {
+		return jsonl.Source(r.content(open, size), how)
+	}
+	return r.openText(open, size, how)
 }
 
 // openText opens a text of about so many bytes.

@@ -172,7 +172,7 @@ func (t *Table) readHeader() ([]string, error) {
 	if at < 0 {
 		return nil, &table.FileError{Text: "the table has no header"}
 	}
-	if title(&rows, at) {
+	if !t.input.Table.Headed && title(&rows, at) {
 		if i, _ := layout.Guess(&rows); i >= 0 {
 			at = i
 		}
@@ -273,7 +273,7 @@ func (c *Column) spec() *plan.Column {
 
 // plan is one that reads the table, without columns.
 func (t *Table) plan() *plan.Plan {
-	e := &plan.Entry{Files: []string{t.input.Path}, Others: plan.Drop, Absent: plan.Stop, FillShort: true, Totals: plan.Keep,
+	e := &plan.Entry{Files: []string{t.input.Path}, Others: plan.Drop, Absent: plan.Stop, FillShort: true, EmptyNulls: true, Totals: plan.Keep,
 		Footnotes: plan.Keep, SameRows: plan.Keep, SameFiles: plan.Keep, Header: t.header, Reading: value.Default}
 	p := &plan.Plan{Formats: t.options.Formats, Entries: []*plan.Entry{e}}
 	if t.options.Of != nil {

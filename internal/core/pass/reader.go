@@ -82,7 +82,7 @@ func (rd *reader) count(n int) {
 func (rd *reader) readExtract(extract int, in *Input) error {
 	e := in.Entry
 	in.Size = 0
-	source, err := in.Table.Open(table.Reading{Encoding: e.Encoding, Delimiter: e.Delimiter, Count: rd.count,
+	source, err := in.Table.Open(table.Reading{Encoding: e.Encoding, Delimiter: e.Delimiter, EmptyNulls: e.EmptyNulls, Count: rd.count,
 		Unpacked: func(n int) { in.Size += int64(n) }})
 	if err != nil {
 		return err
@@ -163,6 +163,9 @@ func (rd *reader) top(in *Input, source table.Source, j *lane) (t top, err error
 			return t, err
 		}
 		t.within = t.rows
+		if in.Table.Headed {
+			return t, nil
+		}
 		layout.Crop(&t.within, in.Entry.Area)
 		if in.Entry.Header.None {
 			return t, nil

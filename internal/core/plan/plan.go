@@ -80,6 +80,7 @@ type Entry struct {
 	Footnotes    Remedy        // Drop or Keep
 	SameRows     Remedy        // Keep or Drop
 	SameFiles    Remedy        // Stop or Keep
+	EmptyNulls   bool          // what a database does not have is an empty cell
 	Control      bool          // a control file: all of its figures are compared anyway
 }
 

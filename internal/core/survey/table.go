@@ -73,7 +73,10 @@ func surveyTable(ctx context.Context, at place.Place, from table.Table, count fu
 			buf = block.Data[:0]
 		} else if !ended || len(head) > 0 { // join blocks until the header must be among them
 			buf, head = block.Data[:0], append(head, block.Data...)
-			block.Line, block.Data = 1, append(head, make([]byte, table.BlockSlack)...)[:len(head)]
+			if block.Line = 1; from.Headed {
+				block.Line = 0
+			}
+			block.Data = append(head, make([]byte, table.BlockSlack)...)[:len(head)]
 		}
 		if rows.Reset(); len(block.Data) > 0 {
 			if err := src.Split(block, &rows); err != nil {
@@ -87,7 +90,7 @@ func surveyTable(ctx context.Context, at place.Place, from table.Table, count fu
 			if !ended && rows.Len() < window && len(head) < 1<<20 {
 				continue
 			}
-			if begin, err = t.begin(&rows); err != nil {
+			if begin, err = t.begin(&rows, from.Headed); err != nil {
 				return nil, err
 			}
 		}
@@ -100,9 +103,12 @@ func surveyTable(ctx context.Context, at place.Place, from table.Table, count fu
 }
 
 // begin finds the header among the first rows and returns the first row behind it. Rows
-// above it that are filled too are titles.
-func (t *Table) begin(rows *table.Rows) (int, error) {
-	header, groups := layout.Guess(rows)
+// above it that are filled too are titles. Where the table is headed, the first row is it.
+func (t *Table) begin(rows *table.Rows, headed bool) (int, error) {
+	header, groups := 0, -1
+	if !headed {
+		header, groups = layout.Guess(rows)
+	}
 	if header < 0 {
 		return 0, errEmpty
 	}

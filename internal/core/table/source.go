@@ -16,6 +16,7 @@ type Table struct {
 	Member string // its path within an archive
 	Sheet  string // of a workbook
 	Hidden bool   // a hidden sheet
+	Headed bool   // the first row is the header, whatever it looks like; it is numbered 0
 	Size   int64  // about how many bytes there are to read
 	Open   func(Reading) (Source, error)
 	// Content reads the file or member that the table is in, unpacked.
@@ -30,6 +31,9 @@ type Reading struct {
 	Delimiter string
 	Count     func(bytes int) // hears what was read, if not nil
 	Unpacked  func(bytes int) // hears what a packed text unpacked to, if not nil
+	// EmptyNulls takes a value that a database or a column file does not have for an empty
+	// cell; else it is a word that means nothing.
+	EmptyNulls bool
 }
 
 // Facts are how a text file turned out to be written, once it was read.

@@ -225,3 +225,13 @@ func AppendFixed(dst []byte, coef int64, places int) []byte {
 	}
 	return append(dst, digits[at:]...)
 }
+
+// Coefficient is the coefficient of the number at so many places, and whether digits are
+// lost there.
+func (d Decimal) Coefficient(places int) (c *big.Int, lost bool) {
+	d, lost = d.Rescale(places)
+	return new(big.Int).Set(d.big()), lost
+}
+
+// WithCoefficient is coef × 10^-places.
+func WithCoefficient(coef *big.Int, places int) Decimal { return newWide(coef, places) }

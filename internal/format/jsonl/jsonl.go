@@ -10,7 +10,11 @@ import (
 )
 
 // Format is one JSON object a line.
-var Format = lines.Kind{Head: func([]table.SinkColumn) []byte { return nil }, Encoder: newEncoder}.Format(".jsonl")
+var Format = func() table.Format {
+	f := lines.Kind{Head: func([]table.SinkColumn) []byte { return nil }, Encoder: newEncoder}.Format(".jsonl")
+	f.Endings = []string{".jsonl", ".ndjson"}
+	return f
+}()
 
 // encoder writes objects: numbers with all their digits, flags as truth values, what is
 // missing as null, all else as strings.
