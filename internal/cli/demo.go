@@ -187,7 +187,7 @@ func (a *app) tellWrong(s *fact.Summary, changed, held []trouble) {
 		g.add(countOf(k.count, "fact row"), k.what+": "+k.place(), "held, for a person to look at")
 	}
 	for _, l := range s.Lookups {
-		file := s.Plan.Reference(l.Reference).Entry.Files[0]
+		file := s.Plan.Reference(l.Reference).Entry.Source()
 		g.add(countOf(l.Missing, "fact row"), "of a branch that "+file+" does not have", l.Column+": not assigned")
 		g.add(countOf(l.Unused, "line"), "of it: a branch that stands twice, one that was closed", "nobody asked for them")
 	}

@@ -47,7 +47,7 @@ func (a *app) openTable(c *cobra.Command, args []string, o tableFlags) (*finishe
 	case err != nil && c.Flags().Changed("plan"):
 		return nil, err
 	case err == nil && len(p.Deliveries) > 0:
-		to := p.At(p.Deliveries[0].To)
+		to := tableOf(p, &p.Deliveries[0])
 		if name == "" {
 			name = to
 		}
@@ -60,6 +60,14 @@ func (a *app) openTable(c *cobra.Command, args []string, o tableFlags) (*finishe
 	defer bar.stop()
 	options.Progress = bar.set
 	return finished.Open(c.Context(), name, options)
+}
+
+// tableOf is a delivery of a plan as a table is named.
+func tableOf(p *plan.Plan, d *plan.Delivery) string {
+	if d.Database() {
+		return p.AddressAt(d.To) + "#" + d.Table
+	}
+	return p.At(d.To)
 }
 
 // warnStale says when the plan or an extract is newer than its delivery.

@@ -16,6 +16,8 @@ import (
 	"umbau/internal/format/ods"
 	"umbau/internal/format/packed"
 	"umbau/internal/format/parquet"
+	"umbau/internal/format/postgres"
+	"umbau/internal/format/sqlite"
 	"umbau/internal/format/xlsx"
 )
 
@@ -31,6 +33,8 @@ var formats = []struct {
 	{Format: csv.Others},
 	{Format: jsonl.Format},
 	{Format: parquet.Format},
+	{Format: sqlite.Format},
+	{Format: postgres.Format},
 	{Format: packed.Format},
 	{xlsx.Format, "[Content_Types].xml", xlsx.Open},
 	{ods.Format, "content.xml", ods.Open},
@@ -41,7 +45,7 @@ func All() *table.Formats { return Within(packed.DefaultLimit) }
 
 // Within are all formats, where one file may unpack to so much.
 func Within(limit packed.Limit) *table.Formats {
-	all := &table.Formats{Look: (&reader{limit}).file, Text: Text}
+	all := &table.Formats{Look: (&reader{limit}).file, Text: Text, LookIn: lookIn, Exists: exists}
 	for _, f := range formats {
 		all.All = append(all.All, f.Format)
 	}

@@ -4,9 +4,7 @@
 package deliver
 
 import (
-	"os"
 	"path/filepath"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -27,7 +25,7 @@ type Options struct {
 // New begins a delivery of a plan. Where it goes to a variable of the environment that is
 // not set, or to nowhere, the error is a place.List.
 func New(d *plan.Delivery, o Options) (table.Sink, error) {
-	to, err := Address(d.To)
+	to, err := plan.Address(d.To)
 	if err != nil {
 		return nil, err
 	}
@@ -82,28 +80,6 @@ func (b *builder) sink(to, name string) (table.Sink, error) {
 		return newDescribed(s, t, b.Plan)
 	}
 	return s, nil
-}
-
-var variable = regexp.MustCompile(`\$\{([A-Za-z_][A-Za-z0-9_]*)\}`)
-
-// Address is where a delivery goes, or a source comes from, with the variables of the
-// environment that it names; one that is not set is a place.List.
-func Address(to string) (string, error) {
-	var missing []string
-	out := variable.ReplaceAllStringFunc(to, func(v string) string {
-		name := v[2 : len(v)-1]
-		text, ok := os.LookupEnv(name)
-		if !ok || text == "" {
-			missing = append(missing, name)
-		}
-		return text
-	})
-	if len(missing) > 0 {
-		p := place.At(place.Place{File: plan.Shown(to)}, "output", "the environment has no %s", strings.Join(missing, ", "))
-		p.What, p.Advice = "environment", "set it to the address of the database, such as postgres://user@host/sales"
-		return "", place.List{p}
-	}
-	return out, nil
 }
 
 // Columns are those of a delivery, as a batch of fact rows with the columns of the plan,

@@ -134,13 +134,10 @@ func (d *dimension) readExisting(b *builder, to, name string) error {
 	return r.take()
 }
 
-// at is where a file of the plan is; the address of a database stays.
+// at is where a file of the plan is; the address of a database stays one.
 func (b *builder) at(to string) string {
 	if plan.IsAddress(to) {
-		if file, ok := plan.FileOf(to); ok {
-			return "sqlite:" + b.Plan.At(file)
-		}
-		return to
+		return b.Plan.AddressAt(to)
 	}
 	return b.Plan.At(to)
 }

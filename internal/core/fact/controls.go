@@ -182,7 +182,7 @@ func (f *compared) place() place.Place {
 	if f.said != nil {
 		return f.said.place
 	}
-	return place.Place{File: f.control.tie.Entry.Files[0]}
+	return place.Place{File: f.control.tie.Entry.Source()}
 }
 
 // compareControls compares all control totals, records each, and stops where one
@@ -238,7 +238,7 @@ func (b *build) compareCurrencies(c *control, of []string) {
 		if theirs == "" || own == "" || theirs == own {
 			continue
 		}
-		p := place.At(place.Place{File: c.tie.Entry.Files[0], Header: c.tie.Measures[m].Header}, "control total",
+		p := place.At(place.Place{File: c.tie.Entry.Source(), Header: c.tie.Measures[m].Header}, "control total",
 			"control totals cannot be compared: they are in %s, and %s is in %s", theirs, b.plan.Columns[c.measures[m]].Name, own).ByRule()
 		p.Plan, p.Advice = c.tie.Pos, "ask for control totals in the same currency, or say the currency of the column with currency"
 		b.fail(p)

@@ -419,7 +419,7 @@ func (b *build) tellMissing(p *place.Problem, missing []*keep.MissingKey, t *loo
 		p.Places, p.Texts, p.Notes = append(p.Places, m.First), append(p.Texts, m.Label), append(p.Notes, note)
 	}
 	p.Message = fmt.Sprintf("%s of column %s not in the reference %s", counted(len(list), "key"), p.Column, t.Reference.Name)
-	p.Advice = "add a line to " + strings.Join(t.Reference.Entry.Files, ", ") + " for each; or missing: a value, leave, drop or hold"
+	p.Advice = "add a line to " + t.Reference.Entry.Source() + " for each; or missing: a value, leave, drop or hold"
 }
 
 // warnShared warns where numbers of a reference stand in several fact rows, and would be

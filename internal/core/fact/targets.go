@@ -24,7 +24,9 @@ func (b *build) checkTargets() bool {
 		sources[b.plan.At(file)] = "a reference"
 	}
 	for _, t := range b.plan.Ties {
-		sources[b.plan.At(t.Entry.Files[0])] = "a control file"
+		for _, file := range t.Entry.Files {
+			sources[b.plan.At(file)] = "a control file"
+		}
 	}
 	if b.plan.Corrections != "" {
 		sources[b.plan.At(b.plan.Corrections)] = "the file of corrections"
@@ -114,7 +116,9 @@ func (s *Summary) ReadFiles() []string {
 		}
 	}
 	for _, t := range p.Ties {
-		out = append(out, p.At(t.Entry.Files[0]))
+		for _, file := range t.Entry.Files {
+			out = append(out, p.At(file))
+		}
 	}
 	if p.Corrections != "" {
 		out = append(out, p.At(p.Corrections))

@@ -86,33 +86,70 @@ func Headers(name string, o Options) (headers []string, size int64, err error) {
 
 // begin finds a table and reads its header.
 func begin(name string, o Options) (*Table, []string, error) {
-	t := &Table{Name: name, options: o}
+	t := &Table{Name: plan.Shown(name), options: o}
+	in, err := find(name, o)
+	if err != nil {
+		return nil, nil, err
+	}
+	t.input = in
+	names, err := t.readHeader()
+	if err != nil {
+		return nil, nil, place.List{table.Problem(t.input.Place(), err)}
+	}
+	return t, names, nil
+}
+
+// find finds a table: a file, a sheet of one, or a table of a database.
+func find(name string, o Options) (*pass.Input, error) {
 	file, sheet := name, ""
 	if i := strings.LastIndexByte(name, '#'); i > 0 {
 		if _, err := os.Stat(name); err != nil {
 			file, sheet = name[:i], name[i+1:]
 		}
 	}
+	if plan.IsAddress(file) {
+		return findInDatabase(file, sheet, o)
+	}
 	if _, problem := pass.Inspect(&plan.Plan{}, file); problem != nil {
 		if _, err := os.Stat(file); errors.Is(err, os.ErrNotExist) {
 			problem.What, problem.Message = "no file", "there is no such file"
 		}
-		return nil, nil, place.List{*problem}
+		return nil, place.List{*problem}
 	}
 	tables, err := o.Formats.Look(file)
 	if err != nil {
-		return nil, nil, place.List{table.Problem(place.Place{File: file}, err)}
+		return nil, place.List{table.Problem(place.Place{File: file}, err)}
 	}
 	one, err := choose(tables, file, sheet, o.Of != nil)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
-	t.input = &pass.Input{Path: file, File: file, Sheet: one.Sheet, Table: *one}
-	names, err := t.readHeader()
+	return &pass.Input{Path: file, File: file, Sheet: one.Sheet, Table: *one}, nil
+}
+
+func findInDatabase(name, sheet string, o Options) (*pass.Input, error) {
+	shown := plan.Shown(name)
+	address, err := plan.Address(name)
 	if err != nil {
-		return nil, nil, place.List{table.Problem(t.input.Place(), err)}
+		return nil, err
 	}
-	return t, names, nil
+	var all []string
+	tables, err := o.Formats.LookIn(address, "", func(name string) bool {
+		all = append(all, name)
+		return name == sheet || sheet == ""
+	})
+	if err != nil {
+		return nil, place.List{table.Problem(place.Place{File: shown}, err)}
+	}
+	if len(tables) != 1 {
+		p := place.At(place.Place{File: shown}, "no sheet", "the database has no table %q", sheet)
+		if sheet == "" {
+			p = place.At(place.Place{File: shown}, "no sheet", "the database has %d tables", len(all))
+		}
+		p.Advice = "name one of them, as in " + shown + "#sales; it has " + place.Shorten(strings.Join(all, ", "))
+		return nil, place.List{p}
+	}
+	return &pass.Input{Path: shown, File: shown, Sheet: tables[0].Sheet, Table: tables[0]}, nil
 }
 
 // choose finds the sheet that is meant: of one that is not named, the only one in sight, or

@@ -65,6 +65,10 @@ type finder struct {
 func Find(p *plan.Plan) *Found {
 	f := &finder{plan: p, endings: p.Formats.Endings(), Found: Found{Tables: map[string][]table.Table{}}}
 	for _, e := range p.Entries {
+		if e.From != "" {
+			f.addDatabase(e)
+			continue
+		}
 		files := f.files(e)
 		for _, name := range slices.Sorted(maps.Keys(files)) {
 			tables, ok := f.Tables[name]
@@ -114,6 +118,71 @@ func (f *finder) files(e *plan.Entry) map[string]string {
 		}
 	}
 	return files
+}
+
+// addDatabase takes the tables of a database that an entry wants.
+func (f *finder) addDatabase(e *plan.Entry) {
+	shown := plan.Shown(e.From)
+	fail := func(p place.Problem) {
+		p.Plan = e.Pos
+		f.Problems.Add(p)
+	}
+	address, err := plan.Address(e.From)
+	if err != nil {
+		var list place.List
+		if errors.As(err, &list) {
+			fail(list[0])
+		}
+		return
+	}
+	name := shown
+	if file, ok := plan.FileOf(address); ok {
+		name = file
+		info, problem := Inspect(f.plan, file)
+		if problem != nil {
+			problem.File = shown
+			fail(*problem)
+			return
+		}
+		f.Files = append(f.Files, File{file, info})
+	}
+	var all []string
+	tables, err := f.plan.Formats.LookIn(f.plan.AddressAt(address), e.Query, func(table string) bool {
+		all = append(all, table)
+		return slices.ContainsFunc(e.Tables, func(glob string) bool {
+			ok, _ := doublestar.Match(glob, table)
+			return ok || glob == table
+		})
+	})
+	if err != nil {
+		fail(table.Problem(place.Place{File: shown}, err))
+		return
+	}
+	for _, want := range e.Tables {
+		if !slices.ContainsFunc(tables, func(t table.Table) bool {
+			ok, _ := doublestar.Match(want, t.Sheet)
+			return ok || want == t.Sheet
+		}) {
+			p := place.At(place.Place{File: shown}, "no sheet", "the database has no table %q", want)
+			p.Advice = "it has " + place.Shorten(strings.Join(all, ", "))
+			fail(p)
+		}
+	}
+	f.Tables[name] = append(f.Tables[name], tables...)
+	for i := range tables {
+		in := &Input{Entry: e, Path: name, File: shown, Sheet: tables[i].Sheet, Table: tables[i], fields: map[string]string{}}
+		if e.Sheet != nil {
+			pieces, ok := e.Sheet.Fit(in.Sheet)
+			if !ok {
+				p := place.At(in.Place(), "sheet does not fit", "the table's name does not fit the pattern %q", e.Sheet).ByRule()
+				p.Advice = "let the pattern fit it, or name the tables that are meant"
+				fail(p)
+				continue
+			}
+			maps.Copy(in.fields, pieces)
+		}
+		f.Inputs = append(f.Inputs, in)
+	}
 }
 
 // archiveGlob parts a glob for members of archives, such as all.zip/*.csv.

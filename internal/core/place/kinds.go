@@ -19,7 +19,7 @@ type kind struct {
 // kinds are all kinds of problems, most urgent first: what could not be read, what the
 // extracts lack, what no longer agrees, names, gaps.
 var kinds = []kind{
-	{what: "mistake"}, {what: "changed file"}, {what: "unreadable file"}, {what: "formula without value"},
+	{what: "mistake"}, {what: "changed file"}, {what: "unreadable file"}, {what: "environment"}, {what: "formula without value"},
 	{what: "no file"}, {what: "files"}, {what: "book"}, {what: "output"}, {what: "empty file"}, {what: "no sheet"},
 	{what: "sheet of totals"}, {what: "encoding"}, {what: "no header"}, {what: "rows above the header"}, {what: "title again"},
 	{what: "path does not fit"}, {what: "sheet does not fit"}, {what: "title"}, {what: "missing header"}, {what: "header twice"},

@@ -1,7 +1,6 @@
 package plan
 
 import (
-	"fmt"
 	"path"
 	"slices"
 	"strings"
@@ -282,36 +281,4 @@ func (r *reader) keptNames(p *Plan) (names []string) {
 		}
 	}
 	return names
-}
-
-// Shown is an address as a person may see it: without a password.
-func Shown(to string) string {
-	scheme, rest, ok := strings.Cut(to, "://")
-	if !ok || strings.HasPrefix(to, "${") {
-		return to
-	}
-	at := strings.LastIndexByte(rest, '@')
-	if at < 0 {
-		return maskQuery(to)
-	}
-	user, _, secret := strings.Cut(rest[:at], ":")
-	if secret {
-		user += ":…"
-	}
-	return maskQuery(fmt.Sprintf("%s://%s%s", scheme, user, rest[at:]))
-}
-
-// maskQuery hides a password among the settings of an address.
-func maskQuery(to string) string {
-	before, settings, ok := strings.Cut(to, "?")
-	if !ok {
-		return to
-	}
-	parts := strings.Split(settings, "&")
-	for i, part := range parts {
-		if name, _, ok := strings.Cut(part, "="); ok && strings.Contains(strings.ToLower(name), "pass") {
-			parts[i] = name + "=…"
-		}
-	}
-	return before + "?" + strings.Join(parts, "&")
 }

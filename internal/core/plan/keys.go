@@ -59,7 +59,11 @@ var planKeys = []aKey{
 }
 
 var extractKeys = []aKey{
-	{name: "files", shape: someTexts, need: true, means: "Glob or list of globs, relative to the plan; ** for any folders."},
+	{name: "files", shape: someTexts, means: "Glob or list of globs, relative to the plan; ** for any folders."},
+	{name: "from", shape: aText, means: "A database in the place of files: sqlite:raw/till.db, postgres://user@host/db, or ${NAME} of " +
+		"the environment."},
+	{name: "table", shape: someTexts, means: "The tables of a database: a name, a list, or a glob. Each is an extract; sheet patterns fit its name."},
+	{name: "query", shape: aText, means: "A single select, in the place of table; it may change nothing."},
 	{name: "except", shape: someTexts, means: "Globs of files to pass over."},
 	{name: "name", shape: aText, means: "What messages call this entry. Default: its globs."},
 	{name: "path", shape: aPattern, means: "Pattern: fields read from the end of the file's path; the file's ending may be left out."},
@@ -108,7 +112,7 @@ var extractKeys = []aKey{
 var referenceKeys = append([]aKey{
 	{name: "file", shape: someTexts, means: "The file of the reference, relative to the plan; several, or a glob, are stacked."},
 	{name: "files", shape: someTexts, means: "The same."},
-}, keysNamed(extractKeys, "except", "path", "sheets", "except_sheets", "sheet", "titles", "header", "area", "encoding", "delimiter",
+}, keysNamed(extractKeys, "from", "table", "query", "except", "path", "sheets", "except_sheets", "sheet", "titles", "header", "area", "encoding", "delimiter",
 	"short_rows", "numbers", "dates", "footnotes", "same_files")...)
 
 var calendarKeys = []aKey{
@@ -119,12 +123,12 @@ var calendarKeys = []aKey{
 
 // tieKeys are the keys of a control file: its own, and how it is read.
 var tieKeys = append([]aKey{
-	{name: "file", shape: aText, need: true, means: "The file of control totals, relative to the plan."},
+	{name: "file", shape: aText, means: "The file of control totals, relative to the plan."},
 	{name: "by", shape: perColumnOrTexts, need: true,
 		means: "The columns that tell the groups; { column: Header } where the file calls one otherwise."},
 	{name: "measures", shape: perColumn, need: true, means: "Each column to compare, and the file's header of its totals."},
 	{name: "within", shape: aText, means: "The greatest difference that is none. Default: 0."},
-}, keysNamed(extractKeys, "sheets", "except_sheets", "header", "area", "encoding", "delimiter", "short_rows", "footnotes", "numbers",
+}, keysNamed(extractKeys, "from", "table", "query", "sheets", "except_sheets", "header", "area", "encoding", "delimiter", "short_rows", "footnotes", "numbers",
 	"dates", "total_words", "no_totals")...)
 
 // keysNamed picks keys by name.

@@ -53,6 +53,9 @@ type Entry struct {
 	Pos     place.Pos
 	Name    string   // what messages call it
 	Files   []string // globs
+	From    string   // the address of a database in their place, "" for none
+	Tables  []string // of a database: names, or globs
+	Query   string   // of a database, in the place of tables
 	Except  []string
 	Path    *pattern.Pattern // nil when silent
 	Set     map[string]string

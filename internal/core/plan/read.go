@@ -254,8 +254,14 @@ func (r *reader) entry(n node) *Entry {
 		e.Files = r.paths(v, "files")
 		e.Pos = v.pos
 	}
+	if n.kind == mapping {
+		r.from(e, m, "files")
+	}
 	set(m, "except", r.paths, &e.Except)
 	e.Name = strings.Join(e.Files, ", ")
+	if e.From != "" {
+		e.Name = Shown(e.From)
+	}
 	set(m, "name", r.text, &e.Name)
 	set(m, "path", r.pattern, &e.Path)
 	r.sources(e, m)

@@ -23,8 +23,8 @@ func (r *reader) references(p *Plan, n node) {
 				e.Files = append(e.Files, r.paths(v, key)...)
 			}
 		}
-		if len(e.Files) == 0 && pair.value.kind == mapping {
-			r.fail(pair.pos, "reference %s needs the key file: where it is", pair.key)
+		if pair.value.kind == mapping {
+			r.from(e, m, "file of reference "+pair.key)
 		}
 		set(m, "except", r.paths, &e.Except)
 		set(m, "path", r.pattern, &e.Path)

@@ -41,6 +41,11 @@ func (r *reader) tie(n node) *Control {
 		t.Entry.Name, t.Entry.Pos = t.Entry.Files[0], v.pos
 		t.Pos = v.pos
 	}
+	if n.kind == mapping {
+		if r.from(t.Entry, m, "file"); t.Entry.From != "" {
+			t.Entry.Name, t.Pos = Shown(t.Entry.From), t.Entry.Pos
+		}
+	}
 	set(m, "by", r.paired, &t.By)
 	if v, ok := m["measures"]; ok && r.perColumn(v, "measures") {
 		t.Measures = r.paired(v, "measures")

@@ -25,6 +25,7 @@ import (
 
 	"umbau/internal/core/glob"
 	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
@@ -68,8 +69,13 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	var tasks []*task
 	all := int64(0)
 	for _, name := range files {
-		tables, err := o.Formats.Look(name)
-		if err != nil {
+		tables, err := look(name, o.Formats)
+		var list place.List
+		if errors.As(err, &list) {
+			r.Problems.Merge(list)
+			continue
+		}
+		if name = plan.Shown(name); err != nil {
 			r.Problems.Add(problem(place.Place{File: filepath.ToSlash(name)}, err))
 			continue
 		}
@@ -180,6 +186,18 @@ func problem(at place.Place, err error) place.Problem {
 	return table.Problem(at, err)
 }
 
+// look finds the tables in a file, or in a database.
+func look(name string, formats *table.Formats) ([]table.Table, error) {
+	if !plan.IsAddress(name) {
+		return formats.Look(name)
+	}
+	address, err := plan.Address(name)
+	if err != nil {
+		return nil, err
+	}
+	return formats.LookIn(address, "", func(string) bool { return true })
+}
+
 // find lists the files that paths stand for, each once: a folder for all files
 // below it that can be extracts, a glob for what it matches.
 func (r *Report) find(paths, endings []string) []string {
@@ -190,6 +208,10 @@ func (r *Report) find(paths, endings []string) []string {
 		}
 	}
 	for _, p := range paths {
+		if plan.IsAddress(p) {
+			files = append(files, p)
+			continue
+		}
 		info, err := os.Stat(p)
 		switch {
 		case err == nil && info.IsDir():

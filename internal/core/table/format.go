@@ -47,6 +47,8 @@ type Formats struct {
 	All  []Format
 	Look func(name string) ([]Table, error) // finds the tables in a file
 	Text func(io.Reader) io.Reader          // reads a text of any encoding as UTF-8
+	// LookIn finds the tables of a database whose names are wanted, or what a query gives.
+	LookIn func(address, query string, wanted func(name string) bool) ([]Table, error)
 	// Exists reports whether a database has a table.
 	Exists func(address, name string) bool
 }

@@ -3,6 +3,7 @@
 package cells
 
 import (
+	"bytes"
 	"encoding/binary"
 	"io"
 
@@ -103,6 +104,9 @@ func (s *source) Split(b table.Block, rows *table.Rows) error {
 					at += int(length)
 					continue
 				}
+			}
+			if bytes.IndexByte(data[at:at+int(length)], 0) >= 0 {
+				return &table.RowError{Row: line, Text: "a text has a NUL byte"}
 			}
 			rows.Cells = append(rows.Cells, table.Cell{Off: uint32(at), End: uint32(at + int(length))})
 			rows.Kinds = append(rows.Kinds, kind)
