@@ -11,6 +11,7 @@ import (
 	"umbau/internal/core/compare"
 	"umbau/internal/core/finished"
 	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/totals"
 	"umbau/internal/core/value"
 )
@@ -84,7 +85,7 @@ func (a *app) compare(c *cobra.Command, args []string, o compareFlags) error {
 	a.exit = problems.ExitCode()
 	v := compareView{r, as, args}
 	if o.output != "" {
-		if err := a.writeTable(o.output, v.header(), v.lines(), "comparison"); err != nil || o.output == "-" {
+		if err := a.writeTable(o.output, v.tidy()); err != nil || o.output == "-" {
 			return err
 		}
 	}
@@ -235,6 +236,16 @@ func (v *compareView) figures(l *compare.Line, m int) [4]*string {
 		out[3] = &t
 	}
 	return out
+}
+
+// tidy is the comparison as a file has it.
+func (v *compareView) tidy() tidy {
+	t := tidy{what: "comparison", header: v.header(), kinds: slices.Clone(v.Sides[0].Kinds), rows: v.lines()}
+	for len(t.kinds) < len(t.header)-1 {
+		t.kinds = append(t.kinds, plan.Number)
+	}
+	t.kinds = append(t.kinds, plan.Text) // on which side alone
+	return t
 }
 
 func (v *compareView) header() []string {

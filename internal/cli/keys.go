@@ -10,6 +10,7 @@ import (
 
 	"umbau/internal/core/keys"
 	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/value"
 )
 
@@ -238,18 +239,20 @@ func (a *app) printPair(sides []*keys.Side, pair *keys.Pair) {
 // writeKeys writes the keys: of one table with their rows and places, of two with the rows
 // of each.
 func (a *app) writeKeys(to string, on []string, s *keys.Side, pair *keys.Pair) error {
-	var rows [][]string
+	t := tidy{what: "list of keys", header: slices.Clone(on), kinds: slices.Clone(s.Kinds)}
 	if pair == nil {
 		for k := range s.All {
-			rows = append(rows, append(slices.Clone(k.Values), strconv.Itoa(k.Rows), strings.ReplaceAll(rowList(k.Places(0), 0), ",", "")))
+			t.rows = append(t.rows, append(slices.Clone(k.Values), strconv.Itoa(k.Rows), strings.ReplaceAll(rowList(k.Places(0), 0), ",", "")))
 		}
-		return a.writeTable(to, append(slices.Clone(on), "rows", "places"), rows, "list of keys")
+		t.header, t.kinds = append(t.header, "rows", "places"), append(t.kinds, plan.Whole, plan.Text)
+		return a.writeTable(to, t)
 	}
 	pair.Spread(func(values []string, n, m int) bool {
-		rows = append(rows, append(slices.Clone(values), strconv.Itoa(n), strconv.Itoa(m)))
+		t.rows = append(t.rows, append(slices.Clone(values), strconv.Itoa(n), strconv.Itoa(m)))
 		return true
 	})
-	return a.writeTable(to, append(slices.Clone(on), "rows_a", "rows_b"), rows, "list of keys")
+	t.header, t.kinds = append(t.header, "rows_a", "rows_b"), append(t.kinds, plan.Whole, plan.Whole)
+	return a.writeTable(to, t)
 }
 
 // keysDoc is what keys prints with --json.

@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"bytes"
 	"encoding/csv"
 	"errors"
 	"fmt"
@@ -15,8 +14,10 @@ import (
 
 	"umbau/internal/core/finished"
 	"umbau/internal/core/pass"
+	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
-	"umbau/internal/core/whole"
+	"umbau/internal/core/table"
+	"umbau/internal/core/value"
 )
 
 // tableFlags are what all commands on finished tables know.
@@ -89,38 +90,119 @@ func (a *app) warnStale(p *plan.Plan, to string) {
 	}
 }
 
-// writeTable writes a table with a header to a file, whole or not at all.
-func (a *app) writeTable(to string, header []string, rows [][]string, what string) error {
-	var b bytes.Buffer
-	w := csv.NewWriter(&b)
-	w.Write(header)
-	w.WriteAll(rows)
-	if err := w.Error(); err != nil {
-		return err
-	}
+// tidy is a table that is written to a file.
+type tidy struct {
+	what   string // what it is
+	header []string
+	kinds  []plan.Kind // of the columns
+	rows   [][]string
+	strong func(row int) bool // rows that stand out; nil for none
+}
+
+// writeTable writes a table with a header to a file, whole or not at all, or as CSV to
+// stdout.
+func (a *app) writeTable(to string, t tidy) error {
 	if to == "-" {
-		_, err := a.out.Write(b.Bytes())
-		return err
+		w := csv.NewWriter(a.out)
+		_ = w.Write(t.header)
+		_ = w.WriteAll(t.rows)
+		return w.Error()
 	}
-	if !strings.EqualFold(filepath.Ext(to), ".csv") {
-		return usageError{errors.New("-o " + to + ": tables are written as .csv")}
+	all := formats(0)
+	outlet := all.OutletOf(to)
+	if outlet == nil || outlet.Database {
+		return usageError{fmt.Errorf("-o %s: a table is written to a file whose ending is one of %s", place.Shorten(to),
+			strings.Join(all.OutletEndings(), " "))}
 	}
 	if dir := filepath.Dir(to); dir != "." {
 		if err := os.MkdirAll(dir, 0o777); err != nil {
 			return err
 		}
 	}
-	if err := whole.Replace(to, ".umbau-", b.Bytes()); err != nil {
+	if err := t.write(outlet, to); err != nil {
 		var path *fs.PathError
 		if errors.As(err, &path) {
 			err = path.Err
 		}
-		return place1("output", to, "the "+what+" cannot be written: "+err.Error())
+		return place1("output", to, "the "+t.what+" cannot be written: "+err.Error())
 	}
 	if !a.quiet && !a.json {
-		a.note("wrote %s: %s", to, countOf(len(rows), "line"))
+		a.note("wrote %s: %s", to, countOf(len(t.rows), "line"))
 	}
 	return nil
+}
+
+// write gives the rows to a sink.
+func (t *tidy) write(outlet *table.Outlet, to string) error {
+	s, err := outlet.NewSink(table.Target{To: to, Mark: ".umbau-"})
+	if err != nil {
+		return err
+	}
+	var columns []table.SinkColumn
+	var numeric []bool
+	for i, name := range t.header {
+		c := table.SinkColumn{Index: i, Name: name, Is: t.kind(i).String(), Decimals: t.decimals(i)}
+		columns, numeric = append(columns, c), append(numeric, c.Numeric())
+	}
+	err = s.Begin(columns)
+	part, b := s.Part(), table.NewBuilder(numeric)
+	for i := 0; i < len(t.rows) && err == nil; i++ {
+		for j, text := range t.rows[i] {
+			if d, _, ok := value.English.Number([]byte(text)); !numeric[j] {
+				b.Text(j, []byte(text))
+			} else if ok {
+				b.Number(j, d)
+			} else {
+				b.NoNumber(j)
+			}
+		}
+		if b.EndRow(); t.strong != nil && t.strong(i) {
+			b.Strong()
+		}
+		if b.Rows() == 4096 || i == len(t.rows)-1 {
+			part.Encode(b.Batch())
+			b.Clear()
+			err = part.Put()
+		}
+	}
+	if err == nil {
+		_, err = s.End()
+	}
+	if err == nil {
+		err = s.Publish()
+	}
+	if err != nil {
+		s.Abandon()
+	}
+	return err
+}
+
+// kind is that of a column: text where one of numbers has something else.
+func (t *tidy) kind(column int) plan.Kind {
+	kind := t.kinds[column]
+	for _, row := range t.rows {
+		if _, _, ok := value.English.Number([]byte(row[column])); kind.Numeric() && !ok && row[column] != "" {
+			return plan.Text
+		}
+	}
+	return kind
+}
+
+// decimals are those that all numbers of a column have, -1 where they differ.
+func (t *tidy) decimals(column int) int {
+	places := -1
+	for _, row := range t.rows {
+		text := row[column]
+		if t.kinds[column] != plan.Number || text == "" {
+			continue
+		}
+		_, behind, _ := strings.Cut(text, ".")
+		if places >= 0 && len(behind) != places {
+			return -1
+		}
+		places = len(behind)
+	}
+	return places
 }
 
 // note says something beside a result.

@@ -15,6 +15,7 @@ import (
 	"umbau/internal/core/finished"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/totals"
 )
 
@@ -97,11 +98,7 @@ func (a *app) totals(c *cobra.Command, args []string, o totalsFlags) error {
 	}
 	a.exit = problems.ExitCode()
 	if o.output != "" && len(problems) == 0 {
-		header := r.Header()
-		if o.subtotals {
-			header = r.HeaderOfLevels()
-		}
-		if err := a.writeTable(o.output, header, r.Lines(o.subtotals), "totals"); err != nil || !a.json {
+		if err := a.writeTable(o.output, tidyTotals(r, o)); err != nil || !a.json {
 			return err
 		}
 	}
@@ -115,6 +112,49 @@ func (a *app) totals(c *cobra.Command, args []string, o totalsFlags) error {
 	}
 	a.printErrors(problems, true)
 	return nil
+}
+
+// tidyTotals are the totals as a file has them: a line for each lowest group; in a workbook,
+// which people look at, the subtotals too, set off.
+func tidyTotals(r *totals.Result, o totalsFlags) tidy {
+	t := tidy{what: "totals", header: r.Header(), rows: r.Lines(o.subtotals), kinds: slices.Clone(r.Kinds)}
+	book := strings.EqualFold(filepath.Ext(o.output), ".xlsx")
+	var levels []int
+	if o.subtotals {
+		t.header, t.kinds = r.HeaderOfLevels(), append(t.kinds, plan.Whole)
+		for _, row := range r.Rows {
+			levels = append(levels, row.Level())
+		}
+	} else if book && len(r.By) > 0 {
+		t.rows = nil
+		for i, line := range r.Lines(true) {
+			level := r.Rows[i].Level()
+			levels = append(levels, level)
+			line = slices.Delete(line, len(r.By), len(r.By)+1)
+			if level < len(r.By) && r.Rows[i].Other == 0 {
+				line[level] = "total"
+			}
+			t.rows = append(t.rows, line)
+		}
+		for i := range r.By {
+			t.kinds[i] = textBeside(t.kinds[i])
+		}
+	}
+	if book {
+		t.strong = func(row int) bool { return row < len(levels) && levels[row] < len(r.By) }
+	}
+	for len(t.kinds) < len(t.header) {
+		t.kinds = append(t.kinds, plan.Number)
+	}
+	return t
+}
+
+// textBeside is the kind of labels among which the word total stands.
+func textBeside(k plan.Kind) plan.Kind {
+	if k.Numeric() || k.Dated() || k == plan.Flag {
+		return plan.Text
+	}
+	return k
 }
 
 // asked is what the flags ask for.

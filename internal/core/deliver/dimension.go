@@ -114,6 +114,7 @@ func (d *dimension) readExisting(b *builder, to, name string) error {
 	if err != nil {
 		return err
 	}
+	defer t.Close()
 	if !d.fits(t) {
 		p := place.At(place.Place{File: shown}, "output", "what is there is not the dimension %s of this plan: it has %s", d.name,
 			place.Shorten(headersOf(t)))

@@ -148,6 +148,9 @@ func (b *build) findNotRead() {
 	read := map[string]map[string]bool{} // the members or sheets of a file
 	var folders []string
 	for _, in := range b.inputs {
+		if in.Entry.From != "" {
+			continue
+		}
 		if read[in.Path] == nil {
 			read[in.Path] = map[string]bool{}
 			if dir := path.Dir(in.Path); !slices.Contains(folders, dir) {

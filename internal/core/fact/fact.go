@@ -84,6 +84,11 @@ func Build(ctx context.Context, p *plan.Plan, o Options) (*Summary, error) {
 		return nil, err
 	}
 	b.conclude()
+	for _, in := range b.inputs {
+		if in.Table.Close != nil {
+			in.Table.Close()
+		}
+	}
 	b.summary.Seconds = time.Since(begin).Seconds()
 	b.publish()
 	return b.summary, nil

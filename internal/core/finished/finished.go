@@ -340,5 +340,12 @@ func (t *Table) run(ctx context.Context, p *plan.Plan, rules *pass.Rules, keeper
 	return nil
 }
 
+// Close ends the reading of the database that the table is in, if it is in one.
+func (t *Table) Close() {
+	if t.input.Table.Close != nil {
+		t.input.Table.Close()
+	}
+}
+
 // Plan is the plan whose delivery the table is, nil for another one.
 func (t *Table) Plan() *plan.Plan { return t.options.Of }

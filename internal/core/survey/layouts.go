@@ -161,6 +161,9 @@ func labelOf(f *Field) string {
 // written, and what lies around its data.
 func (t *Table) Described() []string {
 	out := []string{"header in row " + strconv.Itoa(t.HeaderRow)}
+	if t.HeaderRow == 0 { // a database, or a column file
+		out[0] = "headers of its own"
+	}
 	if t.Facts.Encoding != "" {
 		out = append(out, t.Facts.Encoding, t.Facts.DelimiterName())
 	}

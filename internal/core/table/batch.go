@@ -51,6 +51,8 @@ type Batch struct {
 	Columns []Column // one a column of the plan, helpers among them
 	Data    []byte   // the bytes that numbers refer to
 
+	Strong []int // rows that stand out, such as subtotals, in order
+
 	Where func(row, slot int) place.Place // of a fact row; nil where nobody knows
 }
 

@@ -56,6 +56,11 @@ func (b *Builder) EndRow() {
 	b.batch.Fates = append(b.batch.Fates, Delivered)
 }
 
+// Strong says of the row that ended last that it stands out.
+func (b *Builder) Strong() {
+	b.batch.Strong = append(b.batch.Strong, b.batch.Rows-1)
+}
+
 // Rows is how many rows there are.
 func (b *Builder) Rows() int { return b.batch.Rows }
 
@@ -64,7 +69,7 @@ func (b *Builder) Batch() *Batch { return &b.batch }
 
 // Clear begins another batch.
 func (b *Builder) Clear() {
-	b.batch.Rows, b.batch.Fates = 0, b.batch.Fates[:0]
+	b.batch.Rows, b.batch.Fates, b.batch.Strong = 0, b.batch.Fates[:0], b.batch.Strong[:0]
 	for i := range b.batch.Columns {
 		c := &b.batch.Columns[i]
 		c.Codes, c.Wide = c.Codes[:0], c.Wide[:0]

@@ -19,6 +19,7 @@ type Table struct {
 	Headed bool   // the first row is the header, whatever it looks like; it is numbered 0
 	Size   int64  // about how many bytes there are to read
 	Open   func(Reading) (Source, error)
+	Close  func() // ends the reading of the database that the table is in; nil where there is none
 	// Content reads the file or member that the table is in, unpacked.
 	Content func() (io.ReadCloser, error)
 	Bytes   int64 // of its content; -1 where only unpacking tells

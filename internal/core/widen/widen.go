@@ -37,7 +37,8 @@ type Result struct {
 	Rows      [][]*string
 	Spellings []string // labels that differ in spelling alone
 	Gaps      []totals.Gap
-	Numbers   []bool // by cell: it is a number
+	Numbers   []bool      // by cell: it is a number
+	Kinds     []plan.Kind // of the columns
 }
 
 // Of makes the wide table. The error is a *finished.Mistake for what cannot be asked, else a
@@ -333,6 +334,16 @@ func (k *keeper) result() (*Result, error) {
 	}
 	for _, ci := range k.cells {
 		r.Numbers = append(r.Numbers, k.view.Spec(ci).Kind.Numeric())
+	}
+	for _, ci := range k.by {
+		r.Kinds = append(r.Kinds, k.view.Spec(ci).Kind)
+	}
+	for len(r.Kinds) < len(r.Columns) {
+		kind := k.view.Spec(k.cells[(len(r.Kinds)-r.By)%len(k.cells)]).Kind
+		if k.asked.Take == "count" {
+			kind = plan.Whole
+		}
+		r.Kinds = append(r.Kinds, kind)
 	}
 	for _, l := range k.lines {
 		r.Rows = append(r.Rows, k.row(l))

@@ -51,8 +51,13 @@ func Look(address, query string, wanted func(name string) bool) ([]table.Table, 
 			out = append(out, r.table(n, "select * from "+quotedName(n)))
 		}
 	}
+	if len(out) == 0 {
+		r.close()
+	}
 	return out, nil
 }
+
+func (r *reader) close() { r.conn.Close(context.Background()) }
 
 // begin begins a transaction in which nothing can be changed, and nothing changes.
 const begin = "begin isolation level repeatable read read only"
@@ -75,7 +80,11 @@ func (r *reader) another() (*pgx.Conn, error) {
 // Exists reports whether a database has a table.
 func Exists(address, name string) bool {
 	tables, err := Look(address, "", func(n string) bool { return n == name })
-	return err == nil && len(tables) > 0
+	if err != nil || len(tables) == 0 {
+		return false
+	}
+	tables[0].Close()
+	return true
 }
 
 func unreadable(err error) error {
@@ -98,7 +107,7 @@ func (r *reader) names() (out []string, err error) {
 
 // table is a table, or what a query gives.
 func (r *reader) table(name, query string) table.Table {
-	return table.Table{Sheet: name, Headed: true, Open: func(how table.Reading) (table.Source, error) {
+	return table.Table{Sheet: name, Headed: true, Close: r.close, Open: func(how table.Reading) (table.Source, error) {
 		s := &result{reader: r}
 		if err := s.open(query); err != nil {
 			s.Close()

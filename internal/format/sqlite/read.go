@@ -55,13 +55,20 @@ func Look(file, query string, wanted func(name string) bool) ([]table.Table, err
 			out = append(out, r.table(n, "select * from "+rowset.Quoted(n)))
 		}
 	}
+	if len(out) == 0 {
+		r.close()
+	}
 	return out, nil
 }
 
 // Exists reports whether a database has a table.
 func Exists(file, name string) bool {
 	tables, err := Look(file, "", func(n string) bool { return n == name })
-	return err == nil && len(tables) > 0
+	if err != nil || len(tables) == 0 {
+		return false
+	}
+	tables[0].Close()
+	return true
 }
 
 func unreadable(err error) error {
@@ -95,6 +102,7 @@ func (r *reader) another() (*sql.Conn, error) {
 
 func (r *reader) close() {
 	if r.conn != nil {
+		_, _ = r.conn.ExecContext(context.Background(), "rollback") // nothing was changed
 		r.conn.Close()
 	}
 	if r.db != nil {
@@ -122,7 +130,7 @@ func (r *reader) names() (out []string, err error) {
 
 // table is a table, or what a query gives.
 func (r *reader) table(name, query string) table.Table {
-	return table.Table{Sheet: name, Headed: true, Size: r.size, Bytes: r.size,
+	return table.Table{Sheet: name, Headed: true, Close: r.close, Size: r.size, Bytes: r.size,
 		Content: func() (io.ReadCloser, error) { return os.Open(r.file) },
 		Open: func(how table.Reading) (table.Source, error) {
 			conn, err := r.another()

@@ -3,6 +3,7 @@ package xlsx
 import (
 	"fmt"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -35,6 +36,7 @@ type sink struct {
 	book    *excelize.File
 	stream  *excelize.StreamWriter // nil until the widths are known
 	waiting [][]cell               // rows until then
+	bold    []bool                 // of these
 	rows    int
 	long    int // numbers that stand as text
 	early   int // dates that do
@@ -61,6 +63,7 @@ const (
 type styles struct {
 	bold, right, text, note, date, month, year, whole int
 	numbers                                           map[int]int // by places
+	strong                                            map[int]int // the same in bold
 }
 
 func newSink(t table.Target) (table.Sink, error) {
@@ -129,7 +132,7 @@ func newStyles(book *excelize.File, columns []table.SinkColumn) (out styles, err
 	out.year, out.date, out.month = left("0"), left("yyyy-mm-dd"), left("yyyy-mm")
 	out.text, out.whole = format("@"), format("#,##0")
 	out.note = style(excelize.Style{Alignment: &excelize.Alignment{Horizontal: "left", Indent: 2}})
-	out.numbers = map[int]int{-1: 0}
+	out.numbers, out.strong = map[int]int{-1: 0}, map[int]int{}
 	for _, c := range columns {
 		if _, known := out.numbers[c.Decimals]; !known && c.Is == "number" {
 			places := ""
@@ -146,6 +149,7 @@ func newStyles(book *excelize.File, columns []table.SinkColumn) (out styles, err
 type part struct {
 	of    *sink
 	cells [][]cell
+	bold  []bool // by row
 	sums  []value.Sum
 	long  int
 	early int
@@ -157,7 +161,7 @@ func (s *sink) Part() table.SinkPart { return &part{of: s} }
 
 // Encode implements table.SinkPart.
 func (p *part) Encode(b *table.Batch) {
-	p.cells, p.long, p.early, p.err = nil, 0, 0, nil
+	p.cells, p.bold, p.long, p.early, p.err = nil, nil, 0, 0, nil
 	p.sums = make([]value.Sum, len(p.of.columns))
 	n := 0
 	for range b.Delivered {
@@ -179,7 +183,8 @@ func (p *part) Encode(b *table.Batch) {
 				p.check(b, text, row, slot, p.of.columns[i].Name)
 			}
 		}
-		p.cells = append(p.cells, own)
+		_, strong := slices.BinarySearch(b.Strong, row)
+		p.cells, p.bold = append(p.cells, own), append(p.bold, strong)
 	}
 }
 
@@ -263,12 +268,13 @@ func (p *part) Put() error {
 		return place.List{problem}
 	}
 	if s.stream == nil {
-		if s.waiting = append(s.waiting, p.cells...); len(s.waiting) < widthRows {
+		s.waiting, s.bold = append(s.waiting, p.cells...), append(s.bold, p.bold...)
+		if len(s.waiting) < widthRows {
 			return nil
 		}
 		return s.begin()
 	}
-	return s.write(p.cells)
+	return s.write(p.cells, p.bold)
 }
 
 // begin begins the sheet, with the rows that wait.
@@ -301,9 +307,9 @@ func (s *sink) begin() (err error) {
 	if err := s.stream.SetRow("A1", head); err != nil {
 		return err
 	}
-	waiting := s.waiting
-	s.waiting = nil
-	return s.write(waiting)
+	waiting, bold := s.waiting, s.bold
+	s.waiting, s.bold = nil, nil
+	return s.write(waiting, bold)
 }
 
 // onPaper lets a sheet print as wide as a page, with its header on each.
@@ -337,10 +343,10 @@ func (s *sink) widthOf(c *cell, of table.SinkColumn) int {
 }
 
 // write writes rows.
-func (s *sink) write(rows [][]cell) error {
+func (s *sink) write(rows [][]cell, bold []bool) error {
 	values := make([]any, len(s.columns))
 	cells := make([]excelize.Cell, len(s.columns))
-	for _, row := range rows {
+	for k, row := range rows {
 		for i := range row {
 			values[i] = nil
 			c := &cells[i]
@@ -354,7 +360,13 @@ func (s *sink) write(rows [][]cell) error {
 			default:
 				continue
 			}
-			values[i] = c
+			if values[i] = c; bold[k] {
+				id, err := s.strong(c.StyleID)
+				if err != nil {
+					return err
+				}
+				c.StyleID = id
+			}
 		}
 		s.rows++
 		at, err := excelize.CoordinatesToCellName(1, s.rows+1)
@@ -366,6 +378,21 @@ func (s *sink) write(rows [][]cell) error {
 		}
 	}
 	return nil
+}
+
+// strong is a style in bold.
+func (s *sink) strong(id int) (int, error) {
+	if bold, known := s.styles.strong[id]; known {
+		return bold, nil
+	}
+	style, err := s.book.GetStyle(id)
+	if err != nil {
+		return 0, err
+	}
+	style.Font = &excelize.Font{Bold: true, Family: "Calibri", Size: 11}
+	bold, err := s.book.NewStyle(style)
+	s.styles.strong[id] = bold
+	return bold, err
 }
 
 func (s *sink) styleOf(c table.SinkColumn) int {
