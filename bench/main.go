@@ -221,12 +221,14 @@ var shapes = []*shape{
 		}},
 	{name: "files", plan: widePlan, make: func(d string) (int, error) { return files(d, 10_000) }, other: plainly("wide"), same: true,
 		say: func(m measured) string {
-			return fmt.Sprintf("%.2f ms a file, %d files; the plain program %.2f ms", m.mine/float64(m.n/12)*1000, m.n/12, m.other/float64(m.n/12)*1000)
+			return fmt.Sprintf("%.2f ms a file, %d files; the plain program %.2f ms", m.mine/float64(m.n/12)*1000, m.n/12,
+				m.other/float64(m.n/12)*1000)
 		}},
 	{name: "lookup", plan: lookupPlan, make: func(d string) (int, error) { return lookup(d, 5_000_000) },
 		other: func(string) *exec.Cmd { return exec.Command(programs.umbau, "build", "without.yaml", "--quiet") },
 		say: func(m measured) string {
-			return fmt.Sprintf("%.2f times the build without: %.2f s against %.2f s, %d fact rows, 200,000 lines", m.mine/m.other, m.mine, m.other, m.n)
+			return fmt.Sprintf("%.2f times the build without: %.2f s against %.2f s, %d fact rows, 200,000 lines", m.mine/m.other, m.mine, m.other,
+				m.n)
 		}},
 	{name: "totals", plan: widePlan, make: func(d string) (int, error) { return delivered(wide(d, 5_900_000, 12, ".csv"))(d) },
 		call: []string{"totals", "--by", "region,product", "--quiet"}, other: rebuild, say: ofBuild},

@@ -200,7 +200,8 @@ func TestCompletion(t *testing.T) {
 		{"totals", "--by", "region,year,"}, {"totals", "--only", "region = |region = 'Lakes'\nregion = 'Skerries'\n:6\n"},
 		{"widen", "--across", "|region\nProduct name\nyear\n:6\n"}, {"totals", "--by", "region,y|region,year\n:6\n"},
 		{"totals", "--only", "year >= 2|year >= 2023\nyear >= 2024\n:6\n"},
-		{"totals", "--only", "region = 'Lakes' and P|:6\n"}, {"totals", "--only", "region = 'Lakes' and {P|region = 'Lakes' and {Product name}\n:6\n"},
+		{"totals", "--only", "region = 'Lakes' and P|:6\n"},
+		{"totals", "--only", "region = 'Lakes' and {P|region = 'Lakes' and {Product name}\n:6\n"},
 		{"keys", "--on", "region=P|:4\n"},
 	} {
 		begun, want, _ := strings.Cut(c[2], "|")

@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"bytes"
+	"database/sql"
 	"encoding/json"
 	"os"
 	"path/filepath"
@@ -35,13 +36,14 @@ func blocksOf(text string) []block {
 func TestPages(t *testing.T) {
 	schema := compiled(t)
 	used := map[string]bool{}
-	for page, examples := range map[string]int{"shapes": 12, "formulas": 4, "gaps": 1, "plan": 4, "references": 3} {
+	for page, examples := range map[string]int{"shapes": 12, "formulas": 4, "gaps": 1, "plan": 4, "references": 3, "deliver": 3,
+		"sources": 2} {
 		text, err := os.ReadFile("../../docs/" + page + ".md")
 		require.NoError(t, err)
 		n := 0
 		for _, section := range strings.Split(string(text), "\n## ")[1:] {
 			title, text, _ := strings.Cut(section, "\n")
-			dir, want, source := t.TempDir(), "", ""
+			dir, want, source, gives := t.TempDir(), "", "", map[string]string{}
 			for _, b := range blocksOf(text) {
 				name := strings.TrimPrefix(strings.TrimPrefix(b.info, "csv "), "cells ")
 				file := filepath.Join(dir, name)
@@ -52,6 +54,10 @@ func TestPages(t *testing.T) {
 					require.NoError(t, os.WriteFile(filepath.Join(dir, "umbau.yaml"), []byte(source), 0o666))
 				case b.info == "csv out.csv":
 					want = b.body
+				case strings.HasPrefix(b.info, "gives "):
+					gives[strings.TrimPrefix(b.info, "gives ")] = b.body
+				case strings.HasPrefix(b.info, "sql "):
+					makeDatabase(t, filepath.Join(dir, strings.TrimPrefix(b.info, "sql ")), b.body)
 				case strings.HasPrefix(b.info, "csv "):
 					require.NoError(t, os.WriteFile(file, []byte(b.body), 0o666))
 				case strings.HasPrefix(b.info, "cells "):
@@ -69,6 +75,11 @@ func TestPages(t *testing.T) {
 				have, err := os.ReadFile(filepath.Join(dir, "out.csv"))
 				require.NoError(t, err)
 				require.Equal(t, want, string(have))
+				for name, text := range gives {
+					have, err := os.ReadFile(filepath.Join(dir, name))
+					require.NoError(t, err)
+					require.Equal(t, text, string(have), name)
+				}
 			})
 			n++
 		}
@@ -77,6 +88,15 @@ func TestPages(t *testing.T) {
 	for key := range keysOf(t) {
 		require.True(t, used[key], "no example uses the key %s", key)
 	}
+}
+
+// makeDatabase makes an SQLite database.
+func makeDatabase(t *testing.T, file, text string) {
+	db, err := sql.Open("sqlite", file)
+	require.NoError(t, err)
+	_, err = db.Exec(text)
+	require.NoError(t, err)
+	require.NoError(t, db.Close())
 }
 
 func compiled(t *testing.T) *jsonschema.Schema {

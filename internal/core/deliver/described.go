@@ -41,7 +41,8 @@ func (d *described) Begin(columns []table.SinkColumn) error {
 }
 
 // datatypes are those of XML Schema for the kinds of a plan; all else is a string.
-var datatypes = map[string]string{"number": "decimal", "whole": "integer", "year": "gYear", "month": "gYearMonth", "date": "date", "flag": "boolean"}
+var datatypes = map[string]string{"number": "decimal", "whole": "integer", "year": "gYear", "month": "gYearMonth", "date": "date",
+	"flag": "boolean"}
 
 type metadata struct {
 	Context string         `json:"@context"`

@@ -16,29 +16,9 @@ import (
 // checkTargets refuses outputs that would overwrite what the build reads, or
 // that the next build would take for extracts.
 func (b *build) checkTargets() bool {
-	sources := map[string]string{b.plan.File: "the plan"}
-	for _, in := range b.inputs {
-		sources[b.plan.At(in.Path)] = "an extract"
-	}
-	for _, file := range b.references {
-		sources[b.plan.At(file)] = "a reference"
-	}
-	for _, t := range b.plan.Ties {
-		for _, file := range t.Entry.Files {
-			sources[b.plan.At(file)] = "a control file"
-		}
-	}
-	if b.plan.Corrections != "" {
-		sources[b.plan.At(b.plan.Corrections)] = "the file of corrections"
-	}
-	for _, c := range b.plan.Columns {
-		if c.Book != "" {
-			sources[b.plan.At(c.Book)] = "a book"
-		}
-	}
 	before := len(b.summary.Problems)
 	real := map[string]string{}
-	for file, what := range sources {
+	for file, what := range b.sources() {
 		real[whole.Resolved(file)] = what
 	}
 	check := func(to string, pos place.Pos) {
@@ -76,6 +56,31 @@ func (b *build) checkTargets() bool {
 		}
 	}
 	return len(b.summary.Problems) == before
+}
+
+// sources are the files that the build reads, and what they are.
+func (b *build) sources() map[string]string {
+	sources := map[string]string{b.plan.File: "the plan"}
+	for _, in := range b.inputs {
+		sources[b.plan.At(in.Path)] = "an extract"
+	}
+	for _, file := range b.references {
+		sources[b.plan.At(file)] = "a reference"
+	}
+	for _, t := range b.plan.Ties {
+		for _, file := range t.Entry.Files {
+			sources[b.plan.At(file)] = "a control file"
+		}
+	}
+	if b.plan.Corrections != "" {
+		sources[b.plan.At(b.plan.Corrections)] = "the file of corrections"
+	}
+	for _, c := range b.plan.Columns {
+		if c.Book != "" {
+			sources[b.plan.At(c.Book)] = "a book"
+		}
+	}
+	return sources
 }
 
 // CheckTarget reports why a file must not be written by a command that has read a plan or

@@ -48,7 +48,8 @@ func TestKindsOfManyBlocks(t *testing.T) {
 	text := "a,b,c\n" + strings.Repeat("2024,12.50,7\n", 120_000)
 	table, err := open(t, text+"2150,1.125,08\n"+strings.Repeat("2024,3.00,7\n", 50_000))
 	require.NoError(t, err)
-	require.Equal(t, []plan.Kind{plan.Whole, plan.Number, plan.Text}, []plan.Kind{table.Columns[0].Kind, table.Columns[1].Kind, table.Columns[2].Kind})
+	require.Equal(t, []plan.Kind{plan.Whole, plan.Number, plan.Text},
+		[]plan.Kind{table.Columns[0].Kind, table.Columns[1].Kind, table.Columns[2].Kind})
 	require.Equal(t, 3, table.Columns[1].Places)
 }
 
@@ -71,7 +72,8 @@ func TestHeader(t *testing.T) {
 
 // What cannot be read says why and where.
 func TestCannotOpen(t *testing.T) {
-	for text, want := range map[string]string{"": "the file is empty", "\n\n": "no header", "a,A \n1,2\n": "header", "a,b,a\nx,y,1\n": "header"} {
+	for text, want := range map[string]string{"": "the file is empty", "\n\n": "no header", "a,A \n1,2\n": "header",
+		"a,b,a\nx,y,1\n": "header"} {
 		_, err := open(t, text)
 		var list place.List
 		require.ErrorAs(t, err, &list, text)

@@ -161,7 +161,8 @@ func (f *Finder) claims(seen []string) int {
 func filledCells(rows *table.Rows, i, most int) int {
 	n := 0
 	for j, c := range rows.Row(i) {
-		if c.End > c.Off && (value.Visible(rows.Data[c.Off]) || len(value.Trim(rows.Data[c.Off:c.End])) > 0) || rows.Kind(i, j) == table.FormulaCell {
+		filled := c.End > c.Off && (value.Visible(rows.Data[c.Off]) || len(value.Trim(rows.Data[c.Off:c.End])) > 0)
+		if filled || rows.Kind(i, j) == table.FormulaCell {
 			if n++; n == most {
 				break
 			}

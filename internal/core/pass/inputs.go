@@ -169,14 +169,19 @@ func (f *finder) addDatabase(e *plan.Entry) {
 		}
 	}
 	f.Tables[name] = append(f.Tables[name], tables...)
+	f.addTablesOf(e, name, tables)
+}
+
+// addTablesOf takes tables of a database that is called so.
+func (f *finder) addTablesOf(e *plan.Entry, name string, tables []table.Table) {
 	for i := range tables {
-		in := &Input{Entry: e, Path: name, File: shown, Sheet: tables[i].Sheet, Table: tables[i], fields: map[string]string{}}
+		in := &Input{Entry: e, Path: name, File: plan.Shown(e.From), Sheet: tables[i].Sheet, Table: tables[i], fields: map[string]string{}}
 		if e.Sheet != nil {
 			pieces, ok := e.Sheet.Fit(in.Sheet)
 			if !ok {
 				p := place.At(in.Place(), "sheet does not fit", "the table's name does not fit the pattern %q", e.Sheet).ByRule()
-				p.Advice = "let the pattern fit it, or name the tables that are meant"
-				fail(p)
+				p.Plan, p.Advice = e.Pos, "let the pattern fit it, or name the tables that are meant"
+				f.Problems.Add(p)
 				continue
 			}
 			maps.Copy(in.fields, pieces)

@@ -182,7 +182,8 @@ func (r *reader) checkDelivery(p *Plan, d *Delivery) {
 		return
 	case outlet == nil && !strings.HasPrefix(d.To, "${"):
 		endings := r.formats.OutletEndings()
-		r.fail(d.Pos, "to: %q ends in none of %s, and is no database such as sqlite:out/sales.db", place.Shorten(d.To), strings.Join(endings, " "))
+		r.fail(d.Pos, "to: %q ends in none of %s, and is no database such as sqlite:out/sales.db", place.Shorten(d.To),
+			strings.Join(endings, " "))
 		return
 	}
 	if d.Database() {

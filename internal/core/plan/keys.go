@@ -62,7 +62,8 @@ var extractKeys = []aKey{
 	{name: "files", shape: someTexts, means: "Glob or list of globs, relative to the plan; ** for any folders."},
 	{name: "from", shape: aText, means: "A database in the place of files: sqlite:raw/till.db, postgres://user@host/db, or ${NAME} of " +
 		"the environment."},
-	{name: "table", shape: someTexts, means: "The tables of a database: a name, a list, or a glob. Each is an extract; sheet patterns fit its name."},
+	{name: "table", shape: someTexts, means: "The tables of a database: a name, a list, or a glob. Each is an extract; sheet " +
+		"patterns fit its name."},
 	{name: "query", shape: aText, means: "A single select, in the place of table; it may change nothing."},
 	{name: "except", shape: someTexts, means: "Globs of files to pass over."},
 	{name: "name", shape: aText, means: "What messages call this entry. Default: its globs."},
@@ -112,7 +113,8 @@ var extractKeys = []aKey{
 var referenceKeys = append([]aKey{
 	{name: "file", shape: someTexts, means: "The file of the reference, relative to the plan; several, or a glob, are stacked."},
 	{name: "files", shape: someTexts, means: "The same."},
-}, keysNamed(extractKeys, "from", "table", "query", "except", "path", "sheets", "except_sheets", "sheet", "titles", "header", "area", "encoding", "delimiter",
+}, keysNamed(extractKeys, "from", "table", "query", "except", "path", "sheets", "except_sheets", "sheet", "titles", "header", "area",
+	"encoding", "delimiter",
 	"short_rows", "numbers", "dates", "footnotes", "same_files")...)
 
 var calendarKeys = []aKey{
@@ -128,7 +130,8 @@ var tieKeys = append([]aKey{
 		means: "The columns that tell the groups; { column: Header } where the file calls one otherwise."},
 	{name: "measures", shape: perColumn, need: true, means: "Each column to compare, and the file's header of its totals."},
 	{name: "within", shape: aText, means: "The greatest difference that is none. Default: 0."},
-}, keysNamed(extractKeys, "from", "table", "query", "sheets", "except_sheets", "header", "area", "encoding", "delimiter", "short_rows", "footnotes", "numbers",
+}, keysNamed(extractKeys, "from", "table", "query", "sheets", "except_sheets", "header", "area", "encoding", "delimiter", "short_rows",
+	"footnotes", "numbers",
 	"dates", "total_words", "no_totals")...)
 
 // keysNamed picks keys by name.
@@ -227,6 +230,7 @@ var deliverKeys = []aKey{
 		"origin_header."},
 	{name: "sort", shape: someTexts, means: "The columns by which rows are sorted; with - before it the largest first: [region, -amount]."},
 	{name: "describe", shape: aSwitch, means: "Writes metadata beside a text file: names, types, notes (W3C CSV on the Web)."},
+	{name: "parts", later: true},
 	{name: "star", shape: aMap, keys: starKeys, means: "Several tables in the place of one: facts, and dimensions with ids that stay."},
 }
 

@@ -46,7 +46,7 @@ func TestLookupMistakes(t *testing.T) {
 		{"  a: text\n  b: { lookup: branch, by: a }", branches, "did you mean branches?"},
 		{"  a: text\n  b: { is: text, lookup: branches, by: a, missing: above }", branches, "has no value above it"},
 		{"  a: text\n  b: { lookup: branches, by: a }", "  branches: { flie: b.csv }", "did you mean file?"},
-		{"  a: text\n  b: { lookup: branches, by: a }", "  branches: { header: none }", "reference branches needs the key file"},
+		{"  a: text\n  b: { lookup: branches, by: a }", "  branches: { header: none }", "the key file of reference branches is missing"},
 		{"  a: { is: text, lookup: branches, by: b }\n  b: { is: text, lookup: branches, by: a }", branches, "in a circle: a needs b needs a"},
 		{"  a: text\n  b: { is: date, lookup: branches, by: a, repeats: sum }", branches, "b is a date column"},
 	} {

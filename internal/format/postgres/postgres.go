@@ -124,8 +124,9 @@ func blocked(address string, pid uint32) string {
 	}
 	ctx := context.Background()
 	defer conn.Close(ctx)
-	rows, err := conn.Query(ctx, fmt.Sprintf(`select pid, coalesce(usename, ''), coalesce(application_name, ''), coalesce(client_addr::text, 'local'),
-		coalesce(to_char(xact_start, 'HH24:MI:SS'), '') from pg_stat_activity where pid = any(pg_blocking_pids(%d))`, pid))
+	rows, err := conn.Query(ctx, fmt.Sprintf(`select pid, coalesce(usename, ''), coalesce(application_name, ''),
+		coalesce(client_addr::text, 'local'), coalesce(to_char(xact_start, 'HH24:MI:SS'), '')
+		from pg_stat_activity where pid = any(pg_blocking_pids(%d))`, pid))
 	if err != nil {
 		return ""
 	}

@@ -96,9 +96,11 @@ func (r *reader) unreadable(err error) error {
 }
 
 func (r *reader) names() (out []string, err error) {
-	rows, err := r.conn.Query(context.Background(), `select case when pg_table_is_visible(c.oid) then c.relname else n.nspname || '.' || c.relname end
+	rows, err := r.conn.Query(context.Background(), `select
+		case when pg_table_is_visible(c.oid) then c.relname else n.nspname || '.' || c.relname end
 		from pg_class c join pg_namespace n on n.oid = c.relnamespace
-		where c.relkind in ('r','p','v','m','f') and n.nspname not in ('pg_catalog','information_schema') and n.nspname not like 'pg\_%' order by 1`)
+		where c.relkind in ('r','p','v','m','f') and n.nspname not in ('pg_catalog','information_schema')
+		and n.nspname not like 'pg\_%' order by 1`)
 	if err != nil {
 		return nil, err
 	}

@@ -230,7 +230,8 @@ func (s *sink) existing() (have []rowset.Column, kind string, err error) {
 	rows, err := s.conn.Query(context.Background(), `select c.relkind::text, a.attname, format_type(a.atttypid, a.atttypmod)
 		from pg_class c join pg_namespace n on n.oid = c.relnamespace
 		left join pg_attribute a on a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped
-		where c.relname = $1 and case when $2 = '' then pg_table_is_visible(c.oid) else n.nspname = $2 end and c.relkind in ('r','p','v','m','f','S')
+		where c.relname = $1 and case when $2 = '' then pg_table_is_visible(c.oid) else n.nspname = $2 end
+		and c.relkind in ('r','p','v','m','f','S')
 		order by a.attnum`, name, schema)
 	if err != nil {
 		return nil, "", s.worded(err)

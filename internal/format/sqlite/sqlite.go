@@ -33,7 +33,8 @@ const patience = 10_000
 
 // open opens a database file.
 func open(file, mode string) (*sql.DB, error) {
-	u := url.URL{Scheme: "file", Opaque: (&url.URL{Path: file}).EscapedPath(), RawQuery: fmt.Sprintf("mode=%s&_pragma=busy_timeout(%d)", mode, patience)}
+	u := url.URL{Scheme: "file", Opaque: (&url.URL{Path: file}).EscapedPath(),
+		RawQuery: fmt.Sprintf("mode=%s&_pragma=busy_timeout(%d)", mode, patience)}
 	db, err := sql.Open("sqlite", u.String())
 	if err == nil {
 		db.SetMaxOpenConns(1)

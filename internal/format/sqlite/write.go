@@ -127,7 +127,8 @@ func (s *sink) makeTable() error {
 
 // kindOf is what a name stands for: table, view, or nothing.
 func kindOf(conn *sql.Conn, name string) (kind string, err error) {
-	row := conn.QueryRowContext(context.Background(), "select type from sqlite_schema where lower(name) = lower(?) and type in ('table', 'view')", name)
+	row := conn.QueryRowContext(context.Background(),
+		"select type from sqlite_schema where lower(name) = lower(?) and type in ('table', 'view')", name)
 	if err = row.Scan(&kind); err == sql.ErrNoRows {
 		return "", nil
 	}

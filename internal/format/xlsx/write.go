@@ -59,13 +59,6 @@ const (
 	flagCell
 )
 
-// styles are those of a workbook.
-type styles struct {
-	bold, right, text, note, date, month, year, whole int
-	numbers                                           map[int]int // by places
-	strong                                            map[int]int // the same in bold
-}
-
 func newSink(t table.Target) (table.Sink, error) {
 	f, err := whole.Create(t.To, t.Mark)
 	if err != nil {
@@ -95,9 +88,6 @@ func sheetName(file string) string {
 	return string(unicode.ToUpper(first)) + name[n:]
 }
 
-// aboutSheet says what the other one holds.
-const aboutSheet = "About"
-
 // Begin implements table.Sink.
 func (s *sink) Begin(columns []table.SinkColumn) (err error) {
 	s.close()
@@ -111,38 +101,6 @@ func (s *sink) Begin(columns []table.SinkColumn) (err error) {
 		return err
 	}
 	return s.file.Empty()
-}
-
-func newStyles(book *excelize.File, columns []table.SinkColumn) (out styles, err error) {
-	style := func(st excelize.Style) int {
-		id, e := book.NewStyle(&st)
-		if e != nil {
-			err = e
-		}
-		return id
-	}
-	format := func(text string) int { return style(excelize.Style{CustomNumFmt: &text}) }
-	bold := excelize.Style{Font: &excelize.Font{Bold: true, Family: "Calibri", Size: 11}}
-	out.bold = style(bold)
-	bold.Alignment = &excelize.Alignment{Horizontal: "right"}
-	out.right = style(bold)
-	left := func(text string) int {
-		return style(excelize.Style{CustomNumFmt: &text, Alignment: &excelize.Alignment{Horizontal: "left"}})
-	}
-	out.year, out.date, out.month = left("0"), left("yyyy-mm-dd"), left("yyyy-mm")
-	out.text, out.whole = format("@"), format("#,##0")
-	out.note = style(excelize.Style{Alignment: &excelize.Alignment{Horizontal: "left", Indent: 2}})
-	out.numbers, out.strong = map[int]int{-1: 0}, map[int]int{}
-	for _, c := range columns {
-		if _, known := out.numbers[c.Decimals]; !known && c.Is == "number" {
-			places := ""
-			if c.Decimals > 0 {
-				places = "." + strings.Repeat("0", c.Decimals)
-			}
-			out.numbers[c.Decimals] = format("#,##0" + places)
-		}
-	}
-	return out, err
 }
 
 // part turns the rows of a block into cells.
@@ -234,7 +192,10 @@ func (p *part) check(b *table.Batch, text string, row, slot int, column string) 
 	switch {
 	case len(text) > mostText && len(utf16.Encode([]rune(text))) > mostText:
 		why = fmt.Sprintf("a text has more than the %d characters that a cell of a workbook holds", mostText)
-	case strings.IndexFunc(text, func(r rune) bool { return r < ' ' && r != '\t' && r != '\n' && r != '\r' || r == 0xfffe || r == 0xffff }) >= 0:
+	case strings.IndexFunc(text, func(r rune) bool {
+		return r < ' ' && r != '\t' && r != '\n' && r != '\r' || r == 0xfffe ||
+			r == 0xffff
+	}) >= 0:
 		why = "a text has a control character, which a workbook cannot hold"
 	default:
 		return
@@ -262,7 +223,8 @@ func (p *part) Put() error {
 	}
 	s.long, s.early = s.long+p.long, s.early+p.early
 	if s.rows+len(s.waiting)+len(p.cells) > sheetRows-1 {
-		problem := place.At(place.Place{File: filepath.Base(s.file.Target)}, "output", "a sheet holds %d rows below its header, and there are more",
+		problem := place.At(place.Place{File: filepath.Base(s.file.Target)}, "output",
+			"a sheet holds %d rows below its header, and there are more",
 			sheetRows-1).ByRule()
 		problem.Advice = "make a file for each year with {year} in the path, or deliver to another format"
 		return place.List{problem}
@@ -310,19 +272,6 @@ func (s *sink) begin() (err error) {
 	waiting, bold := s.waiting, s.bold
 	s.waiting, s.bold = nil, nil
 	return s.write(waiting, bold)
-}
-
-// onPaper lets a sheet print as wide as a page, with its header on each.
-func onPaper(book *excelize.File, sheet string) error {
-	fit, landscape, wide, high := true, "landscape", 1, 0
-	if err := book.SetSheetProps(sheet, &excelize.SheetPropsOptions{FitToPage: &fit}); err != nil {
-		return err
-	}
-	if err := book.SetPageLayout(sheet, &excelize.PageLayoutOptions{Orientation: &landscape, FitToWidth: &wide, FitToHeight: &high}); err != nil {
-		return err
-	}
-	return book.SetDefinedName(&excelize.DefinedName{Name: "_xlnm.Print_Titles", Scope: sheet,
-		RefersTo: "'" + strings.ReplaceAll(sheet, "'", "''") + "'!$1:$1"})
 }
 
 // widthOf is how many characters a cell shows.
@@ -380,35 +329,6 @@ func (s *sink) write(rows [][]cell, bold []bool) error {
 	return nil
 }
 
-// strong is a style in bold.
-func (s *sink) strong(id int) (int, error) {
-	if bold, known := s.styles.strong[id]; known {
-		return bold, nil
-	}
-	style, err := s.book.GetStyle(id)
-	if err != nil {
-		return 0, err
-	}
-	style.Font = &excelize.Font{Bold: true, Family: "Calibri", Size: 11}
-	bold, err := s.book.NewStyle(style)
-	s.styles.strong[id] = bold
-	return bold, err
-}
-
-func (s *sink) styleOf(c table.SinkColumn) int {
-	switch c.Is {
-	case "date":
-		return s.styles.date
-	case "month":
-		return s.styles.month
-	case "number":
-		return s.styles.numbers[c.Decimals]
-	case "year":
-		return s.styles.year
-	}
-	return s.styles.whole
-}
-
 // End implements table.Sink.
 func (s *sink) End() ([]table.Written, error) {
 	if s.stream == nil {
@@ -449,61 +369,6 @@ func tableFits(columns []table.SinkColumn) bool {
 		seen[name] = true
 	}
 	return true
-}
-
-// writeAbout writes the sheet that says what the rows are.
-func (s *sink) writeAbout() error {
-	if _, err := s.book.NewSheet(aboutSheet); err != nil {
-		return err
-	}
-	if err := onPaper(s.book, aboutSheet); err != nil {
-		return err
-	}
-	var lines [][]any
-	bold := func(text string) any { return excelize.Cell{StyleID: s.styles.bold, Value: text} }
-	if s.title != "" {
-		lines = append(lines, []any{bold(s.title)}, nil)
-	}
-	right := func(text string) any { return excelize.Cell{StyleID: s.styles.right, Value: text} }
-	lines = append(lines, []any{"rows", excelize.Cell{StyleID: s.styles.whole, Value: s.rows}}, nil,
-		[]any{bold("column"), bold("is"), right("decimals"), right("total"), bold("   note")})
-	for i, c := range s.columns {
-		line := []any{c.Name, c.Is, nil, nil, excelize.Cell{StyleID: s.styles.note, Value: c.Note}}
-		if c.Is == "number" && c.Decimals >= 0 {
-			line[2] = c.Decimals
-		}
-		if c.Add {
-			line[3] = s.total(s.sums[i].Total(), c)
-		}
-		lines = append(lines, line)
-	}
-	sw, err := s.book.NewStreamWriter(aboutSheet)
-	if err != nil {
-		return err
-	}
-	for i, width := range []float64{24, 12, 10, 20, 60} {
-		if err := sw.SetColWidth(i+1, i+1, width); err != nil {
-			return err
-		}
-	}
-	for i, line := range lines {
-		if err := sw.SetRow("A"+strconv.Itoa(i+1), line); err != nil {
-			return err
-		}
-	}
-	return sw.Flush()
-}
-
-// total is a sum as a cell: as text where a number would lose digits.
-func (s *sink) total(sum value.Decimal, c table.SinkColumn) any {
-	if coef, places, ok := sum.Shorten().Small(); ok && coef > -1e15 && coef < 1e15 {
-		style := s.styles.whole
-		if c.Is == "number" {
-			style = s.styles.numbers[c.Decimals]
-		}
-		return excelize.Cell{StyleID: style, Value: float64(coef) / float64(value.Power(places))}
-	}
-	return sum.String()
 }
 
 // Remarks implements table.Remarking.
