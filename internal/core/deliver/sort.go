@@ -159,7 +159,7 @@ const (
 // appendSortKey appends what rows are compared by, byte by byte.
 func appendSortKey(dst, cell []byte, b *table.Batch, ci, row, slot int, kind plan.Kind) (key1, scratch []byte) {
 	c := &b.Columns[ci]
-	if c.Numbers != nil {
+	if c.Texts == nil {
 		d, ok := c.Decimal(c.At(row, slot, b.Slots))
 		if !ok {
 			return append(dst, emptyMark), cell

@@ -49,7 +49,7 @@ func (g *groups) begin() {
 // codeOf is the same for rows with one label: a code, or a number with its places; ok is
 // false for large numbers.
 func codeOf(c *table.Column, at int) (code uint64, ok bool) {
-	if c.Numbers == nil {
+	if c.Texts != nil {
 		return uint64(c.Codes[at]), true
 	}
 	n := &c.Numbers[at]
@@ -92,7 +92,7 @@ func (g *groups) byName(b *pass.Block, row int) *cell {
 			k = append(k, 0)
 		}
 		c := &b.Batch.Columns[ci]
-		if c.Numbers != nil {
+		if c.Texts == nil {
 			if d, ok := c.Decimal(c.At(row, 0, 1)); ok {
 				k = append(k, d.Shorten().String()...)
 			}

@@ -157,7 +157,7 @@ func (p *part) See(b *pass.Block) {
 	if r.view.Only >= 0 {
 		for i, ci := range r.of {
 			for row := range b.Batch.Rows {
-				if c := &b.Batch.Columns[ci]; c.Numbers != nil {
+				if c := &b.Batch.Columns[ci]; c.Texts == nil {
 					c.AddTo(&p.whole[i], c.At(row, 0, 1))
 				}
 			}
@@ -202,7 +202,7 @@ func (p *part) add(b *table.Batch, rows []int32) {
 		p.at[row].rows++
 	}
 	for i, ci := range p.of.run.of {
-		if c := &b.Columns[ci]; c.Numbers != nil {
+		if c := &b.Columns[ci]; c.Texts == nil {
 			p.addNumbers(c, i, rows)
 		} else {
 			p.addTexts(c, i, rows)
@@ -329,7 +329,7 @@ func (p *part) seeGroups(b *table.Batch, i int, g grouping) {
 // textOf is the text of a row in a column.
 func textOf(b *table.Batch, ci, row int) string {
 	c := &b.Columns[ci]
-	if c.Numbers == nil {
+	if c.Texts != nil {
 		return c.Texts.Out(c.Codes[c.At(row, 0, 1)])
 	}
 	return string(b.AppendText(nil, c, row, 0))

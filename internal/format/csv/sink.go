@@ -68,7 +68,7 @@ func (e *tabs) Encode(dst []byte, b *table.Batch) []byte {
 	for row, slot := range b.Delivered {
 		for i := range e.columns {
 			c := &b.Columns[e.columns[i].Index]
-			if c.Numbers != nil {
+			if c.Texts == nil {
 				dst = b.AppendText(dst, c, row, slot)
 			} else {
 				n := 0

@@ -192,7 +192,7 @@ func write(buffer []byte, b *table.Batch, columns []int, row, slot int) []byte {
 		c := &b.Columns[ci]
 		at := c.At(row, slot, b.Slots)
 		switch {
-		case c.Numbers == nil:
+		case c.Texts != nil:
 			buffer = put(buffer, c.Texts.Quoted(c.Codes[at]))
 		case c.Numbers[at].Form == table.Copy:
 			n := &c.Numbers[at]

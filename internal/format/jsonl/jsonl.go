@@ -71,7 +71,7 @@ func (e *encoder) Encode(dst []byte, b *table.Batch) []byte {
 			c := &b.Columns[e.columns[i].Index]
 			at := c.At(row, slot, b.Slots)
 			switch {
-			case c.Numbers == nil:
+			case c.Texts != nil:
 				dst = append(dst, e.known[i].value(c.Texts, c.Codes[at], e.columns[i].Is)...)
 			case c.Numbers[at].Form == table.Empty:
 				dst = append(dst, "null"...)

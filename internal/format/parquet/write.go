@@ -99,7 +99,7 @@ func (p *part) Encode(b *table.Batch) {
 	p.err = nil
 	p.block = &block{rows: n, values: make([][]pq.Value, len(p.of.columns)), numbers: make([]numbers, len(p.of.columns))}
 	for i := range p.of.columns {
-		if c := &b.Columns[p.of.columns[i].Index]; c.Numbers != nil {
+		if c := &b.Columns[p.of.columns[i].Index]; c.Texts == nil {
 			p.encodeNumbers(b, c, i)
 		} else {
 			p.encodeTexts(b, c, i)

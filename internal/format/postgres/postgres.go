@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"net"
+	"strconv"
 	"strings"
 	"time"
 
@@ -23,7 +24,7 @@ var Format = table.Format{Outlets: []table.Outlet{{Ending: "postgres:", Database
 
 const (
 	connectWithin = 10 * time.Second
-	lockWithin    = 10 * time.Second // how long a lock of somebody else is waited for
+	lockWithin    = 10 * time.Second // how long a lock of somebody else is waited for, unless the address says lock_timeout
 )
 
 // dial connects to a server.
@@ -38,7 +39,11 @@ func dial(address string) (*pgx.Conn, error) {
 	config.RuntimeParams["application_name"] = "umbau"
 	config.RuntimeParams["datestyle"] = "ISO"
 	config.RuntimeParams["client_encoding"] = "UTF8"
-	config.RuntimeParams["lock_timeout"] = fmt.Sprint(lockWithin.Milliseconds())
+	config.RuntimeParams["synchronize_seqscans"] = "off" // rows of a table as they lie in it, each time
+	config.RuntimeParams["max_parallel_workers_per_gather"] = "0"
+	if config.RuntimeParams["lock_timeout"] == "" {
+		config.RuntimeParams["lock_timeout"] = fmt.Sprint(lockWithin.Milliseconds())
+	}
 	config.DefaultQueryExecMode = pgx.QueryExecModeExec
 	ctx, cancel := context.WithTimeout(context.Background(), config.ConnectTimeout)
 	defer cancel()
@@ -47,6 +52,18 @@ func dial(address string) (*pgx.Conn, error) {
 		return nil, worded(err, config.Password)
 	}
 	return conn, nil
+}
+
+// patience is how long a connection waits for a lock.
+func patience(conn *pgx.Conn) time.Duration {
+	text := conn.Config().RuntimeParams["lock_timeout"]
+	if n, err := strconv.Atoi(text); err == nil {
+		return time.Duration(n) * time.Millisecond
+	}
+	if d, err := time.ParseDuration(text); err == nil {
+		return d
+	}
+	return lockWithin
 }
 
 // failure is an error in words.

@@ -56,7 +56,7 @@ func newSink(t table.Target) (table.Sink, error) {
 func (s *sink) exec(text string) error {
 	pid := s.conn.PgConn().PID()
 	holder := make(chan string, 1)
-	watch := time.AfterFunc(lockWithin*7/10, func() { holder <- blocked(s.target.To, pid) })
+	watch := time.AfterFunc(patience(s.conn)*7/10, func() { holder <- blocked(s.target.To, pid) })
 	_, err := s.conn.Exec(context.Background(), text)
 	if err == nil {
 		watch.Stop()
@@ -70,7 +70,7 @@ func (s *sink) exec(text string) error {
 				by = who
 			}
 		}
-		return &failure{fmt.Sprintf("the table is locked for more than %v by %s; let that end, then build again", lockWithin, by)}
+		return &failure{fmt.Sprintf("the table is locked for more than %v by %s; let that end, then build again", patience(s.conn), by)}
 	}
 	watch.Stop()
 	return s.worded(err)
@@ -281,7 +281,7 @@ func (p *part) Encode(b *table.Batch) {
 		p.text = endOfRows.ReplaceAll(p.text, []byte(`"\.`+`"`))
 	}
 	for i := range p.of.columns {
-		if c := &b.Columns[p.of.columns[i].Index]; c.Numbers != nil {
+		if c := &b.Columns[p.of.columns[i].Index]; c.Texts == nil {
 			p.digits[i] = digitsOf(c)
 		}
 	}

@@ -54,7 +54,7 @@ func (n *NULs) Check(b *table.Batch, columns []table.SinkColumn) (problems place
 	}
 	for i, col := range columns {
 		c := &b.Columns[col.Index]
-		if c.Numbers != nil {
+		if c.Texts == nil {
 			continue
 		}
 		k := &n.seen[i]

@@ -232,7 +232,7 @@ func (p *part) note(row []any, by []int) {
 func (p *part) value(b *table.Batch, i, row, slot int) any {
 	is, c := p.of.columns[i].Is, &b.Columns[p.of.columns[i].Index]
 	at := c.At(row, slot, b.Slots)
-	if c.Numbers != nil {
+	if c.Texts == nil {
 		n := &c.Numbers[at]
 		switch {
 		case n.Form == table.Empty:

@@ -70,6 +70,9 @@ func (s *sink) total(sum value.Decimal, c table.SinkColumn) any {
 
 // onPaper lets a sheet print as wide as a page, with its header on each.
 func onPaper(book *excelize.File, sheet string) error {
+	if err := book.SetSheetDimension(sheet, ""); err != nil { // how large it is nobody knows yet
+		return err
+	}
 	fit, landscape, wide, high := true, "landscape", 1, 0
 	if err := book.SetSheetProps(sheet, &excelize.SheetPropsOptions{FitToPage: &fit}); err != nil {
 		return err

@@ -132,7 +132,7 @@ func (p *part) Encode(b *table.Batch) {
 		for i := range p.of.columns {
 			c := &b.Columns[p.of.columns[i].Index]
 			at := c.At(row, slot, b.Slots)
-			if c.Numbers != nil {
+			if c.Texts == nil {
 				own[i] = p.number(c, at, i)
 				continue
 			}
