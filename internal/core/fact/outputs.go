@@ -76,14 +76,21 @@ func (o *outputs) cannotBegin(file string, pos place.Pos, err error) {
 	if o.told(err) {
 		return
 	}
-	p := place.At(place.Place{File: file}, "output", "the file cannot be written: %s", whole.Reason(err))
+	p := place.At(place.Place{File: file}, "output", "the %s: %s", cannotBe(file), whole.Reason(err))
 	p.Plan, p.Advice = pos, "nothing was read or written yet; choose another path, or make room for this one"
+	if plan.IsAddress(file) {
+		p.Advice = "nothing was read or written yet; is it the database that is meant?"
+	}
 	o.fail(p)
 }
 
 // full reports a file that could not be written to; the first ends the build.
 func (o *outputs) full(file string, err error) {
-	o.cannot(file, err, "make room on the disk and build again; the older files are as they were")
+	advice := "make room on the disk and build again; the older files are as they were"
+	if plan.IsAddress(file) {
+		advice = "see to the database and build again; what was delivered before is as it was"
+	}
+	o.cannot(file, err, advice)
 }
 
 func (o *outputs) cannot(file string, err error, advice string) {
@@ -94,9 +101,17 @@ func (o *outputs) cannot(file string, err error, advice string) {
 	if o.told(err) {
 		return
 	}
-	p := place.At(place.Place{File: file}, "output", "the file cannot be written: %s", whole.Reason(err))
+	p := place.At(place.Place{File: file}, "output", "the %s: %s", cannotBe(file), whole.Reason(err))
 	p.Advice = advice
 	o.fail(p)
+}
+
+// cannotBe says what cannot be done with a file, or a database.
+func cannotBe(to string) string {
+	if plan.IsAddress(to) {
+		return "table cannot be filled"
+	}
+	return "file cannot be written"
 }
 
 // told reports the problems that an error is, if it is some.
