@@ -18,6 +18,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"slices"
+	"strings"
 	"time"
 )
 
@@ -29,6 +30,7 @@ type shape struct {
 	call  []string                   // of the program; nil for a build
 	other func(dir string) *exec.Cmd // timed beside it; nil for none
 	same  bool                       // the other one's output is the fact table
+	needs string                     // a variable of the environment: the address of a database
 	say   func(measured) string
 }
 
@@ -72,7 +74,7 @@ func bench(program string, names []string) error {
 		return err
 	}
 	for _, s := range shapes {
-		if len(names) > 0 && !slices.Contains(names, s.name) {
+		if len(names) > 0 && !slices.Contains(names, s.name) || s.needs != "" && os.Getenv(s.needs) == "" {
 			continue
 		}
 		if err := s.run(filepath.Join(dir, "work")); err != nil {
@@ -198,6 +200,19 @@ func ofBuild(m measured) string {
 	return fmt.Sprintf("%.2f times its build: %.2f s against %.2f s, %d rows, %d MB", m.mine/m.other, m.mine, m.other, m.n, m.peak)
 }
 
+// perSecond says how many fact rows are delivered in a second, and with how much memory.
+func perSecond(m measured) string {
+	return fmt.Sprintf("%.2f million fact rows a second, %d rows, %d MB", float64(m.n)/m.mine/1e6, m.n, m.peak)
+}
+
+// to is the plan of wide extracts with another delivery.
+func to(delivery string) string { return strings.Replace(widePlan, "{ to: out.csv }", delivery, 1) }
+
+// million makes wide extracts of so many fact rows.
+func million(rows int) func(dir string) (int, error) {
+	return func(dir string) (int, error) { return wide(dir, rows, 12, ".csv") }
+}
+
 // rebuild is the build that made a delivery, once more.
 func rebuild(string) *exec.Cmd { return exec.Command(programs.umbau, "build", "--quiet") }
 
@@ -230,6 +245,13 @@ var shapes = []*shape{
 			return fmt.Sprintf("%.2f times the build without: %.2f s against %.2f s, %d fact rows, 200,000 lines", m.mine/m.other, m.mine, m.other,
 				m.n)
 		}},
+	{name: "parquet", plan: to("{ to: out.parquet }"), make: million(5_900_000), say: perSecond},
+	{name: "gz", plan: to("{ to: out.csv.gz }"), make: million(5_900_000), say: perSecond},
+	{name: "zst", plan: to("{ to: out.csv.zst }"), make: million(5_900_000), say: perSecond},
+	{name: "sqlite", plan: to("{ to: \"sqlite:out.db\", table: sales }"), make: million(2_400_000), say: perSecond},
+	{name: "xlsx", plan: to("{ to: out.xlsx }"), make: million(900_000), say: perSecond},
+	{name: "postgres", plan: to("{ to: \"${SALES_DB}\", table: sales }"), make: million(2_400_000), say: perSecond,
+		needs: "SALES_DB"},
 	{name: "totals", plan: widePlan, make: func(d string) (int, error) { return delivered(wide(d, 5_900_000, 12, ".csv"))(d) },
 		call: []string{"totals", "--by", "region,product", "--quiet"}, other: rebuild, say: ofBuild},
 	{name: "keys", plan: invoicesPlan, make: func(d string) (int, error) { return delivered(invoices(d, 5_000_000, 1_000_000))(d) },

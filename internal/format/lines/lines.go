@@ -72,8 +72,10 @@ func (s *sink) Begin(columns []table.SinkColumn) error {
 	return err
 }
 
-// least is how many bytes a member of a packed file has at least, but for the last.
-const least = 256 << 10
+const (
+	alone = 64 << 10  // bytes of a block that are a member of their own
+	least = 256 << 10 // of a member that is made of others, but for the last
+)
 
 // part writes the text of a block.
 type part struct {
@@ -94,7 +96,7 @@ func (s *sink) Part() table.SinkPart {
 
 func (p *part) Encode(b *table.Batch) {
 	p.text = p.encoder.Encode(p.text[:0], b)
-	if p.member = p.member[:0]; p.packer != nil && len(p.text) >= least {
+	if p.member = p.member[:0]; p.packer != nil && len(p.text) >= alone {
 		p.member = p.packer.Append(p.member, p.text)
 	}
 }
