@@ -159,7 +159,11 @@ func (a *app) tellEnd(dir string, s *fact.Summary) error {
 	a.heading("What to open, in " + where)
 	var g grid
 	g.add("umbau.yaml", "the plan, with comments")
-	g.add(s.Deliveries[0].Name, "the fact table")
+	var also []string
+	for _, d := range s.Deliveries[1:] {
+		also = append(also, d.Name)
+	}
+	g.add(s.Deliveries[0].Name, "the fact table; the same as a workbook and a column file: "+strings.Join(also, ", "))
 	g.add(path.Join(s.Plan.Record, record.ChangesFile), "each of the "+countOf(countChanges(s), "changed cell")+
 		": where, what it was, what it is now")
 	g.add(path.Join(s.Plan.Record, record.HeldFile), "the "+countOf(r.Held, "fact row")+" held, with all their cells")

@@ -97,7 +97,8 @@ func TestLoad(t *testing.T) {
 		j.plan(t, to, ", load: { replace: [region, year] }")
 		j.rows(t, "Lakes,2024,8", "Lakes,2024,9", "Lakes,2026,2")
 		j.build(t, 0)
-		require.Equal(t, "region,year,amount\nLakes,2024,8.00\nLakes,2024,9.00\nLakes,2025,1.00\nLakes,2026,2.00\nSkerries,2024,3.00\n", all(), kind)
+		require.Equal(t, "region,year,amount\nLakes,2024,8.00\nLakes,2024,9.00\nLakes,2025,1.00\nLakes,2026,2.00\nSkerries,2024,3.00\n",
+			all(), kind)
 
 		query("alter table sales add column kept text")
 		before := all()
@@ -240,7 +241,8 @@ func TestServerFaults(t *testing.T) {
 // a table that is not there; types that cannot be read: each says so.
 func TestDatabaseSources(t *testing.T) {
 	pg := newServer(t)
-	pg.psql(t, "sales", "create table odd (n int, b bytea); create table lists (n int, l int[]); create table fine (region text, amount numeric)")
+	pg.psql(t, "sales", "create table odd (n int, b bytea); create table lists (n int, l int[]); create table fine (region text, "+
+		"amount numeric)")
 	pg.psql(t, "sales", "insert into fine values ('Lakes', 1.50), ('Skerries', null), ('Lakes', 'NaN')")
 	dir := t.TempDir()
 	for source, want := range map[string]string{

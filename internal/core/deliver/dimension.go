@@ -288,7 +288,7 @@ const mostChanged = 10
 
 func (d *dimension) remarks() (out []string) {
 	if d.unknown > 0 {
-		out = append(out, fmt.Sprintf("%s: %d fact rows have no %s, and the id 0", d.name, d.unknown, d.from[0]))
+		out = append(out, fmt.Sprintf("%s: fact rows without %s, which have the id 0: %d", d.name, d.from[0], d.unknown))
 	}
 	for i, text := range d.changed {
 		if i == mostChanged {

@@ -36,6 +36,7 @@ type out struct {
 	table.Sink
 	of       *plan.Delivery
 	to       string // as a person sees it
+	broken   bool   // it has not begun
 	appeared bool
 }
 
@@ -133,6 +134,7 @@ func (o *outputs) begin(p *plan.Plan) {
 	}
 	for _, d := range o.outs {
 		if err := d.Begin(deliver.Columns(p, d.of)); err != nil {
+			d.broken = true
 			o.full(d.to, err)
 		}
 	}
@@ -147,6 +149,9 @@ func (o *outputs) keepers() (out []pass.Keeper) {
 		return nil
 	}
 	for _, d := range o.outs {
+		if d.broken {
+			continue
+		}
 		out = append(out, &deliver.Keeper{Sink: d, Origin: d.of.Origin, Failed: func(err error) { o.full(d.to, err) }})
 	}
 	return append(out, keep.NewLines(o.record))

@@ -94,5 +94,7 @@ ties:                           # what the office of each coast has booked must 
 
 deliver:
   - to: out/sales.csv           # appears whole, when every rule has held
+  - to: out/sales.xlsx          # all deliveries appear, or none
+  - { to: out/sales.parquet, sort: [region, month] }   # in another order
 record: out/record              # what was read, changed, held, left out and compared
 `

@@ -39,21 +39,37 @@ func (s *sink) writeAbout() error {
 		}
 		lines = append(lines, line)
 	}
-	sw, err := s.book.NewStreamWriter(aboutSheet)
-	if err != nil {
-		return err
-	}
+	return s.writeLines(lines)
+}
+
+// writeLines writes the few lines of the sheet. A second stream would stand in the file in
+// any order.
+func (s *sink) writeLines(lines [][]any) error {
 	for i, width := range []float64{24, 12, 10, 20, 60} {
-		if err := sw.SetColWidth(i+1, i+1, width); err != nil {
+		letter := string(rune('A' + i))
+		if err := s.book.SetColWidth(aboutSheet, letter, letter, width); err != nil {
 			return err
 		}
 	}
 	for i, line := range lines {
-		if err := sw.SetRow("A"+strconv.Itoa(i+1), line); err != nil {
-			return err
+		for j, v := range line {
+			at := string(rune('A'+j)) + strconv.Itoa(i+1)
+			style := 0
+			if c, ok := v.(excelize.Cell); ok {
+				v, style = c.Value, c.StyleID
+			}
+			if v == nil || v == "" {
+				continue
+			}
+			if err := s.book.SetCellValue(aboutSheet, at, v); err != nil {
+				return err
+			}
+			if err := s.book.SetCellStyle(aboutSheet, at, at, style); err != nil {
+				return err
+			}
 		}
 	}
-	return sw.Flush()
+	return nil
 }
 
 // total is a sum as a cell: as text where a number would lose digits.
