@@ -14,7 +14,7 @@ and what else there is:
   umbau: 1                              # the version of this language
   title: Sales of all coasts
   extracts:                             # what comes in; an entry for each shape
-    - files: raw/*.csv                  # except, encoding, delimiter, area, header, footnotes
+    - files: raw/*.csv                  # or from: sqlite:till.db; except, encoding, area, header
       path: "{region}_{year}"           # also sheet, titles, sections, set: more columns
       numbers: 1.234,56                 # how numbers are written, by example; dates alike
       unpivot: { header: "{product}", cell: amount, blanks: skip }   # or widen: ...
@@ -34,7 +34,7 @@ and what else there is:
   ties:                                 # figures of others that must agree
     - { file: control.csv, by: [region, year], measures: { amount: Booked } }
   corrections: corrections.csv          # cells answered by hand; umbau gaps --to begins it
-  deliver: [{ to: out/sales.csv }]
+  deliver: [{ to: out/sales.csv }]      # .tsv .jsonl .parquet .xlsx, sqlite: postgres:, sort, star
   record: out/record                    # every change, gap, name and total, in writing
 
 Cells without a value are blanks, nulls (n/a), texts, unclear or errors; each gets a
