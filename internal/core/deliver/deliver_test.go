@@ -87,7 +87,8 @@ func randomRows(r *rand.Rand, n int) (rows [][]string) {
 		if r.IntN(9) > 0 {
 			day = fmt.Sprintf("20%02d-%02d-%02d", r.IntN(40), 1+r.IntN(12), 1+r.IntN(28))
 		}
-		amount := pick("0", "-1", "1.5", "-0.25", "100", "99.99", "1e3", "", "0.001", "-100", "12345678901234567890.5", "-12345678901234567890.25")
+		amount := pick("0", "-1", "1.5", "-0.25", "100", "99.99", "1e3", "", "0.001", "-100", "12345678901234567890.5",
+			"-12345678901234567890.25")
 		if amount == "1e3" {
 			amount = fmt.Sprint(r.IntN(2000) - 1000)
 		}
@@ -172,7 +173,8 @@ func TestSplit(t *testing.T) {
 	for name, rows := range want {
 		require.Equal(t, rows, j.read(t, name), name)
 	}
-	require.Equal(t, []string{"out/{coast}/{region}.csv: of values that are no longer there, and left as they are: out/sea/Gone.csv"}, s.Remarks)
+	require.Equal(t, []string{"out/{coast}/{region}.csv: of values that are no longer there, and left as they are: out/sea/Gone.csv"},
+		s.Remarks)
 
 	j.rows(t, [][]string{{"a/b", "x", "", "1", "1"}, {"a:b", "x", "", "2", "1"}})
 	s = j.build(t, 1)
