@@ -22,7 +22,8 @@ type Field struct {
 	Distinct                                  int
 	Examples                                  []string
 	Gaps                                      []Gap
-	unused                                    bool // no header, and nothing below it
+	Values                                    []string // distinct usable texts as they stand, the first 4,096, where they are asked for
+	unused                                    bool     // no header, and nothing below it
 }
 
 // Gap is the place of a cell without a usable value.
@@ -378,6 +379,17 @@ func (c *column) field(style, form int) Field {
 	c.distinct(&f, reads, style, form)
 	f.unused = c.header == "" && f.Filled+f.Null+f.Text+f.Unclear+f.Error == 0
 	return f
+}
+
+// values are the distinct usable texts as they stand, as far as they are kept.
+func (c *column) values(style, form int) (out []string) {
+	_, reads := c.kind(style, form)
+	for _, code := range c.texts {
+		if reads(&c.groups[c.of[code]]) {
+			out = append(out, c.memo.Seen(code))
+		}
+	}
+	return out
 }
 
 // distinct counts the distinct usable values: texts by the key, others by value.

@@ -40,6 +40,7 @@ type Options struct {
 	Gap func(at place.Place, kind value.Gap, text string)
 	// Progress, if not nil, hears how many bytes were read.
 	Progress func(done, all int64)
+	Values   bool // the fields of tables have their values, and tables their first rows
 }
 
 // Report is what came in.
@@ -98,7 +99,7 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	}
 	for _, t := range tasks {
 		if t.result != nil && o.Gap != nil {
-			if _, err := surveyTable(ctx, t.at, t.table, nil, t.result.lister(o.Gap)); err != nil {
+			if _, err := surveyTable(ctx, t.at, t.table, nil, t.result.lister(o.Gap), false); err != nil {
 				t.problems.Add(problem(t.at, err))
 			}
 		}
@@ -145,11 +146,11 @@ func (r *Report) work(ctx context.Context, tasks []*task, o Options, all int64) 
 		go func() {
 			defer group.Done()
 			for t := range queue {
-				result, err := safely(func() (*Table, error) { return surveyTable(ctx, t.at, t.table, count, nil) })
+				result, err := safely(func() (*Table, error) { return surveyTable(ctx, t.at, t.table, count, nil, o.Values) })
 				if err == nil && result.Rows > 2 && result.Rows <= mostSummed {
 					adder := newAdder(result)
 					if len(adder.numbers) > 0 {
-						if _, err = surveyTable(ctx, t.at, t.table, nil, adder); err == nil {
+						if _, err = surveyTable(ctx, t.at, t.table, nil, adder, false); err == nil {
 							result.traps = append(result.traps, adder.traps()...)
 						}
 					}

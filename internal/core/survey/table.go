@@ -30,6 +30,9 @@ type Table struct {
 	Fields       []Field
 	TitleTexts   []string // of the first titles
 	NoteTexts    []string // of the first footnotes
+	From         table.Table
+	Head         [][]string // the first rows as they stand, those above the header among them
+	HeadLines    []int      // their numbers
 
 	traps   []Trap
 	columns []*column
@@ -37,6 +40,7 @@ type Table struct {
 	form    int    // of its dates, -1 for none
 	left    int    // blank columns before it
 	list    looker // nil where the table is surveyed
+	values  bool   // the fields have theirs
 	same    sameRows
 	lineup  *layout.Lineup
 	sorter  layout.Sorter
@@ -50,18 +54,21 @@ var errEmpty = errors.New("empty")
 // window is how many rows are looked at for the header.
 const window = 200
 
+// headRows is how many of the first rows are kept.
+const headRows = 120
+
 // mostListed is how many rows of each kind are listed.
 const mostListed = 10_000
 
-// surveyTable reads a table. With a lister its columns are known already, and their
+// surveyTable reads a table; its fields have their values, if these are wanted. With a lister its columns are known already, and their
 // gaps are listed.
-func surveyTable(ctx context.Context, at place.Place, from table.Table, count func(int), list looker) (*Table, error) {
+func surveyTable(ctx context.Context, at place.Place, from table.Table, count func(int), list looker, values bool) (*Table, error) {
 	src, err := from.Open(table.Reading{Count: count})
 	if err != nil {
 		return nil, err
 	}
 	defer src.Close()
-	t := &Table{Place: at, list: list}
+	t := &Table{Place: at, From: from, list: list, values: values}
 	var buf, head []byte
 	var rows table.Rows
 	for ended := false; !ended && ctx.Err() == nil; {
@@ -111,6 +118,13 @@ func (t *Table) begin(rows *table.Rows, headed bool) (int, error) {
 	}
 	if header < 0 {
 		return 0, errEmpty
+	}
+	for i := 0; t.values && i < min(rows.Len(), headRows); i++ {
+		var texts []string
+		for _, c := range rows.Row(i) {
+			texts = append(texts, string(value.Trim(rows.Text(c))))
+		}
+		t.Head, t.HeadLines = append(t.Head, texts), append(t.HeadLines, rows.Lines[i])
 	}
 	h := layout.ReadHeader(rows, header, 0)
 	if groups >= 0 {
@@ -215,7 +229,11 @@ func (t *Table) finish() {
 		t.Dates = value.DateForms[form].Example
 	}
 	for _, c := range t.columns {
-		t.Fields = append(t.Fields, c.field(style, form))
+		f := c.field(style, form)
+		if t.values {
+			f.Values = c.values(style, form)
+		}
+		t.Fields = append(t.Fields, f)
 	}
 	t.form = form
 	t.findWide()

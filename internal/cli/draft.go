@@ -1,0 +1,235 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"umbau/internal/core/draft"
+	"umbau/internal/core/fact"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/whole"
+)
+
+// draftFlags are the flags of draft.
+type draftFlags struct {
+	columns, output string
+	replace, build  bool
+	unpack          size
+}
+
+func (a *app) draftCommand() *cobra.Command {
+	var o draftFlags
+	cmd := &cobra.Command{
+		Use:   "draft [PATH...]",
+		Short: "Work out a plan from the extracts alone",
+		Long: `Work out a plan from what came in, with the evidence for its choices in comments,
+and first books for names that are spelt in several ways. PATH is a folder (the
+current one if none is named), a file or a database. An existing plan is never
+touched without --replace. What is a toss-up is marked # ? and takes the reading
+that stops rather than the one that guesses.
+
+Exit codes: 0 done; 1 could not; 2 wrong usage; 3 a column of --columns was not
+found, or with --build a rule stopped the build.`,
+		Example: `  umbau draft
+  umbau draft raw --columns region,year,branch,month,product,amount
+  umbau draft --build`,
+		RunE: func(c *cobra.Command, args []string) error { return a.draft(c, args, o) },
+	}
+	f := cmd.Flags()
+	f.StringVar(&o.columns, "columns", "", "the columns of the finished table, in order; what nothing needs is dropped")
+	f.StringVarP(&o.output, "output", "o", plan.DefaultFile, "where to write the plan")
+	f.BoolVar(&o.replace, "replace", false, "write over an existing plan, and over the books that it begins")
+	f.BoolVar(&o.build, "build", false, "build with the plan at once")
+	unpackFlag(cmd, &o.unpack)
+	return cmd
+}
+
+func (a *app) draft(c *cobra.Command, args []string, o draftFlags) error {
+	columns, err := listOf(o.columns)
+	if err != nil {
+		return usageError{err}
+	}
+	if _, err := os.Lstat(o.output); !o.replace && !errors.Is(err, fs.ErrNotExist) {
+		return place1("output", o.output, "there is a plan already, and it is not touched; --replace writes over it, -o FILE writes another")
+	}
+	if len(args) == 0 {
+		args = []string{"."}
+	}
+	bar := a.progress("reading")
+	r, err := draft.Draft(c.Context(), draft.Options{Paths: args, Dir: filepath.Dir(o.output), Columns: columns, Workers: a.workers,
+		Formats: formats(o.unpack), Progress: bar.set})
+	bar.stop()
+	if err != nil {
+		return err
+	}
+	if err := writeDraft(r, o); err != nil {
+		return err
+	}
+	var s *fact.Summary
+	if len(r.Missing) > 0 {
+		a.exit = 3
+	} else if o.build {
+		if s, err = a.build(c, o.output, buildFlags{unpack: o.unpack}); err != nil {
+			return err
+		}
+		a.exit = s.ExitCode()
+	}
+	switch {
+	case a.json:
+		a.printJSON(draftDocOf(r, s, o, words(c), a.exit))
+		return nil
+	case !a.quiet:
+		a.printDraft(r, o)
+	}
+	switch {
+	case s == nil:
+	case a.exit != 0:
+		a.printStop(s)
+	case !a.quiet:
+		fmt.Fprintln(a.out)
+		a.printSummary(s)
+	}
+	return nil
+}
+
+// writeDraft writes the books, those that are not there, and then the plan.
+func writeDraft(r *draft.Result, o draftFlags) error {
+	for _, b := range r.Books {
+		file := filepath.Join(filepath.Dir(o.output), filepath.FromSlash(b.File))
+		if _, err := os.Lstat(file); err == nil && !o.replace {
+			return place1("output", b.File, "there is a book already, and it is not touched; --replace writes over it")
+		}
+		if err := os.MkdirAll(filepath.Dir(file), 0o777); err != nil {
+			return err
+		}
+		if err := whole.Replace(file, ".umbau-", b.Text); err != nil {
+			return place1("output", b.File, "the book cannot be written: "+whole.Reason(err))
+		}
+	}
+	if err := whole.Replace(o.output, ".umbau-", []byte(r.Text)); err != nil {
+		return place1("output", o.output, "the plan cannot be written: "+whole.Reason(err))
+	}
+	return nil
+}
+
+// printDraft tells what was made of the files.
+func (a *app) printDraft(r *draft.Result, o draftFlags) {
+	w := a.out
+	as := map[string]int{}
+	for _, f := range r.Files {
+		as[f.As]++
+	}
+	fmt.Fprintf(w, "%s\n", a.colored(w, bold, fmt.Sprintf("Wrote %s: %s from %s", o.output, countOf(r.Rows, "fact row"),
+		countOf(as["extract"], "table"))))
+	for _, m := range r.Missing {
+		fmt.Fprintf(w, "  ! no source was found for column %s\n", m)
+	}
+	for _, text := range r.Open {
+		fmt.Fprintf(w, "  ? %s\n", text)
+	}
+	var g grid
+	for _, c := range r.Columns {
+		source := c.Source
+		if first, _, more := strings.Cut(source, "; "); more {
+			source = first + ", …"
+		}
+		g.add(c.Name, c.Is, source, c.Evidence)
+	}
+	fmt.Fprintln(w)
+	g.print(w)
+	for _, f := range r.Files {
+		if f.As != "extract" {
+			fmt.Fprintf(w, "  %s: %s: %s\n", f.As, f.File, f.Why)
+		}
+	}
+	for _, b := range r.Books {
+		fmt.Fprintf(w, "  %s: %s of column %s\n", b.File, countOf(b.Names, "name"), b.Column)
+	}
+	if r.Exit != 0 {
+		fmt.Fprintf(w, "\nThe build would stop: umbau build says why.\n")
+	}
+	if !o.build {
+		fmt.Fprintf(w, "\nRead %s, then: umbau build\n", o.output)
+	}
+}
+
+// draftDoc is what draft prints with --json.
+type draftDoc struct {
+	Umbau    string         `json:"umbau"`
+	Command  string         `json:"command"`
+	Exit     int            `json:"exit"`
+	Problems []place.Doc    `json:"problems"`
+	Plan     string         `json:"plan"`
+	Text     string         `json:"text"`
+	Files    []draftFile    `json:"files"`
+	Columns  []draftColumn  `json:"columns"`
+	Missing  []string       `json:"missing"`
+	Open     []draftOpen    `json:"open"`
+	Books    []draftBook    `json:"books"`
+	Build    *fact.Document `json:"build,omitempty"`
+}
+
+type draftFile struct {
+	File  string  `json:"file"`
+	Sheet *string `json:"sheet"`
+	As    string  `json:"as"`
+	Entry *string `json:"entry"`
+	Why   string  `json:"why"`
+}
+
+type draftColumn struct {
+	Column   string `json:"column"`
+	Is       string `json:"is"`
+	Source   string `json:"source"`
+	Evidence string `json:"evidence"`
+	Sure     bool   `json:"sure"`
+}
+
+type draftOpen struct {
+	What     string `json:"what"`
+	Line     int    `json:"line"`
+	Evidence string `json:"evidence"`
+}
+
+type draftBook struct {
+	File      string `json:"file"`
+	Column    string `json:"column"`
+	Names     int    `json:"names"`
+	Proposals int    `json:"proposals"`
+}
+
+func draftDocOf(r *draft.Result, s *fact.Summary, o draftFlags, command string, exit int) draftDoc {
+	d := draftDoc{Umbau: Version, Command: command, Exit: exit, Problems: r.Problems.Docs(), Plan: o.output, Text: r.Text,
+		Files:   []draftFile{},
+		Columns: []draftColumn{}, Missing: orEmpty(r.Missing), Open: []draftOpen{}, Books: []draftBook{}}
+	for _, f := range r.Files {
+		d.Files = append(d.Files, draftFile{f.File, place.OrNull(f.Sheet), f.As, place.OrNull(f.Entry), f.Why})
+	}
+	for _, c := range r.Columns {
+		d.Columns = append(d.Columns, draftColumn{c.Name, c.Is, c.Source, c.Evidence, c.Sure})
+	}
+	for _, text := range r.Open {
+		line := 0
+		for i, l := range strings.Split(r.Text, "\n") {
+			if strings.Contains(l, "# ? "+text) {
+				line = i + 1
+			}
+		}
+		what, evidence, _ := strings.Cut(text, ": ")
+		d.Open = append(d.Open, draftOpen{what, line, evidence})
+	}
+	for _, b := range r.Books {
+		d.Books = append(d.Books, draftBook{b.File, b.Column, b.Names, b.Proposals})
+	}
+	if s != nil {
+		d.Build = s.Document(Version, "draft")
+	}
+	return d
+}

@@ -1,0 +1,125 @@
+package draft
+
+import (
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/fact"
+	"umbau/internal/core/key"
+	"umbau/internal/core/names"
+)
+
+// useBooks gives columns the books that came with the extracts: those that know most of their
+// values.
+func (d *drafter) useBooks() {
+	for _, file := range sortedKeys(d.books) {
+		b := d.books[file]
+		var best *column
+		most := 0
+		for _, c := range d.columns {
+			known := 0
+			for v := range c.values {
+				if _, _, ok := b.Find(v); ok {
+					known++
+				}
+			}
+			if c.is == "name" && 2*known > len(c.values) && known > most {
+				best, most = c, known
+			}
+		}
+		if best != nil {
+			best.book = file
+			best.note = fmt.Sprintf("the book knows %d of %d names", most, len(best.values))
+		}
+	}
+}
+
+// mostNames is how many different names a book is begun for.
+const mostNames = 3000
+
+// nameNames decides which columns are names: those whose spellings vary. A book is begun for each.
+func (d *drafter) nameNames(s *fact.Summary) {
+	for _, c := range d.columns {
+		if c.is != "name" || c.book != "" {
+			continue
+		}
+		index := s.Plan.Index(c.name)
+		var seen []names.Seen
+		for n := range s.Names.All() {
+			if n.Column == index {
+				seen = append(seen, *n)
+			}
+		}
+		c.is = "text"
+		if len(seen) == 0 || len(seen) > mostNames {
+			continue
+		}
+		d.beginBook(c, seen)
+	}
+}
+
+// beginBook begins the book of a column, if its spellings vary or some may be misspelt.
+func (d *drafter) beginBook(c *column, seen []names.Seen) {
+	common := map[string]names.Seen{} // by the key: the spelling in most cells
+	for _, n := range seen {
+		k := key.Of(n.Text)
+		if best, ok := common[k]; !ok || n.Cells > best.Cells || n.Cells == best.Cells && better(n.Text, best.Text) {
+			common[k] = n
+		}
+	}
+	var own []names.Seen
+	for _, k := range sortedKeys(common) {
+		own = append(own, common[k])
+	}
+	like := map[string]names.Candidate{}
+	for _, p := range names.Propose(own, nil) {
+		if len(p.Candidates) > 0 && !p.Sure {
+			like[p.Seen] = p.Candidates[0]
+		}
+	}
+	if len(common) == len(seen) && len(like) == 0 {
+		return
+	}
+	c.is, c.book = "name", "names/"+strings.ReplaceAll(key.Of(c.name), " ", "_")+".csv"
+	c.note = fmt.Sprintf("%s of %s", counted(len(seen), "spelling"), counted(len(common), "name"))
+	slices.SortFunc(seen, func(a, b names.Seen) int { return strings.Compare(a.Text, b.Text) })
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	_ = w.Write([]string{"seen", "standard", "proposal", "likeness"})
+	for _, n := range seen {
+		standard := common[key.Of(n.Text)].Text
+		line := []string{n.Text, standard, "", ""}
+		if p, ok := like[standard]; ok {
+			line[2], line[3] = p.Standard, fmt.Sprintf("%.2f", p.Likeness)
+		}
+		_ = w.Write(line)
+	}
+	w.Flush()
+	d.result.Books = append(d.result.Books, Book{c.book, c.name, len(seen), len(like), b.Bytes()})
+	if len(like) > 0 {
+		c.open = strings.Join(sortedKeys(like), ", ") + ": maybe misspelt, they stand for themselves: umbau names review"
+	}
+}
+
+// better prefers spellings that begin with a capital letter and have no odd signs.
+func better(a, b string) bool {
+	clean := func(s string) int {
+		n := 0
+		for _, r := range s {
+			if strings.ContainsRune("_-.:;  ", r) && r != ' ' {
+				n--
+			}
+		}
+		if s != "" && strings.ToUpper(s[:1]) == s[:1] && strings.ToUpper(s) != s {
+			n += 2
+		}
+		return n
+	}
+	if x, y := clean(a), clean(b); x != y {
+		return x > y
+	}
+	return a < b
+}

@@ -1,0 +1,512 @@
+package draft
+
+import (
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/survey"
+)
+
+// column is a column of the finished table under way.
+type column struct {
+	name     string
+	class    class
+	is       string
+	headers  []string // besides its name
+	decimals int      // -1 for none
+	from     string   // a column of times that it is made of
+	book     string
+	absent   bool // some entries lack it
+	missing  bool
+	rules    map[string]string // by kind of gap
+	above    bool
+	sources  []string
+	note     string
+	open     string
+	values   map[string]bool // of labels, by the key
+	used     map[*entry]bool // the entries that have a source for it
+}
+
+// findColumns finds the columns, and the source of each in each entry.
+func (d *drafter) findColumns() {
+	names := d.Columns
+	if len(names) == 0 {
+		names = d.proposeColumns()
+	}
+	for _, name := range names {
+		c := &column{name: strings.TrimSpace(name), decimals: -1, rules: map[string]string{}, values: map[string]bool{}, used: map[*entry]bool{}}
+		c.class = classOf(c.name)
+		d.columns = append(d.columns, c)
+	}
+	for _, e := range d.entries {
+		d.assignFields(e)
+	}
+	for _, e := range d.entries {
+		d.assignWide(e)
+	}
+	for range 2 { // values that one entry says help with another
+		for _, e := range d.entries {
+			d.assignPieces(e)
+		}
+	}
+	for _, e := range d.entries {
+		d.assignRest(e)
+	}
+	d.settleKinds()
+	d.findTies()
+}
+
+// column is the column of a name, or else of a class.
+func (d *drafter) columnFor(header string) *column {
+	k := key.Of(header)
+	for _, c := range d.columns {
+		if key.Of(c.name) == k || slices.ContainsFunc(c.headers, func(h string) bool { return key.Of(h) == k }) {
+			return c
+		}
+	}
+	cl := classOf(header)
+	if cl == noClass || cl == aside {
+		return nil
+	}
+	var found *column
+	for _, c := range d.columns {
+		if c.class == cl {
+			if found != nil {
+				return nil
+			}
+			found = c
+		}
+	}
+	return found
+}
+
+// claim makes a field the source of a column in an entry.
+func (c *column) claim(e *entry, header, source string) {
+	c.used[e] = true
+	if header != "" && key.Of(header) != key.Of(c.name) &&
+		!slices.ContainsFunc(c.headers, func(h string) bool { return key.Of(h) == key.Of(header) }) {
+		c.headers = append(c.headers, strings.TrimSpace(header))
+	}
+	c.sources = append(c.sources, source)
+}
+
+// learn keeps the values of a field.
+func (c *column) learn(values []string) {
+	for _, v := range values {
+		if k := key.Of(v); k != "" {
+			c.values[k] = true
+		}
+	}
+}
+
+// assignFields finds the columns of the fields that are not wide, by what their headers say.
+func (d *drafter) assignFields(e *entry) {
+	for _, s := range e.sheets {
+		for _, i := range s.labels() {
+			f := &s.Fields[i]
+			c := d.columnFor(f.Header)
+			if c == nil || !c.fits(s, i) {
+				continue
+			}
+			if !slices.ContainsFunc(e.claimed(), func(h string) bool { return key.Of(h) == key.Of(f.Header) }) && c.used[e] && c.taken(e, f.Header) {
+				continue
+			}
+			c.claim(e, f.Header, "column "+f.Header)
+			e.take(f.Header, c)
+			c.learn(f.Values)
+		}
+	}
+}
+
+// fits reports whether a field holds what a column may be.
+func (c *column) fits(s *sheet, i int) bool {
+	f := &s.Fields[i]
+	switch {
+	case c.class.ofMeasure():
+		return s.numeric(i)
+	case c.class == year:
+		return s.yearLike(i) || f.Is == "text"
+	case c.class.ofTime():
+		return f.Is == "date" || f.Is == "month" || f.Is == "quarter" || s.yearLike(i)
+	}
+	return !s.numeric(i) || f.Is == "whole" || c.class == noClass
+}
+
+// claimed are the headers of the entry that are a column's.
+func (e *entry) claimed() (out []string) {
+	for h := range e.measures {
+		out = append(out, h)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// take says that a header of the entry is that of a column.
+func (e *entry) take(header string, c *column) { e.measures[key.Of(header)] = c.name }
+
+// taken reports whether another header of the entry is the column's already.
+func (c *column) taken(e *entry, header string) bool {
+	for h, name := range e.measures {
+		if name == c.name && h != key.Of(header) {
+			return true
+		}
+	}
+	return false
+}
+
+// assignWide says what wide headers and their cells are.
+func (d *drafter) assignWide(e *entry) {
+	s := e.sheets[0]
+	if len(s.wide) == 0 {
+		return
+	}
+	e.unpivot = &unpivot{}
+	var parts [2][]string
+	two := true
+	for _, s := range e.sheets {
+		for _, i := range s.wide {
+			a, b, ok := strings.Cut(s.Fields[i].Header, " | ")
+			two = two && ok
+			parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
+		}
+	}
+	if two && d.assignTwoRows(e, parts) {
+		return
+	}
+	c := d.wideColumn(e, parts[0])
+	cell := d.cellColumn(e)
+	if c == nil || cell == nil {
+		return
+	}
+	if t, form := timesOf(parts[0]); t != noClass && form != "" && !slices.Contains(e.dates, form) {
+		e.dates = append(e.dates, form)
+	}
+	c.claim(e, "", "wide headers")
+	cell.claim(e, "", "wide cells")
+	c.learn(parts[0])
+	e.unpivot.header, e.unpivot.cell = "{"+c.name+"}", cell.name
+}
+
+// assignTwoRows says what two header rows are: one names the measure, the other what it is of.
+func (d *drafter) assignTwoRows(e *entry, parts [2][]string) bool {
+	for m := range 2 {
+		named := map[string]*column{}
+		for _, text := range parts[m] {
+			c := d.columnFor(text)
+			if c == nil || !c.class.ofMeasure() {
+				named = nil
+				break
+			}
+			named[key.Of(text)] = c
+		}
+		if named == nil {
+			continue
+		}
+		c := d.wideColumn(e, parts[1-m])
+		if c == nil {
+			return false
+		}
+		for i, text := range parts[m] {
+			named[key.Of(text)].claim(e, text, "wide cells below "+text)
+			_ = i
+		}
+		c.claim(e, "", "wide headers")
+		c.learn(parts[1-m])
+		pieces := [2]string{"{measure}", "{" + c.name + "}"}
+		if m == 1 {
+			pieces[0], pieces[1] = pieces[1], pieces[0]
+		}
+		e.unpivot.header, e.unpivot.cell = pieces[0]+" | "+pieces[1], "{measure}"
+		return true
+	}
+	return false
+}
+
+// wideColumn is the column that the texts of wide headers are values of.
+func (d *drafter) wideColumn(e *entry, texts []string) *column {
+	t, _ := timesOf(texts)
+	var best *column
+	for _, c := range d.columns {
+		switch {
+		case c.used[e]:
+		case t != noClass && c.class == t:
+			return c
+		case t == noClass && c.class == product:
+			best = c
+		case t == noClass && best == nil && !c.class.ofTime() && !c.class.ofMeasure() && c.class != region && c.class != branch:
+			best = c
+		}
+	}
+	if best == nil && t != noClass {
+		for _, c := range d.columns {
+			if !c.used[e] && c.class.ofTime() {
+				return c
+			}
+		}
+	}
+	return best
+}
+
+// cellColumn is the measure that wide cells are.
+func (d *drafter) cellColumn(e *entry) *column {
+	var found []*column
+	for _, c := range d.columns {
+		if c.class.ofMeasure() && !c.used[e] {
+			found = append(found, c)
+		}
+	}
+	if len(found) == 0 { // by elimination: the last one that is asked for
+		for _, c := range d.columns {
+			if c.class == noClass && !c.used[e] && len(c.values) == 0 {
+				found = append(found, c)
+			}
+		}
+		if len(found) > 0 {
+			found[len(found)-1].class = amount
+			return found[len(found)-1]
+		}
+		return nil
+	}
+	for _, c := range found {
+		if c.class == amount {
+			return c
+		}
+	}
+	return found[0]
+}
+
+// assignPieces finds the columns of what varies in paths, sheets and titles.
+func (d *drafter) assignPieces(e *entry) {
+	for i := range e.pieces {
+		p := &e.pieces[i]
+		if p.column != nil || len(p.values) == 0 {
+			continue
+		}
+		for _, c := range d.columns {
+			if c.used[e] || !p.couldBe(c) {
+				continue
+			}
+			known := 0
+			for _, v := range p.values {
+				if c.values[key.Of(v)] {
+					known++
+				}
+			}
+			if p.time == noClass && 2*known < len(p.values) && !p.saysSo(c) {
+				continue
+			}
+			p.give(e, c)
+			break
+		}
+	}
+}
+
+// couldBe reports whether a piece may be of a column: times of one of times, and texts of one of
+// texts.
+func (p *piece) couldBe(c *column) bool {
+	if p.time != noClass {
+		return c.class == p.time || p.time == month && c.class == day
+	}
+	return !c.class.ofTime() && !c.class.ofMeasure()
+}
+
+// saysSo reports whether the words before a piece name the column.
+func (p *piece) saysSo(c *column) bool { return p.from == "titles" && classOf(p.before) == c.class }
+
+func (p *piece) give(e *entry, c *column) {
+	p.column = c
+	c.claim(e, "", p.from)
+	if p.time == noClass {
+		c.learn(p.values)
+	}
+}
+
+// assignRest finds, by elimination, the source of columns that have none yet.
+func (d *drafter) assignRest(e *entry) {
+	for _, from := range []string{"titles", "path", "sheet"} {
+		for i := range e.pieces {
+			p := &e.pieces[i]
+			if p.column != nil || p.from != from || len(p.values) == 0 || p.time != noClass || !p.varies() && p.from == "path" && len(d.entries) > 1 &&
+				len(e.files()) > 1 {
+				continue
+			}
+			if c := d.lacking(e); c != nil {
+				p.give(e, c)
+			}
+		}
+	}
+	if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
+		if c := d.lacking(e); c != nil {
+			e.sections = c.name
+			c.claim(e, "", "rows with a label alone")
+		}
+	}
+	d.assignByValues(e)
+}
+
+func (p *piece) varies() bool {
+	return len(slices.Compact(slices.Sorted(slices.Values(p.values)))) > 1
+}
+
+// lacking is the first column of texts without a source in an entry: regions before branches.
+func (d *drafter) lacking(e *entry) *column {
+	for _, want := range []class{region, branch, noClass} {
+		for _, c := range d.columns {
+			if c.class == want && !c.used[e] {
+				return c
+			}
+		}
+	}
+	return nil
+}
+
+// assignByValues finds the source of columns among fields that no header names: those whose
+// values others have, and measures, if only one is left.
+func (d *drafter) assignByValues(e *entry) {
+	for _, c := range d.columns {
+		if c.used[e] || c.class.ofTime() && d.timeIn(e) != nil && c.class == year {
+			continue
+		}
+		var best *survey.Field
+		for _, s := range e.sheets[:1] {
+			for _, i := range s.labels() {
+				f := &s.Fields[i]
+				if _, taken := e.measures[key.Of(f.Header)]; taken || classOf(f.Header) == aside {
+					continue
+				}
+				if c.likely(s, i) && (best == nil || f.Filled > best.Filled) {
+					best = f
+				}
+			}
+		}
+		if best != nil {
+			c.claim(e, best.Header, "column "+best.Header+", by what it holds")
+			e.take(best.Header, c)
+		}
+	}
+}
+
+// likely reports whether a field holds a column by its values alone.
+func (c *column) likely(s *sheet, i int) bool {
+	f := &s.Fields[i]
+	if c.class.ofMeasure() {
+		return s.numeric(i) && !s.yearLike(i) && classOf(f.Header) == noClass
+	}
+	if c.class.ofTime() {
+		return f.Is == "date" || f.Is == "month" || c.class == year && s.yearLike(i)
+	}
+	known := 0
+	for _, v := range f.Values {
+		if c.values[key.Of(v)] {
+			known++
+		}
+	}
+	return f.Is == "text" && known > 0 && 2*known >= len(f.Values)
+}
+
+// timeIn is the column of times that an entry has a source for.
+func (d *drafter) timeIn(e *entry) *column {
+	for _, want := range []class{day, month, quarter} {
+		for _, c := range d.columns {
+			if c.class == want && c.used[e] {
+				return c
+			}
+		}
+	}
+	return nil
+}
+
+// settleKinds says what each column is.
+func (d *drafter) settleKinds() {
+	for _, c := range d.columns {
+		switch {
+		case c.class == year:
+			c.is = "year"
+			d.yearOfMonth(c)
+		case c.class == month:
+			c.is = "month"
+		case c.class == day:
+			c.is = "date"
+		case c.class == quarter:
+			c.is = "quarter"
+		case c.class.ofMeasure():
+			c.is, c.decimals = d.measureKind(c)
+		default:
+			c.is = "name"
+		}
+		missing := 0
+		for _, e := range d.entries {
+			if !c.used[e] && c.from == "" {
+				missing++
+				e.absent[c.name] = true
+			}
+		}
+		c.missing = missing == len(d.entries) && c.from == ""
+		if c.missing {
+			for _, e := range d.entries {
+				delete(e.absent, c.name)
+			}
+		}
+	}
+}
+
+// yearOfMonth takes the year from another column of times, where an entry has none.
+func (d *drafter) yearOfMonth(c *column) {
+	for _, e := range d.entries {
+		if c.used[e] {
+			continue
+		}
+		for _, t := range d.columns {
+			if (t.class == month || t.class == day) && t.used[e] {
+				c.from = t.name
+			}
+		}
+	}
+	if c.from == "" {
+		return
+	}
+	c.headers = nil
+	for _, e := range d.entries { // one way for all
+		for i := range e.pieces {
+			if e.pieces[i].column == c {
+				e.pieces[i].column = nil
+			}
+		}
+	}
+}
+
+// measureKind is what the cells of a measure are, and how many places they have.
+func (d *drafter) measureKind(c *column) (is string, decimals int) {
+	is, decimals = "whole", -1
+	for _, e := range d.entries {
+		for _, s := range e.sheets {
+			for i := range s.Fields {
+				f := &s.Fields[i]
+				own := e.measures[key.Of(f.Header)] == c.name || s.isWide(i) && d.cellOf(e, f.Header) == c
+				if own && f.Is == "number" {
+					is, decimals = "number", max(decimals, placesOf(f.Values, e.numbers))
+				}
+			}
+		}
+	}
+	if is == "whole" && c.class == amount {
+		return "number", -1
+	}
+	return is, decimals
+}
+
+// cellOf is the column of the cells below a wide header.
+func (d *drafter) cellOf(e *entry, header string) *column {
+	if e.unpivot == nil {
+		return nil
+	}
+	if e.unpivot.cell != "{measure}" {
+		return d.columnFor(e.unpivot.cell)
+	}
+	a, b, _ := strings.Cut(header, " | ")
+	if strings.HasPrefix(e.unpivot.header, "{measure}") {
+		return d.columnFor(a)
+	}
+	return d.columnFor(b)
+}

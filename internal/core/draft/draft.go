@@ -1,0 +1,149 @@
+// Package draft works out a plan from extracts alone.
+//
+// It surveys what came in, tells extracts from what is none, puts tables of one layout into
+// one entry, finds the source of each column in each entry, and writes the plan. Then it
+// builds with the plan, without writing anything: what the build says settles the rest, such
+// as which gaps occur and which spellings stand for one name.
+package draft
+
+import (
+	"context"
+	"fmt"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/names"
+	"umbau/internal/core/place"
+	"umbau/internal/core/survey"
+	"umbau/internal/core/table"
+)
+
+// Options say what to draft from.
+type Options struct {
+	Paths   []string // files, folders, sources
+	Dir     string   // the folder that the plan will be in
+	Columns []string // of the finished table, in order; empty where they are to be found
+	Workers int
+	Formats *table.Formats
+	// Progress, if not nil, hears how many bytes were read.
+	Progress func(done, all int64)
+}
+
+// Result is a drafted plan.
+type Result struct {
+	Text     string // of the plan
+	Books    []Book
+	Files    []File
+	Columns  []Column
+	Missing  []string // of the columns that were asked for
+	Open     []string // what is a toss-up
+	Problems place.List
+	Rows     int // fact rows that the plan makes
+	Exit     int // of a build with it
+}
+
+// File is what became of a file, or a table of it.
+type File struct{ File, Sheet, As, Entry, Why string }
+
+// Column is a column of the drafted table.
+type Column struct {
+	Name, Is, Source, Evidence string
+	Sure                       bool
+}
+
+// Book is a book that the plan begins.
+type Book struct {
+	File, Column string
+	Names        int
+	Proposals    int
+	Text         []byte
+}
+
+// drafter is a draft under way.
+type drafter struct {
+	Options
+	result  *Result
+	report  *survey.Report
+	sheets  []*sheet
+	entries []*entry
+	columns []*column
+	books   map[string]*names.Book // that came with the extracts, by file
+	ties    []*tie
+	grain   []string
+	repeats string
+	rules   []string // notes for the head of the plan
+}
+
+// Draft works out a plan. The error is that of ctx, or a place.List where nothing can be
+// drafted.
+func Draft(ctx context.Context, o Options) (*Result, error) {
+	d := &drafter{Options: o, result: &Result{}, books: map[string]*names.Book{}}
+	var err error
+	d.report, err = survey.Run(ctx, survey.Options{Paths: o.Paths, Workers: o.Workers, Formats: o.Formats, Progress: o.Progress, Values: true})
+	if err != nil {
+		return nil, err
+	}
+	d.result.Problems = d.report.Problems
+	d.takeTables()
+	d.findEntries()
+	if len(d.entries) == 0 {
+		p := place.Problem{What: "no file", Message: "there are no extracts: no table with figures was found", Count: 1,
+			Advice: "umbau survey says what the files hold"}
+		return nil, append(d.result.Problems, p)
+	}
+	d.findColumns()
+	if err := d.try(ctx); err != nil {
+		return nil, err
+	}
+	d.result.Text = d.write()
+	d.describe()
+	return d.result, nil
+}
+
+// relative is a file as the plan names it.
+func (d *drafter) relative(file string) string {
+	abs, err := filepath.Abs(file)
+	dir, err2 := filepath.Abs(d.Dir)
+	if err == nil && err2 == nil {
+		if rel, err := filepath.Rel(dir, abs); err == nil {
+			return filepath.ToSlash(rel)
+		}
+	}
+	return filepath.ToSlash(file)
+}
+
+// describe fills in what the result says beside the plan.
+func (d *drafter) describe() {
+	for _, s := range d.sheets {
+		f := File{File: s.file, Sheet: s.Place.Sheet, As: s.as, Why: s.why}
+		if s.entry != nil {
+			f.Entry = strings.Join(s.entry.globs, ", ")
+		}
+		d.result.Files = append(d.result.Files, f)
+	}
+	slices.SortStableFunc(d.result.Files, func(a, b File) int {
+		return strings.Compare(a.File+"\x00"+a.Sheet, b.File+"\x00"+b.Sheet)
+	})
+	for _, c := range d.columns {
+		if c.missing {
+			d.result.Missing = append(d.result.Missing, c.name)
+			continue
+		}
+		d.result.Columns = append(d.result.Columns, Column{c.name, c.is, strings.Join(c.sources, "; "), c.note, c.open == ""})
+		if c.open != "" {
+			d.result.Open = append(d.result.Open, c.open)
+		}
+	}
+}
+
+// counted is a count with its noun.
+func counted(n int, noun string) string {
+	if n == 1 {
+		return fmt.Sprintf("1 %s", noun)
+	}
+	if strings.HasSuffix(noun, "y") {
+		noun = strings.TrimSuffix(noun, "y") + "ie"
+	}
+	return fmt.Sprintf("%d %ss", n, noun)
+}

@@ -1,0 +1,346 @@
+package draft
+
+import (
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+)
+
+// entry is an entry of extracts under way: tables of one layout.
+type entry struct {
+	sheets   []*sheet
+	globs    []string
+	pieces   []piece // of the path, the sheet's name and titles
+	path     string  // the patterns that read them
+	sheet    string
+	titles   string
+	sections string
+	wanted   string // sheets
+	header   string
+	unpivot  *unpivot
+	numbers  string
+	dates    []string
+	others   []string // headers that are left aside; nil for all that nothing claims
+	drop     bool
+	absent   map[string]bool
+	headers  map[string][]string // of its own, by column
+	measures map[string]string   // by header: the column of its cells
+	note     string
+}
+
+// unpivot is how wide columns become rows.
+type unpivot struct {
+	header, cell string
+	columns      []string
+}
+
+// piece is a part of a path, of a sheet's name or of a title that varies.
+type piece struct {
+	from   string   // path, sheet, titles
+	before string   // what stands before it in the pattern
+	values []string // by sheet
+	time   class
+	column *column
+}
+
+// findEntries puts tables of one layout together.
+func (d *drafter) findEntries() {
+	index := map[string]*entry{}
+	for _, s := range d.extracts() {
+		k := s.shape()
+		e := index[k]
+		if e == nil {
+			e = &entry{absent: map[string]bool{}, headers: map[string][]string{}, measures: map[string]string{}}
+			index[k] = e
+			d.entries = append(d.entries, e)
+		}
+		e.sheets = append(e.sheets, s)
+		s.entry = e
+	}
+	for _, e := range d.entries {
+		e.findGlobs(d)
+		e.readNames()
+		e.readSheets()
+		e.readTitles()
+		e.findStyles()
+	}
+}
+
+// shape is what tables of one entry share: the folder, how the file is made, what the headers
+// name, and how what is wide is made.
+func (s *sheet) shape() string {
+	var labels []string
+	for _, i := range s.labels() {
+		f := &s.Fields[i]
+		c := string(classOf(f.Header))
+		if c == "" {
+			c = key.Of(f.Header)
+		}
+		if s.numeric(i) && !s.yearLike(i) {
+			c += "#"
+		}
+		labels = append(labels, c)
+	}
+	slices.Sort(labels)
+	wide := ""
+	if len(s.wide) > 0 {
+		wide = "wide " + string(s.wideTime()) + " " + strings.Repeat("|", s.rows)
+	}
+	sections := ""
+	if s.sections {
+		sections = "sections"
+	}
+	return strings.Join([]string{path.Dir(s.file), strings.ToLower(path.Ext(s.file)), strings.Join(labels, ","), wide, sections}, "\x00")
+}
+
+// wideTime is what the wide headers are as times.
+func (s *sheet) wideTime() class {
+	var texts []string
+	for _, i := range s.wide {
+		for _, part := range strings.Split(s.Fields[i].Header, " | ") {
+			if c, _ := timeOf(part); c != noClass {
+				texts = append(texts, part)
+			}
+		}
+	}
+	if len(texts) < len(s.wide) {
+		return noClass
+	}
+	c, _ := timesOf(texts)
+	return c
+}
+
+// files are the different files of the entry.
+func (e *entry) files() (out []string) {
+	for _, s := range e.sheets {
+		if !slices.Contains(out, s.file) {
+			out = append(out, s.file)
+		}
+	}
+	return out
+}
+
+var dateToken = regexp.MustCompile(`(19|20)\d\d([-_. ]?(0[1-9]|1[0-2]))?|\(?\d+\)?`)
+
+// findGlobs finds a glob that covers the files of the entry, those of next month among them,
+// and no file of another one.
+func (e *entry) findGlobs(d *drafter) {
+	files := e.files()
+	dir, ending := path.Dir(files[0]), path.Ext(files[0])
+	prefix, suffix := commonEnds(files)
+	glob := prefix + "*" + suffix
+	if len(files) == 1 {
+		base := strings.TrimSuffix(path.Base(files[0]), ending)
+		if at := dateToken.FindAllStringIndex(base, -1); len(at) > 0 {
+			last := at[len(at)-1]
+			glob = path.Join(dir, base[:last[0]]+"*"+base[last[1]:]+ending)
+		} else {
+			glob = path.Join(dir, "*"+ending)
+		}
+	}
+	if e.alone(d, glob) {
+		e.globs = []string{glob}
+		return
+	}
+	e.globs = files
+}
+
+// alone reports whether a glob matches the files of the entry alone.
+func (e *entry) alone(d *drafter, glob string) bool {
+	for _, s := range d.sheets {
+		in := s.entry == e || slices.Contains(e.files(), s.file)
+		if ok, _ := path.Match(glob, s.file); ok && !in {
+			return false
+		}
+	}
+	return true
+}
+
+// commonEnds are what paths begin and end with, cut between words.
+func commonEnds(texts []string) (prefix, suffix string) {
+	prefix, suffix = texts[0], texts[0]
+	for _, t := range texts[1:] {
+		n := 0
+		for n < len(prefix) && n < len(t) && prefix[n] == t[n] {
+			n++
+		}
+		prefix = prefix[:n]
+		n = 0
+		for n < len(suffix) && n < len(t) && suffix[len(suffix)-1-n] == t[len(t)-1-n] {
+			n++
+		}
+		suffix = suffix[len(suffix)-n:]
+	}
+	shortest := len(texts[0])
+	for _, t := range texts {
+		shortest = min(shortest, len(t))
+	}
+	for len(prefix) > 0 && !strings.ContainsRune("/_- (", rune(prefix[len(prefix)-1])) {
+		prefix = prefix[:len(prefix)-1]
+	}
+	for len(suffix) > 0 && !strings.ContainsRune("._- )", rune(suffix[0])) {
+		suffix = suffix[1:]
+	}
+	if len(prefix)+len(suffix) > shortest {
+		suffix = suffix[min(len(suffix), len(prefix)+len(suffix)-shortest):]
+	}
+	return prefix, suffix
+}
+
+// tail is a time at the end of a name, or all of it.
+var tail = regexp.MustCompile(`^(.*?)([_\- ]*)((?:19|20)\d\d(?:[-_. ]?(?:0[1-9]|1[0-2]))?)$`)
+
+// nameOf is the name of the file, or the member of an archive, that a table is in, without its
+// endings.
+func (s *sheet) nameOf() string {
+	name := s.file
+	if s.member != "" {
+		name = s.member
+	}
+	base := path.Base(name)
+	for range 2 {
+		if ext := path.Ext(base); ext != "" && len(ext) <= 6 && !yearForm.MatchString(strings.TrimPrefix(ext, ".")) {
+			base = strings.TrimSuffix(base, ext)
+		}
+	}
+	return base
+}
+
+// readNames finds what varies in the names of the files.
+func (e *entry) readNames() {
+	var rests, times, seps []string
+	for _, s := range e.sheets {
+		m := tail.FindStringSubmatch(s.nameOf())
+		if m == nil {
+			rests, times, seps = append(rests, s.nameOf()), append(times, ""), append(seps, "")
+			continue
+		}
+		rests, seps, times = append(rests, m[1]), append(seps, m[2]), append(times, m[3])
+	}
+	if slices.Contains(times, "") && slices.ContainsFunc(times, func(t string) bool { return t != "" }) {
+		return // some have a time, others none
+	}
+	before, after := "", ""
+	if len(slices.Compact(slices.Sorted(slices.Values(rests)))) > 1 {
+		before, after = commonEnds(rests)
+	}
+	var label []string
+	for _, r := range rests {
+		label = append(label, strings.Trim(strings.TrimSuffix(strings.TrimPrefix(r, before), after), "_- "))
+	}
+	if rests[0] != "" && !allNumbers(label) {
+		e.pieces = append(e.pieces, piece{from: "path", before: before, values: label})
+	}
+	if times[0] != "" {
+		c, _ := timesOf(times)
+		e.pieces = append(e.pieces, piece{from: "path", before: after + seps[0], values: times, time: c})
+	} else if after != "" {
+		e.pieces = append(e.pieces, piece{from: "path", before: after})
+	}
+}
+
+func allNumbers(texts []string) bool {
+	for _, t := range texts {
+		if strings.Trim(t, "0123456789 ()") != "" {
+			return false
+		}
+	}
+	return true
+}
+
+// readSheets finds what varies in the names of sheets.
+func (e *entry) readSheets() {
+	if e.sheets[0].Place.Sheet == "" {
+		return
+	}
+	var times, befores []string
+	for _, s := range e.sheets {
+		m := tail.FindStringSubmatch(s.Place.Sheet)
+		if m == nil {
+			return
+		}
+		times, befores = append(times, m[3]), append(befores, m[1]+m[2])
+	}
+	if len(slices.Compact(slices.Sorted(slices.Values(befores)))) > 1 {
+		return
+	}
+	c, _ := timesOf(times)
+	e.pieces = append(e.pieces, piece{from: "sheet", before: befores[0], values: times, time: c})
+}
+
+// readTitles finds a title that begins alike in all tables and ends in a label.
+func (e *entry) readTitles() {
+	for row := range e.sheets[0].Head {
+		var texts []string
+		for _, s := range e.sheets {
+			if row >= len(s.Head) || s.HeadLines[row] >= s.HeaderRow-(s.rows-1) {
+				texts = nil
+				break
+			}
+			filled, text := 0, ""
+			for _, c := range s.Head[row] {
+				if c != "" {
+					filled++
+					text = c
+				}
+			}
+			if filled != 1 {
+				texts = nil
+				break
+			}
+			texts = append(texts, text)
+		}
+		if len(texts) == 0 {
+			continue
+		}
+		before, values := titlePiece(texts)
+		if before != "" {
+			e.pieces = append(e.pieces, piece{from: "titles", before: before, values: values})
+		}
+	}
+}
+
+// titlePiece parts titles into what is the same and what varies; a single one at its colon, or
+// behind a word for a region or a branch.
+func titlePiece(texts []string) (before string, values []string) {
+	first := texts[0]
+	cut := -1
+	if i := strings.Index(first, ": "); i > 0 {
+		cut = i + 2
+	} else if word, _, ok := strings.Cut(first, " "); ok && (classOf(word) == region || classOf(word) == branch) {
+		cut = len(word) + 1
+	}
+	if cut < 0 {
+		return "", nil
+	}
+	for _, t := range texts {
+		if !strings.HasPrefix(t, first[:cut]) {
+			return "", nil
+		}
+		values = append(values, strings.TrimSpace(t[cut:]))
+	}
+	return first[:cut], values
+}
+
+// findStyles finds how numbers and dates of the entry are written.
+func (e *entry) findStyles() {
+	for _, s := range e.sheets {
+		if s.Numbers != "" && e.numbers == "" {
+			e.numbers = s.Numbers
+		}
+		if s.Dates != "" && !slices.Contains(e.dates, s.Dates) {
+			e.dates = append(e.dates, s.Dates)
+		}
+	}
+	if len(e.sheets) > 0 && e.sheets[0].rows == 2 {
+		e.header = "2 rows"
+	}
+}
+
+// escaped is a text as it stands in a pattern.
+func escaped(text string) string {
+	return strings.NewReplacer(`\`, `\\`, "{", `\{`, "}", `\}`, "*", `\*`, "[", `\[`, "]", `\]`).Replace(text)
+}

@@ -1,0 +1,221 @@
+package draft
+
+import (
+	"os"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/names"
+	"umbau/internal/core/survey"
+	"umbau/internal/core/value"
+)
+
+// sheet is a table that came in.
+type sheet struct {
+	*survey.Table
+	file     string // its path from the folder of the plan, without the member of an archive
+	member   string // of an archive
+	as       string // extract, book, control, reference, left aside
+	why      string
+	entry    *entry
+	wide     []int // fields that are wide
+	sections bool  // some rows have a label alone
+	rows     int   // header rows
+}
+
+// takeTables sorts what came in.
+func (d *drafter) takeTables() {
+	for _, t := range d.report.Tables {
+		s := &sheet{Table: t, as: "extract", rows: 1}
+		whole := t.Place.File
+		s.file = d.relative(whole)
+		if t.From.Member != "" {
+			s.file, s.member = d.relative(strings.TrimSuffix(whole, "/"+t.From.Member)), t.From.Member
+		}
+		s.lookAtRows()
+		s.findWide()
+		d.sheets = append(d.sheets, s)
+	}
+	slices.SortStableFunc(d.sheets, func(a, b *sheet) int {
+		return strings.Compare(a.file+"\x00"+a.member+"\x00"+a.Place.Sheet, b.file+"\x00"+b.member+"\x00"+b.Place.Sheet)
+	})
+	for _, s := range d.sheets {
+		d.classify(s)
+	}
+	d.findControls()
+}
+
+// extracts are the tables that are extracts.
+func (d *drafter) extracts() (out []*sheet) {
+	for _, s := range d.sheets {
+		if s.as == "extract" {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// leaveAside says that a table is no extract.
+func (s *sheet) leaveAside(as, why string) { s.as, s.why = as, why }
+
+// classify tells what a table is by itself.
+func (d *drafter) classify(s *sheet) {
+	if base := path.Base(s.file); strings.HasPrefix(base, ".") || strings.HasPrefix(base, "~$") {
+		s.leaveAside("left aside", "its name says that it is hidden")
+		return
+	}
+	var keys []string
+	measures := 0
+	for i := range s.Fields {
+		keys = append(keys, key.Of(s.Fields[i].Header))
+		if s.numeric(i) && !s.yearLike(i) {
+			measures++
+		}
+	}
+	switch {
+	case slices.Contains(keys, "seen") && slices.Contains(keys, "standard"):
+		s.leaveAside("book", "it has the columns seen and standard")
+		if f, err := os.Open(s.Place.File); err == nil {
+			defer f.Close()
+			if b, err := names.ReadBook(s.file, d.Formats.Text(f)); err == nil {
+				d.books[s.file] = b
+			}
+		}
+	case s.Rows == 0:
+		s.leaveAside("left aside", "it has no rows")
+	case len(s.Fields) < 2:
+		s.leaveAside("left aside", "it has one column: no table")
+	case measures == 0:
+		s.leaveAside("left aside", "it has no column of figures")
+	}
+}
+
+// numeric reports whether a field holds figures.
+func (s *sheet) numeric(i int) bool { return s.Fields[i].Is == "number" || s.Fields[i].Is == "whole" }
+
+// yearLike reports whether a field holds years.
+func (s *sheet) yearLike(i int) bool {
+	f := &s.Fields[i]
+	if f.Is != "whole" || len(f.Values) == 0 || classOf(f.Header).ofMeasure() {
+		return false
+	}
+	for _, v := range f.Values {
+		if len(v) != 4 || v < "1900" || v > "2100" {
+			return false
+		}
+	}
+	return true
+}
+
+// lookAtRows looks for rows with a label alone among the first rows.
+func (s *sheet) lookAtRows() {
+	groups, full := 0, 0
+	last := false
+	for i, row := range s.Head {
+		if s.HeadLines[i] <= s.HeaderRow {
+			continue
+		}
+		filled, text := 0, ""
+		for _, c := range row {
+			if c != "" {
+				filled++
+				text = c
+			}
+		}
+		switch {
+		case filled == 1 && value.GapOf(text) == value.Text && !new(value.Totals).Alone(text):
+			last = true
+		case filled > 1:
+			full++
+			if last {
+				groups++
+			}
+			last = false
+		}
+	}
+	s.sections = groups > 0 && full > groups
+}
+
+// timeOf is what a text is as a time: month, year, quarter or day; "" for none. form is the
+// example of the way of writing that reads it, "" for one that needs none.
+func timeOf(text string) (c class, form string) {
+	text = strings.TrimSpace(text)
+	if yearForm.MatchString(text) {
+		return year, ""
+	}
+	if d, ok := value.ReadDate(text); ok {
+		if d.Day == 0 {
+			return month, ""
+		}
+		return day, ""
+	}
+	if _, ok := value.Default.Quarter(text); ok {
+		return quarter, ""
+	}
+	for _, f := range value.DateForms {
+		if d, ok := f.Read(text); ok {
+			if d.Day == 0 {
+				return month, f.Example
+			}
+			return day, f.Example
+		}
+	}
+	return noClass, ""
+}
+
+var yearForm = regexp.MustCompile(`^(19|20)\d\d$`)
+
+// timesOf is what all of some texts are as times, and the form that reads them.
+func timesOf(texts []string) (c class, form string) {
+	for _, t := range texts {
+		own, f := timeOf(t)
+		if own == noClass || c != noClass && own != c {
+			return noClass, ""
+		}
+		c = own
+		if f != "" {
+			form = f
+		}
+	}
+	return c, form
+}
+
+// findWide finds the wide columns: those of the survey, and those whose headers are times.
+func (s *sheet) findWide() {
+	for i := range s.Fields {
+		f := &s.Fields[i]
+		if !s.numeric(i) || slices.Contains(s.TotalColumns, f.Header) {
+			continue
+		}
+		last := f.Header
+		if _, own, ok := strings.Cut(f.Header, " | "); ok {
+			last = own
+			s.rows = 2
+		}
+		t, _ := timeOf(last)
+		first, _, _ := strings.Cut(f.Header, " | ")
+		u, _ := timeOf(first)
+		if f.Wide || t != noClass || u != noClass || s.rows == 2 {
+			s.wide = append(s.wide, i)
+		}
+	}
+	if len(s.wide) < 2 {
+		s.wide = nil
+	}
+}
+
+// isWide reports whether a field is wide.
+func (s *sheet) isWide(i int) bool { return slices.Contains(s.wide, i) }
+
+// labels are the fields that are none of the wide ones, nor totals.
+func (s *sheet) labels() (out []int) {
+	for i := range s.Fields {
+		if !s.isWide(i) && !slices.Contains(s.TotalColumns, s.Fields[i].Header) {
+			out = append(out, i)
+		}
+	}
+	return out
+}

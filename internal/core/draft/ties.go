@@ -1,0 +1,126 @@
+package draft
+
+import (
+	"fmt"
+	"path"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/fact"
+	"umbau/internal/core/key"
+	"umbau/internal/core/layout"
+	"umbau/internal/core/place"
+)
+
+// tie is a file of control totals.
+type tie struct {
+	sheet    *sheet
+	by       [][2]string // column and header
+	measures [][2]string
+}
+
+func (t *tie) text() string {
+	pairs := func(list [][2]string) string {
+		var out []string
+		for _, p := range list {
+			out = append(out, p[0]+": "+layout.Flow(p[1]))
+		}
+		return "{ " + strings.Join(out, ", ") + " }"
+	}
+	return fmt.Sprintf("  - { file: %s, by: %s, measures: %s }\n", layout.Flow(t.sheet.file), pairs(t.by), pairs(t.measures))
+}
+
+// controlWords begin the names of folders and files of control totals.
+var controlWords = []string{"control", "kontroll", "contrôle", "check", "totals", "summen", "totaux"}
+
+// findControls finds tables that have fewer labels than all others, and whose name says that they
+// are totals: a trial says whether they are the extracts' own sums.
+func (d *drafter) findControls() {
+	for _, s := range d.extracts() {
+		low := strings.ToLower(s.file)
+		named := slices.ContainsFunc(controlWords, func(w string) bool {
+			return strings.Contains(path.Base(low), w) || strings.Contains(path.Dir(low), w)
+		})
+		if named && len(s.wide) == 0 && len(d.extracts()) > 1 {
+			s.leaveAside("control", "its name says that it has totals")
+		}
+	}
+}
+
+// findTies makes ties of the control files, once the columns are known.
+func (d *drafter) findTies() {
+	for _, s := range d.sheets {
+		if s.as != "control" {
+			continue
+		}
+		t := &tie{sheet: s}
+		for i := range s.Fields {
+			f := &s.Fields[i]
+			c := d.columnFor(f.Header)
+			if c == nil {
+				c = d.columnByValues(f.Values)
+			}
+			if c == nil || c.missing {
+				continue
+			}
+			pair := [2]string{c.name, strings.TrimSpace(f.Header)}
+			if c.class.ofMeasure() {
+				t.measures = append(t.measures, pair)
+			} else {
+				t.by = append(t.by, pair)
+			}
+		}
+		if len(t.by) > 0 && len(t.measures) > 0 {
+			d.ties = append(d.ties, t)
+			s.why = "its groups are held against the extracts' own sums"
+		}
+	}
+}
+
+// columnByValues is the column that has most of some values.
+func (d *drafter) columnByValues(values []string) *column {
+	for _, c := range d.columns {
+		known := 0
+		for _, v := range values {
+			if c.values[key.Of(v)] {
+				known++
+			}
+		}
+		if known > 0 && 2*known > len(values) {
+			return c
+		}
+	}
+	return nil
+}
+
+// dropTie leaves a control file out whose figures are not the extracts' sums.
+func (d *drafter) dropTie(p *place.Problem) (changed bool) {
+	for _, at := range p.Places {
+		for i, t := range d.ties {
+			if t.sheet.file == at.File && 2*p.Count > t.sheet.Rows*len(t.measures) {
+				t.sheet.leaveAside("left aside", "its figures are not the sums of the extracts")
+				d.ties = slices.Delete(d.ties, i, i+1)
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// note writes the evidence of gaps and grain beside the columns.
+func (d *drafter) note(s *fact.Summary) {
+	for _, c := range d.columns {
+		var parts []string
+		for _, ch := range s.Changes {
+			if ch.Column == c.name && ch.Kind != "rounding" {
+				parts = append(parts, fmt.Sprintf("%d %s", ch.Count, ch.Kind))
+			}
+		}
+		if len(parts) > 0 {
+			if c.note != "" {
+				c.note += "; "
+			}
+			c.note += strings.Join(parts, ", ")
+		}
+	}
+}

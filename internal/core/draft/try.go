@@ -1,0 +1,244 @@
+package draft
+
+import (
+	"context"
+	"errors"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/fact"
+	"umbau/internal/core/key"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+)
+
+// mostTries is how often a plan is tried and mended.
+const mostTries = 12
+
+// try builds with the plan, without writing anything, and mends the plan by what the build
+// says, until nothing is left to mend.
+func (d *drafter) try(ctx context.Context) error {
+	d.setGrain()
+	d.useBooks()
+	var s *fact.Summary
+	for range mostTries {
+		var err error
+		if s, err = d.build(ctx); err != nil {
+			return err
+		}
+		if !d.mend(s) {
+			break
+		}
+	}
+	d.nameNames(s)
+	d.note(s)
+	d.result.Rows, d.result.Exit = s.FactRows, s.ExitCode()
+	for _, p := range s.Problems {
+		d.result.Problems.Add(p)
+	}
+	return nil
+}
+
+// build is a build with the plan as it is.
+func (d *drafter) build(ctx context.Context) (*fact.Summary, error) {
+	file := filepath.Join(d.Dir, "umbau.yaml")
+	p, err := plan.Read(file, []byte(d.write()), d.Formats)
+	if err != nil {
+		var list place.List
+		if errors.As(err, &list) {
+			for i := range list {
+				list[i].Message = "the drafted plan has a mistake: " + list[i].Message
+			}
+			return nil, list
+		}
+		return nil, err
+	}
+	return fact.Build(ctx, p, fact.Options{Workers: d.Workers, DryRun: true})
+}
+
+// setGrain takes all labels as the grain.
+func (d *drafter) setGrain() {
+	timed := slices.ContainsFunc(d.columns, func(c *column) bool { return (c.class == month || c.class == day) && !c.missing })
+	for _, c := range d.columns {
+		if c.missing || c.class.ofMeasure() || c.from != "" || c.class == year && timed {
+			continue
+		}
+		d.grain = append(d.grain, c.name)
+	}
+}
+
+// mend changes the plan by what stands in the way, and reports whether it did.
+func (d *drafter) mend(s *fact.Summary) (changed bool) {
+	for i := range s.Problems {
+		if d.mendOne(&s.Problems[i]) {
+			changed = true
+		}
+	}
+	for _, c := range s.Changes {
+		if own := d.named(c.Column); c.Kind == "rounding" && own != nil && own.decimals < 6 {
+			own.decimals++
+			changed = true
+		}
+	}
+	if len(s.Differing) > 0 && d.repeats == "first" {
+		d.repeats = "keep"
+		changed = true
+	}
+	return changed
+}
+
+// named is the column of a name.
+func (d *drafter) named(name string) *column {
+	for _, c := range d.columns {
+		if c.name == name {
+			return c
+		}
+	}
+	return nil
+}
+
+// entriesAt are the entries that the places of a problem are in.
+func (d *drafter) entriesAt(p *place.Problem) (out []*entry) {
+	for _, at := range p.Places {
+		for _, s := range d.sheets {
+			if s.entry != nil && (at.File == s.file || strings.HasPrefix(at.File, s.file+"/")) && (at.Sheet == "" || at.Sheet == s.Place.Sheet) &&
+				!slices.Contains(out, s.entry) {
+				out = append(out, s.entry)
+			}
+		}
+	}
+	return out
+}
+
+func (d *drafter) mendOne(p *place.Problem) bool {
+	c := d.named(p.Column)
+	switch p.What {
+	case "blank gap", "null gap", "text gap", "unclear gap", "error gap":
+		return d.mendGap(p, c)
+	case "unexpected header", "number beside wide columns", "header does not fit":
+		return d.leaveHeaders(p)
+	case "missing header":
+		changed := false
+		for _, e := range d.entriesAt(p) {
+			if c != nil && !e.absent[c.name] {
+				e.absent[c.name], changed = true, true
+			}
+		}
+		return changed
+	case "repeated grain":
+		if d.repeats == "" {
+			d.repeats = "first"
+			return true
+		}
+	case "repeats differ":
+		if d.repeats == "first" {
+			d.repeats = "keep"
+			return true
+		}
+	case "control total":
+		return d.dropTie(p)
+	}
+	return false
+}
+
+// kinds are the rules for kinds of gaps.
+var kinds = map[string]string{"blank gap": "blanks", "null gap": "nulls", "text gap": "texts", "unclear gap": "unclear", "error gap": "errors"}
+
+// mendGap gives a column a rule for a kind of gaps, or the entry a way to read what is unclear.
+func (d *drafter) mendGap(p *place.Problem, c *column) bool {
+	if c == nil {
+		return false
+	}
+	if name, text, ok := strings.Cut(p.Add, ": "); ok && (name == "dates" || name == "numbers") {
+		changed := false
+		for _, e := range d.entriesAt(p) {
+			text = strings.Trim(text, `"'`)
+			if name == "dates" && !slices.Contains(e.dates, text) {
+				e.dates, changed = append(e.dates, text), true
+			}
+			if name == "numbers" && e.numbers == "" {
+				e.numbers, changed = text, true
+			}
+		}
+		if changed {
+			return true
+		}
+	}
+	kind := kinds[p.What]
+	if c.rules[kind] != "" {
+		return false
+	}
+	rule := map[string]string{"blanks": "0", "nulls": "0", "texts": "0", "unclear": "hold", "errors": "hold"}[kind]
+	switch {
+	case c.class.ofMeasure():
+	case c.class.ofTime():
+		rule = "hold"
+		if kind == "blanks" && d.firstOnly(c) {
+			rule = "above"
+		}
+	case kind == "errors" || kind == "unclear":
+		rule = "hold"
+	default:
+		rule = "Unassigned"
+		if kind == "blanks" && d.firstOnly(c) {
+			rule = "above"
+		}
+	}
+	c.rules[kind] = rule
+	return true
+}
+
+// firstOnly reports whether values of a column stand only in the first row of a group.
+func (d *drafter) firstOnly(c *column) bool {
+	for _, e := range d.entries {
+		for _, s := range e.sheets {
+			for i := range s.Fields {
+				f := &s.Fields[i]
+				if e.measures[key.Of(f.Header)] == c.name && 3*f.Blank > s.Rows && f.Distinct < f.Filled+1 && s.firstFilled(f.Header) {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}
+
+// firstFilled reports whether the first row of data has a value below a header.
+func (s *sheet) firstFilled(header string) bool {
+	column := -1
+	for i, row := range s.Head {
+		if s.HeadLines[i] == s.HeaderRow {
+			for j, text := range row {
+				if key.Of(text) == key.Of(header) {
+					column = j
+				}
+			}
+		}
+		filled := 0
+		for _, text := range row {
+			if text != "" {
+				filled++
+			}
+		}
+		if s.HeadLines[i] > s.HeaderRow && filled > 1 {
+			return column >= 0 && column < len(row) && row[column] != ""
+		}
+	}
+	return false
+}
+
+// leaveHeaders leaves headers aside that nothing claims.
+func (d *drafter) leaveHeaders(p *place.Problem) (changed bool) {
+	for _, at := range p.Places {
+		one := *p
+		one.Places = []place.Place{at}
+		for _, e := range d.entriesAt(&one) {
+			if !slices.ContainsFunc(e.others, func(h string) bool { return key.Of(h) == key.Of(at.Header) }) {
+				e.others, changed = append(e.others, strings.TrimSpace(at.Header)), true
+			}
+			e.drop = e.unpivot == nil
+		}
+	}
+	return changed
+}

@@ -1,0 +1,80 @@
+package draft
+
+import (
+	"strings"
+
+	"umbau/internal/core/key"
+)
+
+// class is what a header names, as far as words say it.
+type class string
+
+const (
+	noClass  class = ""
+	region   class = "region"
+	branch   class = "branch"
+	product  class = "product"
+	day      class = "day"
+	month    class = "month"
+	quarter  class = "quarter"
+	year     class = "year"
+	quantity class = "quantity"
+	amount   class = "amount"
+	aside    class = "aside" // who wrote it, and remarks
+)
+
+// words are those of each class, in the usual languages.
+var words = func() map[string]class {
+	out := map[string]class{}
+	for c, list := range map[class]string{
+		region: `region coast area district territory county state province zone country land gebiet bezirk küste regione región région
+			secteur zona provincia regio gebied`,
+		branch: `branch outlet store shop location site depot office filiale niederlassung standort laden agence magasin succursale boutique
+			tienda sucursal negozio filial vestiging winkel`,
+		product: `product article item sku goods material produkt artikel ware produit prodotto articolo producto artículo`,
+		day:     `date day datum tag jour fecha día giorno dag`,
+		month:   `month period monat periode mois période mes mese periodo maand`,
+		quarter: `quarter quartal trimestre kwartaal`,
+		year:    `year jahr année an año anno jaar`,
+		quantity: `quantity qty units unit pieces pcs count volume menge anzahl stück stückzahl quantité nombre cantidad unidades quantità pezzi
+			aantal stuks`,
+		amount: `amount revenue turnover sales value net gross takings betrag umsatz erlös wert netto ventes montant valeur recettes importe ventas
+			valor importo vendite valore bedrag omzet waarde`,
+		aside: `remark remarks note notes comment comments entered clerk by user bemerkung notiz erfasst remarque saisi observaciones nota note
+			opmerking author checked`,
+	} {
+		for _, w := range strings.Fields(list) {
+			out[key.Of(w)] = c
+		}
+	}
+	return out
+}()
+
+// classOf is what a header names: by all of it, its last word, or its first.
+func classOf(header string) class {
+	k := key.Of(header)
+	if c, ok := words[k]; ok {
+		return c
+	}
+	list := strings.Fields(k)
+	if len(list) == 0 {
+		return noClass
+	}
+	for _, w := range list {
+		if words[w] == aside {
+			return aside
+		}
+	}
+	for _, w := range []string{list[len(list)-1], list[0]} {
+		if c, ok := words[w]; ok {
+			return c
+		}
+	}
+	return noClass
+}
+
+// ofTime reports whether a class is one of times.
+func (c class) ofTime() bool { return c == day || c == month || c == quarter || c == year }
+
+// ofMeasure reports whether a class is one of measures.
+func (c class) ofMeasure() bool { return c == quantity || c == amount }

@@ -1,0 +1,286 @@
+package draft
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/layout"
+	"umbau/internal/core/value"
+)
+
+// placesOf is how many decimal places most of some numbers have: the most, but not those of a
+// few that are longer.
+func placesOf(texts []string, numbers string) int {
+	style, ok := value.StyleOf(numbers)
+	if !ok {
+		style = value.English
+	}
+	count := map[int]int{}
+	for _, t := range texts {
+		d, _, ok := style.Number([]byte(t))
+		if !ok {
+			if d, _, ok = value.English.Number([]byte(t)); !ok {
+				continue
+			}
+		}
+		count[d.Places()]++
+	}
+	best := 0
+	for p, n := range count {
+		if p > best && 20*n >= len(texts) {
+			best = p
+		}
+	}
+	return best
+}
+
+// write writes the plan.
+func (d *drafter) write() string {
+	var b strings.Builder
+	b.WriteString("umbau: 1\n")
+	fmt.Fprintf(&b, "title: %s\n", d.title())
+	for _, r := range d.rules {
+		b.WriteString("# " + r + "\n")
+	}
+	b.WriteString("\nextracts:\n")
+	for i, e := range d.entries {
+		if i > 0 {
+			b.WriteString("\n")
+		}
+		b.WriteString(d.entryText(e))
+	}
+	b.WriteString("\nfact:\n")
+	b.WriteString(d.factText())
+	if len(d.grain) > 0 {
+		rows := "grain: [" + strings.Join(d.grain, ", ") + "]"
+		if d.repeats != "" {
+			rows += ", repeats: " + d.repeats
+		}
+		b.WriteString("\nrows: { " + rows + " }\n")
+	}
+	if len(d.ties) > 0 {
+		b.WriteString("\nties:\n")
+		for _, t := range d.ties {
+			b.WriteString(t.text())
+		}
+	}
+	b.WriteString("\ndeliver:\n  - to: out/sales.csv\nrecord: out/record\n")
+	return b.String()
+}
+
+func (d *drafter) title() string {
+	var labels, measures []string
+	for _, c := range d.columns {
+		switch {
+		case c.missing:
+		case c.class.ofMeasure():
+			measures = append(measures, c.name)
+		case c.class != year:
+			labels = append(labels, c.name)
+		}
+	}
+	title := strings.Join(measures, " and ") + " by " + joined(labels)
+	if len(measures) == 0 {
+		title = "sales by " + joined(labels)
+	}
+	return layout.Flow(strings.ToUpper(title[:1]) + title[1:])
+}
+
+func joined(list []string) string {
+	if len(list) < 2 {
+		return strings.Join(list, "")
+	}
+	return strings.Join(list[:len(list)-1], ", ") + " and " + list[len(list)-1]
+}
+
+// keyed writes a key and its value.
+func keyed(b *strings.Builder, indent, name, text, comment string) {
+	line := indent + name + ": " + text
+	if comment != "" {
+		line = fmt.Sprintf("%-36s # %s", line, comment)
+	}
+	b.WriteString(line + "\n")
+}
+
+func (d *drafter) entryText(e *entry) string {
+	var b strings.Builder
+	files := layout.Flow(e.globs[0])
+	if len(e.globs) > 1 {
+		var list []string
+		for _, g := range e.globs {
+			list = append(list, layout.Flow(g))
+		}
+		files = "[" + strings.Join(list, ", ") + "]"
+	}
+	comment := counted(len(e.files()), "file")
+	if len(e.sheets) > len(e.files()) {
+		comment += ", " + counted(len(e.sheets), "table")
+	}
+	if e.note != "" {
+		comment += ": " + e.note
+	}
+	keyed(&b, "  - ", "files", files, comment)
+	in := "    "
+	e.writePieces(&b, in)
+	if e.header != "" {
+		keyed(&b, in, "header", e.header, "")
+	}
+	if e.sections != "" {
+		keyed(&b, in, "sections", e.sections, "rows with a label alone")
+	}
+	if e.numbers != "" {
+		keyed(&b, in, "numbers", fmt.Sprintf("%q", e.numbers), "the default reads fewer cells there")
+	}
+	switch {
+	case len(e.dates) == 1:
+		keyed(&b, in, "dates", fmt.Sprintf("%q", e.dates[0]), "")
+	case len(e.dates) > 1:
+		keyed(&b, in, "dates", "["+strings.Join(quotedAll(e.dates), ", ")+"]", "")
+	}
+	if u := e.unpivot; u != nil && u.header != "" {
+		text := "{ "
+		if len(u.columns) > 0 {
+			text += "columns: [" + strings.Join(quotedAll(u.columns), ", ") + "], "
+		}
+		keyed(&b, in, "unpivot", fmt.Sprintf("%sheader: %q, cell: %s }", text, u.header, flowCell(u.cell)),
+			counted(len(e.sheets[0].wide), "header")+" such as "+e.sheets[0].Fields[e.sheets[0].wide[0]].Header)
+	}
+	for _, name := range sortedKeys(e.headers) {
+		keyed(&b, in, "headers", "{ "+name+": ["+strings.Join(flowAll(e.headers[name]), ", ")+"] }", "")
+	}
+	switch {
+	case e.drop:
+		keyed(&b, in, "others", "drop", strings.Join(e.others, ", "))
+	case len(e.others) > 0:
+		keyed(&b, in, "others", "["+strings.Join(flowAll(e.others), ", ")+"]", "")
+	}
+	if len(e.absent) > 0 {
+		var list []string
+		for _, name := range sortedKeys(e.absent) {
+			list = append(list, name+": leave")
+		}
+		keyed(&b, in, "absent", "{ "+strings.Join(list, ", ")+" }", "not there: empty, not 0")
+	}
+	return b.String()
+}
+
+// flowCell is the cell of an unpivot.
+func flowCell(text string) string {
+	if strings.HasPrefix(text, "{") {
+		return fmt.Sprintf("%q", text)
+	}
+	return text
+}
+
+// writePieces writes the patterns of the path, the sheets and the titles.
+func (e *entry) writePieces(b *strings.Builder, in string) {
+	for _, from := range []string{"path", "sheet", "titles"} {
+		var text strings.Builder
+		wanted, sample := false, ""
+		for _, p := range e.pieces {
+			if p.from != from || from == "titles" && p.column == nil {
+				continue
+			}
+			text.WriteString(escaped(p.before))
+			switch {
+			case p.column != nil:
+				wanted, sample = true, p.values[0]
+				text.WriteString("{" + p.column.name + "}")
+			case p.time != noClass:
+				text.WriteString(p.values[0][:2] + "*")
+			case len(p.values) > 0:
+				text.WriteString("*")
+			}
+		}
+		if from == "sheet" && !wanted {
+			for _, p := range e.pieces {
+				if p.from == from {
+					keyed(b, in, "sheets", fmt.Sprintf("%q", escaped(p.before)+"20*"), "")
+				}
+			}
+		}
+		if wanted {
+			keyed(b, in, from, fmt.Sprintf("%q", text.String()), "such as "+sample)
+		}
+	}
+}
+
+func (d *drafter) factText() string {
+	var b strings.Builder
+	width := 0
+	for _, c := range d.columns {
+		width = max(width, len(c.name)+1)
+	}
+	for _, c := range d.columns {
+		if c.missing {
+			fmt.Fprintf(&b, "  # %s: no source was found for it\n", c.name)
+			continue
+		}
+		text, comment := c.text(), c.note
+		line := fmt.Sprintf("  %-*s %s", width, c.name+":", text)
+		if comment != "" {
+			line = fmt.Sprintf("%-36s # %s", line, comment)
+		}
+		b.WriteString(line + "\n")
+		if c.open != "" {
+			fmt.Fprintf(&b, "  %*s # ? %s\n", width, "", c.open)
+		}
+	}
+	return b.String()
+}
+
+// text is the column as the plan has it.
+func (c *column) text() string {
+	if c.from != "" {
+		return "{ from: " + c.from + ", is: " + c.is + " }"
+	}
+	var parts []string
+	add := func(format string, args ...any) { parts = append(parts, fmt.Sprintf(format, args...)) }
+	if c.is != "text" {
+		add("is: %s", c.is)
+	}
+	if c.decimals > 0 {
+		add("decimals: %d", c.decimals)
+	}
+	if len(c.headers) > 0 {
+		add("headers: [%s]", strings.Join(flowAll(c.headers), ", "))
+	}
+	if c.book != "" {
+		add("book: %s, unknown: stop", layout.Flow(c.book))
+	}
+	for _, kind := range []string{"blanks", "nulls", "texts", "unclear", "errors"} {
+		if rule := c.rules[kind]; rule != "" {
+			add("%s: %s", kind, rule)
+		}
+	}
+	switch {
+	case len(parts) == 0:
+		return "text"
+	case len(parts) == 1 && strings.HasPrefix(parts[0], "is: "):
+		return strings.TrimPrefix(parts[0], "is: ")
+	}
+	return "{ " + strings.Join(parts, ", ") + " }"
+}
+
+func quotedAll(list []string) (out []string) {
+	for _, t := range list {
+		out = append(out, fmt.Sprintf("%q", t))
+	}
+	return out
+}
+
+func flowAll(list []string) (out []string) {
+	for _, t := range list {
+		out = append(out, layout.Flow(t))
+	}
+	return out
+}
+
+func sortedKeys[V any](m map[string]V) (out []string) {
+	for k := range m {
+		out = append(out, k)
+	}
+	slices.Sort(out)
+	return out
+}
