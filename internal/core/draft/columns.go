@@ -324,22 +324,21 @@ func (p *piece) give(e *entry, c *column) {
 
 // assignRest finds, by elimination, the source of columns that have none yet.
 func (d *drafter) assignRest(e *entry) {
-	for _, from := range []string{"titles", "path", "sheet"} {
+	for _, from := range []string{"titles", "sections", "path", "sheet"} {
+		if from == "sections" && slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
+			if c := d.lacking(e); c != nil {
+				e.sections = c.name
+				c.claim(e, "", "rows with a label alone")
+			}
+		}
 		for i := range e.pieces {
 			p := &e.pieces[i]
-			if p.column != nil || p.from != from || len(p.values) == 0 || p.time != noClass || !p.varies() && p.from == "path" && len(d.entries) > 1 &&
-				len(e.files()) > 1 {
+			if p.column != nil || p.from != from || len(p.values) == 0 || p.time != noClass || slices.ContainsFunc(p.values, saysNothing) {
 				continue
 			}
 			if c := d.lacking(e); c != nil {
 				p.give(e, c)
 			}
-		}
-	}
-	if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
-		if c := d.lacking(e); c != nil {
-			e.sections = c.name
-			c.claim(e, "", "rows with a label alone")
 		}
 	}
 	d.assignByValues(e)
@@ -439,7 +438,9 @@ func (d *drafter) settleKinds() {
 		for _, e := range d.entries {
 			if !c.used[e] && c.from == "" {
 				missing++
-				e.absent[c.name] = true
+				if c.class.ofMeasure() { // a label that is not found stops
+					e.absent[c.name] = true
+				}
 			}
 		}
 		c.missing = missing == len(d.entries) && c.from == ""

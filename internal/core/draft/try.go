@@ -121,7 +121,7 @@ func (d *drafter) mendOne(p *place.Problem) bool {
 	case "missing header":
 		changed := false
 		for _, e := range d.entriesAt(p) {
-			if c != nil && !e.absent[c.name] {
+			if c != nil && c.class.ofMeasure() && !e.absent[c.name] {
 				e.absent[c.name], changed = true, true
 			}
 		}

@@ -78,3 +78,24 @@ func (c class) ofTime() bool { return c == day || c == month || c == quarter || 
 
 // ofMeasure reports whether a class is one of measures.
 func (c class) ofMeasure() bool { return c == quantity || c == amount }
+
+// general are words that name no region, branch or product: those of files and offices.
+var general = func() map[string]bool {
+	out := map[string]bool{}
+	for _, w := range strings.Fields(`sales export exports data report reports extract extracts file files sheet book ledger ledgers till tills
+		counter takings agents agent office head copy final new raw umsatz umsätze ventes verkauf ventas vendite turnover revenue figures
+		monthly month year all total totals list table branch branches products product csv xlsx of the and by sales_ tabelle liste`) {
+		out[key.Of(w)] = true
+	}
+	return out
+}()
+
+// saysNothing reports whether a text is made of general words and numbers alone.
+func saysNothing(text string) bool {
+	for _, w := range strings.Fields(key.Of(text)) {
+		if !general[w] && strings.Trim(w, "0123456789") != "" {
+			return false
+		}
+	}
+	return true
+}

@@ -1,0 +1,48 @@
+// Measure drafts plans for made-up deliveries and prints how many build at once to exactly the
+// right table, how many stop, and how many deliver something wrong, by difficulty.
+//
+//	go run ./internal/demo/messy/measure -n 100
+//	go run ./internal/demo/messy/measure -hard 2 -seed 17 -keep DIR    one, to look at
+package main
+
+import (
+	"context"
+	"flag"
+	"fmt"
+	"os"
+	"strings"
+
+	"umbau/internal/demo/messy"
+)
+
+func main() {
+	n := flag.Int("n", 100, "deliveries of each difficulty")
+	seed := flag.Uint64("seed", 0, "the first one")
+	hard := flag.Int("hard", -1, "one difficulty: 0, 1 or 2")
+	keep := flag.String("keep", "", "make one delivery in this folder, and leave it there")
+	columns := flag.Bool("columns", true, "say which columns the table has")
+	flag.Parse()
+	if *keep != "" {
+		r := messy.Try(context.Background(), *keep, *seed, max(0, *hard), *columns)
+		fmt.Printf("%s: %s\n%s\n", r.Outcome, r.Why, strings.Join(r.About, ", "))
+		return
+	}
+	for h := range 3 {
+		if *hard >= 0 && h != *hard {
+			continue
+		}
+		count := map[messy.Outcome]int{}
+		for i := range uint64(*n) {
+			dir, err := os.MkdirTemp("", "messy")
+			if err != nil {
+				panic(err)
+			}
+			r := messy.Try(context.Background(), dir, *seed+i, h, *columns)
+			os.RemoveAll(dir)
+			if count[r.Outcome]++; r.Outcome != messy.Exact {
+				fmt.Printf("  hard %d seed %d %s: %s [%s]\n", h, *seed+i, r.Outcome, r.Why, strings.Join(r.About, ", "))
+			}
+		}
+		fmt.Printf("hard %d: %d exact, %d stop, %d wrong, of %d\n", h, count[messy.Exact], count[messy.Stops], count[messy.Wrong], *n)
+	}
+}

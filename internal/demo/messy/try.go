@@ -1,0 +1,116 @@
+package messy
+
+import (
+	"context"
+	"encoding/csv"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/draft"
+	build "umbau/internal/core/fact"
+	"umbau/internal/core/key"
+	"umbau/internal/core/plan"
+	"umbau/internal/format"
+)
+
+// Outcome is what comes of a drafted plan.
+type Outcome string
+
+// The outcomes.
+const (
+	Exact Outcome = "exact"
+	Stops Outcome = "stops"
+	Wrong Outcome = "WRONG"
+)
+
+// Tried is what came of one delivery.
+type Tried struct {
+	Outcome Outcome
+	Why     string
+	About   []string
+}
+
+// Try makes a delivery in a folder, drafts its plan, builds with it, and compares.
+func Try(ctx context.Context, dir string, seed uint64, hard int, columns bool) Tried {
+	d, err := Make(dir, seed, hard)
+	if err != nil {
+		return Tried{Stops, "not made: " + err.Error(), nil}
+	}
+	o := draft.Options{Paths: []string{dir}, Dir: dir, Formats: format.All(), Workers: 2}
+	if columns {
+		o.Columns = d.Columns
+	}
+	r, err := draft.Draft(ctx, o)
+	if err != nil {
+		return Tried{Stops, "not drafted: " + err.Error(), d.About}
+	}
+	file := filepath.Join(dir, "umbau.yaml")
+	for _, b := range r.Books {
+		book := filepath.Join(dir, filepath.FromSlash(b.File))
+		_ = os.MkdirAll(filepath.Dir(book), 0o777)
+		_ = os.WriteFile(book, b.Text, 0o666)
+	}
+	_ = os.WriteFile(file, []byte(r.Text), 0o666)
+	if len(r.Missing) > 0 {
+		return Tried{Stops, "no source for " + strings.Join(r.Missing, ", "), d.About}
+	}
+	p, err := plan.Read(file, []byte(r.Text), format.All())
+	if err != nil {
+		return Tried{Stops, err.Error(), d.About}
+	}
+	s, err := build.Build(ctx, p, build.Options{Workers: 2})
+	if err != nil {
+		return Tried{Stops, err.Error(), d.About}
+	}
+	if s.ExitCode() != 0 {
+		return Tried{Stops, s.Problems[0].What + ": " + s.Problems[0].Message, d.About}
+	}
+	if why := d.compare(filepath.Join(dir, "out", "sales.csv"), columns); why != "" {
+		return Tried{Wrong, why, d.About}
+	}
+	return Tried{Exact, "", d.About}
+}
+
+// compare says how a table differs from what it must be; "" where it does not. Without asked
+// columns they may stand in any order, under other names.
+func (d *Delivery) compare(file string, asked bool) string {
+	text, err := os.ReadFile(file)
+	if err != nil {
+		return err.Error()
+	}
+	rows, err := csv.NewReader(strings.NewReader(string(text))).ReadAll()
+	if err != nil {
+		return err.Error()
+	}
+	if asked && !slices.Equal(rows[0], d.Columns) {
+		return fmt.Sprintf("columns %v, not %v", rows[0], d.Columns)
+	}
+	line := func(row []string) string {
+		row = slices.Clone(row)
+		for i := range row { // which spelling stands is a matter of counting
+			if !strings.ContainsAny(row[i], "0123456789") {
+				row[i] = key.Of(row[i])
+			}
+		}
+		if !asked {
+			row = slices.Sorted(slices.Values(row))
+		}
+		return strings.Join(row, "|")
+	}
+	count := map[string]int{}
+	for _, r := range d.Rows {
+		count[line(r)]++
+	}
+	for _, r := range rows[1:] {
+		if count[line(r)]--; count[line(r)] < 0 {
+			return fmt.Sprintf("%d rows, not %d; there should be no %s", len(rows)-1, len(d.Rows), line(r))
+		}
+	}
+	if len(rows)-1 != len(d.Rows) {
+		return fmt.Sprintf("%d rows, not %d", len(rows)-1, len(d.Rows))
+	}
+	return ""
+}
