@@ -40,6 +40,7 @@ func (d *drafter) findColumns() {
 		d.columns = append(d.columns, c)
 	}
 	for _, e := range d.entries {
+		d.assignKinds(e)
 		d.assignFields(e)
 	}
 	for _, e := range d.entries {
@@ -106,7 +107,7 @@ func (d *drafter) assignFields(e *entry) {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			c := d.columnFor(f.Header)
-			if c == nil || !c.fits(s, i) {
+			if c == nil || !c.fits(s, i) || e.measures[key.Of(f.Header)] == " taken" {
 				continue
 			}
 			if !slices.ContainsFunc(e.claimed(), func(h string) bool { return key.Of(h) == key.Of(f.Header) }) && c.used[e] && c.taken(e, f.Header) {
@@ -115,6 +116,32 @@ func (d *drafter) assignFields(e *entry) {
 			c.claim(e, f.Header, "column "+f.Header)
 			e.take(f.Header, c)
 			c.learn(f.Values)
+		}
+	}
+}
+
+// assignKinds finds the measures that rows name in a column of their own.
+func (d *drafter) assignKinds(e *entry) {
+	if e.sheets[0].kind < 0 {
+		return
+	}
+	for _, s := range e.sheets {
+		for i := range s.Fields {
+			f := &s.Fields[i]
+			switch {
+			case i == s.kind:
+				e.widen[0] = strings.TrimSpace(f.Header)
+				for _, v := range f.Values {
+					if c := d.columnFor(v); c != nil && c.class.ofMeasure() {
+						c.claim(e, v, "rows that say "+v)
+					}
+				}
+			case s.numeric(i) && !s.yearLike(i):
+				e.widen[1] = strings.TrimSpace(f.Header)
+			}
+			if i == s.kind || s.numeric(i) && !s.yearLike(i) {
+				e.measures[key.Of(f.Header)] = " taken"
+			}
 		}
 	}
 }
@@ -171,7 +198,17 @@ func (d *drafter) assignWide(e *entry) {
 			parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
 		}
 	}
-	if two && d.assignTwoRows(e, parts) {
+	if two && d.assignTwoRows(e, parts, " | ") {
+		return
+	}
+	var firsts, rests []string
+	for _, h := range parts[0] {
+		if measure, thing, ok := measureFirst(h); ok {
+			firsts, rests = append(firsts, measure), append(rests, thing)
+		}
+	}
+	if len(firsts) == len(parts[0]) { // a measure's name in each: never a thing's
+		d.assignTwoRows(e, [2][]string{firsts, rests}, " ")
 		return
 	}
 	c := d.wideColumn(e, parts[0])
@@ -189,7 +226,7 @@ func (d *drafter) assignWide(e *entry) {
 }
 
 // assignTwoRows says what two header rows are: one names the measure, the other what it is of.
-func (d *drafter) assignTwoRows(e *entry, parts [2][]string) bool {
+func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) bool {
 	for m := range 2 {
 		named := map[string]*column{}
 		for _, text := range parts[m] {
@@ -217,7 +254,7 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string) bool {
 		if m == 1 {
 			pieces[0], pieces[1] = pieces[1], pieces[0]
 		}
-		e.unpivot.header, e.unpivot.cell = pieces[0]+" | "+pieces[1], "{measure}"
+		e.unpivot.header, e.unpivot.cell = pieces[0]+between+pieces[1], "{measure}"
 		return true
 	}
 	return false
@@ -484,7 +521,8 @@ func (d *drafter) measureKind(c *column) (is string, decimals int) {
 		for _, s := range e.sheets {
 			for i := range s.Fields {
 				f := &s.Fields[i]
-				own := e.measures[key.Of(f.Header)] == c.name || s.isWide(i) && d.cellOf(e, f.Header) == c
+				own := e.measures[key.Of(f.Header)] == c.name || s.isWide(i) && d.cellOf(e, f.Header) == c ||
+					s.kind >= 0 && c.class == amount && key.Of(f.Header) == key.Of(e.widen[1])
 				if own && f.Is == "number" {
 					is, decimals = "number", max(decimals, placesOf(f.Values, e.numbers))
 				}
@@ -505,7 +543,10 @@ func (d *drafter) cellOf(e *entry, header string) *column {
 	if e.unpivot.cell != "{measure}" {
 		return d.columnFor(e.unpivot.cell)
 	}
-	a, b, _ := strings.Cut(header, " | ")
+	a, b, two := strings.Cut(header, " | ")
+	if !two {
+		a, b, _ = measureFirst(header)
+	}
 	if strings.HasPrefix(e.unpivot.header, "{measure}") {
 		return d.columnFor(a)
 	}

@@ -21,6 +21,7 @@ type entry struct {
 	wanted   string // sheets
 	header   string
 	unpivot  *unpivot
+	widen    [2]string // the headers of what a cell is, and of the cell; "" for none
 	numbers  string
 	dates    []string
 	others   []string // headers that are left aside; nil for all that nothing claims
@@ -86,6 +87,9 @@ func (s *sheet) shape() string {
 	}
 	slices.Sort(labels)
 	wide := ""
+	if s.kind >= 0 {
+		wide = "measures in rows"
+	}
 	if len(s.wide) > 0 {
 		wide = "wide " + string(s.wideTime()) + " " + strings.Repeat("|", s.rows)
 	}
@@ -226,6 +230,8 @@ func (e *entry) readNames() {
 	before, after := "", ""
 	if len(slices.Compact(slices.Sorted(slices.Values(rests)))) > 1 {
 		before, after = commonEnds(rests)
+	} else {
+		before, after = generalEnds(rests[0])
 	}
 	var label []string
 	for _, r := range rests {
@@ -242,6 +248,25 @@ func (e *entry) readNames() {
 	}
 }
 
+// generalEnds are the words at both ends of a name that say nothing of what it is of, with the
+// signs beside them: of "Lakes sales" the second.
+func generalEnds(text string) (before, after string) {
+	words := wordForm.FindAllStringIndex(text, -1)
+	first, last := 0, len(words)
+	for first < last && saysNothing(text[words[first][0]:words[first][1]]) {
+		first++
+	}
+	if first == last {
+		return "", ""
+	}
+	for saysNothing(text[words[last-1][0]:words[last-1][1]]) {
+		last--
+	}
+	return text[:words[first][0]], text[words[last-1][1]:]
+}
+
+var wordForm = regexp.MustCompile(`[^_\- ()]+`)
+
 func allNumbers(texts []string) bool {
 	for _, t := range texts {
 		if strings.Trim(t, "0123456789 ()") != "" {
@@ -251,24 +276,38 @@ func allNumbers(texts []string) bool {
 	return true
 }
 
-// readSheets finds what varies in the names of sheets.
+// readSheets finds what varies in the names of sheets: times, or labels.
 func (e *entry) readSheets() {
 	if e.sheets[0].Place.Sheet == "" {
 		return
 	}
-	var times, befores []string
+	var times, befores, all []string
 	for _, s := range e.sheets {
-		m := tail.FindStringSubmatch(s.Place.Sheet)
-		if m == nil {
-			return
+		all = append(all, s.Place.Sheet)
+		if m := tail.FindStringSubmatch(s.Place.Sheet); m != nil {
+			times, befores = append(times, m[3]), append(befores, m[1]+m[2])
 		}
-		times, befores = append(times, m[3]), append(befores, m[1]+m[2])
 	}
-	if len(slices.Compact(slices.Sorted(slices.Values(befores)))) > 1 {
+	if len(times) == len(all) {
+		if len(slices.Compact(slices.Sorted(slices.Values(befores)))) == 1 {
+			c, _ := timesOf(times)
+			e.pieces = append(e.pieces, piece{from: "sheet", before: befores[0], values: times, time: c})
+		}
 		return
 	}
-	c, _ := timesOf(times)
-	e.pieces = append(e.pieces, piece{from: "sheet", before: befores[0], values: times, time: c})
+	if len(times) == 0 && len(all) > 1 && !slices.ContainsFunc(all, saysNothing) {
+		e.pieces = append(e.pieces, piece{from: "sheet", values: all})
+	}
+}
+
+// leftSheets are the sheets of the files of the entry that are none of its tables.
+func (e *entry) leftSheets(d *drafter) (out []string) {
+	for _, s := range d.sheets {
+		if s.entry == nil && s.Place.Sheet != "" && slices.Contains(e.files(), s.file) && !slices.Contains(out, s.Place.Sheet) {
+			out = append(out, s.Place.Sheet)
+		}
+	}
+	return out
 }
 
 // readTitles finds a title that begins alike in all tables and ends in a label.

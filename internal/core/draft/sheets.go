@@ -24,12 +24,13 @@ type sheet struct {
 	wide     []int // fields that are wide
 	sections bool  // some rows have a label alone
 	rows     int   // header rows
+	kind     int   // the field that says what the cell of a row is, -1 for none
 }
 
 // takeTables sorts what came in.
 func (d *drafter) takeTables() {
 	for _, t := range d.report.Tables {
-		s := &sheet{Table: t, as: "extract", rows: 1}
+		s := &sheet{Table: t, as: "extract", rows: 1, kind: -1}
 		whole := t.Place.File
 		s.file = d.relative(whole)
 		if t.From.Member != "" {
@@ -37,6 +38,7 @@ func (d *drafter) takeTables() {
 		}
 		s.lookAtRows()
 		s.findWide()
+		s.findKind()
 		d.sheets = append(d.sheets, s)
 	}
 	slices.SortStableFunc(d.sheets, func(a, b *sheet) int {
@@ -203,7 +205,59 @@ func (s *sheet) findWide() {
 		}
 	}
 	if len(s.wide) < 2 {
-		s.wide = nil
+		s.wide = s.besideEachOther()
+	}
+}
+
+// besideEachOther are fields of figures whose headers name measures and what they are of, each of
+// some measures for each of some things: Qty Oar, Amount Oar, Qty Rope, Amount Rope.
+func (s *sheet) besideEachOther() (out []int) {
+	measures, things := map[string]bool{}, map[string]bool{}
+	for i := range s.Fields {
+		if !s.numeric(i) || slices.Contains(s.TotalColumns, s.Fields[i].Header) {
+			continue
+		}
+		measure, thing, ok := measureFirst(s.Fields[i].Header)
+		if !ok {
+			continue
+		}
+		measures[key.Of(measure)], things[key.Of(thing)] = true, true
+		out = append(out, i)
+	}
+	if len(measures) < 2 || len(things) < 2 || len(out) != len(measures)*len(things) {
+		return nil
+	}
+	return out
+}
+
+// measureFirst parts a header that begins with the name of a measure.
+func measureFirst(header string) (measure, thing string, ok bool) {
+	measure, thing, ok = strings.Cut(strings.TrimSpace(header), " ")
+	c := words[key.Of(measure)]
+	return measure, strings.TrimSpace(thing), ok && c.ofMeasure() && thing != ""
+}
+
+// findKind finds the field that says what the cell of a row is: its values are names of measures,
+// and there is one field of figures.
+func (s *sheet) findKind() {
+	figures := 0
+	for i := range s.Fields {
+		if s.numeric(i) && !s.yearLike(i) {
+			figures++
+		}
+	}
+	for i := range s.Fields {
+		f := &s.Fields[i]
+		if figures != 1 || f.Is != "text" || len(f.Values) < 2 || len(f.Values) > 8 {
+			continue
+		}
+		all := true
+		for _, v := range f.Values {
+			all = all && classOf(v).ofMeasure()
+		}
+		if all {
+			s.kind = i
+		}
 	}
 }
 

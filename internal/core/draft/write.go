@@ -123,8 +123,14 @@ func (d *drafter) entryText(e *entry) string {
 	keyed(&b, "  - ", "files", files, comment)
 	in := "    "
 	e.writePieces(&b, in)
+	if left := e.leftSheets(d); len(left) > 0 && !e.choosesSheets() {
+		keyed(&b, in, "except_sheets", "["+strings.Join(flowAll(left), ", ")+"]", "no table")
+	}
 	if e.header != "" {
 		keyed(&b, in, "header", e.header, "")
+	}
+	if e.widen[0] != "" {
+		keyed(&b, in, "widen", "{ header: "+layout.Flow(e.widen[0])+", cell: "+layout.Flow(e.widen[1])+" }", "rows say what their cell is")
 	}
 	if e.sections != "" {
 		keyed(&b, in, "sections", e.sections, "rows with a label alone")
@@ -165,6 +171,16 @@ func (d *drafter) entryText(e *entry) string {
 	return b.String()
 }
 
+// choosesSheets reports whether the entry says which sheets it takes.
+func (e *entry) choosesSheets() bool {
+	for _, p := range e.pieces {
+		if p.from == "sheet" && p.column == nil && len(p.values) > 0 && p.time != noClass {
+			return true
+		}
+	}
+	return false
+}
+
 // flowCell is the cell of an unpivot.
 func flowCell(text string) string {
 	if strings.HasPrefix(text, "{") {
@@ -193,7 +209,7 @@ func (e *entry) writePieces(b *strings.Builder, in string) {
 				text.WriteString("*")
 			}
 		}
-		if from == "sheet" && !wanted {
+		if from == "sheet" && !wanted && e.choosesSheets() {
 			for _, p := range e.pieces {
 				if p.from == from {
 					keyed(b, in, "sheets", fmt.Sprintf("%q", escaped(p.before)+"20*"), "")
