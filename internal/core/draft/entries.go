@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/value"
 )
 
 // entry is an entry of extracts under way: tables of one layout.
@@ -295,7 +296,7 @@ func (e *entry) readSheets() {
 		}
 		return
 	}
-	if len(times) == 0 && len(all) > 1 && !slices.ContainsFunc(all, saysNothing) {
+	if len(times) == 0 && !slices.ContainsFunc(all, saysNothing) {
 		e.pieces = append(e.pieces, piece{from: "sheet", values: all})
 	}
 }
@@ -374,12 +375,63 @@ func (e *entry) findStyles() {
 			e.dates = append(e.dates, s.Dates)
 		}
 	}
-	if len(e.sheets) > 0 && e.sheets[0].rows == 2 {
+	if e.sheets[0].rows == 2 {
 		e.header = "2 rows"
 	}
+	e.settleDates()
 }
 
 // escaped is a text as it stands in a pattern.
 func escaped(text string) string {
 	return strings.NewReplacer(`\`, `\\`, "{", `\{`, "}", `\}`, "*", `\*`, "[", `\[`, "]", `\]`).Replace(text)
+}
+
+// settleDates chooses between the day and the month first, where every date can be read both
+// ways: those that are all the first of a month, or all its last, are.
+func (e *entry) settleDates() {
+	for _, s := range e.sheets {
+		for i := range s.Fields {
+			f := &s.Fields[i]
+			if len(f.Values) < 2 {
+				continue
+			}
+			for _, pair := range [][2]string{{"31/12/2024", "12/31/2024"}, {"31.12.2024", "12.31.2024"}, {"31-12-2024", "12-31-2024"}} {
+				a, b := sameDay(f.Values, pair[0]), sameDay(f.Values, pair[1])
+				if a != b && readsAll(f.Values, pair[0]) && readsAll(f.Values, pair[1]) {
+					form := pair[0]
+					if b {
+						form = pair[1]
+					}
+					if !slices.Contains(e.dates, form) {
+						e.dates = append(e.dates, form)
+					}
+				}
+			}
+		}
+	}
+}
+
+// readsAll reports whether a form reads all of some texts.
+func readsAll(texts []string, example string) bool {
+	form, ok := value.DateFormOf(example)
+	for _, t := range texts {
+		if _, reads := form.Read(t); !reads {
+			ok = false
+		}
+	}
+	return ok
+}
+
+// sameDay reports whether dates of a form are all first days of months, and of several.
+func sameDay(texts []string, example string) bool {
+	form, _ := value.DateFormOf(example)
+	months := map[int]bool{}
+	for _, t := range texts {
+		d, ok := form.Read(t)
+		if !ok || d.Day != 1 {
+			return false
+		}
+		months[12*d.Year+d.Month] = true
+	}
+	return len(months) > 1
 }

@@ -7,65 +7,116 @@ import (
 	"umbau/internal/core/key"
 )
 
+// proposal is what the extracts have, by class and as it is called there.
+type proposal struct {
+	byClass map[class][]string
+	others  []string
+}
+
+func (p *proposal) add(c class, name string) { p.byClass[c] = append(p.byClass[c], name) }
+
 // proposeColumns names the columns of the finished table by what the extracts have.
 func (d *drafter) proposeColumns() (out []string) {
-	byClass := map[class][]string{}
-	var others []string
+	p := &proposal{byClass: map[class][]string{}}
 	for _, e := range d.entries {
 		for _, s := range e.sheets {
-			for _, i := range s.labels() {
-				h := s.Fields[i].Header
-				switch c := classOf(h); {
-				case c == aside:
-				case c != noClass:
-					byClass[c] = append(byClass[c], h)
-				case !s.numeric(i):
-					others = append(others, h)
-				}
-			}
-			if len(s.wide) == 0 {
-				continue
-			}
-			switch t := s.wideTime(); {
-			case s.rows == 2:
-				for _, i := range s.wide {
-					for _, part := range strings.Split(s.Fields[i].Header, " | ") {
-						if c := classOf(part); c.ofMeasure() {
-							byClass[c] = append(byClass[c], part)
-						}
-					}
-				}
-				byClass[product] = append(byClass[product], "item")
-			case t != noClass:
-				byClass[t] = append(byClass[t], string(t))
-				byClass[amount] = append(byClass[amount], "amount")
-			default:
-				byClass[product] = append(byClass[product], "item")
-				byClass[amount] = append(byClass[amount], "amount")
-			}
+			p.addFields(s)
+			p.addWide(s)
 		}
-		for _, p := range e.pieces {
-			if p.time != noClass {
-				byClass[p.time] = append(byClass[p.time], string(p.time))
-			} else if p.varies() && len(p.values) > 0 {
-				byClass[region] = append(byClass[region], "region")
-			}
-		}
+		p.addPieces(e)
 	}
 	for _, c := range []class{region, year, branch, day, month, quarter, product, quantity, amount} {
-		if c == year && (len(byClass[month]) > 0 || len(byClass[day]) > 0) {
+		if c == year && (len(p.byClass[month]) > 0 || len(p.byClass[day]) > 0) {
 			continue
 		}
-		if list := byClass[c]; len(list) > 0 {
+		if list := p.byClass[c]; len(list) > 0 {
 			out = append(out, snake(commonest(list)))
 		}
 	}
-	for _, h := range others {
+	for _, h := range p.others {
 		if name := snake(h); name != "" && !slices.Contains(out, name) {
 			out = append(out, name)
 		}
 	}
 	return out
+}
+
+// addFields adds the fields of a table that are not wide.
+func (p *proposal) addFields(s *sheet) {
+	for _, i := range s.labels() {
+		f := &s.Fields[i]
+		c := classOf(f.Header)
+		switch {
+		case i == s.kind:
+			for _, v := range f.Values {
+				p.add(classOf(v), v)
+			}
+		case s.kind >= 0 && s.numeric(i) && !s.yearLike(i), c == aside:
+		case c != noClass:
+			p.add(c, f.Header)
+		case f.Is == "date":
+			p.add(day, f.Header)
+		case f.Is == "month":
+			p.add(month, f.Header)
+		default:
+			p.others = append(p.others, f.Header)
+		}
+	}
+}
+
+// addWide adds what wide headers and their cells are.
+func (p *proposal) addWide(s *sheet) {
+	if len(s.wide) == 0 {
+		return
+	}
+	named := false
+	for _, i := range s.wide {
+		parts := strings.Split(s.Fields[i].Header, " | ")
+		if measure, _, ok := measureFirst(s.Fields[i].Header); ok && len(parts) == 1 {
+			parts = []string{measure}
+		}
+		for _, part := range parts {
+			if c := classOf(part); c.ofMeasure() {
+				p.add(c, part)
+				named = true
+			}
+		}
+	}
+	if t := s.wideTime(); t != noClass {
+		p.add(t, string(t))
+	} else {
+		p.add(product, "item")
+	}
+	if !named {
+		p.add(amount, "amount")
+	}
+}
+
+// addPieces adds what paths, sheets, titles and sections say that no field of the entry does.
+func (p *proposal) addPieces(e *entry) {
+	has := map[class]bool{}
+	for _, i := range e.sheets[0].labels() {
+		has[classOf(e.sheets[0].Fields[i].Header)] = true
+	}
+	for _, piece := range e.pieces {
+		switch c := classOf(piece.before); {
+		case len(piece.values) == 0:
+		case piece.time != noClass:
+			if !has[month] && !has[day] && e.sheets[0].wideTime() == noClass {
+				p.add(piece.time, string(piece.time))
+			}
+		case piece.from == "titles" && c != noClass && !has[c]:
+			name, _, _ := strings.Cut(piece.before, ":")
+			p.add(c, strings.TrimSpace(name))
+			has[c] = true
+		case !slices.ContainsFunc(piece.values, saysNothing) && !has[region]:
+			p.add(region, "region")
+			has[region] = true
+		}
+	}
+	if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) && !has[branch] {
+		p.add(branch, "branch")
+	}
 }
 
 // commonest is the text that stands most often by its key, in the spelling seen first.

@@ -172,6 +172,9 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 	rule := map[string]string{"blanks": "0", "nulls": "0", "texts": "0", "unclear": "hold", "errors": "hold"}[kind]
 	switch {
 	case c.class.ofMeasure():
+	case c.class.ofTime() && kind == "unclear" && len(p.Other) > 1: // a toss-up stops
+		c.open = c.name + ": dates can be read in several ways; say dates: in the entry"
+		return false
 	case c.class.ofTime():
 		rule = "hold"
 		if kind == "blanks" && d.firstOnly(c) {

@@ -113,7 +113,11 @@ func (m *maker) truth() *Delivery {
 		if m.measures == 2 {
 			row = append(row, fmt.Sprint(f.quantity))
 		}
-		d.Rows = append(d.Rows, append(row, fmt.Sprintf("%d.%02d", f.amount/100, f.amount%100)))
+		sign, n := "", f.amount
+		if n < 0 {
+			sign, n = "-", -n
+		}
+		d.Rows = append(d.Rows, append(row, fmt.Sprintf("%s%d.%02d", sign, n/100, n%100)))
 	}
 	return d
 }
