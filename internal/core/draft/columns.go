@@ -26,6 +26,7 @@ type column struct {
 	open     string
 	values   map[string]bool // of labels, by the key
 	used     map[*entry]bool // the entries that have a source for it
+	lookup   *lookup         // nil where it stands in the extracts
 }
 
 // findColumns finds the columns, and the source of each in each entry.
@@ -51,6 +52,7 @@ func (d *drafter) findColumns() {
 			d.assignPieces(e)
 		}
 	}
+	d.findLookups()
 	for _, e := range d.entries {
 		d.assignRest(e)
 	}
@@ -116,7 +118,21 @@ func (d *drafter) assignFields(e *entry) {
 			c.claim(e, f.Header, "column "+f.Header)
 			e.take(f.Header, c)
 			c.learn(f.Values)
+			c.classByContent(s, i)
 		}
+	}
+}
+
+// classByContent is the class of a column whose header says nothing.
+func (c *column) classByContent(s *sheet, i int) {
+	switch is := s.Fields[i].Is; {
+	case c.class != noClass:
+	case is == "date":
+		c.class = day
+	case is == "month":
+		c.class = month
+	case is == "number" || is == "whole" && len(s.Fields[i].Values) > 20:
+		c.class = amount
 	}
 }
 
@@ -387,9 +403,13 @@ func (p *piece) varies() bool {
 
 // lacking is the first column of texts without a source in an entry: regions before branches.
 func (d *drafter) lacking(e *entry) *column {
+	places := false // a column for regions is asked for
+	for _, c := range d.columns {
+		places = places || c.class == region
+	}
 	for _, want := range []class{region, branch, noClass} {
 		for _, c := range d.columns {
-			if c.class == want && !c.used[e] {
+			if c.class == want && !c.used[e] && c.lookup == nil && (want != noClass || !places) {
 				return c
 			}
 		}
@@ -401,7 +421,7 @@ func (d *drafter) lacking(e *entry) *column {
 // values others have, and measures, if only one is left.
 func (d *drafter) assignByValues(e *entry) {
 	for _, c := range d.columns {
-		if c.used[e] || c.class.ofTime() && d.timeIn(e) != nil && c.class == year {
+		if c.used[e] || c.lookup != nil || c.class.ofTime() && d.timeIn(e) != nil && c.class == year {
 			continue
 		}
 		var best *survey.Field
@@ -468,19 +488,20 @@ func (d *drafter) settleKinds() {
 			c.is = "quarter"
 		case c.class.ofMeasure():
 			c.is, c.decimals = d.measureKind(c)
+		case c.lookup != nil:
 		default:
 			c.is = "name"
 		}
 		missing := 0
 		for _, e := range d.entries {
-			if !c.used[e] && c.from == "" {
+			if !c.used[e] && c.from == "" && c.lookup == nil {
 				missing++
 				if c.class.ofMeasure() { // a label that is not found stops
 					e.absent[c.name] = true
 				}
 			}
 		}
-		c.missing = missing == len(d.entries) && c.from == ""
+		c.missing = missing == len(d.entries) && c.from == "" && c.lookup == nil
 		if c.missing {
 			for _, e := range d.entries {
 				delete(e.absent, c.name)

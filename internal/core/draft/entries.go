@@ -98,7 +98,7 @@ func (s *sheet) shape() string {
 	if s.sections {
 		sections = "sections"
 	}
-	return strings.Join([]string{path.Dir(s.file), strings.ToLower(path.Ext(s.file)), strings.Join(labels, ","), wide, sections}, "\x00")
+	return strings.Join([]string{path.Dir(s.file), strings.ToLower(path.Ext(s.file)), strings.Join(labels, ","), wide, sections, s.Numbers}, "\x00")
 }
 
 // wideTime is what the wide headers are as times.
@@ -130,34 +130,79 @@ func (e *entry) files() (out []string) {
 
 var dateToken = regexp.MustCompile(`(19|20)\d\d([-_. ]?(0[1-9]|1[0-2]))?|\(?\d+\)?`)
 
-// findGlobs finds a glob that covers the files of the entry, those of next month among them,
-// and no file of another one.
+// pathOf is how a glob names the file of a table: an archive alone where all of it is one entry's,
+// else with its member.
+func (d *drafter) pathOf(s *sheet) string {
+	if s.member == "" {
+		return s.file
+	}
+	for _, o := range d.sheets {
+		if o.file == s.file && o.entry != s.entry {
+			return s.file + "/" + s.member
+		}
+	}
+	return s.file
+}
+
+// findGlobs finds globs that cover the files of the entry, those of next month among them, and
+// no file of another one.
 func (e *entry) findGlobs(d *drafter) {
-	files := e.files()
+	var files []string
+	for _, s := range e.sheets {
+		if p := d.pathOf(s); !slices.Contains(files, p) {
+			files = append(files, p)
+		}
+	}
 	dir, ending := path.Dir(files[0]), path.Ext(files[0])
 	prefix, suffix := commonEnds(files)
-	glob := prefix + "*" + suffix
+	glob := escapedGlob(prefix) + "*" + escapedGlob(suffix)
 	if len(files) == 1 {
-		base := strings.TrimSuffix(path.Base(files[0]), ending)
-		if at := dateToken.FindAllStringIndex(base, -1); len(at) > 0 {
-			last := at[len(at)-1]
-			glob = path.Join(dir, base[:last[0]]+"*"+base[last[1]:]+ending)
-		} else {
-			glob = path.Join(dir, "*"+ending)
+		if glob = timeless(files[0]); glob == escapedGlob(files[0]) {
+			glob = path.Join(escapedGlob(dir), "*"+ending)
 		}
 	}
 	if e.alone(d, glob) {
 		e.globs = []string{glob}
 		return
 	}
-	e.globs = files
+	for _, f := range files { // one for each name that has times
+		own := timeless(f)
+		if !e.alone(d, own) {
+			own = escapedGlob(f)
+		}
+		if !slices.Contains(e.globs, own) {
+			e.globs = append(e.globs, own)
+		}
+	}
+}
+
+// timeless is a glob for a file of any time.
+func timeless(file string) string {
+	dir, base := path.Dir(file), path.Base(file)
+	ending := path.Ext(base)
+	base = strings.TrimSuffix(base, ending)
+	at := dateToken.FindAllStringIndex(base, -1)
+	if len(at) == 0 {
+		return escapedGlob(file)
+	}
+	last := at[len(at)-1]
+	return path.Join(escapedGlob(dir), escapedGlob(base[:last[0]])+"*"+escapedGlob(base[last[1]:]+ending))
+}
+
+// escapedGlob is a path as it stands in a glob.
+func escapedGlob(p string) string {
+	return strings.NewReplacer("*", `\*`, "?", `\?`, "[", `\[`, "{", `\{`).Replace(p)
 }
 
 // alone reports whether a glob matches the files of the entry alone.
 func (e *entry) alone(d *drafter, glob string) bool {
 	for _, s := range d.sheets {
-		in := s.entry == e || slices.Contains(e.files(), s.file)
-		if ok, _ := path.Match(glob, s.file); ok && !in {
+		for _, name := range []string{s.file, d.pathOf(s)} {
+			if ok, _ := path.Match(glob, name); ok && s.entry != e && !slices.Contains(e.files(), s.file) {
+				return false
+			}
+		}
+		if ok, _ := path.Match(glob, d.pathOf(s)); ok && s.entry != e && d.pathOf(s) != s.file {
 			return false
 		}
 	}

@@ -3,6 +3,7 @@ package draft
 import (
 	"os"
 	"path"
+	"path/filepath"
 	"regexp"
 	"slices"
 	"strings"
@@ -44,8 +45,17 @@ func (d *drafter) takeTables() {
 	slices.SortStableFunc(d.sheets, func(a, b *sheet) int {
 		return strings.Compare(a.file+"\x00"+a.member+"\x00"+a.Place.Sheet, b.file+"\x00"+b.member+"\x00"+b.Place.Sheet)
 	})
+	records, deliveries := own(d.report.Files)
 	for _, s := range d.sheets {
-		d.classify(s)
+		file := filepath.Clean(filepath.FromSlash(strings.TrimSuffix(s.Place.File, "/"+s.member)))
+		switch {
+		case slices.Contains(records, filepath.Dir(file)):
+			s.leaveAside("left aside", "it is the record of a build")
+		case slices.Contains(deliveries, file):
+			s.leaveAside("left aside", "it is what a build has delivered")
+		default:
+			d.classify(s)
+		}
 	}
 	d.findControls()
 }

@@ -52,6 +52,7 @@ func (d *drafter) write() string {
 	}
 	b.WriteString("\nfact:\n")
 	b.WriteString(d.factText())
+	b.WriteString(d.referencesText())
 	if len(d.grain) > 0 {
 		rows := "grain: [" + strings.Join(d.grain, ", ") + "]"
 		if d.repeats != "" {
@@ -250,6 +251,9 @@ func (d *drafter) factText() string {
 func (c *column) text() string {
 	if c.from != "" {
 		return "{ from: " + c.from + ", is: " + c.is + " }"
+	}
+	if c.lookup != nil {
+		return c.lookup.text(c.is)
 	}
 	var parts []string
 	add := func(format string, args ...any) { parts = append(parts, fmt.Sprintf(format, args...)) }

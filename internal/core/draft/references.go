@@ -1,0 +1,151 @@
+package draft
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/layout"
+)
+
+// lookup is where a column stands in a reference.
+type lookup struct {
+	sheet  *sheet
+	name   string // of the reference
+	by     string // the column of the extracts
+	header string // of the key in the reference
+	take   string
+}
+
+// findLookups finds columns that no extract has in tables beside them: one of whose columns has
+// most values of a column of the extracts, each once.
+func (d *drafter) findLookups() {
+	for _, s := range d.sheets {
+		if s.as != "left aside" || len(s.Fields) < 2 || s.Rows < 2 {
+			continue
+		}
+		by, header := d.keyOf(s)
+		if by == nil {
+			continue
+		}
+		s.leaveAside("reference", fmt.Sprintf("its column %s has values of %s, each once", header, by.name))
+		name := strings.TrimSuffix(path.Base(s.file), path.Ext(s.file))
+		for _, c := range d.columns {
+			if len(c.used) > 0 || c.lookup != nil {
+				continue
+			}
+			for i := range s.Fields {
+				f := &s.Fields[i]
+				if key.Of(f.Header) == key.Of(header) || key.Of(f.Header) != key.Of(c.name) && (c.class == noClass || classOf(f.Header) != c.class) {
+					continue
+				}
+				c.lookup = &lookup{s, snake(name), by.name, strings.TrimSpace(header), strings.TrimSpace(f.Header)}
+				c.sources = append(c.sources, "looked up in "+s.file)
+				c.is = "text"
+				if s.numeric(i) {
+					c.is = "number"
+				}
+				break
+			}
+		}
+	}
+}
+
+// keyOf is the column of the extracts whose values a table has, and the header of them there.
+func (d *drafter) keyOf(s *sheet) (by *column, header string) {
+	for i := range s.Fields {
+		f := &s.Fields[i]
+		if f.Distinct < s.Rows || len(f.Values) == 0 {
+			continue
+		}
+		own := map[string]bool{}
+		for _, v := range f.Values {
+			own[key.Of(v)] = true
+		}
+		for _, c := range d.columns {
+			known := 0
+			for v := range c.values {
+				if own[v] {
+					known++
+				}
+			}
+			if known > 1 && 2*known > len(c.values) {
+				return c, f.Header
+			}
+		}
+	}
+	return nil, ""
+}
+
+// text is the column as the plan has it.
+func (l *lookup) text(is string) string {
+	by := l.by
+	if key.Of(l.header) != key.Of(l.by) {
+		by = "{ " + l.by + ": " + layout.Flow(l.header) + " }"
+	}
+	missing := "Unassigned"
+	if is != "text" {
+		missing = "leave"
+	}
+	return fmt.Sprintf("{ is: %s, lookup: %s, by: %s, take: %s, missing: %s }", is, l.name, by, layout.Flow(l.take), missing)
+}
+
+// referencesText are the references of the plan.
+func (d *drafter) referencesText() string {
+	files := map[string]string{}
+	for _, c := range d.columns {
+		if c.lookup != nil {
+			files[c.lookup.name] = c.lookup.sheet.file
+		}
+	}
+	if len(files) == 0 {
+		return ""
+	}
+	out := "\nreferences:\n"
+	for _, name := range sortedKeys(files) {
+		out += "  " + name + ": { file: " + layout.Flow(files[name]) + " }\n"
+	}
+	return out
+}
+
+// own are the folders of records, and the deliveries of the builds that they are of: a build's
+// own files are no extracts.
+func own(files []string) (folders []string, deliveries []string) {
+	var dirs []string
+	for _, f := range files {
+		if dir := filepath.Dir(f); !slices.Contains(dirs, dir) {
+			dirs = append(dirs, dir)
+		}
+	}
+	for _, dir := range dirs {
+		text, err := os.ReadFile(filepath.Join(dir, "build.json"))
+		var doc struct {
+			Umbau      string
+			Record     string
+			Deliveries []struct {
+				To    string
+				Files []struct{ File string }
+			}
+		}
+		if err != nil || json.Unmarshal(text, &doc) != nil || doc.Umbau == "" {
+			continue
+		}
+		folders = append(folders, dir)
+		if strings.Contains(doc.Record, "/") { // deliveries stand beside it, as a rule
+			folders = append(folders, filepath.Dir(dir))
+		}
+		root := strings.TrimSuffix(dir, filepath.FromSlash(doc.Record))
+		for _, one := range doc.Deliveries {
+			deliveries = append(deliveries, filepath.Clean(filepath.Join(root, filepath.FromSlash(one.To))))
+			for _, f := range one.Files {
+				deliveries = append(deliveries, filepath.Clean(filepath.Join(root, filepath.FromSlash(f.File))))
+			}
+		}
+	}
+	return folders, deliveries
+}
