@@ -41,7 +41,8 @@ var floors = [][]string{
 	{"format/postgres"},
 	{"format"},
 	{"cli"},
-	{"e2e", "demo/generate", "cli/man"},
+	{"e2e", "demo/generate", "demo/messy", "cli/man"},
+	{"demo/messy/measure"},
 }
 
 // The core has no terminal, no flags and no files of its own format.

@@ -86,7 +86,7 @@ func (a *app) draft(c *cobra.Command, args []string, o draftFlags) error {
 		a.printJSON(draftDocOf(r, s, o, words(c), a.exit))
 		return nil
 	case !a.quiet:
-		a.printDraft(r, o)
+		a.printDraft(r, o, s)
 	}
 	switch {
 	case s == nil:
@@ -120,7 +120,7 @@ func writeDraft(r *draft.Result, o draftFlags) error {
 }
 
 // printDraft tells what was made of the files.
-func (a *app) printDraft(r *draft.Result, o draftFlags) {
+func (a *app) printDraft(r *draft.Result, o draftFlags, s *fact.Summary) {
 	w := a.out
 	as := map[string]int{}
 	for _, f := range r.Files {
@@ -152,12 +152,24 @@ func (a *app) printDraft(r *draft.Result, o draftFlags) {
 	for _, b := range r.Books {
 		fmt.Fprintf(w, "  %s: %s of column %s\n", b.File, countOf(b.Names, "name"), b.Column)
 	}
+	if s != nil {
+		return
+	}
 	if r.Exit != 0 {
-		fmt.Fprintf(w, "\nThe build would stop: umbau build says why.\n")
+		fmt.Fprintf(w, "\nWith this plan a build would stop:\n")
+		for i, p := range r.Problems {
+			if i == 3 {
+				fmt.Fprintf(w, "  and %d more\n", len(r.Problems)-i)
+				break
+			}
+			fmt.Fprintf(w, "  %s\n", p.Message)
+		}
 	}
-	if !o.build {
-		fmt.Fprintf(w, "\nRead %s, then: umbau build\n", o.output)
+	command := "umbau build"
+	if o.output != plan.DefaultFile {
+		command += " " + shellQuoted(o.output)
 	}
+	fmt.Fprintf(w, "\nRead %s, then: %s\n", o.output, command)
 }
 
 // draftDoc is what draft prints with --json.

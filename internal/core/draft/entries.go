@@ -1,9 +1,11 @@
 package draft
 
 import (
+	"fmt"
 	"path"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 
 	"umbau/internal/core/key"
@@ -98,7 +100,8 @@ func (s *sheet) shape() string {
 	if s.sections {
 		sections = "sections"
 	}
-	return strings.Join([]string{path.Dir(s.file), strings.ToLower(path.Ext(s.file)), strings.Join(labels, ","), wide, sections, s.Numbers}, "\x00")
+	return strings.Join([]string{path.Dir(s.file), strings.ToLower(path.Ext(s.file)), strings.Join(labels, ","), wide, sections, s.Numbers},
+		"\x00")
 }
 
 // wideTime is what the wide headers are as times.
@@ -424,6 +427,18 @@ func (e *entry) findStyles() {
 		e.header = "2 rows"
 	}
 	e.settleDates()
+}
+
+// numbersNote is the evidence for the way numbers of the entry are written.
+func (e *entry) numbersNote() string {
+	read, byDefault := 0, 0
+	for _, s := range e.sheets {
+		if s.Numbers == e.numbers {
+			read += s.InStyle
+			byDefault += s.InDefault
+		}
+	}
+	return fmt.Sprintf("%s reads %s cells, %s %s of them", e.numbers, value.Grouped(strconv.Itoa(read)), value.English.Example, value.Grouped(strconv.Itoa(byDefault)))
 }
 
 // escaped is a text as it stands in a pattern.

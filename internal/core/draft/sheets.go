@@ -283,3 +283,13 @@ func (s *sheet) labels() (out []int) {
 	}
 	return out
 }
+
+// field is the field below a header, nil where there is none.
+func (s *sheet) field(header string) *survey.Field {
+	for i := range s.Fields {
+		if strings.TrimSpace(s.Fields[i].Header) == header {
+			return &s.Fields[i]
+		}
+	}
+	return nil
+}

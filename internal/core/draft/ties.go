@@ -10,6 +10,7 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
+	"umbau/internal/core/survey"
 )
 
 // tie is a file of control totals.
@@ -19,7 +20,8 @@ type tie struct {
 	measures [][2]string
 }
 
-func (t *tie) text() string {
+// parts are what a tie compares, as the plan has it.
+func (t *tie) parts() string {
 	pairs := func(list [][2]string) string {
 		var out []string
 		for _, p := range list {
@@ -27,7 +29,30 @@ func (t *tie) text() string {
 		}
 		return "{ " + strings.Join(out, ", ") + " }"
 	}
-	return fmt.Sprintf("  - { file: %s, by: %s, measures: %s }\n", layout.Flow(t.sheet.file), pairs(t.by), pairs(t.measures))
+	return fmt.Sprintf("by: %s, measures: %s }", pairs(t.by), pairs(t.measures))
+}
+
+// tiesText are the ties: those of one kind, in one folder, by a glob.
+func (d *drafter) tiesText() (out string) {
+	var order []string
+	files := map[string][]string{}
+	for _, t := range d.ties {
+		k := path.Dir(t.sheet.file) + "\x00" + t.parts()
+		if len(files[k]) == 0 {
+			order = append(order, k)
+		}
+		files[k] = append(files[k], t.sheet.file)
+	}
+	for _, k := range order {
+		_, parts, _ := strings.Cut(k, "\x00")
+		file := escapedGlob(files[k][0])
+		if len(files[k]) > 1 {
+			prefix, suffix := commonEnds(files[k])
+			file = escapedGlob(prefix) + "*" + escapedGlob(suffix)
+		}
+		out += "  - { file: " + layout.Flow(file) + ", " + parts + "\n"
+	}
+	return out
 }
 
 // controlWords begin the names of folders and files of control totals.
@@ -93,13 +118,23 @@ func (d *drafter) columnByValues(values []string) *column {
 	return nil
 }
 
-// dropTie leaves a control file out whose figures are not the extracts' sums.
-func (d *drafter) dropTie(p *place.Problem) (changed bool) {
+// mendTie rounds a measure as its control totals are rounded, where few of its cells have more
+// decimals than those, and leaves a control file out whose figures are not the extracts' sums even so.
+func (d *drafter) mendTie(p *place.Problem, c *column) (changed bool) {
+	if c != nil && c.finest == 0 {
+		if places := d.controlPlaces(c); places >= 2 && places < c.decimals && d.mostHave(c, places) {
+			c.finest, c.decimals = c.decimals, places
+			return true
+		}
+	}
 	for _, at := range p.Places {
 		for i, t := range d.ties {
 			if t.sheet.file == at.File && 2*p.Count > t.sheet.Rows*len(t.measures) {
 				t.sheet.leaveAside("left aside", "its figures are not the sums of the extracts")
 				d.ties = slices.Delete(d.ties, i, i+1)
+				if c != nil && c.finest > 0 && len(d.ties) == 0 {
+					c.decimals = c.finest
+				}
 				return true
 			}
 		}
@@ -107,10 +142,38 @@ func (d *drafter) dropTie(p *place.Problem) (changed bool) {
 	return false
 }
 
+// controlPlaces is how many decimal places the control totals of a measure have.
+func (d *drafter) controlPlaces(c *column) (places int) {
+	for _, t := range d.ties {
+		for _, pair := range t.measures {
+			if f := t.sheet.field(pair[1]); pair[0] == c.name && f != nil {
+				places = max(places, placesOf(f.Values, t.sheet.Numbers))
+			}
+		}
+	}
+	return places
+}
+
+// mostHave reports whether most numbers of a measure have at most so many decimal places.
+func (d *drafter) mostHave(c *column, places int) bool {
+	few, all := 0, 0
+	d.eachField(c, func(e *entry, f *survey.Field) {
+		for _, n := range numbersIn(f.Values, e.numbers) {
+			if all++; n.Places() <= places {
+				few++
+			}
+		}
+	})
+	return 2*few > all
+}
+
 // note writes the evidence of gaps and grain beside the columns.
 func (d *drafter) note(s *fact.Summary) {
 	for _, c := range d.columns {
 		var parts []string
+		if c.finest > 0 {
+			parts = append(parts, fmt.Sprintf("rounded as its control totals are; some cells have %d decimals", c.finest))
+		}
 		for _, ch := range s.Changes {
 			if ch.Column == c.name && ch.Kind != "rounding" {
 				parts = append(parts, fmt.Sprintf("%d %s", ch.Count, ch.Kind))

@@ -71,12 +71,12 @@ func (d *drafter) setGrain() {
 // mend changes the plan by what stands in the way, and reports whether it did.
 func (d *drafter) mend(s *fact.Summary) (changed bool) {
 	for i := range s.Problems {
-		if d.mendOne(&s.Problems[i]) {
+		if s.Problems[i].What != "control total" && d.mendOne(&s.Problems[i]) {
 			changed = true
 		}
 	}
 	for _, c := range s.Changes {
-		if own := d.named(c.Column); c.Kind == "rounding" && own != nil && own.decimals < 6 {
+		if own := d.named(c.Column); c.Kind == "rounding" && own != nil && own.decimals < 6 && own.finest <= own.decimals {
 			own.decimals++
 			changed = true
 		}
@@ -84,6 +84,11 @@ func (d *drafter) mend(s *fact.Summary) (changed bool) {
 	if len(s.Differing) > 0 && d.repeats == "first" {
 		d.repeats = "keep"
 		changed = true
+	}
+	for i := range s.Problems { // once nothing else is in their way
+		if p := &s.Problems[i]; p.What == "control total" && !changed {
+			changed = d.mendTie(p, d.named(p.Column))
+		}
 	}
 	return changed
 }
@@ -136,14 +141,13 @@ func (d *drafter) mendOne(p *place.Problem) bool {
 			d.repeats = "keep"
 			return true
 		}
-	case "control total":
-		return d.dropTie(p)
 	}
 	return false
 }
 
 // kinds are the rules for kinds of gaps.
-var kinds = map[string]string{"blank gap": "blanks", "null gap": "nulls", "text gap": "texts", "unclear gap": "unclear", "error gap": "errors"}
+var kinds = map[string]string{"blank gap": "blanks", "null gap": "nulls", "text gap": "texts", "unclear gap": "unclear",
+	"error gap": "errors"}
 
 // mendGap gives a column a rule for a kind of gaps, or the entry a way to read what is unclear.
 func (d *drafter) mendGap(p *place.Problem, c *column) bool {

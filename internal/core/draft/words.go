@@ -39,7 +39,7 @@ var words = func() map[string]class {
 		quantity: `quantity qty units unit pieces pcs count volume menge anzahl stück stückzahl quantité nombre cantidad unidades quantità pezzi
 			aantal stuks`,
 		amount: `amount revenue turnover sales value net gross takings betrag umsatz erlös wert netto ventes montant valeur recettes importe ventas
-			valor importo vendite valore bedrag omzet waarde eur euro euros usd gbp chf`,
+			valor importo vendite valore bedrag omzet waarde eur euro euros usd gbp chf booked gebucht`,
 		aside: `remark remarks note notes comment comments entered clerk by user bemerkung notiz erfasst remarque saisi observaciones nota note
 			opmerking author checked`,
 	} {

@@ -4,26 +4,35 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"umbau/internal/core/layout"
 	"umbau/internal/core/value"
 )
 
-// placesOf is how many decimal places most of some numbers have: the most, but not those of a
-// few that are longer.
-func placesOf(texts []string, numbers string) int {
+// numbersIn are the numbers among some texts, in a style or else as the default reads them.
+func numbersIn(texts []string, numbers string) (out []value.Decimal) {
 	style, ok := value.StyleOf(numbers)
 	if !ok {
 		style = value.English
 	}
-	count := map[int]int{}
 	for _, t := range texts {
 		d, _, ok := style.Number([]byte(t))
 		if !ok {
-			if d, _, ok = value.English.Number([]byte(t)); !ok {
-				continue
-			}
+			d, _, ok = value.English.Number([]byte(t))
 		}
+		if ok {
+			out = append(out, d)
+		}
+	}
+	return out
+}
+
+// placesOf is how many decimal places most of some numbers have: the most, but not those of a
+// few that are longer.
+func placesOf(texts []string, numbers string) int {
+	count := map[int]int{}
+	for _, d := range numbersIn(texts, numbers) {
 		count[d.Places()]++
 	}
 	best := 0
@@ -61,13 +70,34 @@ func (d *drafter) write() string {
 		b.WriteString("\nrows: { " + rows + " }\n")
 	}
 	if len(d.ties) > 0 {
-		b.WriteString("\nties:\n")
-		for _, t := range d.ties {
-			b.WriteString(t.text())
-		}
+		b.WriteString("\nties:\n" + d.tiesText())
 	}
 	b.WriteString("\ndeliver:\n  - to: out/sales.csv\nrecord: out/record\n")
-	return b.String()
+	return aligned(b.String())
+}
+
+// widest is how far to the right the comments of a block are pushed by its longest line.
+const widest = 72
+
+// aligned puts the comments of a block of lines below each other. A tab stands before a comment.
+func aligned(text string) string {
+	blocks := strings.Split(text, "\n\n")
+	for i, block := range blocks {
+		lines := strings.Split(block, "\n")
+		width := 0
+		for _, line := range lines {
+			if before, _, ok := strings.Cut(line, "\t"); ok && utf8.RuneCountInString(before) <= widest {
+				width = max(width, utf8.RuneCountInString(before))
+			}
+		}
+		for j, line := range lines {
+			if before, comment, ok := strings.Cut(line, "\t"); ok {
+				lines[j] = before + strings.Repeat(" ", max(0, width-utf8.RuneCountInString(before))) + "  # " + comment
+			}
+		}
+		blocks[i] = strings.Join(lines, "\n")
+	}
+	return strings.Join(blocks, "\n\n")
 }
 
 func (d *drafter) title() string {
@@ -99,7 +129,7 @@ func joined(list []string) string {
 func keyed(b *strings.Builder, indent, name, text, comment string) {
 	line := indent + name + ": " + text
 	if comment != "" {
-		line = fmt.Sprintf("%-36s # %s", line, comment)
+		line += "\t" + strings.ReplaceAll(comment, "\t", " ")
 	}
 	b.WriteString(line + "\n")
 }
@@ -137,39 +167,44 @@ func (d *drafter) entryText(e *entry) string {
 		keyed(&b, in, "sections", e.sections, "rows with a label alone")
 	}
 	if e.numbers != "" {
-		keyed(&b, in, "numbers", fmt.Sprintf("%q", e.numbers), "the default reads fewer cells there")
+		keyed(&b, in, "numbers", fmt.Sprintf("%q", e.numbers), e.numbersNote())
 	}
+	e.writeRest(&b, in)
+	return b.String()
+}
+
+// writeRest writes what an entry says behind its header and its sections.
+func (e *entry) writeRest(b *strings.Builder, in string) {
 	switch {
 	case len(e.dates) == 1:
-		keyed(&b, in, "dates", fmt.Sprintf("%q", e.dates[0]), "")
+		keyed(b, in, "dates", fmt.Sprintf("%q", e.dates[0]), "")
 	case len(e.dates) > 1:
-		keyed(&b, in, "dates", "["+strings.Join(quotedAll(e.dates), ", ")+"]", "")
+		keyed(b, in, "dates", "["+strings.Join(quotedAll(e.dates), ", ")+"]", "")
 	}
 	if u := e.unpivot; u != nil && u.header != "" {
 		text := "{ "
 		if len(u.columns) > 0 {
 			text += "columns: [" + strings.Join(quotedAll(u.columns), ", ") + "], "
 		}
-		keyed(&b, in, "unpivot", fmt.Sprintf("%sheader: %q, cell: %s }", text, u.header, flowCell(u.cell)),
+		keyed(b, in, "unpivot", fmt.Sprintf("%sheader: %q, cell: %s }", text, u.header, flowCell(u.cell)),
 			counted(len(e.sheets[0].wide), "header")+" such as "+e.sheets[0].Fields[e.sheets[0].wide[0]].Header)
 	}
 	for _, name := range sortedKeys(e.headers) {
-		keyed(&b, in, "headers", "{ "+name+": ["+strings.Join(flowAll(e.headers[name]), ", ")+"] }", "")
+		keyed(b, in, "headers", "{ "+name+": ["+strings.Join(flowAll(e.headers[name]), ", ")+"] }", "")
 	}
 	switch {
 	case e.drop:
-		keyed(&b, in, "others", "drop", strings.Join(e.others, ", "))
+		keyed(b, in, "others", "drop", strings.Join(e.others, ", "))
 	case len(e.others) > 0:
-		keyed(&b, in, "others", "["+strings.Join(flowAll(e.others), ", ")+"]", "")
+		keyed(b, in, "others", "["+strings.Join(flowAll(e.others), ", ")+"]", "")
 	}
 	if len(e.absent) > 0 {
 		var list []string
 		for _, name := range sortedKeys(e.absent) {
 			list = append(list, name+": leave")
 		}
-		keyed(&b, in, "absent", "{ "+strings.Join(list, ", ")+" }", "not there: empty, not 0")
+		keyed(b, in, "absent", "{ "+strings.Join(list, ", ")+" }", "not there: empty, not 0")
 	}
-	return b.String()
 }
 
 // choosesSheets reports whether the entry says which sheets it takes.
@@ -237,7 +272,7 @@ func (d *drafter) factText() string {
 		text, comment := c.text(), c.note
 		line := fmt.Sprintf("  %-*s %s", width, c.name+":", text)
 		if comment != "" {
-			line = fmt.Sprintf("%-36s # %s", line, comment)
+			line += "\t" + strings.ReplaceAll(comment, "\t", " ")
 		}
 		b.WriteString(line + "\n")
 		if c.open != "" {

@@ -272,7 +272,7 @@ func (b *build) stopControls(broken []compared) {
 		at := f.place()
 		at.Header = f.check.Header
 		p := place.At(at, "control total", "control totals of %s do not agree with the fact table", b.plan.Columns[f.check.Column].Name).ByRule()
-		p.Plan = f.control.tie.Pos
+		p.Plan, p.Column = f.control.tie.Pos, b.plan.Columns[f.check.Column].Name
 		p.Advice = "is an extract missing or doubled, a name in another group, or the control of another date?"
 		text := f.tell(b.plan.Columns[f.check.Column].Shown)
 		if i < len(weights) && weights[i] != "" {

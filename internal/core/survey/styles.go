@@ -51,6 +51,7 @@ func (t *Table) chooseStyle() (style int, unsettled bool) {
 			}
 		}
 	}
+	t.InStyle, t.InDefault = max(best, 0), reads[0]
 	return style, unsettled
 }
 

@@ -24,6 +24,8 @@ type Table struct {
 	Facts     table.Facts
 	Numbers   string // how they are written, "" where the plan's default reads them all, or where it does not show
 	Dates     string
+	InStyle   int // cells of columns of numbers that Numbers reads
+	InDefault int // cells of such columns that the default reads
 	Titles, Footnotes, BlankRows, RepeatedHeaders,
 	TotalRows []int
 	TotalColumns []string

@@ -1,0 +1,97 @@
+package draft
+
+import (
+	"umbau/internal/core/key"
+	"umbau/internal/core/survey"
+)
+
+// settleKinds says what each column is.
+func (d *drafter) settleKinds() {
+	for _, c := range d.columns {
+		switch {
+		case c.class == year:
+			c.is = "year"
+			d.yearOfMonth(c)
+		case c.class == month:
+			c.is = "month"
+		case c.class == day:
+			c.is = "date"
+		case c.class == quarter:
+			c.is = "quarter"
+		case c.class.ofMeasure():
+			c.is, c.decimals = d.measureKind(c)
+		case c.lookup != nil:
+		default:
+			c.is = "name"
+		}
+		missing := 0
+		for _, e := range d.entries {
+			if !c.used[e] && c.from == "" && c.lookup == nil {
+				missing++
+				if c.class.ofMeasure() { // a label that is not found stops
+					e.absent[c.name] = true
+				}
+			}
+		}
+		c.missing = missing == len(d.entries) && c.from == "" && c.lookup == nil
+		if c.missing {
+			for _, e := range d.entries {
+				delete(e.absent, c.name)
+			}
+		}
+	}
+}
+
+// yearOfMonth takes the year from another column of times, where an entry has none.
+func (d *drafter) yearOfMonth(c *column) {
+	for _, e := range d.entries {
+		if c.used[e] {
+			continue
+		}
+		for _, t := range d.columns {
+			if (t.class == month || t.class == day) && t.used[e] {
+				c.from = t.name
+			}
+		}
+	}
+	if c.from == "" {
+		return
+	}
+	c.headers = nil
+	for _, e := range d.entries { // one way for all
+		for i := range e.pieces {
+			if e.pieces[i].column == c {
+				e.pieces[i].column = nil
+			}
+		}
+	}
+}
+
+// eachField calls a function with every field that has cells of a measure.
+func (d *drafter) eachField(c *column, call func(*entry, *survey.Field)) {
+	for _, e := range d.entries {
+		for _, s := range e.sheets {
+			for i := range s.Fields {
+				f := &s.Fields[i]
+				if e.measures[key.Of(f.Header)] == c.name || s.isWide(i) && d.cellOf(e, f.Header) == c ||
+					s.kind >= 0 && c.class == amount && key.Of(f.Header) == key.Of(e.widen[1]) {
+					call(e, f)
+				}
+			}
+		}
+	}
+}
+
+// measureKind is what the cells of a measure are, and how many places they have.
+func (d *drafter) measureKind(c *column) (is string, decimals int) {
+	is, decimals = "whole", -1
+	d.eachField(c, func(e *entry, f *survey.Field) {
+		if f.Is == "number" {
+			is, decimals = "number", max(decimals, placesOf(f.Values, e.numbers))
+		}
+	})
+	if is == "whole" && c.class == amount {
+		return "number", -1
+	}
+	return is, decimals
+}
