@@ -3,9 +3,12 @@ package cli
 import (
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -144,11 +147,7 @@ func (a *app) printDraft(r *draft.Result, o draftFlags, s *fact.Summary) {
 	}
 	fmt.Fprintln(w)
 	g.print(w)
-	for _, f := range r.Files {
-		if f.As != "extract" {
-			fmt.Fprintf(w, "  %s: %s: %s\n", f.As, f.File, f.Why)
-		}
-	}
+	printAside(w, r.Files)
 	for _, b := range r.Books {
 		fmt.Fprintf(w, "  %s: %s of column %s\n", b.File, countOf(b.Names, "name"), b.Column)
 	}
@@ -170,6 +169,32 @@ func (a *app) printDraft(r *draft.Result, o draftFlags, s *fact.Summary) {
 		command += " " + shellQuoted(o.output)
 	}
 	fmt.Fprintf(w, "\nRead %s, then: %s\n", o.output, command)
+}
+
+// printAside tells of the files that are no extracts; those of a folder that are the same together.
+func printAside(w io.Writer, files []draft.File) {
+	type group struct{ as, dir, why string }
+	var order []group
+	of := map[group][]string{}
+	for _, f := range files {
+		g := group{f.As, path.Dir(f.File), f.Why}
+		switch {
+		case f.As == "extract":
+			continue
+		case of[g] == nil:
+			order = append(order, g)
+		}
+		if !slices.Contains(of[g], f.File) {
+			of[g] = append(of[g], f.File)
+		}
+	}
+	for _, g := range order {
+		name := of[g][0]
+		if n := len(of[g]) - 1; n > 0 {
+			name += " and " + countOf(n, "more file") + " in " + g.dir
+		}
+		fmt.Fprintf(w, "  %s: %s: %s\n", g.as, name, g.why)
+	}
 }
 
 // draftDoc is what draft prints with --json.

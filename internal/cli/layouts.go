@@ -56,8 +56,8 @@ func (a *app) printSurvey(r *survey.Report) {
 	}
 	if len(r.Tables) > 0 {
 		a.heading("What to do next")
-		fmt.Fprintf(w, "  Write a plan that says what the finished table is (umbau demo has one with comments), then\n  umbau build "+
-			"--dry-run shows what it makes of these tables and all that it does not decide yet.\n")
+		fmt.Fprintf(w, "  umbau draft works out a plan from these tables, with comments that say what decided it; then umbau build\n"+
+			"  --dry-run shows what it makes of them and all that it does not decide yet.\n")
 	}
 }
 

@@ -127,12 +127,13 @@ A plan, umbau.yaml, says what comes in and what the finished table looks like.
 Every cell that is changed, every row that is left out and every name that is
 replaced is on record, and every amount can be added back to the extracts.`,
 		Example: `  umbau demo            see the whole job on made-up extracts
+  umbau draft           work out a plan from the extracts in this folder
   umbau build           run umbau.yaml in this folder
   umbau build --dry-run show what it would do, write nothing`,
 		SilenceUsage:  true,
 		SilenceErrors: true,
 		Args:          cobra.NoArgs,
-		RunE:          func(c *cobra.Command, _ []string) error { return c.Help() },
+		RunE:          func(c *cobra.Command, _ []string) error { return a.start(c) },
 	}
 	f := cmd.PersistentFlags()
 	f.BoolVar(&a.json, "json", false, "print one JSON document on stdout and nothing else there")

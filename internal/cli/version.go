@@ -49,7 +49,7 @@ func readPlan(file string, unpack size) (*plan.Plan, error) {
 	info, err := os.Stat(file)
 	if err != nil {
 		if os.IsNotExist(err) {
-			return nil, place1("no plan", file, "there is no such plan; write one, or see umbau demo for an example")
+			return nil, place1("no plan", file, "there is no such plan; umbau draft works one out from the extracts, umbau demo has an example")
 		}
 		return nil, place1("no plan", file, "the plan cannot be read: "+err.Error())
 	}

@@ -15,7 +15,7 @@ type column struct {
 	is       string
 	headers  []string // besides its name
 	decimals int      // -1 for none
-	finest   int      // before it was rounded as its control totals are, 0 where it is not
+	finest   int      // before it was rounded as its control totals are, 0 where it is not, -1 where that did not help
 	from     string   // a column of times that it is made of
 	book     string
 	absent   bool // some entries lack it

@@ -90,6 +90,9 @@ func Draft(ctx context.Context, o Options) (*Result, error) {
 	if len(d.entries) == 0 {
 		p := place.Problem{What: "no file", Message: "there are no extracts: no table with figures was found", Count: 1,
 			Advice: "umbau survey says what the files hold"}
+		if slices.ContainsFunc(d.result.Problems, func(q place.Problem) bool { return q.What == p.What }) {
+			return nil, d.result.Problems
+		}
 		return nil, append(d.result.Problems, p)
 	}
 	d.findColumns()

@@ -438,7 +438,8 @@ func (e *entry) numbersNote() string {
 			byDefault += s.InDefault
 		}
 	}
-	return fmt.Sprintf("%s reads %s cells, %s %s of them", e.numbers, value.Grouped(strconv.Itoa(read)), value.English.Example, value.Grouped(strconv.Itoa(byDefault)))
+	return fmt.Sprintf("%s reads %s cells, %s %s of them", e.numbers, value.Grouped(strconv.Itoa(read)), value.English.Example,
+		value.Grouped(strconv.Itoa(byDefault)))
 }
 
 // escaped is a text as it stands in a pattern.

@@ -21,7 +21,7 @@ func (d *drafter) proposeColumns() (out []string) {
 	for _, e := range d.entries {
 		for _, s := range e.sheets {
 			p.addFields(s)
-			p.addWide(s)
+			d.addWide(p, s)
 		}
 		p.addPieces(e)
 	}
@@ -65,7 +65,7 @@ func (p *proposal) addFields(s *sheet) {
 }
 
 // addWide adds what wide headers and their cells are.
-func (p *proposal) addWide(s *sheet) {
+func (d *drafter) addWide(p *proposal, s *sheet) {
 	if len(s.wide) == 0 {
 		return
 	}
@@ -85,11 +85,30 @@ func (p *proposal) addWide(s *sheet) {
 	if t := s.wideTime(); t != noClass {
 		p.add(t, string(t))
 	} else {
-		p.add(product, "item")
+		p.add(product, d.itemName(s))
 	}
 	if !named {
 		p.add(amount, "amount")
 	}
+}
+
+// itemName is what wide headers are called: product where a book knows most of them.
+func (d *drafter) itemName(s *sheet) string {
+	for _, b := range d.books {
+		known := 0
+		for _, i := range s.wide {
+			if slices.ContainsFunc(strings.Split(s.Fields[i].Header, " | "), func(part string) bool {
+				_, _, ok := b.Find(part)
+				return ok
+			}) {
+				known++
+			}
+		}
+		if 2*known > len(s.wide) {
+			return "product"
+		}
+	}
+	return "item"
 }
 
 // addPieces adds what paths, sheets, titles and sections say that no field of the entry does.

@@ -136,9 +136,6 @@ func own(files []string) (folders []string, deliveries []string) {
 			continue
 		}
 		folders = append(folders, dir)
-		if strings.Contains(doc.Record, "/") { // deliveries stand beside it, as a rule
-			folders = append(folders, filepath.Dir(dir))
-		}
 		root := strings.TrimSuffix(dir, filepath.FromSlash(doc.Record))
 		for _, one := range doc.Deliveries {
 			deliveries = append(deliveries, filepath.Clean(filepath.Join(root, filepath.FromSlash(one.To))))

@@ -78,7 +78,7 @@ func (d *drafter) findTies() {
 		if s.as != "control" {
 			continue
 		}
-		t := &tie{sheet: s}
+		t, other := &tie{sheet: s}, ""
 		for i := range s.Fields {
 			f := &s.Fields[i]
 			c := d.columnFor(f.Header)
@@ -86,6 +86,9 @@ func (d *drafter) findTies() {
 				c = d.columnByValues(f.Values)
 			}
 			if c == nil || c.missing {
+				if classOf(f.Header).ofTime() || f.Is == "year" {
+					other = f.Header
+				}
 				continue
 			}
 			pair := [2]string{c.name, strings.TrimSpace(f.Header)}
@@ -95,7 +98,10 @@ func (d *drafter) findTies() {
 				t.by = append(t.by, pair)
 			}
 		}
-		if len(t.by) > 0 && len(t.measures) > 0 {
+		switch {
+		case other != "":
+			s.leaveAside("left aside", fmt.Sprintf("it has totals by %s, which is no column of the finished table", other))
+		case len(t.by) > 0 && len(t.measures) > 0:
 			d.ties = append(d.ties, t)
 			s.why = "its groups are held against the extracts' own sums"
 		}
@@ -133,7 +139,7 @@ func (d *drafter) mendTie(p *place.Problem, c *column) (changed bool) {
 				t.sheet.leaveAside("left aside", "its figures are not the sums of the extracts")
 				d.ties = slices.Delete(d.ties, i, i+1)
 				if c != nil && c.finest > 0 && len(d.ties) == 0 {
-					c.decimals = c.finest
+					c.decimals, c.finest = c.finest, -1
 				}
 				return true
 			}

@@ -38,10 +38,10 @@ var words = func() map[string]class {
 		year:    `year jahr année an año anno jaar`,
 		quantity: `quantity qty units unit pieces pcs count volume menge anzahl stück stückzahl quantité nombre cantidad unidades quantità pezzi
 			aantal stuks`,
-		amount: `amount revenue turnover sales value net gross takings betrag umsatz erlös wert netto ventes montant valeur recettes importe ventas
-			valor importo vendite valore bedrag omzet waarde eur euro euros usd gbp chf booked gebucht`,
-		aside: `remark remarks note notes comment comments entered clerk by user bemerkung notiz erfasst remarque saisi observaciones nota note
-			opmerking author checked`,
+		amount: `amount revenue turnover sales value net gross takings betrag umsatz erlös wert netto ventes montant valeur recettes importe
+			ventas valor importo vendite valore bedrag omzet waarde eur euro euros usd gbp chf booked gebucht`,
+		aside: `remark remarks note notes comment comments entered clerk by user bemerkung notiz erfasst remarque saisi observaciones nota 
+			note opmerking author checked`,
 	} {
 		for _, w := range strings.Fields(list) {
 			out[key.Of(w)] = c
@@ -84,7 +84,8 @@ var general = func() map[string]bool {
 	out := map[string]bool{}
 	for _, w := range strings.Fields(`sales export exports data report reports extract extracts file files sheet book ledger ledgers till tills
 		counter takings agents agent office head copy final new raw umsatz umsätze ventes verkauf ventas vendite turnover revenue figures
-		monthly month year all total totals list table branch branches products product csv xlsx of the and by tabelle liste sheet feuil feuille hoja foglio blad blatt page`) {
+		monthly month year all total totals list table branch branches products product csv xlsx of the and by
+		tabelle liste sheet feuil feuille hoja foglio blad blatt page`) {
 		out[key.Of(w)] = true
 	}
 	return out

@@ -14,7 +14,8 @@ type layout struct {
 }
 
 var layoutsOf = []layout{
-	{"products across", wideProducts}, {"months across", wideMonths}, {"long, a file a region", longRegion}, {"long, a file a month", longMonth},
+	{"products across", wideProducts}, {"months across", wideMonths}, {"long, a file a region", longRegion},
+	{"long, a file a month", longMonth},
 	{"workbook, a sheet a year", bookYears}, {"sections", sections},
 }
 

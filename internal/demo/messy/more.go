@@ -14,7 +14,8 @@ import (
 
 func init() {
 	layoutsOf = append(layoutsOf, layout{"workbook, a sheet a region", bookRegions}, layout{"archive of long files", archive},
-		layout{"months across, with totals and notes", wideMonthsTotals}, layout{"long, days", longDays}, layout{"all regions in one wide file", wideAll})
+		layout{"months across, with totals and notes", wideMonthsTotals}, layout{"long, days", longDays},
+		layout{"all regions in one wide file", wideAll})
 	layoutsOfTwo = append(layoutsOfTwo, layout{"measures in rows", measureRows}, layout{"measures side by side", sideBySide})
 }
 

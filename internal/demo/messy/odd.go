@@ -9,8 +9,10 @@ import (
 // Layouts of which some cannot be settled by anybody: a plan for them must stop or hold.
 
 func init() {
-	layoutsOf = append(layoutsOf, layout{"odd headers", oddHeaders}, layout{"first days of months", firstDays}, layout{"no region anywhere", nowhere},
-		layout{"currency signs and minus", signs}, layout{"headers that differ by file", differing}, layout{"two layouts in one folder", twoInOne},
+	layoutsOf = append(layoutsOf, layout{"odd headers", oddHeaders}, layout{"first days of months", firstDays},
+		layout{"no region anywhere", nowhere},
+		layout{"currency signs and minus", signs}, layout{"headers that differ by file", differing},
+		layout{"two layouts in one folder", twoInOne},
 		layout{"rows twice", twice})
 }
 
