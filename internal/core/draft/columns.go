@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -21,6 +22,7 @@ type column struct {
 	absent   bool // some entries lack it
 	missing  bool
 	rules    map[string]string // by kind of gap
+	counts   map[string]int    // how many cells met them
 	above    bool
 	sources  []string
 	note     string
@@ -37,7 +39,8 @@ func (d *drafter) findColumns() {
 		names = d.proposeColumns()
 	}
 	for _, name := range names {
-		c := &column{name: strings.TrimSpace(name), decimals: -1, rules: map[string]string{}, values: map[string]bool{}, used: map[*entry]bool{}}
+		c := &column{name: strings.TrimSpace(name), decimals: -1, rules: map[string]string{}, counts: map[string]int{},
+			values: map[string]bool{}, used: map[*entry]bool{}}
 		c.class = classOf(c.name)
 		d.columns = append(d.columns, c)
 	}
@@ -58,6 +61,12 @@ func (d *drafter) findColumns() {
 		d.assignRest(e)
 	}
 	d.settleKinds()
+	for _, e := range d.entries {
+		if len(e.lacks) > 0 {
+			e.open = append(e.open, fmt.Sprintf("%s: nothing there says %s, and a build stops; set: { %s: … } in the entry can", e.globs[0],
+				joined(e.lacks), e.lacks[0]))
+		}
+	}
 	d.findTies()
 }
 
@@ -295,18 +304,22 @@ func (d *drafter) assignByValues(e *entry) {
 			continue
 		}
 		var best *survey.Field
+		likely := 0
 		for _, s := range e.sheets[:1] {
 			for _, i := range s.labels() {
 				f := &s.Fields[i]
 				if _, taken := e.measures[key.Of(f.Header)]; taken || classOf(f.Header) == aside {
 					continue
 				}
-				if c.likely(s, i) && (best == nil || f.Filled > best.Filled) {
+				if !c.likely(s, i) {
+					continue
+				}
+				if likely++; best == nil || f.Filled > best.Filled {
 					best = f
 				}
 			}
 		}
-		if best != nil {
+		if best != nil && (likely == 1 || !c.class.ofMeasure()) {
 			c.claim(e, best.Header, "column "+best.Header+", by what it holds")
 			e.take(best.Header, c)
 		}

@@ -8,15 +8,16 @@ package draft
 
 import (
 	"context"
-	"fmt"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/survey"
 	"umbau/internal/core/table"
+	"umbau/internal/core/value"
 )
 
 // Options say what to draft from.
@@ -72,6 +73,7 @@ type drafter struct {
 	ties    []*tie
 	grain   []string
 	repeats string
+	again   int      // rows that repeat
 	rules   []string // notes for the head of the plan
 }
 
@@ -128,6 +130,9 @@ func (d *drafter) describe() {
 	slices.SortStableFunc(d.result.Files, func(a, b File) int {
 		return strings.Compare(a.File+"\x00"+a.Sheet, b.File+"\x00"+b.Sheet)
 	})
+	for _, e := range d.entries {
+		d.result.Open = append(d.result.Open, e.open...)
+	}
 	for _, c := range d.columns {
 		if c.missing {
 			d.result.Missing = append(d.result.Missing, c.name)
@@ -143,10 +148,10 @@ func (d *drafter) describe() {
 // counted is a count with its noun.
 func counted(n int, noun string) string {
 	if n == 1 {
-		return fmt.Sprintf("1 %s", noun)
+		return "1 " + noun
 	}
 	if strings.HasSuffix(noun, "y") {
 		noun = strings.TrimSuffix(noun, "y") + "ie"
 	}
-	return fmt.Sprintf("%d %ss", n, noun)
+	return value.Grouped(strconv.Itoa(n)) + " " + noun + "s"
 }

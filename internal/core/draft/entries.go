@@ -1,15 +1,12 @@
 package draft
 
 import (
-	"fmt"
 	"path"
 	"regexp"
 	"slices"
-	"strconv"
 	"strings"
 
 	"umbau/internal/core/key"
-	"umbau/internal/core/value"
 )
 
 // entry is an entry of extracts under way: tables of one layout.
@@ -26,6 +23,8 @@ type entry struct {
 	unpivot  *unpivot
 	widen    [2]string // the headers of what a cell is, and of the cell; "" for none
 	numbers  string
+	open     []string // what is a toss-up
+	lacks    []string // labels that nothing there says
 	dates    []string
 	others   []string // headers that are left aside; nil for all that nothing claims
 	drop     bool
@@ -52,6 +51,7 @@ type piece struct {
 
 // findEntries puts tables of one layout together.
 func (d *drafter) findEntries() {
+	d.settleNumbers()
 	index := map[string]*entry{}
 	for _, s := range d.extracts() {
 		k := s.shape()
@@ -73,9 +73,11 @@ func (d *drafter) findEntries() {
 	}
 }
 
-// shape is what tables of one entry share: the folder, how the file is made, what the headers
-// name, and how what is wide is made.
-func (s *sheet) shape() string {
+// shape is what tables of one entry share: the layout, and how numbers are written.
+func (s *sheet) shape() string { return s.layout() + "\x00" + s.Numbers }
+
+// layout is the folder, how the file is made, what the headers name, and how what is wide is made.
+func (s *sheet) layout() string {
 	var labels []string
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
@@ -100,8 +102,7 @@ func (s *sheet) shape() string {
 	if s.sections {
 		sections = "sections"
 	}
-	return strings.Join([]string{path.Dir(s.file), strings.ToLower(path.Ext(s.file)), strings.Join(labels, ","), wide, sections, s.Numbers},
-		"\x00")
+	return strings.Join([]string{path.Dir(s.file), strings.ToLower(path.Ext(s.file)), strings.Join(labels, ","), wide, sections}, "\x00")
 }
 
 // wideTime is what the wide headers are as times.
@@ -413,86 +414,7 @@ func titlePiece(texts []string) (before string, values []string) {
 	return first[:cut], values
 }
 
-// findStyles finds how numbers and dates of the entry are written.
-func (e *entry) findStyles() {
-	for _, s := range e.sheets {
-		if s.Numbers != "" && e.numbers == "" {
-			e.numbers = s.Numbers
-		}
-		if s.Dates != "" && !slices.Contains(e.dates, s.Dates) {
-			e.dates = append(e.dates, s.Dates)
-		}
-	}
-	if e.sheets[0].rows == 2 {
-		e.header = "2 rows"
-	}
-	e.settleDates()
-}
-
-// numbersNote is the evidence for the way numbers of the entry are written.
-func (e *entry) numbersNote() string {
-	read, byDefault := 0, 0
-	for _, s := range e.sheets {
-		if s.Numbers == e.numbers {
-			read += s.InStyle
-			byDefault += s.InDefault
-		}
-	}
-	return fmt.Sprintf("%s reads %s cells, %s %s of them", e.numbers, value.Grouped(strconv.Itoa(read)), value.English.Example,
-		value.Grouped(strconv.Itoa(byDefault)))
-}
-
 // escaped is a text as it stands in a pattern.
 func escaped(text string) string {
 	return strings.NewReplacer(`\`, `\\`, "{", `\{`, "}", `\}`, "*", `\*`, "[", `\[`, "]", `\]`).Replace(text)
-}
-
-// settleDates chooses between the day and the month first, where every date can be read both
-// ways: those that are all the first of a month, or all its last, are.
-func (e *entry) settleDates() {
-	for _, s := range e.sheets {
-		for i := range s.Fields {
-			f := &s.Fields[i]
-			if len(f.Values) < 2 {
-				continue
-			}
-			for _, pair := range [][2]string{{"31/12/2024", "12/31/2024"}, {"31.12.2024", "12.31.2024"}, {"31-12-2024", "12-31-2024"}} {
-				a, b := sameDay(f.Values, pair[0]), sameDay(f.Values, pair[1])
-				if a != b && readsAll(f.Values, pair[0]) && readsAll(f.Values, pair[1]) {
-					form := pair[0]
-					if b {
-						form = pair[1]
-					}
-					if !slices.Contains(e.dates, form) {
-						e.dates = append(e.dates, form)
-					}
-				}
-			}
-		}
-	}
-}
-
-// readsAll reports whether a form reads all of some texts.
-func readsAll(texts []string, example string) bool {
-	form, ok := value.DateFormOf(example)
-	for _, t := range texts {
-		if _, reads := form.Read(t); !reads {
-			ok = false
-		}
-	}
-	return ok
-}
-
-// sameDay reports whether dates of a form are all first days of months, and of several.
-func sameDay(texts []string, example string) bool {
-	form, _ := value.DateFormOf(example)
-	months := map[int]bool{}
-	for _, t := range texts {
-		d, ok := form.Read(t)
-		if !ok || d.Day != 1 {
-			return false
-		}
-		months[12*d.Year+d.Month] = true
-	}
-	return len(months) > 1
 }

@@ -1,6 +1,8 @@
 package draft
 
 import (
+	"slices"
+
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
 )
@@ -30,6 +32,8 @@ func (d *drafter) settleKinds() {
 				missing++
 				if c.class.ofMeasure() { // a label that is not found stops
 					e.absent[c.name] = true
+				} else {
+					e.lacks = append(e.lacks, c.name)
 				}
 			}
 		}
@@ -37,6 +41,7 @@ func (d *drafter) settleKinds() {
 		if c.missing {
 			for _, e := range d.entries {
 				delete(e.absent, c.name)
+				e.lacks = slices.DeleteFunc(e.lacks, func(name string) bool { return name == c.name })
 			}
 		}
 	}

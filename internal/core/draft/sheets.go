@@ -38,7 +38,7 @@ func (d *drafter) takeTables() {
 			s.file, s.member = d.relative(strings.TrimSuffix(whole, "/"+t.From.Member)), t.From.Member
 		}
 		s.lookAtRows()
-		s.findWide()
+		s.findWide(d.Columns)
 		s.findKind()
 		d.sheets = append(d.sheets, s)
 	}
@@ -195,8 +195,10 @@ func timesOf(texts []string) (c class, form string) {
 	return c, form
 }
 
-// findWide finds the wide columns: those of the survey, and those whose headers are times.
-func (s *sheet) findWide() {
+// findWide finds the wide columns: those of the survey, those whose headers are times, and, where
+// some columns are asked for, all columns of figures, if no header of them is one of these or names
+// a measure.
+func (s *sheet) findWide(asked []string) {
 	for i := range s.Fields {
 		f := &s.Fields[i]
 		if !s.numeric(i) || slices.Contains(s.TotalColumns, f.Header) {
@@ -217,6 +219,28 @@ func (s *sheet) findWide() {
 	if len(s.wide) < 2 {
 		s.wide = s.besideEachOther()
 	}
+	if len(s.wide) == 0 && len(asked) > 0 {
+		s.wide = s.unnamed(asked)
+	}
+}
+
+// unnamed are all fields of figures, where there are several and no header of them says what they
+// are.
+func (s *sheet) unnamed(asked []string) (out []int) {
+	for i := range s.Fields {
+		f := &s.Fields[i]
+		if !s.numeric(i) || s.yearLike(i) || slices.Contains(s.TotalColumns, f.Header) {
+			continue
+		}
+		if classOf(f.Header) != noClass || slices.ContainsFunc(asked, func(name string) bool { return key.Of(name) == key.Of(f.Header) }) {
+			return nil
+		}
+		out = append(out, i)
+	}
+	if len(out) < 2 {
+		return nil
+	}
+	return out
 }
 
 // besideEachOther are fields of figures whose headers name measures and what they are of, each of

@@ -185,6 +185,11 @@ func (d *drafter) note(s *fact.Summary) {
 				parts = append(parts, fmt.Sprintf("%d %s", ch.Count, ch.Kind))
 			}
 		}
+		for _, kind := range []string{"unclear", "errors"} {
+			if c.rules[kind] == "hold" {
+				parts = append(parts, fmt.Sprintf("%d %s held", c.counts[kind], strings.TrimSuffix(kind, "s")))
+			}
+		}
 		if len(parts) > 0 {
 			if c.note != "" {
 				c.note += "; "

@@ -133,7 +133,7 @@ func (d *drafter) mendOne(p *place.Problem) bool {
 		return changed
 	case "repeated grain":
 		if d.repeats == "" {
-			d.repeats = "first"
+			d.repeats, d.again = "first", p.Count
 			return true
 		}
 	case "repeats differ":
@@ -161,7 +161,7 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 			if name == "dates" && !slices.Contains(e.dates, text) {
 				e.dates, changed = append(e.dates, text), true
 			}
-			if name == "numbers" && e.numbers == "" {
+			if name == "numbers" && e.numbers == "" && len(e.open) == 0 {
 				e.numbers, changed = text, true
 			}
 		}
@@ -170,6 +170,9 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 		}
 	}
 	kind := kinds[p.What]
+	if kind == "unclear" && c.class.ofMeasure() && slices.ContainsFunc(d.entriesAt(p), func(e *entry) bool { return e.numbers == neither }) {
+		return false // a toss-up stops
+	}
 	if c.rules[kind] != "" {
 		return false
 	}
@@ -192,7 +195,7 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 			rule = "above"
 		}
 	}
-	c.rules[kind] = rule
+	c.rules[kind], c.counts[kind] = rule, p.Count
 	return true
 }
 

@@ -107,7 +107,36 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 			}
 		}
 	}
+	if best == nil && t == noClass {
+		return d.placeAcross(e)
+	}
 	return best
+}
+
+// placeAcross is the region or branch that stands across: one more of them is asked for than
+// paths, sheets, titles and sections can say.
+func (d *drafter) placeAcross(e *entry) *column {
+	var unmet []*column
+	for _, want := range []class{branch, region} {
+		for _, c := range d.columns {
+			if c.class == want && !c.used[e] {
+				unmet = append(unmet, c)
+			}
+		}
+	}
+	said := 0
+	for _, p := range e.pieces {
+		if p.time == noClass && len(p.values) > 0 && !slices.ContainsFunc(p.values, saysNothing) {
+			said++
+		}
+	}
+	if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
+		said++
+	}
+	if len(unmet) > said {
+		return unmet[0]
+	}
+	return nil
 }
 
 // cellColumn is the measure that wide cells are.

@@ -2,6 +2,7 @@ package draft
 
 import (
 	"strings"
+	"unicode/utf8"
 
 	"umbau/internal/core/key"
 )
@@ -94,7 +95,7 @@ var general = func() map[string]bool {
 // saysNothing reports whether a text is made of general words and numbers alone.
 func saysNothing(text string) bool {
 	for _, w := range strings.Fields(key.Of(text)) {
-		if w = strings.Trim(w, "0123456789"); w != "" && !general[w] {
+		if w = strings.Trim(w, "0123456789"); utf8.RuneCountInString(w) > 1 && !general[w] {
 			return false
 		}
 	}

@@ -67,7 +67,14 @@ func (d *drafter) write() string {
 		if d.repeats != "" {
 			rows += ", repeats: " + d.repeats
 		}
-		b.WriteString("\nrows: { " + rows + " }\n")
+		comment := ""
+		switch d.repeats {
+		case "first":
+			comment = "\t" + counted(d.again, "row") + " of the same grain, the same in everything"
+		case "keep":
+			comment = "\t" + counted(d.again, "row") + " of the same grain, not the same in everything"
+		}
+		b.WriteString("\nrows: { " + rows + " }" + comment + "\n")
 	}
 	if len(d.ties) > 0 {
 		b.WriteString("\nties:\n" + d.tiesText())
@@ -197,6 +204,9 @@ func (e *entry) writeRest(b *strings.Builder, in string) {
 		keyed(b, in, "others", "drop", strings.Join(e.others, ", "))
 	case len(e.others) > 0:
 		keyed(b, in, "others", "["+strings.Join(flowAll(e.others), ", ")+"]", "")
+	}
+	for _, text := range e.open {
+		b.WriteString(in + "# ? " + text + "\n")
 	}
 	if len(e.absent) > 0 {
 		var list []string

@@ -52,6 +52,9 @@ func (t *Table) chooseStyle() (style int, unsettled bool) {
 		}
 	}
 	t.InStyle, t.InDefault = max(best, 0), reads[0]
+	for i, s := range value.Styles {
+		t.Shows = t.Shows || s.Point != value.Styles[style].Point && reads[i] < best
+	}
 	return style, unsettled
 }
 

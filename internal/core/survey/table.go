@@ -24,8 +24,10 @@ type Table struct {
 	Facts     table.Facts
 	Numbers   string // how they are written, "" where the plan's default reads them all, or where it does not show
 	Dates     string
-	InStyle   int // cells of columns of numbers that Numbers reads
-	InDefault int // cells of such columns that the default reads
+	InStyle   int  // cells of columns of numbers that Numbers reads
+	InDefault int  // cells of such columns that the default reads
+	Shows     bool // some cell shows how they are written
+	Unsettled bool // another style reads as many, as other numbers
 	Titles, Footnotes, BlankRows, RepeatedHeaders,
 	TotalRows []int
 	TotalColumns []string
@@ -222,7 +224,7 @@ func (t *Table) data(rows *table.Rows, i int) {
 // finish decides what the columns hold.
 func (t *Table) finish() {
 	style, unsettled := t.chooseStyle()
-	t.style = style
+	t.style, t.Unsettled = style, unsettled
 	form, dateTraps := t.chooseForm()
 	if style != 0 && !unsettled {
 		t.Numbers = value.Styles[style].Example

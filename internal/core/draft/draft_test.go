@@ -1,0 +1,181 @@
+package draft
+
+import (
+	"context"
+	"errors"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/place"
+	"umbau/internal/format"
+)
+
+// drafted drafts from files, which are written first.
+func drafted(t *testing.T, columns string, files map[string]string) (*Result, error) {
+	t.Helper()
+	dir := t.TempDir()
+	for name, text := range files {
+		file := filepath.Join(dir, name)
+		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o777))
+		require.NoError(t, os.WriteFile(file, []byte(text), 0o666))
+	}
+	o := Options{Paths: []string{dir}, Dir: dir, Formats: format.All(), Workers: 2}
+	if columns != "" {
+		o.Columns = strings.Split(columns, ",")
+	}
+	return Draft(context.Background(), o)
+}
+
+// A plan is what a colleague would have written: nothing that the default says, and evidence.
+func TestWholePlan(t *testing.T) {
+	r, err := drafted(t, "region,year,month,product,amount", map[string]string{
+		"raw/Lakes_2023.csv": "Month;Buoy;Oar;Note\nJan 2023;1.500,00;2,50;\nFeb 2023;n/a;3,25;late\n",
+		"raw/Lakes_2024.csv": "Month;Buoy;Oar;Note\nJan 2024;2.500,00;#REF!;\nFeb 2024;;4,25;\n",
+	})
+	require.NoError(t, err)
+	require.Equal(t, `umbau: 1
+title: "Amount by region, month and product"
+
+extracts:
+  - files: "raw/Lakes_*.csv"                        # 2 files
+    path: "{region}_{year}"                         # such as 2023
+    numbers: "1.234,56"                             # 1.234,56 reads 5 cells, 1,234.56 only 0
+    unpivot: { header: "{product}", cell: amount }  # 2 headers such as Buoy
+    others: [Note]
+
+fact:
+  region:  text
+  year:    year
+  month:   month
+  product: text
+  amount:  { is: number, decimals: 2, blanks: 0, nulls: 0, errors: hold }  # 1 blank, 1 null, 1 error held
+
+rows: { grain: [region, month, product] }
+
+deliver:
+  - to: out/sales.csv
+record: out/record
+`, r.Text)
+}
+
+// What evidence does not settle stops the build, is marked in the plan and said first.
+func TestTossUpsStop(t *testing.T) {
+	for _, test := range []struct {
+		name, columns string
+		files         map[string]string
+		open, plan    string
+	}{
+		{"numbers in two ways", "region,month,amount",
+			map[string]string{"a.csv": "Region,Month,Amount\nLakes,2024-01,\"1,500\"\nLakes,2024-02,\"2,250\"\n"},
+			"a.csv: its numbers read in two ways", `numbers: "1 234"`},
+		{"days and months", "region,date,amount",
+			map[string]string{"a.csv": "Region,Date,Amount\nLakes,03/04/2024,1.50\nLakes,05/06/2024,2.50\n"},
+			"dates can be read in several ways", "# ? date"},
+		{"layouts that contradict each other", "region,month,amount", map[string]string{
+			"a.csv": "Region,Month,Amount\nLakes,2024-01,1.50\n", "b.csv": "Item,Month,Amount,Clerk\nBuoy,2024-01,1.50,Ann\n"},
+			"b.csv: nothing there says region", "# ? b.csv"},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			r, err := drafted(t, test.columns, test.files)
+			require.NoError(t, err)
+			require.NotZero(t, r.Exit)
+			require.Contains(t, strings.Join(r.Open, "\n"), test.open)
+			require.Contains(t, r.Text, test.plan)
+		})
+	}
+}
+
+// What other tables of the layout show settles how numbers are written.
+func TestNumbersSettledByOthers(t *testing.T) {
+	files := map[string]string{
+		"Lakes_2023.csv": "Month;Holm;Lowe;Saltby\nJan 2023;1.500;2.250;3.125\n",
+		"Lakes_2024.csv": "Month;Holm;Lowe;Saltby\nJan 2024;1.500,50;2,25;3,75\n",
+	}
+	r, err := drafted(t, "region,month,branch,amount", files)
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.Contains(t, r.Text, `numbers: "1.234,56"`)
+	files["Skerries_2024.csv"] = "Month;Holm;Lowe;Saltby\nJan 2024;1,500.50;2.25;3.75\n"
+	r, err = drafted(t, "region,month,branch,amount", files)
+	require.NoError(t, err)
+	require.NotZero(t, r.Exit, "two offices write in two ways: nothing says how the third does")
+}
+
+// What is no extract is named with the reason.
+func TestWhatIsWhat(t *testing.T) {
+	r, err := drafted(t, "region,branch,month,product,amount,manager", map[string]string{
+		"raw/lakes.csv": "Region,Branch,Month,Product,Amount\nLakes,Holm,2024-01,Buoy,1.50\n" +
+			"Lakes,Lowe,2024-01,buoy,2.25\nLakes,Lowe,2024-02,Oar,4.00\n",
+		"raw/sound.csv":   "Region,Branch,Month,Product,Amount\nSound,Marram,2024-01,Bouy,1.50\nSound,Marram,2024-02,Oar,2.00\n",
+		"names/p.csv":     "seen,standard\nbuoy,Buoy\nBouy,Buoy\noar,Oar\n",
+		"control/all.csv": "Coast,Booked\nLakes,7.75\nSound,3.50\n",
+		"managers.csv":    "Branch,Manager\nHolm,Ines\nLowe,Tom\nMarram,Maud\n",
+		"readme.txt":      "Sent by the office.\n",
+	})
+	require.NoError(t, err)
+	as := map[string]string{}
+	for _, f := range r.Files {
+		as[filepath.Base(f.File)] = f.As
+		require.True(t, f.As == "extract" || f.Why != "", f.File)
+	}
+	require.Equal(t, "extract", as["lakes.csv"])
+	require.Equal(t, "book", as["p.csv"])
+	require.Equal(t, "control", as["all.csv"])
+	require.Equal(t, "reference", as["managers.csv"])
+	require.NotEqual(t, "extract", as["readme.txt"])
+	require.Zero(t, r.Exit, r.Text)
+	require.Contains(t, r.Text, "{ file: control/all.csv, by: { region: Coast }, measures: { amount: Booked } }")
+	require.Contains(t, r.Text, "missing: Unassigned")
+	require.EqualValues(t, 5, r.Rows)
+}
+
+// A control file whose figures are not the extracts' sums is left aside, with the reason.
+func TestFiguresThatAreNoControls(t *testing.T) {
+	r, err := drafted(t, "region,month,amount", map[string]string{
+		"raw/a.csv": "Region,Month,Amount\nLakes,2024-01,1.50\n", "raw/b.csv": "Region,Month,Amount\nSound,2024-01,2.50\n",
+		"control/plan.csv": "Coast,Booked\nLakes,9.75\nSound,8.50\n",
+	})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.NotContains(t, r.Text, "ties:")
+}
+
+// A column that is nowhere is left out of the plan, and said.
+func TestMissingColumn(t *testing.T) {
+	r, err := drafted(t, "region,month,amount,discount", map[string]string{"a.csv": "Region,Month,Amount\nLakes,2024-01,1.50\n"})
+	require.NoError(t, err)
+	require.Equal(t, []string{"discount"}, r.Missing)
+	require.Contains(t, r.Text, "# discount: no source was found for it")
+}
+
+// Where there is nothing to draft from, that is one clear error.
+func TestNothingToDraftFrom(t *testing.T) {
+	for name, files := range map[string]map[string]string{
+		"nothing":    {},
+		"no figures": {"a.csv": "Region,Manager\nLakes,Ines\nSound,Tom\n"},
+		"unreadable": {"a.xlsx": "this is no workbook"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			_, err := drafted(t, "", files)
+			var list place.List
+			require.True(t, errors.As(err, &list))
+			require.NotEmpty(t, list)
+		})
+	}
+}
+
+// Rows twice are left out where they are the same in everything, and kept where not.
+func TestRepeats(t *testing.T) {
+	same := "Region,Month,Amount\nLakes,2024-01,1.50\nLakes,2024-01,1.50\n"
+	r, err := drafted(t, "region,month,amount", map[string]string{"a.csv": same})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "repeats: first }  # 1 row of the same grain")
+	r, err = drafted(t, "region,month,amount", map[string]string{"a.csv": same + "Lakes,2024-01,2.50\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "repeats: keep }")
+	require.EqualValues(t, 3, r.Rows)
+}

@@ -1,0 +1,120 @@
+package draft
+
+import (
+	"fmt"
+	"path"
+	"slices"
+	"strconv"
+
+	"umbau/internal/core/value"
+)
+
+// findStyles finds how numbers and dates of the entry are written.
+func (e *entry) findStyles() {
+	for _, s := range e.sheets {
+		if s.Numbers != "" && e.numbers == "" {
+			e.numbers = s.Numbers
+		}
+		if s.Dates != "" && !slices.Contains(e.dates, s.Dates) {
+			e.dates = append(e.dates, s.Dates)
+		}
+	}
+	if e.numbers == neither {
+		e.open = append(e.open, path.Base(e.sheets[0].file)+
+			": its numbers read in two ways, as other numbers; say in numbers how they are written")
+	}
+	if e.sheets[0].rows == 2 {
+		e.header = "2 rows"
+	}
+	e.settleDates()
+}
+
+// neither is a style that reads no number that is written in groups or with decimals: those of
+// a toss-up are unclear in it, and the build stops.
+const neither = "1 234"
+
+// settleNumbers decides how numbers are written that can be read in two ways, by other tables of
+// the layout.
+func (d *drafter) settleNumbers() {
+	for _, s := range d.sheets {
+		if s.as != "extract" || !s.Unsettled {
+			continue
+		}
+		var found []string
+		for _, o := range d.sheets {
+			if o.as == "extract" && o.Shows && !o.Unsettled && o.layout() == s.layout() && !slices.Contains(found, o.Numbers) {
+				found = append(found, o.Numbers)
+			}
+		}
+		s.Numbers = neither
+		if len(found) == 1 {
+			s.Numbers = found[0]
+		}
+	}
+}
+
+// numbersNote is the evidence for the way numbers of the entry are written.
+func (e *entry) numbersNote() string {
+	read, byDefault := 0, 0
+	for _, s := range e.sheets {
+		if s.Numbers == e.numbers {
+			read += s.InStyle
+			byDefault += s.InDefault
+		}
+	}
+	if e.numbers == neither {
+		return "reads none of them"
+	}
+	return fmt.Sprintf("%s reads %s, %s only %s", e.numbers, counted(read, "cell"), value.English.Example,
+		value.Grouped(strconv.Itoa(byDefault)))
+}
+
+// settleDates chooses between the day and the month first, where every date can be read both
+// ways: those that are all the first of a month, or all its last, are.
+func (e *entry) settleDates() {
+	for _, s := range e.sheets {
+		for i := range s.Fields {
+			f := &s.Fields[i]
+			if len(f.Values) < 2 {
+				continue
+			}
+			for _, pair := range [][2]string{{"31/12/2024", "12/31/2024"}, {"31.12.2024", "12.31.2024"}, {"31-12-2024", "12-31-2024"}} {
+				a, b := sameDay(f.Values, pair[0]), sameDay(f.Values, pair[1])
+				if a != b && readsAll(f.Values, pair[0]) && readsAll(f.Values, pair[1]) {
+					form := pair[0]
+					if b {
+						form = pair[1]
+					}
+					if !slices.Contains(e.dates, form) {
+						e.dates = append(e.dates, form)
+					}
+				}
+			}
+		}
+	}
+}
+
+// readsAll reports whether a form reads all of some texts.
+func readsAll(texts []string, example string) bool {
+	form, ok := value.DateFormOf(example)
+	for _, t := range texts {
+		if _, reads := form.Read(t); !reads {
+			ok = false
+		}
+	}
+	return ok
+}
+
+// sameDay reports whether dates of a form are all first days of months, and of several.
+func sameDay(texts []string, example string) bool {
+	form, _ := value.DateFormOf(example)
+	months := map[int]bool{}
+	for _, t := range texts {
+		d, ok := form.Read(t)
+		if !ok || d.Day != 1 {
+			return false
+		}
+		months[12*d.Year+d.Month] = true
+	}
+	return len(months) > 1
+}
