@@ -61,6 +61,9 @@ func (d *drafter) nameNames(s *fact.Summary) {
 	}
 }
 
+// likely is how like two names are of which one may be misspelt: two people of one first name are less.
+const likely = 0.85
+
 // beginBook begins the book of a column, if its spellings vary or some may be misspelt.
 func (d *drafter) beginBook(c *column, seen []names.Seen) {
 	common := map[string]names.Seen{} // by the key: the spelling in most cells
@@ -76,7 +79,7 @@ func (d *drafter) beginBook(c *column, seen []names.Seen) {
 	}
 	like := map[string]names.Candidate{}
 	for _, p := range names.Propose(own, nil) {
-		if len(p.Candidates) > 0 && !p.Sure {
+		if len(p.Candidates) > 0 && !p.Sure && p.Candidates[0].Likeness >= likely {
 			like[p.Seen] = p.Candidates[0]
 		}
 	}
@@ -100,8 +103,16 @@ func (d *drafter) beginBook(c *column, seen []names.Seen) {
 	w.Flush()
 	d.result.Books = append(d.result.Books, Book{c.book, c.name, len(seen), len(like), b.Bytes()})
 	if len(like) > 0 {
-		c.open = strings.Join(sortedKeys(like), ", ") + ": maybe misspelt, they stand for themselves: umbau names review"
+		c.open = first(sortedKeys(like), 5) + ": maybe misspelt, they stand for themselves: umbau names review"
 	}
+}
+
+// first is the beginning of a list.
+func first(list []string, n int) string {
+	if len(list) <= n {
+		return strings.Join(list, ", ")
+	}
+	return fmt.Sprintf("%s and %d more", strings.Join(list[:n], ", "), len(list)-n)
 }
 
 // better prefers spellings that begin with a capital letter and have no odd signs.
