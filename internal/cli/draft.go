@@ -125,50 +125,69 @@ func writeDraft(r *draft.Result, o draftFlags) error {
 // printDraft tells what was made of the files.
 func (a *app) printDraft(r *draft.Result, o draftFlags, s *fact.Summary) {
 	w := a.out
-	as := map[string]int{}
+	tables := 0
 	for _, f := range r.Files {
-		as[f.As]++
+		if f.As == "extract" {
+			tables++
+		}
 	}
-	fmt.Fprintf(w, "%s\n", a.colored(w, bold, fmt.Sprintf("Wrote %s: %s from %s", o.output, countOf(r.Rows, "fact row"),
-		countOf(as["extract"], "table"))))
+	headline := fmt.Sprintf("Wrote %s: %s from %s", o.output, countOf(r.Rows, "fact row"), countOf(tables, "table"))
+	if r.Exit != 0 {
+		headline = fmt.Sprintf("Wrote %s, from %s; a build with it would stop", o.output, countOf(tables, "table"))
+	}
+	fmt.Fprintln(w, a.colored(w, bold, headline))
 	for _, m := range r.Missing {
 		fmt.Fprintf(w, "  ! no source was found for column %s\n", m)
+	}
+	for i, p := range r.Problems {
+		if i == 5 {
+			fmt.Fprintf(w, "  ! and %d more\n", len(r.Problems)-i)
+			break
+		}
+		text := p.Message
+		if len(p.Places) > 0 && p.Places[0].File != "" {
+			text = p.Places[0].File + ": " + text
+		}
+		fmt.Fprintf(w, "  ! %s\n", text)
 	}
 	for _, text := range r.Open {
 		fmt.Fprintf(w, "  ? %s\n", text)
 	}
 	var g grid
 	for _, c := range r.Columns {
-		source := c.Source
-		if first, _, more := strings.Cut(source, "; "); more {
-			source = first + ", …"
-		}
-		g.add(c.Name, c.Is, source, c.Evidence)
+		g.add(c.Name, c.Is, shortSource(c.Source), c.Evidence)
 	}
 	fmt.Fprintln(w)
 	g.print(w)
+	if len(r.Files) > tables || len(r.Books) > 0 {
+		fmt.Fprintln(w)
+	}
 	printAside(w, r.Files)
 	for _, b := range r.Books {
-		fmt.Fprintf(w, "  %s: %s of column %s\n", b.File, countOf(b.Names, "name"), b.Column)
+		fmt.Fprintf(w, "  begun: %s: a book of %s of column %s\n", b.File, countOf(b.Names, "spelling"), b.Column)
 	}
 	if s != nil {
 		return
-	}
-	if r.Exit != 0 {
-		fmt.Fprintf(w, "\nWith this plan a build would stop:\n")
-		for i, p := range r.Problems {
-			if i == 3 {
-				fmt.Fprintf(w, "  and %d more\n", len(r.Problems)-i)
-				break
-			}
-			fmt.Fprintf(w, "  %s\n", p.Message)
-		}
 	}
 	command := "umbau build"
 	if o.output != plan.DefaultFile {
 		command += " " + shellQuoted(o.output)
 	}
 	fmt.Fprintf(w, "\nRead %s, then: %s\n", o.output, command)
+}
+
+// shortSource is the sources of a column by entry: the first two different ones.
+func shortSource(all string) string {
+	var list []string
+	for _, one := range strings.Split(all, "; ") {
+		if !slices.ContainsFunc(list, func(have string) bool { return strings.EqualFold(have, one) }) {
+			list = append(list, one)
+		}
+	}
+	if len(list) > 2 {
+		list = append(list[:2], "…")
+	}
+	return strings.Join(list, ", ")
 }
 
 // printAside tells of the files that are no extracts; those of a folder that are the same together.

@@ -18,6 +18,8 @@ type column struct {
 	decimals int      // -1 for none
 	finest   int      // before it was rounded as its control totals are, 0 where it is not, -1 where that did not help
 	from     string   // a column of times that it is made of
+	write    string   // the columns that it is put together of
+	helper   bool     // not delivered
 	book     string
 	absent   bool // some entries lack it
 	missing  bool
@@ -32,6 +34,11 @@ type column struct {
 	lookup   *lookup         // nil where it stands in the extracts
 }
 
+func newColumn(name string) *column {
+	return &column{name: name, class: classOf(name), decimals: -1, rules: map[string]string{}, counts: map[string]int{},
+		values: map[string]bool{}, used: map[*entry]bool{}}
+}
+
 // findColumns finds the columns, and the source of each in each entry.
 func (d *drafter) findColumns() {
 	names := d.Columns
@@ -39,11 +46,9 @@ func (d *drafter) findColumns() {
 		names = d.proposeColumns()
 	}
 	for _, name := range names {
-		c := &column{name: strings.TrimSpace(name), decimals: -1, rules: map[string]string{}, counts: map[string]int{},
-			values: map[string]bool{}, used: map[*entry]bool{}}
-		c.class = classOf(c.name)
-		d.columns = append(d.columns, c)
+		d.columns = append(d.columns, newColumn(strings.TrimSpace(name)))
 	}
+	d.findBareMonths()
 	for _, e := range d.entries {
 		d.assignKinds(e)
 		d.assignFields(e)
@@ -119,7 +124,7 @@ func (d *drafter) assignFields(e *entry) {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			c := d.columnFor(f.Header)
-			if c == nil || !c.fits(s, i) || e.measures[key.Of(f.Header)] == " taken" {
+			if c == nil || c.write != "" || !c.fits(s, i) || e.measures[key.Of(f.Header)] == " taken" {
 				continue
 			}
 			if !slices.ContainsFunc(e.claimed(), func(h string) bool { return key.Of(h) == key.Of(f.Header) }) && c.used[e] && c.taken(e, f.Header) {

@@ -138,6 +138,9 @@ func (d *drafter) describe() {
 			d.result.Missing = append(d.result.Missing, c.name)
 			continue
 		}
+		if c.helper {
+			continue
+		}
 		d.result.Columns = append(d.result.Columns, Column{c.name, c.is, strings.Join(c.sources, "; "), c.note, c.open == ""})
 		if c.open != "" {
 			d.result.Open = append(d.result.Open, c.open)

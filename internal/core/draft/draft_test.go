@@ -179,3 +179,28 @@ func TestRepeats(t *testing.T) {
 	require.Contains(t, r.Text, "repeats: keep }")
 	require.EqualValues(t, 3, r.Rows)
 }
+
+// Months without a year are put together with the year that the file's name has.
+func TestMonthsWithoutAYear(t *testing.T) {
+	for name, files := range map[string]map[string]string{
+		"across": {"Lakes_2023.csv": "Branch,Jan,Feb,March\nHolm,1.50,2.50,3.50\n",
+			"Lakes_2024.csv": "Branch,Jan,Feb,March\nHolm,4.50,5.50,6.50\n"},
+		"below":  {"Lakes_2023.csv": "Branch;Month;Amount\nHolm;Januar;1.50\nHolm;März;2.50\n",
+			"Lakes_2024.csv": "Branch;Month;Amount\nHolm;Mai;4.50\n"},
+	} {
+		for _, columns := range []string{"region,branch,month,amount", "region,year,branch,month,amount", ""} {
+			t.Run(name+" "+columns, func(t *testing.T) {
+				r, err := drafted(t, columns, files)
+				require.NoError(t, err)
+				require.Zero(t, r.Exit, r.Text)
+				require.Empty(t, r.Missing)
+				require.Contains(t, r.Text, `{ is: month, write: "{mon} {year}" }`)
+				require.Contains(t, r.Text, "keep: no")
+				require.NotContains(t, r.Text, "others")
+			})
+		}
+	}
+	r, err := drafted(t, "region,branch,month,amount", map[string]string{"Lakes.csv": "Branch,Jan,Feb,March\nHolm,1.50,2.50,3.50\n"})
+	require.NoError(t, err)
+	require.True(t, r.Exit != 0 || len(r.Missing) > 0, "nothing says the year: %s", r.Text)
+}

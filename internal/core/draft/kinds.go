@@ -23,6 +23,8 @@ func (d *drafter) settleKinds() {
 		case c.class.ofMeasure():
 			c.is, c.decimals = d.measureKind(c)
 		case c.lookup != nil:
+		case c.class == monthName:
+			c.is = "text"
 		default:
 			c.is = "name"
 		}
@@ -54,7 +56,7 @@ func (d *drafter) yearOfMonth(c *column) {
 			continue
 		}
 		for _, t := range d.columns {
-			if (t.class == month || t.class == day) && t.used[e] {
+			if (t.class == month || t.class == day) && t.used[e] && t.write == "" {
 				c.from = t.name
 			}
 		}

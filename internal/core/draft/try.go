@@ -61,7 +61,7 @@ func (d *drafter) build(ctx context.Context) (*fact.Summary, error) {
 func (d *drafter) setGrain() {
 	timed := slices.ContainsFunc(d.columns, func(c *column) bool { return (c.class == month || c.class == day) && !c.missing })
 	for _, c := range d.columns {
-		if c.missing || c.class.ofMeasure() || c.from != "" || c.lookup != nil || c.class == year && timed {
+		if c.missing || c.helper || c.class.ofMeasure() || c.from != "" || c.lookup != nil || c.class == year && timed {
 			continue
 		}
 		d.grain = append(d.grain, c.name)

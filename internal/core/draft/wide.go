@@ -87,6 +87,9 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 
 // wideColumn is the column that the texts of wide headers are values of.
 func (d *drafter) wideColumn(e *entry, texts []string) *column {
+	if c := d.of(monthName); c != nil && !c.used[e] && bareMonths(texts) {
+		return c
+	}
 	t, _ := timesOf(texts)
 	var best *column
 	for _, c := range d.columns {

@@ -111,7 +111,7 @@ func (d *drafter) title() string {
 	var labels, measures []string
 	for _, c := range d.columns {
 		switch {
-		case c.missing:
+		case c.missing, c.helper:
 		case c.class.ofMeasure():
 			measures = append(measures, c.name)
 		case c.class != year:
@@ -301,6 +301,9 @@ func (c *column) text() string {
 		return c.lookup.text(c.is)
 	}
 	var parts []string
+	if c.write != "" {
+		return fmt.Sprintf("{ is: %s, write: %q }", c.is, c.write)
+	}
 	add := func(format string, args ...any) { parts = append(parts, fmt.Sprintf(format, args...)) }
 	if c.is != "text" {
 		add("is: %s", c.is)
@@ -318,6 +321,9 @@ func (c *column) text() string {
 		if rule := c.rules[kind]; rule != "" {
 			add("%s: %s", kind, rule)
 		}
+	}
+	if c.helper {
+		add("keep: no")
 	}
 	switch {
 	case len(parts) == 0:
