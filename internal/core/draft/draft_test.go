@@ -185,7 +185,7 @@ func TestMonthsWithoutAYear(t *testing.T) {
 	for name, files := range map[string]map[string]string{
 		"across": {"Lakes_2023.csv": "Branch,Jan,Feb,March\nHolm,1.50,2.50,3.50\n",
 			"Lakes_2024.csv": "Branch,Jan,Feb,March\nHolm,4.50,5.50,6.50\n"},
-		"below":  {"Lakes_2023.csv": "Branch;Month;Amount\nHolm;Januar;1.50\nHolm;März;2.50\n",
+		"below": {"Lakes_2023.csv": "Branch;Month;Amount\nHolm;Januar;1.50\nHolm;März;2.50\n",
 			"Lakes_2024.csv": "Branch;Month;Amount\nHolm;Mai;4.50\n"},
 	} {
 		for _, columns := range []string{"region,branch,month,amount", "region,year,branch,month,amount", ""} {
@@ -203,4 +203,26 @@ func TestMonthsWithoutAYear(t *testing.T) {
 	r, err := drafted(t, "region,branch,month,amount", map[string]string{"Lakes.csv": "Branch,Jan,Feb,March\nHolm,1.50,2.50,3.50\n"})
 	require.NoError(t, err)
 	require.True(t, r.Exit != 0 || len(r.Missing) > 0, "nothing says the year: %s", r.Text)
+}
+
+// What stands in the names of files is taken apart, however its time is written.
+func TestNamesOfFiles(t *testing.T) {
+	text := "Branch,Product,Amount\nHolm,Buoy,1.50\nLowe,Oar,2.25\n"
+	for _, test := range []struct{ columns, first, second, pattern, glob string }{
+		{"region,year,branch,product,amount", "Lakes_2023.csv", "Skerries_2024.csv", "{region}_{year}", `"*.csv"`},
+		{"region,month,branch,product,amount", "Lakes_2023-11.csv", "Lakes_2023-12.csv", "{region}_{month}", `"Lakes_*.csv"`},
+		{"region,month,branch,product,amount", "Lakes Nov 2023.csv", "Skerries Dec 2023.csv", "{region} {month}", `"* 2023.csv"`},
+		{"region,date,branch,product,amount", "Lakes_2023-11-30.csv", "Skerries_2023-12-01.csv", "{region}_{date}", `"*.csv"`},
+		{"region,quarter,branch,product,amount", "Lakes 2023-Q1.csv", "Skerries 2023-Q2.csv", "{region} {quarter}", `"*.csv"`},
+		{"region,branch,product,amount", "Lakes Nov 2023.csv", "Skerries Dec 2023.csv", "{region} * 20*", `"* 2023.csv"`},
+	} {
+		t.Run(test.first, func(t *testing.T) {
+			r, err := drafted(t, test.columns, map[string]string{test.first: text, test.second: text + "Lowe,Rope,3.00\n"})
+			require.NoError(t, err)
+			require.Zero(t, r.Exit, r.Text)
+			require.Empty(t, r.Missing, r.Text)
+			require.Contains(t, r.Text, "path: \""+test.pattern+"\"")
+			require.Contains(t, r.Text, "files: "+test.glob)
+		})
+	}
 }

@@ -132,7 +132,10 @@ func (e *entry) files() (out []string) {
 	return out
 }
 
-var dateToken = regexp.MustCompile(`(19|20)\d\d([-_. ]?(0[1-9]|1[0-2]))?|\(?\d+\)?`)
+var dateToken = regexp.MustCompile(`(19|20)\d\d([-_. ]?(0[1-9]|1[0-2])([-_. ]?(0[1-9]|[12]\d|3[01]))?)?|\(?\d+\)?`)
+
+// begunTime is a time of which only the beginning is there.
+var begunTime = regexp.MustCompile(`(19|20)\d\d([-_. ]\d\d)?[-_. ]$`)
 
 // pathOf is how a glob names the file of a table: an archive alone where all of it is one entry's,
 // else with its member.
@@ -160,6 +163,9 @@ func (e *entry) findGlobs(d *drafter) {
 	dir, ending := path.Dir(files[0]), path.Ext(files[0])
 	prefix, suffix := commonEnds(files)
 	glob := escapedGlob(prefix) + "*" + escapedGlob(suffix)
+	if wider := escapedGlob(begunTime.ReplaceAllString(prefix, "")) + "*" + escapedGlob(suffix); len(files) > 1 && e.alone(d, wider) {
+		glob = wider // next year's files, too
+	}
 	if len(files) == 1 {
 		if glob = timeless(files[0]); glob == escapedGlob(files[0]) {
 			glob = path.Join(escapedGlob(dir), "*"+ending)
@@ -244,7 +250,26 @@ func commonEnds(texts []string) (prefix, suffix string) {
 	return prefix, suffix
 }
 
-// tail is a time at the end of a name, or all of it.
+// splitTime parts a name into a label, what stands between, and a time that the plan's default reads
+// at its end.
+func splitTime(name string) (label, between, text string, ok bool) {
+	for i := range len(name) {
+		if i > 0 && !strings.ContainsRune("_- ", rune(name[i-1])) {
+			continue
+		}
+		if c, form := timeOf(name[i:]); c != noClass && form == "" {
+			label = strings.TrimRight(name[:i], "_- ")
+			return label, name[len(label):i], name[i:], true
+		}
+	}
+	m := tail.FindStringSubmatch(name)
+	if m == nil || strings.HasSuffix(m[1], ".") {
+		return "", "", "", false
+	}
+	return m[1], m[2], m[3], true
+}
+
+// tail is a year, or a month, at the end of a name, or all of it.
 var tail = regexp.MustCompile(`^(.*?)([_\- ]*)((?:19|20)\d\d(?:[-_. ]?(?:0[1-9]|1[0-2]))?)$`)
 
 // nameOf is the name of the file, or the member of an archive, that a table is in, without its
@@ -267,12 +292,12 @@ func (s *sheet) nameOf() string {
 func (e *entry) readNames() {
 	var rests, times, seps []string
 	for _, s := range e.sheets {
-		m := tail.FindStringSubmatch(s.nameOf())
-		if m == nil {
+		label, between, text, ok := splitTime(s.nameOf())
+		if !ok {
 			rests, times, seps = append(rests, s.nameOf()), append(times, ""), append(seps, "")
 			continue
 		}
-		rests, seps, times = append(rests, m[1]), append(seps, m[2]), append(times, m[3])
+		rests, seps, times = append(rests, label), append(seps, between), append(times, text)
 	}
 	if slices.Contains(times, "") && slices.ContainsFunc(times, func(t string) bool { return t != "" }) {
 		return // some have a time, others none
@@ -334,8 +359,8 @@ func (e *entry) readSheets() {
 	var times, befores, all []string
 	for _, s := range e.sheets {
 		all = append(all, s.Place.Sheet)
-		if m := tail.FindStringSubmatch(s.Place.Sheet); m != nil {
-			times, befores = append(times, m[3]), append(befores, m[1]+m[2])
+		if label, between, text, ok := splitTime(s.Place.Sheet); ok {
+			times, befores = append(times, text), append(befores, label+between)
 		}
 	}
 	if len(times) == len(all) {

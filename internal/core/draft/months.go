@@ -20,7 +20,7 @@ func bareMonths(texts []string) bool {
 }
 
 // findBareMonths makes the month of a month's name and a year, where all entries have the name alone,
-// in one field or as wide headers. Both are columns that are not delivered, unless they are asked for.
+// in one field, as wide headers, or in the names of sheets or files. Both are columns that are not delivered, unless they are asked for.
 func (d *drafter) findBareMonths() {
 	var c *column
 	for _, own := range d.columns {
@@ -31,7 +31,7 @@ func (d *drafter) findBareMonths() {
 	headers := map[*entry]string{}
 	for _, e := range d.entries {
 		header, ok := e.bareMonth(c)
-		if c == nil || !ok || !e.saysYear() {
+		if c == nil || !ok && e.monthPiece() == nil || !e.saysYear() {
 			return
 		}
 		headers[e] = header
@@ -42,11 +42,15 @@ func (d *drafter) findBareMonths() {
 		years = d.helper("year", year)
 	}
 	c.write = "{" + mon.name + "} {" + years.name + "}"
-	for e, header := range headers {
+	for _, e := range d.entries {
+		header := headers[e]
 		c.used[e] = true
 		if header != "" {
 			mon.claim(e, header, "column "+header)
 			e.take(header, mon)
+		}
+		if _, below := e.bareMonth(c); !below {
+			e.monthPiece().give(e, mon)
 		}
 	}
 	c.sources = []string{mon.name + " and " + years.name}
@@ -96,6 +100,16 @@ func (e *entry) bareMonth(c *column) (header string, ok bool) {
 		header = own
 	}
 	return header, true
+}
+
+// monthPiece is the part of paths or sheets that is a month's name alone.
+func (e *entry) monthPiece() *piece {
+	for i := range e.pieces {
+		if bareMonths(e.pieces[i].values) {
+			return &e.pieces[i]
+		}
+	}
+	return nil
 }
 
 // saysYear reports whether a path, a sheet, a title or a field says the year.

@@ -29,8 +29,11 @@ func (d *drafter) findLookups() {
 		if s.as != "left aside" || len(s.Fields) < 2 || s.Rows < 2 {
 			continue
 		}
-		by, header := d.keyOf(s)
+		by, header := d.keyOf(s, false)
 		if by == nil {
+			if by, header = d.keyOf(s, true); by != nil {
+				s.leaveAside("left aside", fmt.Sprintf("a value of %s stands in several of its lines: a lookup would not know which", header))
+			}
 			continue
 		}
 		s.leaveAside("reference", fmt.Sprintf("its column %s has values of %s, each once", header, by.name))
@@ -56,11 +59,12 @@ func (d *drafter) findLookups() {
 	}
 }
 
-// keyOf is the column of the extracts whose values a table has, and the header of them there.
-func (d *drafter) keyOf(s *sheet) (by *column, header string) {
+// keyOf is the column of the extracts whose values a table has, and the header of them there: each
+// once, or else several times.
+func (d *drafter) keyOf(s *sheet, several bool) (by *column, header string) {
 	for i := range s.Fields {
 		f := &s.Fields[i]
-		if f.Distinct < s.Rows || len(f.Values) == 0 {
+		if f.Distinct < s.Rows != several || len(f.Values) == 0 {
 			continue
 		}
 		own := map[string]bool{}

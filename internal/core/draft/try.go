@@ -133,7 +133,10 @@ func (d *drafter) mendOne(p *place.Problem) bool {
 		return changed
 	case "repeated grain":
 		if d.repeats == "" {
-			d.repeats, d.again = "first", p.Count
+			d.repeats, d.again = "keep", p.Count
+			if p.Add == "repeats: first" { // those shown agree in everything
+				d.repeats = "first"
+			}
 			return true
 		}
 	case "repeats differ":

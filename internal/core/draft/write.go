@@ -235,6 +235,19 @@ func flowCell(text string) string {
 	return text
 }
 
+// timeGlob matches times, those that come next among them.
+func timeGlob(values []string) string {
+	for _, begin := range []string{"20", "19"} {
+		if !slices.ContainsFunc(values, func(v string) bool { return !strings.HasPrefix(v, begin) }) {
+			return begin + "*"
+		}
+	}
+	if !slices.ContainsFunc(values, func(v string) bool { return !strings.Contains(v, " 20") }) {
+		return "* 20*"
+	}
+	return "*"
+}
+
 // writePieces writes the patterns of the path, the sheets and the titles.
 func (e *entry) writePieces(b *strings.Builder, in string) {
 	for _, from := range []string{"path", "sheet", "titles"} {
@@ -250,7 +263,7 @@ func (e *entry) writePieces(b *strings.Builder, in string) {
 				wanted, sample = true, p.values[0]
 				text.WriteString("{" + p.column.name + "}")
 			case p.time != noClass:
-				text.WriteString(p.values[0][:2] + "*")
+				text.WriteString(timeGlob(p.values))
 			case len(p.values) > 0:
 				text.WriteString("*")
 			}
@@ -258,7 +271,7 @@ func (e *entry) writePieces(b *strings.Builder, in string) {
 		if from == "sheet" && !wanted && e.choosesSheets() {
 			for _, p := range e.pieces {
 				if p.from == from {
-					keyed(b, in, "sheets", fmt.Sprintf("%q", escaped(p.before)+"20*"), "")
+					keyed(b, in, "sheets", fmt.Sprintf("%q", escaped(p.before)+timeGlob(p.values)), "")
 				}
 			}
 		}
