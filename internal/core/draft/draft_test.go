@@ -226,3 +226,22 @@ func TestNamesOfFiles(t *testing.T) {
 		})
 	}
 }
+
+// What a build wrote is never drafted from, nor looked up in.
+func TestWhatABuildWrote(t *testing.T) {
+	files := map[string]string{
+		"raw/a.csv":             "Branch,Month,Amount\nHolm,2024-01,1.50\nLowe,2024-01,2.50\n",
+		"out/sales.csv":         "branch,month,amount\nHolm,2024-01,1.50\nLowe,2024-01,2.50\n",
+		"out/record/build.json": `{"umbau": "0.1.0", "record": "out/record", "deliveries": [{"to": "out/sales.csv", "files": []}]}`,
+		"out/record/names.csv":  "seen,manager\nHolm,Ines\nLowe,Tom\n",
+	}
+	r, err := drafted(t, "branch,month,amount,manager", files)
+	require.NoError(t, err)
+	require.Equal(t, []string{"manager"}, r.Missing)
+	for _, f := range r.Files {
+		if f.File != "raw/a.csv" {
+			require.Contains(t, f.Why, "a build", f.File)
+		}
+	}
+	require.EqualValues(t, 2, r.Rows)
+}

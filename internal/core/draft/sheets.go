@@ -21,6 +21,7 @@ type sheet struct {
 	member   string // of an archive
 	as       string // extract, book, control, reference, left aside
 	why      string
+	own      bool // a build wrote it
 	entry    *entry
 	wide     []int // fields that are wide
 	sections bool  // some rows have a label alone
@@ -48,6 +49,7 @@ func (d *drafter) takeTables() {
 	records, deliveries := own(d.report.Files)
 	for _, s := range d.sheets {
 		file := filepath.Clean(filepath.FromSlash(strings.TrimSuffix(s.Place.File, "/"+s.member)))
+		s.own = slices.Contains(records, filepath.Dir(file)) || slices.Contains(deliveries, file)
 		switch {
 		case slices.Contains(records, filepath.Dir(file)):
 			s.leaveAside("left aside", "it is the record of a build")
