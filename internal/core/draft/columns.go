@@ -14,12 +14,14 @@ type column struct {
 	name     string
 	class    class
 	is       string
-	headers  []string // besides its name
-	decimals int      // -1 for none
-	finest   int      // before it was rounded as its control totals are, 0 where it is not, -1 where that did not help
-	from     string   // a column of times that it is made of
-	write    string   // the columns that it is put together of
-	helper   bool     // not delivered
+	headers  []string            // besides its name
+	decimals int                 // -1 for none
+	finest   int                 // before it was rounded as its control totals are, 0 where it is not, -1 where that did not help
+	from     string              // a column of times that it is made of
+	write    string              // the columns that it is put together of
+	helper   bool                // not delivered
+	tossUps  map[*entry][]string // headers of which each may be it
+	best     map[*entry]string   // the key of the header that says so best
 	book     string
 	absent   bool // some entries lack it
 	missing  bool
@@ -36,7 +38,7 @@ type column struct {
 
 func newColumn(name string) *column {
 	return &column{name: name, class: classOf(name), decimals: -1, rules: map[string]string{}, counts: map[string]int{},
-		values: map[string]bool{}, used: map[*entry]bool{}}
+		values: map[string]bool{}, used: map[*entry]bool{}, tossUps: map[*entry][]string{}, best: map[*entry]string{}}
 }
 
 // findColumns finds the columns, and the source of each in each entry.
@@ -51,6 +53,7 @@ func (d *drafter) findColumns() {
 	d.findBareMonths()
 	for _, e := range d.entries {
 		d.assignKinds(e)
+		d.findTossUps(e)
 		d.assignFields(e)
 	}
 	for _, e := range d.entries {
@@ -67,9 +70,16 @@ func (d *drafter) findColumns() {
 	}
 	d.settleKinds()
 	for _, e := range d.entries {
+		e.lacks = slices.DeleteFunc(e.lacks, func(name string) bool { return d.named(name).tossUps[e] != nil })
 		if len(e.lacks) > 0 {
 			e.open = append(e.open, fmt.Sprintf("%s: nothing there says %s, and a build stops; set: { %s: … } in the entry can", e.globs[0],
 				joined(e.lacks), e.lacks[0]))
+		}
+		for _, c := range d.columns {
+			if list := c.tossUps[e]; list != nil {
+				e.open = append(e.open, fmt.Sprintf("%s: %s may be %s; headers: [%s] says which", e.globs[0], c.name, strings.Join(list, " or "),
+					list[0]))
+			}
 		}
 	}
 	d.findTies()
@@ -118,13 +128,50 @@ func (c *column) learn(values []string) {
 	}
 }
 
+// findTossUps finds columns that several fields of a table may be, of which none says so better than
+// the others: by its header being the column's, or one word for it.
+func (d *drafter) findTossUps(e *entry) {
+	for _, s := range e.sheets {
+		best, of := map[*column]int{}, map[*column][]string{}
+		for _, i := range s.labels() {
+			f := &s.Fields[i]
+			c := d.columnFor(f.Header)
+			if c == nil || c.write != "" || !c.fits(s, i) {
+				continue
+			}
+			rank := 0
+			switch k := key.Of(f.Header); {
+			case k == key.Of(c.name):
+				rank = 2
+			case words[k] == c.class:
+				rank = 1
+			}
+			if rank > best[c] {
+				best[c], of[c] = rank, nil
+			}
+			if header := strings.TrimSpace(f.Header); rank == best[c] && !slices.Contains(of[c], header) {
+				of[c] = append(of[c], header)
+			}
+		}
+		for c, list := range of {
+			switch {
+			case len(list) > 1 && c.tossUps[e] == nil:
+				c.tossUps[e] = list
+			case len(list) == 1:
+				c.best[e] = key.Of(list[0])
+			}
+		}
+	}
+}
+
 // assignFields finds the columns of the fields that are not wide, by what their headers say.
 func (d *drafter) assignFields(e *entry) {
 	for _, s := range e.sheets {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			c := d.columnFor(f.Header)
-			if c == nil || c.write != "" || !c.fits(s, i) || e.measures[key.Of(f.Header)] == " taken" {
+			if c == nil || c.write != "" || c.tossUps[e] != nil || c.best[e] != "" && c.best[e] != key.Of(f.Header) || !c.fits(s, i) ||
+				e.measures[key.Of(f.Header)] == " taken" {
 				continue
 			}
 			if !slices.ContainsFunc(e.claimed(), func(h string) bool { return key.Of(h) == key.Of(f.Header) }) && c.used[e] && c.taken(e, f.Header) {

@@ -245,3 +245,33 @@ func TestWhatABuildWrote(t *testing.T) {
 	}
 	require.EqualValues(t, 2, r.Rows)
 }
+
+// Where several columns of figures may be the one that is asked for, none is taken, unless one says so
+// better than the others.
+func TestSeveralMayBeIt(t *testing.T) {
+	rows := "\nLakes,2024-01,10.00,11.90\nSound,2024-02,20.00,23.80\n"
+	for header, taken := range map[string]string{
+		"Net,Gross": "", "Amount EUR,Amount USD": "", "Amount previous year,Amount": "23.80", "Turnover,Turnover 2023": "20.00",
+	} {
+		r, err := drafted(t, "region,month,amount", map[string]string{"a.csv": "Region,Month," + header + rows})
+		require.NoError(t, err)
+		if taken == "" {
+			require.Equal(t, []string{"amount"}, r.Missing, header)
+			require.Contains(t, strings.Join(r.Open, " "), "amount may be "+strings.ReplaceAll(header, ",", " or "))
+			continue
+		}
+		require.Empty(t, r.Missing, header)
+		require.Empty(t, r.Open)
+		first, second, _ := strings.Cut(header, ",")
+		dropped := map[string]string{"23.80": first, "20.00": second}[taken]
+		require.Contains(t, r.Text, "# "+dropped)
+	}
+	r, err := drafted(t, "region,month,amount", map[string]string{
+		"a.csv": "Region,Month,Net,Gross" + rows, "b.csv": "Region,Month,Value,Clerk\nAmber,2024-01,10.00,Ann\n"})
+	require.NoError(t, err)
+	require.NotZero(t, r.Exit, "the figures of a.csv would be left out")
+	r, err = drafted(t, "", map[string]string{"a.csv": "Region,Month,Net,Gross" + rows})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "net:")
+	require.Contains(t, r.Text, "gross:")
+}

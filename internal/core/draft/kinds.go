@@ -2,6 +2,7 @@ package draft
 
 import (
 	"slices"
+	"strings"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
@@ -32,7 +33,10 @@ func (d *drafter) settleKinds() {
 		for _, e := range d.entries {
 			if !c.used[e] && c.from == "" && c.lookup == nil {
 				missing++
-				if c.class.ofMeasure() { // a label that is not found stops
+				if list := e.unclaimed(c.class); c.class.ofMeasure() && c.tossUps[e] == nil && len(list) > 0 {
+					c.tossUps[e] = list
+				}
+				if c.class.ofMeasure() && c.tossUps[e] == nil { // a label that is not found stops
 					e.absent[c.name] = true
 				} else {
 					e.lacks = append(e.lacks, c.name)
@@ -47,6 +51,18 @@ func (d *drafter) settleKinds() {
 			}
 		}
 	}
+}
+
+// unclaimed are the headers of figures of a class that no column has.
+func (e *entry) unclaimed(of class) (out []string) {
+	s := e.sheets[0]
+	for _, i := range s.labels() {
+		f := &s.Fields[i]
+		if _, claimed := e.measures[key.Of(f.Header)]; !claimed && s.numeric(i) && classOf(f.Header) == of {
+			out = append(out, strings.TrimSpace(f.Header))
+		}
+	}
+	return out
 }
 
 // yearOfMonth takes the year from another column of times, where an entry has none.

@@ -43,10 +43,15 @@ func (d *drafter) proposeColumns() (out []string) {
 
 // addFields adds the fields of a table that are not wide.
 func (p *proposal) addFields(s *sheet) {
+	seen := map[class]bool{}
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
 		c := classOf(f.Header)
+		again := c.ofMeasure() && seen[c] // net beside gross: both are wanted
+		seen[c] = true
 		switch {
+		case again:
+			p.others = append(p.others, f.Header)
 		case i == s.kind:
 			for _, v := range f.Values {
 				p.add(classOf(v), v)

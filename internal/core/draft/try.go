@@ -126,7 +126,7 @@ func (d *drafter) mendOne(p *place.Problem) bool {
 	case "missing header":
 		changed := false
 		for _, e := range d.entriesAt(p) {
-			if c != nil && c.class.ofMeasure() && !e.absent[c.name] {
+			if c != nil && c.class.ofMeasure() && !e.absent[c.name] && c.tossUps[e] == nil {
 				e.absent[c.name], changed = true, true
 			}
 		}
