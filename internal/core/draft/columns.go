@@ -356,7 +356,7 @@ func (d *drafter) assignByValues(e *entry) {
 			continue
 		}
 		var best *survey.Field
-		likely := 0
+		var likely []string
 		for _, s := range e.sheets[:1] {
 			for _, i := range s.labels() {
 				f := &s.Fields[i]
@@ -366,12 +366,16 @@ func (d *drafter) assignByValues(e *entry) {
 				if !c.likely(s, i) {
 					continue
 				}
-				if likely++; best == nil || f.Filled > best.Filled {
+				if likely = append(likely, strings.TrimSpace(f.Header)); best == nil || f.Filled > best.Filled {
 					best = f
 				}
 			}
 		}
-		if best != nil && (likely == 1 || !c.class.ofMeasure()) {
+		if c.class.ofTime() && len(likely) > 1 {
+			c.tossUps[e] = likely
+			continue
+		}
+		if best != nil && (len(likely) == 1 || !c.class.ofMeasure()) {
 			c.claim(e, best.Header, "column "+best.Header+", by what it holds")
 			e.take(best.Header, c)
 		}

@@ -275,3 +275,22 @@ func TestSeveralMayBeIt(t *testing.T) {
 	require.Contains(t, r.Text, "net:")
 	require.Contains(t, r.Text, "gross:")
 }
+
+// The measure may stand first or last in headers of things and measures.
+func TestMeasuresBesideEachOther(t *testing.T) {
+	for header, pattern := range map[string]string{
+		"Buoy Amount,Buoy Qty,Oar Amount,Oar Qty": "{product} {measure}",
+		"Qty Buoy,Amount Buoy,Qty Oar,Amount Oar": "{measure} {product}",
+	} {
+		r, err := drafted(t, "region,month,product,quantity,amount", map[string]string{
+			"a.csv": "Region,Month," + header + "\nLakes,2024-01,1.50,1,2.50,2\nSound,2024-01,3.50,3,4.50,4\n"})
+		require.NoError(t, err)
+		require.Empty(t, r.Missing, r.Text)
+		require.Contains(t, r.Text, `header: "`+pattern+`", cell: "{measure}"`)
+		require.EqualValues(t, 4, r.Rows)
+	}
+	r, err := drafted(t, "region,month,amount", map[string]string{
+		"a.csv": "Region,Order date,Invoice date,Amount\nLakes,2024-01-03,2024-02-01,1.50\nSound,2024-01-04,2024-02-05,2.50\n"})
+	require.NoError(t, err)
+	require.Equal(t, []string{"month"}, r.Missing)
+}

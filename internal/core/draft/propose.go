@@ -79,6 +79,8 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 		parts := strings.Split(s.Fields[i].Header, " | ")
 		if measure, _, ok := measureFirst(s.Fields[i].Header); ok && len(parts) == 1 {
 			parts = []string{measure}
+		} else if _, measure, ok := measureLast(s.Fields[i].Header); ok && len(parts) == 1 {
+			parts = []string{measure}
 		}
 		for _, part := range parts {
 			if c := classOf(part); c.ofMeasure() {

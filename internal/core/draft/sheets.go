@@ -255,6 +255,9 @@ func (s *sheet) besideEachOther() (out []int) {
 		}
 		measure, thing, ok := measureFirst(s.Fields[i].Header)
 		if !ok {
+			thing, measure, ok = measureLast(s.Fields[i].Header)
+		}
+		if !ok {
 			continue
 		}
 		measures[key.Of(measure)], things[key.Of(thing)] = true, true
@@ -271,6 +274,17 @@ func measureFirst(header string) (measure, thing string, ok bool) {
 	measure, thing, ok = strings.Cut(strings.TrimSpace(header), " ")
 	c := words[key.Of(measure)]
 	return measure, strings.TrimSpace(thing), ok && c.ofMeasure() && thing != ""
+}
+
+// measureLast parts a header that ends with the name of a measure.
+func measureLast(header string) (thing, measure string, ok bool) {
+	header = strings.TrimSpace(header)
+	i := strings.LastIndex(header, " ")
+	if i < 0 {
+		return "", "", false
+	}
+	thing, measure = strings.TrimSpace(header[:i]), header[i+1:]
+	return thing, measure, words[key.Of(measure)].ofMeasure() && thing != ""
 }
 
 // findKind finds the field that says what the cell of a row is: its values are names of measures,

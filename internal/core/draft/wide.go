@@ -26,15 +26,17 @@ func (d *drafter) assignWide(e *entry) {
 	if two && d.assignTwoRows(e, parts, " | ") {
 		return
 	}
-	var firsts, rests []string
-	for _, h := range parts[0] {
-		if measure, thing, ok := measureFirst(h); ok {
-			firsts, rests = append(firsts, measure), append(rests, thing)
+	for _, part := range []func(string) (string, string, bool){measureFirst, measureLast} {
+		var firsts, rests []string
+		for _, h := range parts[0] {
+			if first, rest, ok := part(h); ok {
+				firsts, rests = append(firsts, first), append(rests, rest)
+			}
 		}
-	}
-	if len(firsts) == len(parts[0]) { // a measure's name in each: never a thing's
-		d.assignTwoRows(e, [2][]string{firsts, rests}, " ")
-		return
+		if len(firsts) == len(parts[0]) { // a measure's name in each: never a thing's
+			d.assignTwoRows(e, [2][]string{firsts, rests}, " ")
+			return
+		}
 	}
 	c := d.wideColumn(e, parts[0])
 	cell := d.cellColumn(e)
@@ -180,7 +182,10 @@ func (d *drafter) cellOf(e *entry, header string) *column {
 	}
 	a, b, two := strings.Cut(header, " | ")
 	if !two {
-		a, b, _ = measureFirst(header)
+		var first bool
+		if a, b, first = measureFirst(header); !first {
+			a, b, _ = measureLast(header)
+		}
 	}
 	if strings.HasPrefix(e.unpivot.header, "{measure}") {
 		return d.columnFor(a)
