@@ -294,3 +294,17 @@ func TestMeasuresBesideEachOther(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, []string{"month"}, r.Missing)
 }
+
+// A blank is not filled from above where that repeats another row with other figures.
+func TestSubtotalsWithoutAName(t *testing.T) {
+	r, err := drafted(t, "region,month,amount", map[string]string{"a.csv": "Region,Month,Amount\nLakes,2024-01,10.00\nLakes,2024-02,20.00\n" +
+		"Lakes,,30.00\nSound,2024-01,5.00\nSound,2024-02,6.00\nSound,,11.00\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "blanks: hold")
+	require.EqualValues(t, 4, r.Rows)
+	r, err = drafted(t, "region,month,amount", map[string]string{"a.csv": "Region,Month,Amount\nLakes,2024-01,10.00\n,2024-02,20.00\n" +
+		"Sound,2024-01,5.00\n,2024-02,6.00\n,2024-03,7.00\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "blanks: above")
+	require.EqualValues(t, 5, r.Rows)
+}

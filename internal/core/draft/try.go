@@ -132,6 +132,9 @@ func (d *drafter) mendOne(p *place.Problem) bool {
 		}
 		return changed
 	case "repeated grain":
+		if p.Add != "repeats: first" && d.holdAbove() {
+			return true
+		}
 		if d.repeats == "" {
 			d.repeats, d.again = "keep", p.Count
 			if p.Add == "repeats: first" { // those shown agree in everything
@@ -146,6 +149,18 @@ func (d *drafter) mendOne(p *place.Problem) bool {
 		}
 	}
 	return false
+}
+
+// holdAbove holds rows whose blanks took the value above, where that makes rows of one grain that
+// differ: the blank ones may be subtotals.
+func (d *drafter) holdAbove() (changed bool) {
+	for _, c := range d.columns {
+		if c.rules["blanks"] == "above" {
+			c.rules["blanks"], changed = "hold", true
+			c.open = c.name + ": a blank with the value above repeats another row with other figures, it may be a subtotal: held"
+		}
+	}
+	return changed
 }
 
 // kinds are the rules for kinds of gaps.

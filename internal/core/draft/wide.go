@@ -112,7 +112,11 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 			}
 		}
 	}
-	if best == nil && t == noClass {
+	timed := slices.ContainsFunc(texts, func(text string) bool {
+		own, _ := timeOf(text)
+		return own != noClass || bareMonths([]string{text})
+	})
+	if best == nil && t == noClass && !timed {
 		return d.placeAcross(e)
 	}
 	return best
