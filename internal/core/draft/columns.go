@@ -89,7 +89,7 @@ func (d *drafter) findColumns() {
 func (d *drafter) columnFor(header string) *column {
 	k := key.Of(header)
 	for _, c := range d.columns {
-		if key.Of(c.name) == k || slices.ContainsFunc(c.headers, func(h string) bool { return key.Of(h) == k }) {
+		if key.Of(c.name) == k || c.name == snake(header) || slices.ContainsFunc(c.headers, func(h string) bool { return key.Of(h) == k }) {
 			return c
 		}
 	}

@@ -308,3 +308,20 @@ func TestSubtotalsWithoutAName(t *testing.T) {
 	require.Contains(t, r.Text, "blanks: above")
 	require.EqualValues(t, 5, r.Rows)
 }
+
+// Headers that the plan's notation would read as something else are texts, and none is lost.
+func TestOddHeaders(t *testing.T) {
+	r, err := drafted(t, "", map[string]string{"a {b} [c]*.csv": "yes,\"# Region\",null,~,Month,- " +
+		"Amount\nx,Lakes,Holm,p,2024-01,1.50\ny,Sound,Lowe,q,2024-02,2.50\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.Empty(t, r.Missing)
+	require.Contains(t, r.Text, "  amount:")
+	require.Contains(t, r.Text, "  null_:")
+	for _, name := range []string{"#x", "null", "- a"} {
+		r, err := drafted(t, "month,amount,"+name, map[string]string{"a.csv": "Month,Amount," + name + "\n2024-01,1.50,7\n2024-02,2.50,8\n"})
+		require.NoError(t, err, name)
+		require.Zero(t, r.Exit, r.Text)
+		require.Empty(t, r.Missing, r.Text)
+	}
+}

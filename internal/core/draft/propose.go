@@ -3,8 +3,10 @@ package draft
 import (
 	"slices"
 	"strings"
+	"unicode"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/layout"
 )
 
 // proposal is what the extracts have, by class and as it is called there.
@@ -159,5 +161,13 @@ func commonest(list []string) string {
 	return best
 }
 
-// snake is a header as the name of a column: small letters, with low lines.
-func snake(header string) string { return strings.ReplaceAll(key.Of(header), " ", "_") }
+// snake is a header as the name of a column: small letters and digits, with low lines; "" where it has
+// none. A word that the plan's notation reads as no text gets one more.
+func snake(header string) string {
+	words := strings.FieldsFunc(key.Of(header), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.IsMark(r) })
+	name := strings.Join(words, "_")
+	if name != "" && layout.Flow(name) != name {
+		name += "_"
+	}
+	return name
+}

@@ -63,7 +63,7 @@ func (d *drafter) write() string {
 	b.WriteString(d.factText())
 	b.WriteString(d.referencesText())
 	if len(d.grain) > 0 {
-		rows := "grain: [" + strings.Join(d.grain, ", ") + "]"
+		rows := "grain: [" + strings.Join(flowAll(d.grain), ", ") + "]"
 		if d.repeats != "" {
 			rows += ", repeats: " + d.repeats
 		}
@@ -285,7 +285,7 @@ func (d *drafter) factText() string {
 	var b strings.Builder
 	width := 0
 	for _, c := range d.columns {
-		width = max(width, len(c.name)+1)
+		width = max(width, utf8.RuneCountInString(layout.Flow(c.name))+1)
 	}
 	for _, c := range d.columns {
 		if c.missing {
@@ -293,7 +293,7 @@ func (d *drafter) factText() string {
 			continue
 		}
 		text, comment := c.text(), c.note
-		line := fmt.Sprintf("  %-*s %s", width, c.name+":", text)
+		line := fmt.Sprintf("  %-*s %s", width, layout.Flow(c.name)+":", text)
 		if comment != "" {
 			line += "\t" + strings.ReplaceAll(comment, "\t", " ")
 		}

@@ -366,7 +366,8 @@ func (l *lining) unclaimed() {
 
 // Flow writes a text as a value inside brackets of a plan.
 func Flow(s string) string {
-	if strings.ContainsAny(s, ",:[]{}#&*!|>'\"%@`\\\n") || strings.TrimSpace(s) != s {
+	if strings.ContainsAny(s, ",:[]{}#&*!|>'\"%@`\\\n") || strings.TrimSpace(s) != s || s == "" || s == "~" || strings.EqualFold(s, "null") ||
+		strings.ContainsAny(s[:1], "-?=") {
 		return fmt.Sprintf("%q", s)
 	}
 	return s
