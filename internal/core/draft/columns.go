@@ -48,7 +48,11 @@ func (d *drafter) findColumns() {
 		names = d.proposeColumns()
 	}
 	for _, name := range names {
-		d.columns = append(d.columns, newColumn(strings.TrimSpace(name)))
+		c := newColumn(strings.TrimSpace(name))
+		if header, ok := d.signs[c.name]; ok {
+			c.headers = []string{header}
+		}
+		d.columns = append(d.columns, c)
 	}
 	d.findBareMonths()
 	for _, e := range d.entries {

@@ -73,14 +73,15 @@ type drafter struct {
 	ties    []*tie
 	grain   []string
 	repeats string
-	again   int      // rows that repeat
-	rules   []string // notes for the head of the plan
+	again   int               // rows that repeat
+	signs   map[string]string // by the column: its header, where that is only signs
+	rules   []string          // notes for the head of the plan
 }
 
 // Draft works out a plan. The error is that of ctx, or a place.List where nothing can be
 // drafted.
 func Draft(ctx context.Context, o Options) (*Result, error) {
-	d := &drafter{Options: o, result: &Result{}, books: map[string]*names.Book{}}
+	d := &drafter{Options: o, result: &Result{}, books: map[string]*names.Book{}, signs: map[string]string{}}
 	var err error
 	d.report, err = survey.Run(ctx, survey.Options{Paths: o.Paths, Workers: o.Workers, Formats: o.Formats, Progress: o.Progress, Values: true})
 	if err != nil {

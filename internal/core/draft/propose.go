@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"unicode"
@@ -36,7 +37,12 @@ func (d *drafter) proposeColumns() (out []string) {
 		}
 	}
 	for _, h := range p.others {
-		if name := snake(h); name != "" && !slices.Contains(out, name) {
+		name := snake(h)
+		if name == "" && strings.TrimSpace(h) != "" { // only signs
+			name = fmt.Sprintf("column_%d", len(d.signs)+1)
+			d.signs[name] = strings.TrimSpace(h)
+		}
+		if name != "" && !slices.Contains(out, name) {
 			out = append(out, name)
 		}
 	}
