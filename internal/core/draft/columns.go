@@ -21,7 +21,7 @@ type column struct {
 	write    string              // the columns that it is put together of
 	helper   bool                // not delivered
 	tossUps  map[*entry][]string // headers of which each may be it
-	best     map[*entry]string   // the key of the header that says so best
+	best     map[*sheet]string   // the key of the header that says so best, where others may be it
 	book     string
 	absent   bool // some entries lack it
 	missing  bool
@@ -38,7 +38,7 @@ type column struct {
 
 func newColumn(name string) *column {
 	return &column{name: name, class: classOf(name), decimals: -1, rules: map[string]string{}, counts: map[string]int{},
-		values: map[string]bool{}, used: map[*entry]bool{}, tossUps: map[*entry][]string{}, best: map[*entry]string{}}
+		values: map[string]bool{}, used: map[*entry]bool{}, tossUps: map[*entry][]string{}, best: map[*sheet]string{}}
 }
 
 // findColumns finds the columns, and the source of each in each entry.
@@ -136,13 +136,14 @@ func (c *column) learn(values []string) {
 // the others: by its header being the column's, or one word for it.
 func (d *drafter) findTossUps(e *entry) {
 	for _, s := range e.sheets {
-		best, of := map[*column]int{}, map[*column][]string{}
+		best, of, several := map[*column]int{}, map[*column][]string{}, map[*column]int{}
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			c := d.columnFor(f.Header)
 			if c == nil || c.write != "" || !c.fits(s, i) {
 				continue
 			}
+			several[c]++
 			rank := 0
 			switch k := key.Of(f.Header); {
 			case k == key.Of(c.name):
@@ -161,8 +162,8 @@ func (d *drafter) findTossUps(e *entry) {
 			switch {
 			case len(list) > 1 && c.tossUps[e] == nil:
 				c.tossUps[e] = list
-			case len(list) == 1:
-				c.best[e] = key.Of(list[0])
+			case len(list) == 1 && several[c] > 1:
+				c.best[s] = key.Of(list[0])
 			}
 		}
 	}
@@ -174,11 +175,11 @@ func (d *drafter) assignFields(e *entry) {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			c := d.columnFor(f.Header)
-			if c == nil || c.write != "" || c.tossUps[e] != nil || c.best[e] != "" && c.best[e] != key.Of(f.Header) || !c.fits(s, i) ||
+			if c == nil || c.write != "" || c.tossUps[e] != nil || c.best[s] != "" && c.best[s] != key.Of(f.Header) || !c.fits(s, i) ||
 				e.measures[key.Of(f.Header)] == " taken" {
 				continue
 			}
-			if !slices.ContainsFunc(e.claimed(), func(h string) bool { return key.Of(h) == key.Of(f.Header) }) && c.used[e] && c.taken(e, f.Header) {
+			if _, claimed := e.measures[key.Of(f.Header)]; !claimed && c.used[e] && c.taken(e, s, f.Header) {
 				continue
 			}
 			c.claim(e, f.Header, "column "+f.Header)
@@ -242,26 +243,15 @@ func (c *column) fits(s *sheet, i int) bool {
 	return !s.numeric(i) || f.Is == "whole" || c.class == noClass
 }
 
-// claimed are the headers of the entry that are a column's.
-func (e *entry) claimed() (out []string) {
-	for h := range e.measures {
-		out = append(out, h)
-	}
-	slices.Sort(out)
-	return out
-}
-
 // take says that a header of the entry is that of a column.
 func (e *entry) take(header string, c *column) { e.measures[key.Of(header)] = c.name }
 
-// taken reports whether another header of the entry is the column's already.
-func (c *column) taken(e *entry, header string) bool {
-	for h, name := range e.measures {
-		if name == c.name && h != key.Of(header) {
-			return true
-		}
-	}
-	return false
+// taken reports whether another header of a table of the entry is the column's already.
+func (c *column) taken(e *entry, s *sheet, header string) bool {
+	return slices.ContainsFunc(s.Fields, func(f survey.Field) bool {
+		k := key.Of(f.Header)
+		return e.measures[k] == c.name && k != key.Of(header)
+	})
 }
 
 // assignPieces finds the columns of what varies in paths, sheets and titles.

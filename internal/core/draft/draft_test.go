@@ -244,6 +244,10 @@ func TestWhatABuildWrote(t *testing.T) {
 		}
 	}
 	require.EqualValues(t, 2, r.Rows)
+	files["out/record/build.json"] = `{"umbau": "0.1.0", "record": "out/record", "deliveries": []}` // it stopped
+	r, err = drafted(t, "branch,month,amount", files)
+	require.NoError(t, err)
+	require.EqualValues(t, 2, r.Rows, "an earlier delivery would count twice")
 }
 
 // Where several columns of figures may be the one that is asked for, none is taken, unless one says so
@@ -324,5 +328,19 @@ func TestOddHeaders(t *testing.T) {
 		require.NoError(t, err, name)
 		require.Zero(t, r.Exit, r.Text)
 		require.Empty(t, r.Missing, r.Text)
+	}
+}
+
+// Tables of one entry may call a column by several names, in any order.
+func TestSynonymsWithinAnEntry(t *testing.T) {
+	for _, columns := range []string{"", "region,branch,month,amount"} {
+		r, err := drafted(t, columns, map[string]string{
+			"Lakes_2022.csv": "Branch,Month,Amount\nHolm,2022-01,1.50\n", "Lakes_2023.csv": "Outlet,Month,Amount\nHolm,2023-01,2.50\n",
+			"Lakes_2024.csv": "Branch,Month,Turnover\nHolm,2024-01,3.50\n",
+		})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, r.Text)
+		require.Empty(t, r.Open)
+		require.EqualValues(t, 3, r.Rows)
 	}
 }

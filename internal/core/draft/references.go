@@ -117,9 +117,10 @@ func (d *drafter) referencesText() string {
 	return out
 }
 
-// own are the folders of records, and the deliveries of the builds that they are of: a build's
+// own are the folders of records, the deliveries of the builds that they are of, and the folders beside
+// records of builds that stopped: a build's
 // own files are no extracts.
-func own(files []string) (folders []string, deliveries []string) {
+func own(files []string) (folders, deliveries, besides []string) {
 	var dirs []string
 	for _, f := range files {
 		if dir := filepath.Dir(f); !slices.Contains(dirs, dir) {
@@ -140,6 +141,9 @@ func own(files []string) (folders []string, deliveries []string) {
 			continue
 		}
 		folders = append(folders, dir)
+		if strings.Contains(doc.Record, "/") && len(doc.Deliveries) == 0 { // of a build that stopped: earlier ones delivered beside it
+			besides = append(besides, filepath.Dir(dir))
+		}
 		root := strings.TrimSuffix(dir, filepath.FromSlash(doc.Record))
 		for _, one := range doc.Deliveries {
 			deliveries = append(deliveries, filepath.Clean(filepath.Join(root, filepath.FromSlash(one.To))))
@@ -148,5 +152,5 @@ func own(files []string) (folders []string, deliveries []string) {
 			}
 		}
 	}
-	return folders, deliveries
+	return folders, deliveries, besides
 }

@@ -46,15 +46,18 @@ func (d *drafter) takeTables() {
 	slices.SortStableFunc(d.sheets, func(a, b *sheet) int {
 		return strings.Compare(a.file+"\x00"+a.member+"\x00"+a.Place.Sheet, b.file+"\x00"+b.member+"\x00"+b.Place.Sheet)
 	})
-	records, deliveries := own(d.report.Files)
+	records, deliveries, besides := own(d.report.Files)
 	for _, s := range d.sheets {
 		file := filepath.Clean(filepath.FromSlash(strings.TrimSuffix(s.Place.File, "/"+s.member)))
-		s.own = slices.Contains(records, filepath.Dir(file)) || slices.Contains(deliveries, file)
+		folder := filepath.Dir(file)
+		s.own = slices.Contains(records, folder) || slices.Contains(deliveries, file) || slices.Contains(besides, folder)
 		switch {
-		case slices.Contains(records, filepath.Dir(file)):
+		case slices.Contains(records, folder):
 			s.leaveAside("left aside", "it is the record of a build")
 		case slices.Contains(deliveries, file):
 			s.leaveAside("left aside", "it is what a build has delivered")
+		case slices.Contains(besides, folder):
+			s.leaveAside("left aside", "it stands beside the record of a build that stopped, where earlier ones deliver")
 		default:
 			d.classify(s)
 		}
