@@ -117,9 +117,8 @@ func (d *drafter) referencesText() string {
 	return out
 }
 
-// own are the folders of records, the deliveries of the builds that they are of, and the folders beside
-// records of builds that stopped: a build's
-// own files are no extracts.
+// own are the folders of records, the deliveries of the builds that they are of, and the folders
+// beside records of builds that stopped: a build's own files are no extracts.
 func own(files []string) (folders, deliveries, besides []string) {
 	var dirs []string
 	for _, f := range files {

@@ -222,8 +222,15 @@ func (o *outputs) appear(deliver bool) bool {
 
 // publishAll lets the deliveries appear: databases first, for a server may refuse.
 func (o *outputs) publishAll() bool {
-	order := slices.Clone(o.outs)
-	slices.SortStableFunc(order, func(x, y *out) int { return compareBools(y.of.Database(), x.of.Database()) })
+	var order, others []*out
+	for _, d := range o.outs {
+		if d.of.Database() {
+			order = append(order, d)
+		} else {
+			others = append(others, d)
+		}
+	}
+	order = append(order, others...)
 	var before []string
 	for i, d := range order {
 		if err := d.Publish(); err != nil {
@@ -242,17 +249,6 @@ func (o *outputs) publishAll() bool {
 		before = append(before, d.to)
 	}
 	return true
-}
-
-// compareBools puts what is not so before what is.
-func compareBools(x, y bool) int {
-	switch {
-	case x == y:
-		return 0
-	case x:
-		return 1
-	}
-	return -1
 }
 
 // abandon removes what has not appeared.

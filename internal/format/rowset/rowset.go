@@ -36,6 +36,13 @@ func Problem(to, format string, args ...any) place.Problem {
 	return place.At(place.Place{File: to}, "output", format, args...)
 }
 
+// OtherColumns is a delivery into a table whose columns differ, in what is listed.
+func OtherColumns(to string, differ []string) place.Problem {
+	p := Problem(to, "the table has other columns: %s", strings.Join(differ, "; "))
+	p.Advice = "name another table, or say recreate: yes to have this one dropped and made anew"
+	return p
+}
+
 // NULs finds texts with NUL bytes, which no database takes. Each part has its own.
 type NULs struct {
 	seen []looked // by column

@@ -107,9 +107,7 @@ func (s *sink) makeTable() error {
 	case len(differ) == 0:
 		return nil
 	case !s.target.Load.Recreate:
-		p := rowset.Problem(s.shown(), "the table has other columns: %s", strings.Join(differ, "; "))
-		p.Advice = "name another table, or say recreate: yes to have this one dropped and made anew"
-		return place.List{p}
+		return place.List{rowset.OtherColumns(s.shown(), differ)}
 	default:
 		if err := s.exec("drop table " + name); err != nil {
 			return worded(err)
