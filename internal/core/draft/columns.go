@@ -56,8 +56,11 @@ func (d *drafter) findColumns() {
 	}
 	d.findBareMonths()
 	for _, e := range d.entries {
-		d.assignKinds(e)
 		d.findTossUps(e)
+	}
+	d.findContraries()
+	for _, e := range d.entries {
+		d.assignKinds(e)
 		d.assignFields(e)
 	}
 	for _, e := range d.entries {

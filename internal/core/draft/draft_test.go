@@ -344,3 +344,14 @@ func TestSynonymsWithinAnEntry(t *testing.T) {
 		require.EqualValues(t, 3, r.Rows)
 	}
 }
+
+// What one office sends net and another gross is not one column.
+func TestContraries(t *testing.T) {
+	for _, headers := range [][2]string{{"Net", "Gross"}, {"Amount EUR", "Amount USD"}, {"Sales actual", "Sales budget"}} {
+		r, err := drafted(t, "region,month,amount", map[string]string{
+			"a.csv": "Region,Month," + headers[0] + "\nLakes,2024-01,10.00\n", "b.csv": "Region,Month," + headers[1] + "\nSound,2024-01,11.90\n"})
+		require.NoError(t, err)
+		require.True(t, r.Exit != 0 || len(r.Missing) > 0, r.Text)
+		require.NotEmpty(t, r.Open)
+	}
+}
