@@ -18,6 +18,7 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/whole"
+	"umbau/internal/format"
 )
 
 // draftFlags are the flags of draft.
@@ -67,7 +68,7 @@ func (a *app) draft(c *cobra.Command, args []string, o draftFlags) error {
 	}
 	bar := a.progress("reading")
 	r, err := draft.Draft(c.Context(), draft.Options{Paths: args, Dir: filepath.Dir(o.output), Columns: columns, Workers: a.workers,
-		Formats: formats(o.unpack), Progress: bar.set})
+		Formats: format.Sampling(formats(o.unpack), format.LargeText), Progress: bar.set})
 	bar.stop()
 	if err != nil {
 		return err
@@ -132,7 +133,10 @@ func (a *app) printDraft(r *draft.Result, o draftFlags, s *fact.Summary) {
 		}
 	}
 	headline := fmt.Sprintf("Wrote %s: %s from %s", o.output, countOf(r.Rows, "fact row"), countOf(tables, "table"))
-	if r.Exit != 0 {
+	switch {
+	case r.Sampled:
+		headline = fmt.Sprintf("Wrote %s, from %s of which large ones were read in part", o.output, countOf(tables, "table"))
+	case r.Exit != 0:
 		headline = fmt.Sprintf("Wrote %s, from %s; a build with it would stop", o.output, countOf(tables, "table"))
 	}
 	fmt.Fprintln(w, a.colored(w, bold, headline))

@@ -248,7 +248,8 @@ func inMember(name string, err error) error {
 // text is the table in a text file, which may be compressed.
 func (r *reader) text(name string, size int64, kind packed.Kind) table.Table {
 	open := func() (io.ReadCloser, error) { return os.Open(name) }
-	t := table.Table{Headed: isLines(name), Size: size, Bytes: size, Content: r.content(open, size),
+	lines := isLines(name)
+	t := table.Table{Text: kind == packed.Plain && !lines, Headed: lines, Size: size, Bytes: size, Content: r.content(open, size),
 		Open: func(how table.Reading) (table.Source, error) { return r.openLines(name, open, size, how) }}
 	if kind != packed.Plain {
 		t.Bytes = -1

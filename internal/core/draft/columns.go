@@ -27,7 +27,7 @@ type column struct {
 	missing  bool
 	rules    map[string]string // by kind of gap
 	counts   map[string]int    // how many cells met them
-	above    bool
+	foreseen bool              // it has rules for gaps that may not occur
 	sources  []string
 	note     string
 	open     string
@@ -54,7 +54,7 @@ func (d *drafter) findColumns() {
 		}
 		d.columns = append(d.columns, c)
 	}
-	d.findBareMonths()
+	d.findBareTimes()
 	for _, e := range d.entries {
 		d.findTossUps(e)
 	}
@@ -220,6 +220,8 @@ func (d *drafter) assignKinds(e *entry) {
 				for _, v := range f.Values {
 					if c := d.columnFor(v); c != nil && c.class.ofMeasure() {
 						c.claim(e, v, "rows that say "+v)
+					} else if v = strings.TrimSpace(v); !slices.Contains(e.others, v) {
+						e.others = append(e.others, v)
 					}
 				}
 			case s.numeric(i) && !s.yearLike(i):

@@ -8,13 +8,17 @@ package draft
 
 import (
 	"context"
+	"fmt"
+	"os"
 	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/survey"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
@@ -40,8 +44,9 @@ type Result struct {
 	Missing  []string // of the columns that were asked for
 	Open     []string // what is a toss-up
 	Problems place.List
-	Rows     int // fact rows that the plan makes
-	Exit     int // of a build with it
+	Sampled  bool // of some files only a sample was read: Rows and Exit are unknown
+	Rows     int  // fact rows that the plan makes
+	Exit     int  // of a build with it
 }
 
 // File is what became of a file, or a table of it.
@@ -82,7 +87,11 @@ type drafter struct {
 // drafted.
 func Draft(ctx context.Context, o Options) (*Result, error) {
 	d := &drafter{Options: o, result: &Result{}, books: map[string]*names.Book{}, signs: map[string]string{}}
+	if problems := secrets(o.Paths); len(problems) > 0 {
+		return nil, problems
+	}
 	var err error
+	begun := time.Now()
 	d.report, err = survey.Run(ctx, survey.Options{Paths: o.Paths, Workers: o.Workers, Formats: o.Formats, Progress: o.Progress, Values: true})
 	if err != nil {
 		return nil, err
@@ -99,16 +108,51 @@ func Draft(ctx context.Context, o Options) (*Result, error) {
 		return nil, append(d.result.Problems, p)
 	}
 	d.findColumns()
+	d.noteSamples()
 	if err := d.try(ctx); err != nil {
 		return nil, err
 	}
 	d.result.Text = d.write()
 	d.describe()
+	d.noteChanged(begun)
 	return d.result, nil
+}
+
+// noteChanged tells of files that changed while they were read.
+func (d *drafter) noteChanged(begun time.Time) {
+	for _, name := range d.report.Files {
+		file, ok := plan.FileOf(name)
+		if !ok {
+			continue
+		}
+		if info, err := os.Stat(file); err != nil || info.ModTime().After(begun) {
+			d.result.Problems.Add(place.At(place.Place{File: filepath.ToSlash(name)}, "file changed",
+				"it changed while the plan was drafted; draft again when it is at rest"))
+		}
+	}
+}
+
+// noteSamples tells of the files that were not read to their end.
+func (d *drafter) noteSamples() {
+	for _, s := range d.extracts() {
+		if read := s.From.Sampled; read > 0 {
+			d.result.Sampled = true
+			text := fmt.Sprintf("%s: a sample of its rows was read, %d of %s MB: what a build finds further on is not settled", s.file, read>>20,
+				value.Grouped(strconv.FormatInt(s.From.Bytes>>20, 10)))
+			d.result.Open = append(d.result.Open, text)
+			d.rules = append(d.rules, "? "+text)
+		}
+	}
 }
 
 // relative is a file as the plan names it.
 func (d *drafter) relative(file string) string {
+	if inFile, is := plan.FileOf(file); plan.IsAddress(file) {
+		if is {
+			return file[:len(file)-len(inFile)] + d.relative(inFile)
+		}
+		return file
+	}
 	abs, err := filepath.Abs(file)
 	dir, err2 := filepath.Abs(d.Dir)
 	if err == nil && err2 == nil {

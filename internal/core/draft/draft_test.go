@@ -3,10 +3,12 @@ package draft
 import (
 	"context"
 	"errors"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 
@@ -354,4 +356,61 @@ func TestContraries(t *testing.T) {
 		require.True(t, r.Exit != 0 || len(r.Missing) > 0, r.Text)
 		require.NotEmpty(t, r.Open)
 	}
+}
+
+// Of a large file a sample is read, and what only all rows could say is not held against the plan.
+func TestLargeFiles(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("Month,Product,Amount\n")
+	sum := 0
+	for i := range 20_000 {
+		fmt.Fprintf(&b, "2024-%02d,Thing %d,%d\n", i%12+1, i/12, i)
+		sum += i
+	}
+	fmt.Fprintf(&b, "Total,,%d\n", sum)
+	dir := t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "Lakes_2024.csv"), []byte(b.String()), 0o666))
+	o := Options{Paths: []string{dir}, Dir: dir, Formats: format.Sampling(format.All(), 200_000),
+		Columns: []string{"region", "month", "product", "amount"}}
+	r, err := Draft(context.Background(), o)
+	require.NoError(t, err)
+	require.True(t, r.Sampled)
+	require.Empty(t, r.Problems)
+	require.Contains(t, r.Open[0], "Lakes_2024.csv: a sample of its rows was read")
+	require.Contains(t, r.Text, "# ? "+r.Open[0])
+	whole := o
+	whole.Formats = format.All()
+	all, err := Draft(context.Background(), whole)
+	require.NoError(t, err)
+	require.Zero(t, all.Exit)
+	require.Equal(t, 20_000, all.Rows)
+	require.Equal(t, all.Text, strings.Replace(r.Text, "# ? "+r.Open[0]+"\n", "", 1)) // the same plan
+}
+
+// A measure has rules for the gaps that occur, and for no others.
+func TestOnlyRulesThatAreUsed(t *testing.T) {
+	r, err := drafted(t, "region,month,product,amount", map[string]string{
+		"Lakes_2024.csv": "Month,Product,Amount\n2024-01,Oar,1.50\n2024-02,Oar,\n2024-03,Oar,2.50\n",
+	})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "amount:  { is: number, decimals: 2, blanks: 0 }  # 1 blank")
+}
+
+// A file that changes while the plan is drafted is named.
+func TestFilesThatChange(t *testing.T) {
+	dir := t.TempDir()
+	file := filepath.Join(dir, "Lakes_2024.csv")
+	require.NoError(t, os.WriteFile(file, []byte("Month,Product,Amount\n2024-01,Oar,1.50\n2024-02,Oar,2.50\n"), 0o666))
+	was := time.Now().Add(-time.Hour)
+	require.NoError(t, os.Chtimes(file, was, was))
+	o := Options{Paths: []string{dir}, Dir: dir, Formats: format.All()}
+	r, err := Draft(context.Background(), o)
+	require.NoError(t, err)
+	require.Empty(t, r.Problems)
+	o.Progress = func(int64, int64) {
+		require.NoError(t, os.Chtimes(file, time.Now().Add(time.Minute), time.Now().Add(time.Minute)))
+	}
+	r, err = Draft(context.Background(), o)
+	require.NoError(t, err)
+	require.Contains(t, r.Problems[0].Message, "it changed while the plan was drafted")
 }

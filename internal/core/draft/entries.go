@@ -38,6 +38,9 @@ type entry struct {
 type unpivot struct {
 	header, cell string
 	columns      []string
+	named        map[string]*column // by the key of the part that names the measure; nil where none does
+	part         int                // which part of a header that is
+	between      string             // what stands between the two
 }
 
 // piece is a part of a path, of a sheet's name or of a title that varies.
@@ -65,8 +68,12 @@ func (d *drafter) findEntries() {
 		s.entry = e
 	}
 	for _, e := range d.entries {
-		e.findGlobs(d)
-		e.readNames()
+		if e.sheets[0].database() {
+			e.findTables(d)
+		} else {
+			e.findGlobs(d)
+			e.readNames()
+		}
 		e.readSheets()
 		e.readTitles()
 		e.findStyles()
@@ -102,7 +109,11 @@ func (s *sheet) layout() string {
 	if s.sections {
 		sections = "sections"
 	}
-	return strings.Join([]string{path.Dir(s.file), strings.ToLower(path.Ext(s.file)), strings.Join(labels, ","), wide, sections}, "\x00")
+	folder, ending := path.Dir(s.file), strings.ToLower(path.Ext(s.file))
+	if s.database() {
+		folder, ending = s.file, ""
+	}
+	return strings.Join([]string{folder, ending, strings.Join(labels, ","), wide, sections}, "\x00")
 }
 
 // wideTime is what the wide headers are as times.
@@ -370,7 +381,7 @@ func (e *entry) readSheets() {
 		}
 		return
 	}
-	if len(times) == 0 && !slices.ContainsFunc(all, saysNothing) {
+	if len(times) == 0 && !slices.ContainsFunc(all, saysNothing) && (len(all) > 1 || !e.sheets[0].database()) {
 		e.pieces = append(e.pieces, piece{from: "sheet", values: all})
 	}
 }

@@ -24,7 +24,7 @@ func (d *drafter) settleKinds() {
 		case c.class.ofMeasure():
 			c.is, c.decimals = d.measureKind(c)
 		case c.lookup != nil:
-		case c.class == monthName:
+		case c.class == bareTime:
 			c.is = "text"
 		default:
 			c.is = "name"

@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 
@@ -8,52 +9,63 @@ import (
 	"umbau/internal/core/value"
 )
 
-// bareMonths reports whether some texts are all names of months without a year.
-func bareMonths(texts []string) bool {
+// bareTimes is what some texts are: month where all are names of months, quarter where all are those
+// of quarters, both without a year.
+func bareTimes(texts []string) class {
+	of := noClass
 	for _, t := range texts {
-		d, ok := value.ReadDate(strings.TrimSpace(t) + " 2024")
-		if !ok || d.Day != 0 || strings.ContainsAny(t, "0123456789") {
-			return false
+		own := noClass
+		t = strings.TrimSpace(t)
+		if bareQuarter.MatchString(t) {
+			own = quarter
+		} else if d, ok := value.ReadDate(t + " 2024"); ok && d.Day == 0 && !strings.ContainsAny(t, "0123456789") {
+			own = month
 		}
+		if own == noClass || of != noClass && own != of {
+			return noClass
+		}
+		of = own
 	}
-	return len(texts) > 0
+	return of
 }
 
-// findBareMonths makes the month of a month's name and a year, where all entries have the name alone,
-// in one field, as wide headers, or in the names of sheets or files. Both are columns that are not delivered, unless they are asked for.
-func (d *drafter) findBareMonths() {
-	var c *column
-	for _, own := range d.columns {
-		if own.class == month && c == nil {
-			c = own
-		}
+var bareQuarter = regexp.MustCompile(`^[Qq][ .-]?[1-4]$`)
+
+// findBareTimes makes the month, or the quarter, of its name and a year, where all entries have the
+// name alone, in one field, as wide headers, or in the names of sheets or files. Both are columns
+// that are not delivered, unless they are asked for.
+func (d *drafter) findBareTimes() {
+	c := d.of(month)
+	if c == nil {
+		c = d.of(quarter)
 	}
 	headers := map[*entry]string{}
 	for _, e := range d.entries {
-		header, ok := e.bareMonth(c)
-		if c == nil || !ok && e.monthPiece() == nil || !e.saysYear() {
+		header, ok := e.bareTime(c)
+		if c == nil || !ok && e.barePiece(c) == nil || !e.saysYear() {
 			return
 		}
 		headers[e] = header
 	}
-	mon := d.helper("mon", monthName)
+	name := map[class]string{month: "mon", quarter: "q"}[c.class]
+	bare := d.helper(name, bareTime)
 	years := d.of(year)
 	if years == nil {
 		years = d.helper("year", year)
 	}
-	c.write = "{" + mon.name + "} {" + years.name + "}"
+	c.write = "{" + bare.name + "} {" + years.name + "}"
 	for _, e := range d.entries {
 		header := headers[e]
 		c.used[e] = true
 		if header != "" {
-			mon.claim(e, header, "column "+header)
-			e.take(header, mon)
+			bare.claim(e, header, "column "+header)
+			e.take(header, bare)
 		}
-		if _, below := e.bareMonth(c); !below {
-			e.monthPiece().give(e, mon)
+		if _, below := e.bareTime(c); !below {
+			e.barePiece(c).give(e, bare)
 		}
 	}
-	c.sources = []string{mon.name + " and " + years.name}
+	c.sources = []string{bare.name + " and " + years.name}
 }
 
 // helper adds a column that is not delivered.
@@ -77,9 +89,9 @@ func (d *drafter) of(want class) *column {
 	return nil
 }
 
-// bareMonth is the header of the field that has names of months alone, "" where they are the wide
+// bareTime is the header of the field that has names of times alone, "" where they are the wide
 // headers.
-func (e *entry) bareMonth(c *column) (header string, ok bool) {
+func (e *entry) bareTime(c *column) (header string, ok bool) {
 	if c == nil {
 		return "", false
 	}
@@ -87,11 +99,11 @@ func (e *entry) bareMonth(c *column) (header string, ok bool) {
 		own, found := "", false
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
-			if (classOf(f.Header) == month || key.Of(f.Header) == key.Of(c.name)) && bareMonths(f.Values) && !found {
+			if (classOf(f.Header) == c.class || key.Of(f.Header) == key.Of(c.name)) && bareTimes(f.Values) == c.class && !found {
 				own, found = f.Header, true
 			}
 		}
-		if wide := s.wideHeaders(); !found && bareMonths(wide) {
+		if !found && bareTimes(s.wideTimes()) == c.class {
 			found = true
 		}
 		if !found || n > 0 && key.Of(own) != key.Of(header) {
@@ -102,26 +114,69 @@ func (e *entry) bareMonth(c *column) (header string, ok bool) {
 	return header, true
 }
 
-// monthPiece is the part of paths or sheets that is a month's name alone.
-func (e *entry) monthPiece() *piece {
+// barePiece is the part of paths or sheets that is the name of a time alone.
+func (e *entry) barePiece(c *column) *piece {
 	for i := range e.pieces {
-		if bareMonths(e.pieces[i].values) {
+		if bareTimes(e.pieces[i].values) == c.class {
 			return &e.pieces[i]
 		}
 	}
 	return nil
 }
 
-// saysYear reports whether a path, a sheet, a title or a field says the year.
+// saysYear reports whether a path, a sheet, a title, a field or a header row says the year.
 func (e *entry) saysYear() bool {
 	return slices.ContainsFunc(e.pieces, func(p piece) bool { return p.time == year }) ||
-		slices.ContainsFunc(e.sheets[0].labels(), func(i int) bool { return e.sheets[0].yearLike(i) })
+		slices.ContainsFunc(e.sheets[0].labels(), func(i int) bool { return e.sheets[0].yearLike(i) }) || e.sheets[0].yearsAcross() >= 0
 }
 
-// wideHeaders are the wide headers.
-func (s *sheet) wideHeaders() (out []string) {
+// wideTimes are the wide headers, or what stands in them beside years.
+func (s *sheet) wideTimes() (out []string) {
+	years := s.yearsAcross()
 	for _, i := range s.wide {
-		out = append(out, s.Fields[i].Header)
+		a, b, two := strings.Cut(s.Fields[i].Header, " | ")
+		switch {
+		case !two:
+			out = append(out, a)
+		case years >= 0:
+			out = append(out, [2]string{b, a}[years])
+		}
 	}
-	return slices.DeleteFunc(out, func(h string) bool { return strings.Contains(h, " | ") })
+	return out
+}
+
+// yearsAcross is which of two header rows has years alone, above or below the names of times, -1 for
+// none.
+func (s *sheet) yearsAcross() int {
+	var parts [2][]string
+	for _, i := range s.wide {
+		a, b, two := strings.Cut(s.Fields[i].Header, " | ")
+		if !two {
+			return -1
+		}
+		parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
+	}
+	for k := range parts {
+		if t, _ := timesOf(parts[k]); t == year && bareTimes(parts[1-k]) != noClass {
+			return k
+		}
+	}
+	return -1
+}
+
+// assignYearsAcross takes the two header rows as years and names of times.
+func (d *drafter) assignYearsAcross(e *entry) bool {
+	k, bare, years, cell := e.sheets[0].yearsAcross(), d.of(bareTime), d.of(year), d.cellColumn(e)
+	if k < 0 || bare == nil || years == nil || bare.used[e] || years.used[e] || cell == nil ||
+		slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.yearsAcross() != k }) {
+		return false
+	}
+	bare.claim(e, "", "wide headers")
+	years.claim(e, "", "wide headers")
+	cell.claim(e, "", "wide cells")
+	e.unpivot.header, e.unpivot.cell = "{"+years.name+"} | {"+bare.name+"}", cell.name
+	if k == 1 {
+		e.unpivot.header = "{" + bare.name + "} | {" + years.name + "}"
+	}
+	return true
 }

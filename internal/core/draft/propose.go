@@ -99,8 +99,8 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 	}
 	if t := s.wideTime(); t != noClass {
 		p.add(t, string(t))
-	} else if bareMonths(s.wideHeaders()) {
-		p.add(month, "month")
+	} else if t := bareTimes(s.wideTimes()); t != noClass {
+		p.add(t, string(t))
 	} else {
 		p.add(product, d.itemName(s))
 	}

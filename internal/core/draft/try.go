@@ -21,23 +21,71 @@ const mostTries = 12
 func (d *drafter) try(ctx context.Context) error {
 	d.setGrain()
 	d.useBooks()
+	d.foresee()
 	var s *fact.Summary
 	for range mostTries {
 		var err error
 		if s, err = d.build(ctx); err != nil {
 			return err
 		}
+		only := d.onlyRepeats(s)
 		if !d.mend(s) {
 			break
 		}
+		if only && d.repeats == "keep" { // another build would find nothing else
+			s.Problems = nil
+			break
+		}
 	}
+	d.forget(s)
 	d.nameNames(s)
 	d.note(s)
-	d.result.Rows, d.result.Exit = s.FactRows, s.ExitCode()
+	if !d.result.Sampled {
+		d.result.Rows, d.result.Exit = s.FactRows, s.ExitCode()
+	}
 	for _, p := range s.Problems {
-		d.result.Problems.Add(p)
+		if !d.result.Sampled || !slices.Contains(ofAllRows, p.What) {
+			d.result.Problems.Add(p)
+		}
 	}
 	return nil
+}
+
+// onlyRepeats reports whether repeats are all that stands in the way, and all rows are counted.
+func (d *drafter) onlyRepeats(s *fact.Summary) bool {
+	return len(s.Problems) == 1 && s.Problems[0].What == "repeated grain" && len(d.ties) == 0
+}
+
+// ofAllRows are the problems that a sample of the rows makes.
+var ofAllRows = []string{"total", "control total"}
+
+// foreseen are the kinds of gaps that measures are likely to have, so that a build needs not stop
+// at them first.
+var foreseen = []string{"blank", "null", "text"}
+
+// foresee gives measures the rules for the gaps that they are likely to have.
+func (d *drafter) foresee() {
+	for _, c := range d.columns {
+		if !c.class.ofMeasure() || c.missing {
+			continue
+		}
+		for _, kind := range foreseen {
+			if c.rules[kind+"s"] == "" {
+				c.rules[kind+"s"], c.foreseen = "0", true
+			}
+		}
+	}
+}
+
+// forget takes away the rules for gaps that did not occur.
+func (d *drafter) forget(s *fact.Summary) {
+	for _, c := range d.columns {
+		for _, kind := range foreseen {
+			if c.foreseen && !slices.ContainsFunc(s.Changes, func(ch fact.ChangeCount) bool { return ch.Column == c.name && ch.Kind == kind }) {
+				delete(c.rules, kind+"s")
+			}
+		}
+	}
 }
 
 // build is a build with the plan as it is.
@@ -86,7 +134,7 @@ func (d *drafter) mend(s *fact.Summary) (changed bool) {
 		changed = true
 	}
 	for i := range s.Problems { // once nothing else is in their way
-		if p := &s.Problems[i]; p.What == "control total" && !changed {
+		if p := &s.Problems[i]; p.What == "control total" && !changed && !d.result.Sampled {
 			changed = d.mendTie(p, d.named(p.Column))
 		}
 	}
@@ -262,6 +310,9 @@ func (d *drafter) leaveHeaders(p *place.Problem) (changed bool) {
 		one := *p
 		one.Places = []place.Place{at}
 		for _, e := range d.entriesAt(&one) {
+			if d.asks(e, at.Header) {
+				continue
+			}
 			if !slices.ContainsFunc(e.others, func(h string) bool { return key.Of(h) == key.Of(at.Header) }) {
 				e.others, changed = append(e.others, strings.TrimSpace(at.Header)), true
 			}
@@ -269,4 +320,11 @@ func (d *drafter) leaveHeaders(p *place.Problem) (changed bool) {
 		}
 	}
 	return changed
+}
+
+// asks reports whether a wide header may be that of a measure, and evidence does not settle it.
+func (d *drafter) asks(e *entry, header string) bool {
+	return e.unpivot != nil && e.unpivot.named != nil && slices.ContainsFunc(d.columns, func(c *column) bool {
+		return slices.Contains(c.tossUps[e], key.Of(e.unpivot.measureIn(header)))
+	})
 }

@@ -23,7 +23,7 @@ func (d *drafter) assignWide(e *entry) {
 			parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
 		}
 	}
-	if two && d.assignTwoRows(e, parts, " | ") {
+	if two && (d.assignYearsAcross(e) || d.assignTwoRows(e, parts, " | ")) {
 		return
 	}
 	for _, part := range []func(string) (string, string, bool){measureFirst, measureLast} {
@@ -52,44 +52,119 @@ func (d *drafter) assignWide(e *entry) {
 	e.unpivot.header, e.unpivot.cell = "{"+c.name+"}", cell.name
 }
 
-// assignTwoRows says what two header rows are: one names the measure, the other what it is of.
+// assignTwoRows says what the two parts of wide headers are: one names the measure, the other what
+// it is of. Measures that are not wanted are left aside; two that may be one column are a question.
 func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) bool {
 	for m := range 2 {
-		named := map[string]*column{}
+		named, all := map[string]*column{}, true
 		for _, text := range parts[m] {
-			c := d.columnFor(text)
-			if c == nil || !c.class.ofMeasure() {
-				named = nil
-				break
+			if c := d.columnFor(text); c != nil && c.class.ofMeasure() {
+				named[key.Of(text)] = c
+			} else {
+				all = false
 			}
-			named[key.Of(text)] = c
 		}
-		if named == nil {
+		if len(named) == 0 {
 			continue
+		}
+		if !all && !eachOfEach(parts) && slices.ContainsFunc(parts[m], func(text string) bool { return !classOf(text).ofMeasure() }) {
+			e.open = append(e.open, e.globs[0]+": which part of the wide headers names a measure does not show; unpivot: { header: … } says it")
+			e.unpivot = nil
+			return true
 		}
 		c := d.wideColumn(e, parts[1-m])
 		if c == nil {
 			return false
 		}
-		for i, text := range parts[m] {
-			named[key.Of(text)].claim(e, text, "wide cells below "+text)
-			_ = i
+		e.unpivot.named, e.unpivot.part, e.unpivot.between = named, m, between
+		asked := d.askWhich(e)
+		only := len(named) == 1 && len(asked) == 0 && slices.ContainsFunc(parts[m], func(text string) bool { return named[key.Of(text)] == nil })
+		measure, cell := "{measure}", "{measure}"
+		for _, text := range parts[m] {
+			own, left := named[key.Of(text)], e.unpivot.joined(text, "*")
+			switch {
+			case slices.Contains(asked, key.Of(text)):
+			case own == nil && !slices.Contains(e.others, left):
+				e.others = append(e.others, left)
+			case own != nil && only:
+				own.claim(e, "", "wide cells below "+text)
+				measure, cell = escaped(text), own.name
+			case own != nil:
+				own.claim(e, text, "wide cells below "+text)
+			}
 		}
 		c.claim(e, "", "wide headers")
 		c.learn(parts[1-m])
-		pieces := [2]string{"{measure}", "{" + c.name + "}"}
-		if m == 1 {
-			pieces[0], pieces[1] = pieces[1], pieces[0]
-		}
-		e.unpivot.header, e.unpivot.cell = pieces[0]+between+pieces[1], "{measure}"
+		e.unpivot.header, e.unpivot.cell = e.unpivot.joined(measure, "{"+c.name+"}"), cell
 		return true
 	}
 	return false
 }
 
+// joined is a header of two parts.
+func (u *unpivot) joined(measure, thing string) string {
+	if u.part == 1 {
+		return thing + u.between + measure
+	}
+	return measure + u.between + thing
+}
+
+// measureIn is the part of a wide header that names the measure.
+func (u *unpivot) measureIn(header string) string {
+	a, b, two := strings.Cut(header, " | ")
+	if u.between != " | " {
+		if a, b, two = measureFirst(header); !two {
+			a, b, _ = measureLast(header)
+		}
+	}
+	return [2]string{a, b}[u.part]
+}
+
+// eachOfEach reports whether the parts of some headers go with each other in every way, as measures
+// of things do.
+func eachOfEach(parts [2][]string) bool {
+	seen := [3]map[string]bool{{}, {}, {}}
+	for i := range parts[0] {
+		a, b := key.Of(parts[0][i]), key.Of(parts[1][i])
+		seen[0][a], seen[1][b], seen[2][a+"\x00"+b] = true, true, true
+	}
+	return len(seen[0])*len(seen[1]) == len(seen[2])
+}
+
+// askWhich makes a question of measures that are one column in one table, unless one of them is called
+// as the column is: the others are not wanted then. The keys of those asked for are returned.
+func (d *drafter) askWhich(e *entry) (asked []string) {
+	u := e.unpivot
+	for _, s := range e.sheets {
+		texts := map[*column][]string{}
+		for _, i := range s.wide {
+			text := key.Of(u.measureIn(s.Fields[i].Header))
+			if c := u.named[text]; c != nil && !slices.Contains(texts[c], text) {
+				texts[c] = append(texts[c], text)
+			}
+		}
+		for c, list := range texts {
+			own := key.Of(c.name)
+			switch {
+			case len(list) < 2:
+			case slices.Contains(list, own):
+				for _, text := range list {
+					if text != own {
+						delete(u.named, text)
+					}
+				}
+			default:
+				c.tossUps[e] = list
+				asked = append(asked, list...)
+			}
+		}
+	}
+	return asked
+}
+
 // wideColumn is the column that the texts of wide headers are values of.
 func (d *drafter) wideColumn(e *entry, texts []string) *column {
-	if c := d.of(monthName); c != nil && !c.used[e] && bareMonths(texts) {
+	if c := d.of(bareTime); c != nil && !c.used[e] && bareTimes(texts) != noClass {
 		return c
 	}
 	t, _ := timesOf(texts)
@@ -114,7 +189,7 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 	}
 	timed := slices.ContainsFunc(texts, func(text string) bool {
 		own, _ := timeOf(text)
-		return own != noClass || bareMonths([]string{text})
+		return own != noClass || bareTimes([]string{text}) != noClass
 	})
 	if best == nil && t == noClass && !timed {
 		return d.placeAcross(e)
@@ -181,18 +256,8 @@ func (d *drafter) cellOf(e *entry, header string) *column {
 	if e.unpivot == nil {
 		return nil
 	}
-	if e.unpivot.cell != "{measure}" {
-		return d.columnFor(e.unpivot.cell)
+	if u := e.unpivot; u.named != nil {
+		return u.named[key.Of(u.measureIn(header))]
 	}
-	a, b, two := strings.Cut(header, " | ")
-	if !two {
-		var first bool
-		if a, b, first = measureFirst(header); !first {
-			a, b, _ = measureLast(header)
-		}
-	}
-	if strings.HasPrefix(e.unpivot.header, "{measure}") {
-		return d.columnFor(a)
-	}
-	return d.columnFor(b)
+	return d.columnFor(e.unpivot.cell)
 }

@@ -11,18 +11,18 @@ import (
 type class string
 
 const (
-	noClass   class = ""
-	region    class = "region"
-	branch    class = "branch"
-	product   class = "product"
-	day       class = "day"
-	month     class = "month"
-	quarter   class = "quarter"
-	year      class = "year"
-	quantity  class = "quantity"
-	amount    class = "amount"
-	monthName class = "month's name" // without a year
-	aside     class = "aside"        // who wrote it, and remarks
+	noClass  class = ""
+	region   class = "region"
+	branch   class = "branch"
+	product  class = "product"
+	day      class = "day"
+	month    class = "month"
+	quarter  class = "quarter"
+	year     class = "year"
+	quantity class = "quantity"
+	amount   class = "amount"
+	bareTime class = "name of a time" // of a month or a quarter, without a year
+	aside    class = "aside"          // who wrote it, and remarks
 )
 
 // words are those of each class, in the usual languages.

@@ -143,25 +143,20 @@ func keyed(b *strings.Builder, indent, name, text, comment string) {
 
 func (d *drafter) entryText(e *entry) string {
 	var b strings.Builder
-	files := layout.Flow(e.globs[0])
-	if len(e.globs) > 1 {
-		var list []string
-		for _, g := range e.globs {
-			list = append(list, layout.Flow(g))
-		}
-		files = "[" + strings.Join(list, ", ") + "]"
-	}
 	comment := counted(len(e.files()), "file")
-	if len(e.sheets) > len(e.files()) {
+	if e.sheets[0].database() {
+		comment = counted(len(e.sheets), "table")
+	} else if len(e.sheets) > len(e.files()) {
 		comment += ", " + counted(len(e.sheets), "table")
 	}
 	if e.note != "" {
 		comment += ": " + e.note
 	}
-	keyed(&b, "  - ", "files", files, comment)
+	name, source := e.source()
+	keyed(&b, "  - ", name, source, comment)
 	in := "    "
 	e.writePieces(&b, in)
-	if left := e.leftSheets(d); len(left) > 0 && !e.choosesSheets() {
+	if left := e.leftSheets(d); len(left) > 0 && !e.choosesSheets() && !e.sheets[0].database() {
 		keyed(&b, in, "except_sheets", "["+strings.Join(flowAll(left), ", ")+"]", "no table")
 	}
 	if e.header != "" {
@@ -268,7 +263,7 @@ func (e *entry) writePieces(b *strings.Builder, in string) {
 				text.WriteString("*")
 			}
 		}
-		if from == "sheet" && !wanted && e.choosesSheets() {
+		if from == "sheet" && !wanted && e.choosesSheets() && !e.sheets[0].database() {
 			for _, p := range e.pieces {
 				if p.from == from {
 					keyed(b, in, "sheets", fmt.Sprintf("%q", escaped(p.before)+timeGlob(p.values)), "")

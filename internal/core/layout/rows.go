@@ -257,10 +257,11 @@ func (l *Lineup) TotalRow(rows *table.Rows, i int) (label string, total bool) {
 // mentionsTotal reports whether a total word stands in a text of a row; few have one.
 func (l *Lineup) mentionsTotal(rows *table.Rows, i int) bool {
 	for _, c := range rows.Row(i) {
-		if c.End > c.Off {
-			if _, among := l.Entry.Labels.Says(value.TrimText(string(rows.Text(c)))); among {
-				return true
-			}
+		if c.End == c.Off || !l.Entry.Labels.MaySay(rows.Text(c)) {
+			continue
+		}
+		if _, among := l.Entry.Labels.Says(value.TrimText(string(rows.Text(c)))); among {
+			return true
 		}
 	}
 	return false

@@ -17,12 +17,14 @@ type Table struct {
 	Sheet  string // of a workbook
 	Hidden bool   // a hidden sheet
 	Headed bool   // the first row is the header, whatever it looks like; it is numbered 0
+	Text   bool   // a plain text file of cells
 	Size   int64  // about how many bytes there are to read
 	Open   func(Reading) (Source, error)
 	Close  func() // ends the reading of the database that the table is in; nil where there is none
 	// Content reads the file or member that the table is in, unpacked.
 	Content func() (io.ReadCloser, error)
 	Bytes   int64 // of its content; -1 where only unpacking tells
+	Sampled int64 // about how many of them are read, 0 where all are
 }
 
 // Reading says how a table is to be read. Encoding and Delimiter are as a plan

@@ -150,12 +150,15 @@ func (r Reading) Year(text string) (string, bool) {
 	return fmt.Sprintf("%04d", r.Calendar.Year(d)), true
 }
 
+// betweenParts takes away what stands between a quarter and its year.
+var betweenParts = strings.NewReplacer(" ", "", "-", "", "/", "", ".", "", "_", "")
+
 // writtenQuarter reads Q3 2024, 2024-Q3, 2024Q3, Q3/2024.
 func writtenQuarter(text string) (year, quarter int, ok bool) {
-	if len(text) > 16 {
+	if len(text) > 16 || strings.IndexByte(text, 'q') < 0 && strings.IndexByte(text, 'Q') < 0 {
 		return 0, 0, false
 	}
-	low := strings.ToLower(strings.NewReplacer(" ", "", "-", "", "/", "", ".", "", "_", "").Replace(text))
+	low := strings.ToLower(betweenParts.Replace(text))
 	if len(low) != 6 {
 		return 0, 0, false
 	}

@@ -61,6 +61,9 @@ func (t *Totals) Says(text string) (alone, among bool) {
 	return alone && among, among
 }
 
+// MaySay is false for most texts that Says finds no total word in, without looking long.
+func (t *Totals) MaySay(text []byte) bool { return t.are != nil || mayTotal(text) }
+
 // None reports whether the entry says that a label is no total.
 func (t *Totals) None(label string) bool { return t.arent != nil && t.arent[key.Of(label)] }
 
@@ -103,11 +106,12 @@ func isCurrency(w string) bool {
 
 // mayTotal is false for most texts that hold no total word: each of those has tot,
 // sum, som or ges in it, and letters beyond ASCII and apostrophes may hide one.
-func mayTotal(text string) bool {
+func mayTotal[T string | []byte](text T) bool {
 	for i := 0; i < len(text); i++ {
 		switch c := text[i]; {
 		case c >= 0x80 || c == '\'' || c == '`':
 			return true
+		case c < 'A': // figures
 		case i+2 < len(text):
 			switch (uint32(c)<<16 | uint32(text[i+1])<<8 | uint32(text[i+2])) | 0x202020 {
 			case 't'<<16 | 'o'<<8 | 't', 's'<<16 | 'u'<<8 | 'm', 's'<<16 | 'o'<<8 | 'm', 'g'<<16 | 'e'<<8 | 's':

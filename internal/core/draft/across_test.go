@@ -1,0 +1,65 @@
+package draft
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// What wide headers of two parts, or without a year, are, and what is left aside or asked.
+func TestHeadersOfTwoParts(t *testing.T) {
+	for _, test := range []struct {
+		name, columns, file, text string
+		rows                      int // 0 where a build stops
+		plan                      []string
+	}{
+		{"a measure that is not wanted", "region,branch,month,product,amount", "lakes.csv",
+			"Branch,Month,Oar,,Buoy,\n,,Qty,Amount,Qty,Amount\nDock,2024-01,1,2.50,3,4.50\nPier,2024-01,1,2.00,3,4.00\n", 4,
+			[]string{`unpivot: { header: "{product} | Amount", cell: amount }`, `others: ["* | Qty"]`}},
+		{"one of them before the thing", "region,branch,month,product,amount", "lakes.csv",
+			"Branch,Month,Qty Oar,Amount Oar,Qty Buoy,Amount Buoy\nDock,2024-01,1,2.50,3,4.50\nPier,2024-01,1,2.00,3,4.00\n", 4,
+			[]string{`unpivot: { header: "Amount {product}", cell: amount }`, `others: ["Qty *"]`}},
+		{"two wanted, one not", "region,branch,month,product,quantity,amount", "lakes.csv",
+			"Branch,Month,Oar,,,Buoy,,\n,,Qty,Amount,Discount,Qty,Amount,Discount\nDock,2024-01,1,2.50,1,3,4.50,1\n", 2,
+			[]string{`unpivot: { header: "{product} | {measure}", cell: "{measure}" }`, `others: ["* | Discount"]`}},
+		{"net and gross", "region,branch,month,product,amount", "lakes.csv",
+			"Branch,Month,Oar,,Buoy,\n,,Net amount,Gross amount,Net amount,Gross amount\nDock,2024-01,1,2.50,3,4.50\nPier,2024-01,1,2.00,3,4.00\n", 0,
+			[]string{"# ? *.csv: amount may be net amount or gross amount"}},
+		{"the column's own name among others", "region,branch,month,product,amount", "lakes.csv",
+			"Branch,Month,Oar,,Buoy,\n,,Amount,Gross amount,Amount,Gross amount\nDock,2024-01,1,2.50,3,4.50\nPier,2024-01,1,2.00,3,4.00\n", 4,
+			[]string{`header: "{product} | Amount"`, `others: ["* | Gross amount"]`}},
+		{"a measure beside one that has no name", "region,branch,month,product,amount", "lakes.csv",
+			"Branch,Month,Oar,,Buoy\n,,Price,Amount,Amount\nDock,2024-01,1,2.50,4.50\nPier,2024-01,1,2.00,4.00\n", 0,
+			[]string{"# ? *.csv: which part of the wide headers names a measure does not show"}},
+		{"measures by quarter", "region,branch,product,quarter,amount", "lakes.csv",
+			"Branch,Product,2024 Q1,,2024 Q2,\n,,Qty,Amount,Qty,Amount\nDock,Oar,1,2.50,3,4.50\nPier,Buoy,1,2.00,3,4.00\n", 4,
+			[]string{`header: "{quarter} | Amount"`}},
+		{"years above months", "region,branch,product,month,amount", "lakes.csv",
+			"Branch,Product,2023,,2024,\n,,Jan,Feb,Jan,Feb\nDock,Oar,1,2.50,3,4.50\nPier,Buoy,1,2.00,3,4.00\n", 8,
+			[]string{`unpivot: { header: "{year} | {mon}", cell: amount }`, `month:   { is: month, write: "{mon} {year}" }`}},
+		{"years below quarters", "region,branch,product,year,quarter,amount", "lakes.csv",
+			"Branch,Product,Q1,,Q2,\n,,2023,2024,2023,2024\nDock,Oar,1,2.50,3,4.50\nPier,Buoy,1,2.00,3,4.00\n", 8,
+			[]string{`unpivot: { header: "{q} | {year}", cell: amount }`, `quarter: { is: quarter, write: "{q} {year}" }`}},
+		{"quarters of the year of a file", "region,branch,product,quarter,amount", "lakes_2024.csv",
+			"Branch,Product,Q1,Q2,Q3,Q4,Total\nDock,Oar,1.50,2.50,3.50,4.50,12.00\nPier,Buoy,1.25,2.00,3.75,4.00,11.00\n", 8,
+			[]string{`path: "{region}_{year}"`, `unpivot: { header: "{q}", cell: amount }`}},
+		{"a measure in rows that is not wanted", "region,branch,month,product,amount", "lakes.csv",
+			"Branch,Month,Product,Figure,Value\nDock,2024-01,Oar,Qty,3\nDock,2024-01,Oar,Amount,4.50\n", 1,
+			[]string{"widen: { header: Figure, cell: Value }", "others: [Qty]"}},
+	} {
+		r, err := drafted(t, test.columns, map[string]string{test.file: test.text})
+		require.NoError(t, err, test.name)
+		if test.rows == 0 {
+			require.True(t, r.Exit != 0 || len(r.Missing) > 0, "%s:\n%s", test.name, r.Text)
+			require.NotEmpty(t, r.Open, test.name)
+		} else {
+			require.Zero(t, r.Exit, "%s: %v\n%s", test.name, r.Problems, r.Text)
+			require.Empty(t, r.Missing, test.name)
+			require.Equal(t, test.rows, r.Rows, "%s:\n%s", test.name, r.Text)
+		}
+		for _, want := range test.plan {
+			require.True(t, strings.Contains(r.Text, want), "%s: no %s in\n%s", test.name, want, r.Text)
+		}
+	}
+}
