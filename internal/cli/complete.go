@@ -34,7 +34,7 @@ func (c completion) tables(args []string) []string {
 		return args
 	}
 	if p, err := readPlan(c.o.plan, 0); err == nil && len(p.Deliveries) > 0 {
-		return []string{tableOf(p, &p.Deliveries[0])}
+		return []string{tableOf(p, delivered(p))}
 	}
 	return nil
 }

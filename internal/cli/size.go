@@ -10,6 +10,7 @@ import (
 	"umbau/internal/core/table"
 	"umbau/internal/format"
 	"umbau/internal/format/packed"
+	"umbau/internal/report"
 )
 
 // size is a flag for a number of bytes: 500MB, 64GB.
@@ -54,10 +55,12 @@ func unpackFlag(cmd *cobra.Command, s *size) {
 	cmd.Flags().Var(s, "unpack-most", "how much one packed file may unpack to (default 64GB, and 500 times what it takes packed)")
 }
 
-// formats are all formats, within the limit that a person has set.
+// formats are all formats, the page among them, within the limit that a person has set.
 func formats(unpack size) *table.Formats {
-	if unpack == 0 {
-		return format.All()
+	all := format.All()
+	if unpack != 0 {
+		all = format.Within(packed.Limit{Bytes: int64(unpack)})
 	}
-	return format.Within(packed.Limit{Bytes: int64(unpack)})
+	all.All = append(all.All, report.Format)
+	return all
 }

@@ -47,8 +47,8 @@ func (a *app) openTable(c *cobra.Command, args []string, o tableFlags) (*finishe
 		return nil, err
 	case err != nil && c.Flags().Changed("plan"):
 		return nil, err
-	case err == nil && len(p.Deliveries) > 0:
-		to := tableOf(p, &p.Deliveries[0])
+	case err == nil && delivered(p) != nil:
+		to := tableOf(p, delivered(p))
 		if name == "" {
 			name = to
 		}
@@ -61,6 +61,16 @@ func (a *app) openTable(c *cobra.Command, args []string, o tableFlags) (*finishe
 	defer bar.stop()
 	options.Progress = bar.set
 	return finished.Open(c.Context(), name, options)
+}
+
+// delivered is the first delivery of a plan that is a table, nil for none.
+func delivered(p *plan.Plan) *plan.Delivery {
+	for i := range p.Deliveries {
+		if !p.Deliveries[i].Page() {
+			return &p.Deliveries[i]
+		}
+	}
+	return nil
 }
 
 // tableOf is a delivery of a plan as a table is named.
@@ -110,7 +120,7 @@ func (a *app) writeTable(to string, t tidy) error {
 	}
 	all := formats(0)
 	outlet := all.OutletOf(to)
-	if outlet == nil || outlet.Database {
+	if outlet == nil || outlet.Database || outlet.Page {
 		return usageError{fmt.Errorf("-o %s: a table is written to a file whose ending is one of %s", place.Shorten(to),
 			strings.Join(all.OutletEndings(), " "))}
 	}

@@ -5,6 +5,7 @@ package fact
 
 import (
 	"context"
+	"os"
 	"slices"
 	"time"
 
@@ -221,6 +222,14 @@ func (b *build) checkAccounts() {
 	}
 }
 
+// tell is what a page is told of the build, whose other deliveries have ended.
+func (b *build) tell(others []FileInfo) table.Told {
+	s := b.summary
+	s.Deliveries = others
+	text, _ := os.ReadFile(b.plan.File) // which was read before
+	return table.Told{Build: s.Document(b.options.Version, b.options.Command).JSON(), Plan: text, At: time.Now(), Calendar: b.plan.Calendar, Record: b.out.record.Open}
+}
+
 // publish lets the files appear: deliveries if nothing stops the build, the
 // record if the extracts could be read.
 func (b *build) publish() {
@@ -235,7 +244,7 @@ func (b *build) publish() {
 	out.writeNames(s.Plan, &s.Names)
 	s.Recorded = true
 	if s.ExitCode() == 0 {
-		s.Deliveries, s.Remarks = out.end(s.FactRows, b.options.Digests)
+		s.Deliveries, s.Remarks = out.end(s.FactRows, b.options.Digests, b.tell)
 	}
 	out.record.Write(record.BuildFile, s.Document(b.options.Version, b.options.Command).JSON())
 	if !out.appear(s.ExitCode() == 0) {

@@ -170,9 +170,22 @@ func (o *outputs) writeNames(p *plan.Plan, tally *names.Tally) {
 }
 
 // end ends the deliveries, of so many rows, and says what they are and what is to be said
-// of them.
-func (o *outputs) end(rows int, digests bool) (files []FileInfo, remarks []string) {
-	for _, d := range o.outs {
+// of them. Those that show the build come last: tell says what there is to tell, with the others.
+func (o *outputs) end(rows int, digests bool, tell func(others []FileInfo) table.Told) (files []FileInfo, remarks []string) {
+	files = make([]FileInfo, len(o.outs))
+	var order, last []int
+	for i, d := range o.outs {
+		if _, tells := d.Sink.(table.Telling); tells {
+			last = append(last, i)
+		} else {
+			order = append(order, i)
+		}
+	}
+	for _, i := range append(order, last...) {
+		d := o.outs[i]
+		if t, ok := d.Sink.(table.Telling); ok {
+			t.Tell(tell(slices.DeleteFunc(slices.Clone(files), func(f FileInfo) bool { return f.Name == "" })))
+		}
 		written, err := d.End()
 		if err != nil {
 			o.cannot(d.to, err, "")
@@ -191,7 +204,7 @@ func (o *outputs) end(rows int, digests bool) (files []FileInfo, remarks []strin
 			}
 			one.Files = append(one.Files, FileInfo{Name: w.To, Rows: w.Rows, Bytes: w.Bytes, Digest: digest})
 		}
-		files = append(files, one)
+		files[i] = one
 		for _, text := range table.RemarksOf(d.Sink) {
 			remarks = append(remarks, d.to+": "+text)
 		}

@@ -64,6 +64,9 @@ func (d *Delivery) Pieces() (out []string) {
 // Database reports whether the delivery goes to a database.
 func (d *Delivery) Database() bool { return IsAddress(d.To) }
 
+// Page reports whether the delivery is a page for people, no table.
+func (d *Delivery) Page() bool { return strings.HasSuffix(strings.ToLower(d.To), ".html") }
+
 // File is the file of a delivery, or one of its files as it may be called; "" for a
 // database that is none.
 func (d *Delivery) File() string {
@@ -182,7 +185,7 @@ func (r *reader) checkDelivery(p *Plan, d *Delivery) {
 		return
 	case outlet == nil && !strings.HasPrefix(d.To, "${"):
 		endings := r.formats.OutletEndings()
-		r.fail(d.Pos, "to: %q ends in none of %s, and is no database such as sqlite:out/sales.db", place.Shorten(d.To),
+		r.fail(d.Pos, "to: %q ends in none of %s, is no page .html, and no database such as sqlite:out/sales.db", place.Shorten(d.To),
 			strings.Join(endings, " "))
 		return
 	}
@@ -195,6 +198,9 @@ func (r *reader) checkDelivery(p *Plan, d *Delivery) {
 	}
 	if d.Describe && (outlet == nil || !outlet.Text) {
 		r.fail(d.Pos, "describe goes with text files; %s has its types in itself", place.Shorten(d.To))
+	}
+	if d.Page() && (d.Origin || d.Star != nil || len(d.Sort) > 0 || len(d.Pieces()) > 0) {
+		r.fail(d.Pos, "origin, sort, star and columns in braces go with tables; %s is a page", place.Shorten(d.To))
 	}
 	kept := func(name, what string) {
 		if name == "" {

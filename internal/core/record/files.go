@@ -1,6 +1,8 @@
 package record
 
 import (
+	"io"
+	"io/fs"
 	"os"
 
 	"umbau/internal/core/table"
@@ -60,6 +62,16 @@ func (r *Files) Write(name string, b []byte) {
 			tell(name, err)
 		}
 	}
+}
+
+// Open reads what was written to a file so far.
+func (r *Files) Open(name string) (io.ReadCloser, error) {
+	for i, f := range r.files {
+		if r.names[i] == name {
+			return os.Open(f.Temp)
+		}
+	}
+	return nil, fs.ErrNotExist
 }
 
 // End brings all that was written safely to the disk. It returns which file it could not.

@@ -39,6 +39,7 @@ type Outlet struct {
 	Ending   string // of a path, in lower case: ".csv.gz"; of a database the beginning: "sqlite:"
 	Database bool
 	Text     bool // it is a text, which metadata may describe
+	Page     bool // it is a page for people, no table
 	NewSink  func(Target) (Sink, error)
 }
 
@@ -80,11 +81,11 @@ func (f *Formats) OutletOf(to string) *Outlet {
 	return best
 }
 
-// OutletEndings are the endings of files that can be delivered.
+// OutletEndings are the endings of files that a table can be delivered to.
 func (f *Formats) OutletEndings() (out []string) {
 	for _, one := range f.All {
 		for _, o := range one.Outlets {
-			if !o.Database {
+			if !o.Database && !o.Page {
 				out = append(out, o.Ending)
 			}
 		}

@@ -1,5 +1,12 @@
 package table
 
+import (
+	"io"
+	"time"
+
+	"umbau/internal/core/value"
+)
+
 // Target is where a delivery goes.
 type Target struct {
 	To    string // a path, or the address of a database
@@ -57,6 +64,24 @@ type Sink interface {
 // Remarking is a sink that has something to say of what it took, once it has ended.
 type Remarking interface {
 	Remarks() []string
+}
+
+// Told is what is known of a build when all its rows were put.
+type Told struct {
+	Build  []byte // build.json, as far as it is known
+	Plan   []byte // the text of the plan
+	At     time.Time
+	// Calendar says when a year begins.
+	Calendar value.Calendar
+	Record func(name string) (io.ReadCloser, error) // a file of the record
+	// Digest works out the SHA-256 of a file that the build has worked out none of; nil where that
+	// takes too long.
+	Digest func(file string) string
+}
+
+// Telling is a sink that shows more than rows: it is told of the build before its end.
+type Telling interface {
+	Tell(Told)
 }
 
 // RemarksOf are those of a sink.
