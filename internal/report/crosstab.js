@@ -308,7 +308,7 @@ const view = {
         const here = JSON.stringify([...path, value]), folds = depth + 1 < sums.by.length, folded = choice.fold.has(here);
         const mark = folds ? view.element("button", { type: "button", class: "fold", "aria-expanded": String(!folded), "data-fold": here,
           onclick: () => update((c) => { if (!c.fold.delete(here)) c.fold.add(here); }, here) }, title) : title;
-        body.append(view.element("tr", { class: folds ? "group" : null },
+        body.append(view.element("tr", { class: folds ? "group" : null, "data-depth": String(depth), "data-value": value },
           view.element("th", { scope: "row", style: "padding-left:" + (0.5 + depth * 1.1) + "rem" }, mark), ...cells(b)));
         if (folds && !folded) walk(b, depth + 1, [...path, value]);
       }

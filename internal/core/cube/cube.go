@@ -64,6 +64,7 @@ type Cube struct {
 	months   []bool                // by column
 	values   []map[string]uint32   // by column: the codes of its values
 	texts    [][]string            // and the values
+	turn     []int                 // by column: how often its codes were made anew
 	groups   map[string]*group
 	rows     int
 	key      []byte
@@ -92,7 +93,7 @@ func New(columns []table.SinkColumn, most int) *Cube {
 			c.values, c.texts = append(c.values, map[string]uint32{}), append(c.texts, nil)
 		}
 	}
-	c.months = make([]bool, len(c.columns))
+	c.months, c.turn = make([]bool, len(c.columns)), make([]int, len(c.columns))
 	c.active.Store(&active)
 	return c
 }
@@ -156,6 +157,7 @@ func (c *Cube) shrink() {
 func (c *Cube) toMonths(column int) {
 	days := c.texts[column]
 	c.months[column], c.texts[column], c.values[column] = true, nil, map[string]uint32{}
+	c.turn[column]++
 	at := slices.Index(*c.active.Load(), column)
 	c.regroup(func(codes []uint32) []uint32 {
 		codes[at] = c.code(column, days[codes[at]])

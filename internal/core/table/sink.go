@@ -68,12 +68,12 @@ type Remarking interface {
 
 // Told is what is known of a build when all its rows were put.
 type Told struct {
-	Build  []byte // build.json, as far as it is known
-	Plan   []byte // the text of the plan
-	At     time.Time
+	Build []byte // build.json, as far as it is known
+	Plan  []byte // the text of the plan
+	At    time.Time
 	// Calendar says when a year begins.
 	Calendar value.Calendar
-	Record func(name string) (io.ReadCloser, error) // a file of the record
+	Record   func(name string) (io.ReadCloser, error) // a file of the record
 	// Digest works out the SHA-256 of a file that the build has worked out none of; nil where that
 	// takes too long.
 	Digest func(file string) string
