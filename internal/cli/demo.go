@@ -217,6 +217,7 @@ func (a *app) tellNext(s *fact.Summary) {
 	g.add("umbau build", "and their "+countOf(cells, "fact row")+" are held for their name no longer")
 	g.add("umbau draft -o drafted.yaml", "the plan that Umbau works out from the extracts alone; compare it with umbau.yaml")
 	g.add("umbau totals --by region --across year", "add the fact table up; --by product --sort -amount says what sells")
+	g.add("umbau report", "a page for those who never open a terminal: out/report.html")
 	g.add("umbau keys out/sales.csv ref/managers.csv --on branch", "which branch has no manager, and which stands twice")
 	g.add("umbau gaps", "each cell that is no number, and which rule of the plan takes it")
 	g.add("umbau survey raw", "see all that came in, before anything is decided")

@@ -34,7 +34,7 @@ and what else there is:
   ties:                                 # figures of others that must agree
     - { file: control.csv, by: [region, year], measures: { amount: Booked } }
   corrections: corrections.csv          # cells answered by hand; umbau gaps --to begins it
-  deliver: [{ to: out/sales.csv }]      # .tsv .jsonl .parquet .xlsx, sqlite: postgres:, sort, star
+  deliver: [{ to: out/sales.csv }]      # .tsv .parquet .xlsx .html, sqlite: postgres:, sort, star
   record: out/record                    # every change, gap, name and total, in writing
 
 Cells without a value are blanks, nulls (n/a), texts, unclear or errors; each gets a

@@ -141,13 +141,13 @@ func tellOf(p *plan.Plan) (told table.Told, b built, err error) {
 	name := path.Join(p.Record, record.BuildFile)
 	text, err := os.ReadFile(p.At(name))
 	if errors.Is(err, fs.ErrNotExist) {
-		return told, b, place1("no record", name, "there is no record of a build yet; umbau build makes one")
+		return told, b, place1("no file", name, "there is no record of a build yet; umbau build makes one")
 	}
 	if err == nil {
 		err = json.Unmarshal(text, &b)
 	}
 	if err != nil {
-		return told, b, place1("no record", name, "it cannot be read as the record of a build: "+err.Error())
+		return told, b, place1("no file", name, "it cannot be read as the record of a build: "+err.Error())
 	}
 	info, err := os.Stat(p.At(name))
 	if err != nil {
@@ -199,8 +199,8 @@ func (a *app) showRows(c *cobra.Command, p *plan.Plan, b built, page *report.Pag
 		break
 	}
 	if len(names) == 0 {
-		return place1("no delivery", p.File, "no delivery of the plan is one table, which a page is made of; add to deliver: - to: out/report.html, "+
-			"and the next build makes the page")
+		return place1("no file", p.File, "no delivery of the plan is one table, which a page is made of; add to deliver: "+
+			"- to: out/report.html, and the next build makes the page")
 	}
 	var tables []*finished.Table
 	for _, name := range names {

@@ -78,14 +78,17 @@ func (w *window) media(kind, scheme string) {
 // visit goes to a page with a choice.
 func (w *window) visit(file, choice string) {
 	w.t.Helper()
-	require.NoError(w.t, chromedp.Do(w, chromedp.Navigate("about:blank"), chromedp.Navigate((&url.URL{Scheme: "file", Path: file}).String()+choice)))
+	address := (&url.URL{Scheme: "file", Path: file}).String() + choice
+	require.NoError(w.t, chromedp.Do(w, chromedp.Navigate("about:blank"), chromedp.Navigate(address)))
 }
 
-// wait waits until an expression is true in the page.
+// wait waits until an expression is true in the page, which may be on its way yet.
 func (w *window) wait(expression string) {
 	w.t.Helper()
-	_, err := chromedp.Run(w, chromedp.Poll[bool](expression, chromedp.WithPollingTimeout(20*time.Second)))
-	require.NoError(w.t, err, expression)
+	require.Eventually(w.t, func() bool {
+		is, err := chromedp.Run(w, chromedp.Evaluate[bool](expression))
+		return err == nil && is
+	}, 20*time.Second, 20*time.Millisecond, expression)
 }
 
 // ready waits until the cross table has been drawn by its program.

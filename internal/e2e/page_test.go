@@ -92,49 +92,11 @@ func TestPageAgreesWithTotals(t *testing.T) {
 	w := open(t, file, 1280, 800)
 	w.ready()
 	labels := []string{"region", "year", "branch", "manager", "month", "product", "quarter(month)"}
-	values := map[string][]string{"region": {"Lakes", "Skerries", "Amber Bay"}, "year": {"2023", "2025"}, "product": {"Dock Line", "Deck Brush"}}
+	values := map[string][]string{"region": {"Lakes", "Skerries", "Amber Bay"}, "year": {"2023", "2025"},
+		"product": {"Dock Line", "Deck Brush"}}
 	r := rand.New(rand.NewPCG(7, 7))
 	for range 40 {
-		order := r.Perm(len(labels))
-		rows, q := order[:r.IntN(4)], url.Values{}
-		args := []string{}
-		by := []string{}
-		for _, i := range rows {
-			q.Add("rows", labels[i])
-			by = append(by, labels[i])
-		}
-		if len(rows) == 0 {
-			q.Add("rows", "")
-		} else {
-			args = append(args, "--by", strings.Join(by, ","))
-		}
-		q.Set("across", "")
-		if across := labels[order[3]]; r.IntN(2) == 0 {
-			q.Set("across", across)
-			args = append(args, "--across", across)
-		}
-		of, show := []string{"amount", "quantity"}[r.IntN(2)], []string{"sum", "sum", "share", "mean", "count"}[r.IntN(5)]
-		q.Set("of", of)
-		q.Set("show", show)
-		args = append(args, "--of", of, "--show", show)
-		if r.IntN(2) == 0 {
-			q.Set("sort", "figure")
-		}
-		var only []string
-		for _, name := range []string{"region", "year", "product"} {
-			if r.IntN(3) == 0 {
-				n := 1 + r.IntN(len(values[name]))
-				var any []string
-				for _, v := range values[name][:n] {
-					q.Add("only:"+name, v)
-					any = append(any, name+" = '"+v+"'")
-				}
-				only = append(only, "("+strings.Join(any, " or ")+")")
-			}
-		}
-		if len(only) > 0 {
-			args = append(args, "--only", strings.Join(only, " and "))
-		}
+		q, args := choiceByChance(r, labels, values)
 		want := asked(t, dir, args...)
 		drawn := eval[int](w, "window.drawn = (window.drawn || 0) + 1")
 		eval[any](w, fmt.Sprintf("{ document.querySelector('#crossed').dataset.old = %d; location.hash = %q; null }", drawn, "#"+
@@ -144,16 +106,59 @@ func TestPageAgreesWithTotals(t *testing.T) {
 		if len(want) > 1001 {
 			continue // the page says how many more there are
 		}
-		sorted := func(list []line) []line {
-			slices.SortFunc(list, func(a, b line) int { return slices.Compare(a.By, b.By) })
-			return list
-		}
 		require.Equal(t, len(want), len(have), "%v", args)
-		want, have = sorted(want), sorted(have)
+		byLabel := func(a, b line) int { return slices.Compare(a.By, b.By) }
+		slices.SortFunc(want, byLabel)
+		slices.SortFunc(have, byLabel)
 		for i := range want {
 			require.Equal(t, strings.Join(want[i].By, "|"), strings.Join(have[i].By, "|"), "%v", args)
 			require.Equal(t, want[i].Figures, have[i].Figures, "%v: %v", args, want[i].By)
 		}
 	}
 	w.quiet()
+}
+
+// choiceByChance is a choice, as the address of the page has it and as totals is asked for it.
+func choiceByChance(r *rand.Rand, labels []string, values map[string][]string) (q url.Values, args []string) {
+	order := r.Perm(len(labels))
+	rows := order[:r.IntN(4)]
+	q = url.Values{}
+	by := []string{}
+	for _, i := range rows {
+		q.Add("rows", labels[i])
+		by = append(by, labels[i])
+	}
+	if len(rows) == 0 {
+		q.Add("rows", "")
+	} else {
+		args = append(args, "--by", strings.Join(by, ","))
+	}
+	q.Set("across", "")
+	if across := labels[order[3]]; r.IntN(2) == 0 {
+		q.Set("across", across)
+		args = append(args, "--across", across)
+	}
+	of, show := []string{"amount", "quantity"}[r.IntN(2)], []string{"sum", "sum", "share", "mean", "count"}[r.IntN(5)]
+	q.Set("of", of)
+	q.Set("show", show)
+	args = append(args, "--of", of, "--show", show)
+	if r.IntN(2) == 0 {
+		q.Set("sort", "figure")
+	}
+	var only []string
+	for _, name := range []string{"region", "year", "product"} {
+		if r.IntN(3) == 0 {
+			n := 1 + r.IntN(len(values[name]))
+			var any []string
+			for _, v := range values[name][:n] {
+				q.Add("only:"+name, v)
+				any = append(any, name+" = '"+v+"'")
+			}
+			only = append(only, "("+strings.Join(any, " or ")+")")
+		}
+	}
+	if len(only) > 0 {
+		args = append(args, "--only", strings.Join(only, " and "))
+	}
+	return q, args
 }

@@ -160,17 +160,18 @@ func readAccount(t table.Told) (*account, error) {
 	}
 	gaps := map[string]map[gapColumn]int{}
 	for _, r := range []struct {
-		file string
-		line func(cells []string)
+		file  string
+		width int
+		line  func(cells []string)
 	}{
-		{record.RowsFile, a.addExtract},
-		{record.ChangesFile, func(c []string) { a.addChange(gaps, c) }},
-		{record.HeldFile, func(c []string) { a.addHeld(gaps, c) }},
-		{record.NamesFile, a.addName},
-		{record.ChecksFile, a.addCheck},
-		{record.LeftOutFile, a.addLeftOut},
+		{record.RowsFile, 18, a.addExtract},
+		{record.ChangesFile, 8, func(c []string) { a.addChange(gaps, c) }},
+		{record.HeldFile, 7, func(c []string) { a.addHeld(gaps, c) }},
+		{record.NamesFile, 5, a.addName},
+		{record.ChecksFile, 10, a.addCheck},
+		{record.LeftOutFile, 5, a.addLeftOut},
 	} {
-		if err := readLines(t, r.file, r.line); err != nil {
+		if err := readLines(t, r.file, r.width, r.line); err != nil {
 			return nil, err
 		}
 	}
@@ -179,7 +180,7 @@ func readAccount(t table.Told) (*account, error) {
 }
 
 // readLines reads a file of the record, behind its header.
-func readLines(t table.Told, name string, line func([]string)) error {
+func readLines(t table.Told, name string, width int, line func([]string)) error {
 	in, err := t.Record(name)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil
@@ -197,6 +198,8 @@ func readLines(t table.Told, name string, line func([]string)) error {
 			return nil
 		case err != nil:
 			return fmt.Errorf("%s: %w", name, err)
+		case len(cells) < width:
+			return fmt.Errorf("%s has %d columns, not %d: build again", name, len(cells), width)
 		case i > 0:
 			line(cells)
 		}
@@ -286,7 +289,8 @@ func (a *account) addCheck(c []string) {
 	} else {
 		at += ", row " + c[3] + ", " + c[4]
 	}
-	a.Broken = append(a.Broken, check{strings.Clone(c[0]), at, strings.Clone(c[6]), strings.Clone(c[7]), strings.Clone(c[8]), strings.Clone(c[9])})
+	a.Broken = append(a.Broken, check{strings.Clone(c[0]), at, strings.Clone(c[6]), strings.Clone(c[7]), strings.Clone(c[8]),
+		strings.Clone(c[9])})
 }
 
 func (a *account) addLeftOut(c []string) {
@@ -297,7 +301,8 @@ func (a *account) addLeftOut(c []string) {
 	}
 	l := &a.LeftOut[i]
 	if l.Count++; l.Count <= mostFirst {
-		l.First = append(l.First, place{File: strings.Clone(c[0]), Sheet: strings.Clone(c[1]), Row: strings.Clone(c[2]), Header: strings.Clone(c[3])})
+		l.First = append(l.First, place{File: strings.Clone(c[0]), Sheet: strings.Clone(c[1]), Row: strings.Clone(c[2]),
+			Header: strings.Clone(c[3])})
 	}
 }
 
@@ -403,8 +408,12 @@ func (a *account) measures() (out []measure) {
 			if d.Abs().Cmp(largest) > 0 {
 				largest = d.Abs()
 			}
+			fact := "in the fact table"
+			if a.Exit != 0 {
+				fact = "would be in the fact table"
+			}
 			m.Steps = append(m.Steps, step{Name: what, Figure: value.Grouped(d.String()), Minus: d.Sign() < 0,
-				What: []string{"in the cells of the extracts", "by rules for gaps, roundings, corrections", "in the fact table",
+				What: []string{"in the cells of the extracts", "by rules for gaps, roundings, corrections", fact,
 					"set aside for a person", "filtered, repeated, skipped"}[i]})
 		}
 		for i := range m.Steps {

@@ -47,9 +47,10 @@ var (
 	soft   = color.RGBA{10, 11, 12, 255}
 )
 
-// charts are the drawings of each measure: its lines over time, and its largest names.
+// charts are the drawings of each measure, the last one first, as the cross table has it: its lines
+// over time, and its largest names.
 func charts(r *cube.Result) (out []chart, err error) {
-	for m := range r.Measures {
+	for m := len(r.Measures) - 1; m >= 0; m-- {
 		for _, draw := range []func(*cube.Result, int) (*chart, error){overTime, largest} {
 			c, err := draw(r, m)
 			if err != nil {
@@ -177,20 +178,7 @@ func overTime(r *cube.Result, m int) (*chart, error) {
 			drawn++
 		}
 	}
-	for k, at := range times {
-		row := []string{shownLabel(at)}
-		for i := range lines {
-			if by < 0 {
-				i = -1
-			}
-			text := "–"
-			if s := sums[[2]int{k, i}]; s != nil {
-				text = value.Grouped(amount(s.Total(), r.Measures[m].Decimals))
-			}
-			row = append(row, text)
-		}
-		c.Rows = append(c.Rows, row)
-	}
+	c.Rows = figures(r, m, t, by, sums)
 	p.X.Tick.Marker = ticksOf(times)
 	p.X.Min, p.X.Max = 0, float64(len(times)-1)*1.18+0.3
 	p.Y.Min, p.Y.Max = math.Min(0, p.Y.Min), math.Max(0, p.Y.Max)
@@ -198,6 +186,29 @@ func overTime(r *cube.Result, m int) (*chart, error) {
 	drawing, err := svg(p, c.Title, 20*vg.Centimeter, 8.5*vg.Centimeter)
 	c.Drawing = drawing
 	return c, err
+}
+
+// figures are those of lines over time, as a table.
+func figures(r *cube.Result, m, t, by int, sums map[[2]int]*value.Sum) (rows [][]string) {
+	lines := []int{-1}
+	if by >= 0 {
+		lines = lines[:0]
+		for i := range r.Labels[by].Values {
+			lines = append(lines, i)
+		}
+	}
+	for k, at := range r.Labels[t].Values {
+		row := []string{shownLabel(at)}
+		for _, i := range lines {
+			text := "–"
+			if s := sums[[2]int{k, i}]; s != nil {
+				text = value.Grouped(amount(s.Total(), r.Measures[m].Decimals))
+			}
+			row = append(row, text)
+		}
+		rows = append(rows, row)
+	}
+	return rows
 }
 
 // strokes tell lines apart, without colours too.
@@ -380,9 +391,11 @@ func svg(p *plot.Plot, title string, width, height vg.Length) (template.HTML, er
 		return "", fmt.Errorf("the drawing of %s has no beginning", title)
 	}
 	end = begin + strings.IndexByte(text[begin:], '>')
-	text = fmt.Sprintf(`<svg viewBox="0 0 %.0f %.0f" role="img" aria-label="%s" xmlns="http://www.w3.org/2000/svg">`, width.Points(), height.Points(),
+	text = fmt.Sprintf(`<svg viewBox="0 0 %.0f %.0f" role="img" aria-label="%s" xmlns="http://www.w3.org/2000/svg">`, width.Points(),
+		height.Points(),
 		template.HTMLEscapeString(title)) + text[end+1:]
-	for mark, name := range map[string]string{inkMark: "var(--ink)", accentMark: "var(--accent)", paleMark: "var(--pale)", softMark: "var(--soft)"} {
+	for mark, name := range map[string]string{inkMark: "var(--ink)", accentMark: "var(--accent)", paleMark: "var(--pale)",
+		softMark: "var(--soft)"} {
 		text = strings.ReplaceAll(text, mark, name)
 	}
 	return template.HTML(text), nil

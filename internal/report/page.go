@@ -37,7 +37,7 @@ func shade(n, most int) int {
 	if n == 0 || most == 0 {
 		return 0
 	}
-	return 12 + int(48*math.Log1p(float64(n))/math.Log1p(float64(most)))
+	return 8 + int(26*math.Log1p(float64(n))/math.Log1p(float64(most)))
 }
 
 // view is what the template is given.
@@ -73,7 +73,8 @@ const firstNames = 20
 func write(w io.Writer, a *account, sums *cube.Result) error {
 	script := sha256.Sum256([]byte(scriptText))
 	v := &view{account: a, Measures: a.measures(), Style: template.CSS(styleText), Script: template.JS(scriptText),
-		Policy: template.HTML(`<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'; script-src 'sha256-` +
+		Policy: template.HTML(`<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'; ` +
+			`script-src 'sha256-` +
 			base64.StdEncoding.EncodeToString(script[:]) + `'; base-uri 'none'; form-action 'none'">`),
 		When: a.At.Format("2 January 2006, 15:04 MST")}
 	v.lead()
@@ -108,7 +109,8 @@ func (v *view) lead() {
 			fmt.Sprintf("%s in the way.", counted(n, "thing stands", "things stand")))
 		return
 	}
-	v.Lead = append(v.Lead, fmt.Sprintf("%s from %s.", counted(a.Fact.Rows, "fact row", "fact rows"), counted(len(a.Rows), "extract", "extracts")))
+	v.Lead = append(v.Lead, fmt.Sprintf("%s from %s.", counted(a.Fact.Rows, "fact row", "fact rows"),
+		counted(len(a.Rows), "extract", "extracts")))
 	ties := !slices.ContainsFunc(v.Measures, func(m measure) bool { return !m.Ties }) && a.Checks.Broken == 0
 	checked := ""
 	if n := a.Checks.TotalRows + a.Checks.TotalColumns + a.Checks.Controls; n > 0 {
@@ -152,7 +154,8 @@ func counted(n int, one, many string) string {
 // listDigests lists what belongs together: plan, table and extracts.
 func (v *view) listDigests() {
 	add := func(what string, f *file, name string) {
-		d := digested{What: what, Name: name, Bytes: value.Grouped(strconv.FormatInt(f.Bytes, 10)), Digest: "not worked out: umbau build --digests does"}
+		d := digested{What: what, Name: name, Bytes: value.Grouped(strconv.FormatInt(f.Bytes, 10)),
+			Digest: "not worked out: umbau build --digests does"}
 		if f.SHA256 != nil {
 			d.Digest = *f.SHA256
 		} else if v.digest != nil {

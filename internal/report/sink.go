@@ -16,7 +16,9 @@ import (
 )
 
 // Format is the page as a delivery.
-var Format = table.Format{Outlets: []table.Outlet{{Ending: ".html", Page: true, NewSink: func(t table.Target) (table.Sink, error) { return New(t) }}}}
+var Format = table.Format{Outlets: []table.Outlet{{Ending: ".html", Page: true, NewSink: func(t table.Target) (table.Sink, error) {
+	return New(t)
+}}}}
 
 // Page is a page under way. It is a sink: of the rows that it takes it keeps sums.
 type Page struct {

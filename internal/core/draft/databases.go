@@ -17,7 +17,7 @@ func (s *sheet) database() bool { return plan.IsAddress(s.file) }
 func secrets(paths []string) (problems place.List) {
 	for _, p := range paths {
 		if plan.IsAddress(p) && plan.Shown(p) != p {
-			problems.Add(place.Problem{What: "password", Count: 1, Message: plan.Shown(p) + " has a password, and a plan holds none; " +
+			problems.Add(place.Problem{What: "environment", Count: 1, Message: plan.Shown(p) + " has a password, and a plan holds none; " +
 				"put the address into an environment variable, SALES_DB say, and draft from '${SALES_DB}'"})
 		}
 	}

@@ -126,7 +126,7 @@ func (d *drafter) noteChanged(begun time.Time) {
 			continue
 		}
 		if info, err := os.Stat(file); err != nil || info.ModTime().After(begun) {
-			d.result.Problems.Add(place.At(place.Place{File: filepath.ToSlash(name)}, "file changed",
+			d.result.Problems.Add(place.At(place.Place{File: filepath.ToSlash(name)}, "changed file",
 				"it changed while the plan was drafted; draft again when it is at rest"))
 		}
 	}

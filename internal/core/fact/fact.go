@@ -227,7 +227,8 @@ func (b *build) tell(others []FileInfo) table.Told {
 	s := b.summary
 	s.Deliveries = others
 	text, _ := os.ReadFile(b.plan.File) // which was read before
-	return table.Told{Build: s.Document(b.options.Version, b.options.Command).JSON(), Plan: text, At: time.Now(), Calendar: b.plan.Calendar, Record: b.out.record.Open}
+	return table.Told{Build: s.Document(b.options.Version, b.options.Command).JSON(), Plan: text, At: time.Now(),
+		Calendar: b.plan.Calendar, Record: b.out.record.Open}
 }
 
 // publish lets the files appear: deliveries if nothing stops the build, the
