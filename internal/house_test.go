@@ -24,7 +24,7 @@ var floors = [][]string{
 	{"core/formula"},
 	{"core/table"},
 	{"core/plan"},
-	{"core/names", "core/shape", "core/tie", "core/lookup"},
+	{"core/names", "core/shape", "core/tie", "core/lookup", "core/since"},
 	{"core/layout"},
 	{"core/treat"},
 	{"core/record", "core/survey"},

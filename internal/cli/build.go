@@ -50,6 +50,7 @@ usage; 3 stopped by a rule of the plan.`,
 		},
 	}
 	cmd.Flags().BoolVar(&o.dryRun, "dry-run", false, "do everything but write: show the first rows, and what stands in the way")
+	cmd.Flags().BoolVar(&o.accept, "accept", false, "deliver although figures of the last delivered build are others now (history: in the plan)")
 	cmd.Flags().BoolVar(&o.digests, "digests", false,
 		"work out the SHA-256 of files over 1 MB too, for build.json (takes longer than the build)")
 	unpackFlag(cmd, &o.unpack)
@@ -59,6 +60,7 @@ usage; 3 stopped by a rule of the plan.`,
 // buildFlags are the flags of build.
 type buildFlags struct {
 	dryRun, digests bool
+	accept          bool
 	where           bool // names stand first
 	begin           bool // books may be yet to be made
 	gaps            func(*plan.Plan, treat.GapCell)
@@ -79,7 +81,8 @@ func (a *app) build(c *cobra.Command, file string, o buildFlags) (*fact.Summary,
 	}
 	return fact.Build(c.Context(), p, fact.Options{
 		Version: Version, Command: words(c), Workers: a.workers, DryRun: o.dryRun, Digests: o.digests, Where: o.where, Begin: o.begin,
-		Gaps: gaps, Progress: bar.set,
+		Accept: o.accept,
+		Gaps:   gaps, Progress: bar.set,
 	})
 }
 

@@ -73,6 +73,7 @@ func (a *app) printSummary(s *fact.Summary) {
 	}
 	a.printTies(w, s)
 	a.printAccount(w, s)
+	a.printSince(s)
 }
 
 // printTies prints the account of each measure.
@@ -396,8 +397,8 @@ func (a *app) printProblem(s *fact.Summary, p place.Problem, places int) {
 func addTo(s *fact.Summary, p place.Problem) string {
 	what := "the entry of extracts"
 	switch in := p.In(); {
-	case in == place.InRows:
-		what = "rows"
+	case in == place.InRows || in == place.InHistory:
+		what = in
 	case in == place.InColumn && !ofEntry(p.Add):
 		what = "column " + p.Column
 	}

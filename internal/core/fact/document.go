@@ -27,6 +27,8 @@ type Document struct {
 	Differing  []Differing   `json:"differing"`
 	Warnings   []place.Doc   `json:"warnings"`
 	Remarks    []string      `json:"remarks"`
+	Since      *sinceDoc     `json:"since,omitempty"`
+	Accepted   bool          `json:"accepted,omitempty"`
 	Seconds    float64       `json:"seconds"`
 }
 
@@ -95,7 +97,7 @@ func (s *Summary) Document(version, command string) *Document {
 		Changes: []ChangeCount{}, Empties: []EmptyCount{},
 		Checks:     checksDoc{s.Checks.TotalRows, s.Checks.TotalColumns, s.Checks.Controls, s.Checks.Broken},
 		Deliveries: []deliveryDoc{}, Inputs: []inputDoc{}, NotRead: []notReadDoc{}, Differing: append([]Differing{}, s.Differing...),
-		Warnings: s.Warnings.Docs(), Remarks: append([]string{}, s.Remarks...), Seconds: s.Seconds}
+		Warnings: s.Warnings.Docs(), Remarks: append([]string{}, s.Remarks...), Since: s.Since.doc(), Accepted: s.Since.Accepted, Seconds: s.Seconds}
 	if s.Recorded {
 		d.Record = &s.Plan.Record
 	}

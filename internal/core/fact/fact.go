@@ -5,7 +5,6 @@ package fact
 
 import (
 	"context"
-	"os"
 	"slices"
 	"time"
 
@@ -26,6 +25,7 @@ type Options struct {
 	DryRun  bool   // deliver and record nothing
 	Where   bool   // find out where, and in which years, each name stands
 	Begin   bool   // names are decided: a book that is not there, or empty, has no names yet, and others may write to it
+	Accept  bool   // figures of the last delivered build may be others now, whatever the plan says
 	Digests bool   // work out SHA-256 of files of any size
 	// Gaps, if not nil, hears of each cell without a usable value, in the order of
 	// the fact table; nothing else is done with repeats or control totals then.
@@ -60,6 +60,7 @@ type kept struct {
 	head     keep.Head
 	grain    *keep.Grain
 	groups   []*keep.Groups // by control
+	history  *keep.Groups   // to be compared with the last delivered build; nil for none
 	lookups  *keep.Lookups  // nil where no column is looked up
 }
 
@@ -128,6 +129,9 @@ func (b *build) begin() {
 	if b.rules.Lookups != nil {
 		b.kept.lookups = keep.NewLookups(b.rules.Lookups)
 	}
+	if b.options.Gaps == nil {
+		b.kept.history = b.historyGroups()
+	}
 	for _, c := range b.controls {
 		b.kept.groups = append(b.kept.groups, &keep.Groups{By: c.by, Measures: c.measures})
 	}
@@ -160,6 +164,9 @@ func (b *build) read() {
 	}
 	for _, g := range k.groups {
 		keepers = append(keepers, g)
+	}
+	if k.history != nil {
+		keepers = append(keepers, k.history)
 	}
 	keepers = append(keepers, b.out.keepers()...)
 	problems := pass.Run(b.ctx, &b.rules, b.inputs, keepers...)
@@ -196,6 +203,9 @@ func (b *build) conclude() {
 	s.Names, s.Footnotes, s.FootnoteRows, s.Head = b.kept.names.Tally, b.kept.notes.First, b.kept.notes.Rows, b.kept.head.Rows
 	s.countChanges(b.kept.changes)
 	s.listUnknown()
+	if b.options.Gaps == nil && b.whole {
+		b.compareWithLast()
+	}
 	for i := range s.Problems {
 		s.explain(&s.Problems[i])
 	}
@@ -226,8 +236,7 @@ func (b *build) checkAccounts() {
 func (b *build) tell(others []FileInfo) table.Told {
 	s := b.summary
 	s.Deliveries = others
-	text, _ := os.ReadFile(b.plan.File) // which was read before
-	return table.Told{Build: s.Document(b.options.Version, b.options.Command).JSON(), Plan: text, At: time.Now(),
+	return table.Told{Build: s.Document(b.options.Version, b.options.Command).JSON(), Plan: b.plan.Source(), At: time.Now(),
 		Calendar: b.plan.Calendar, Record: b.out.record.Open}
 }
 
@@ -243,12 +252,13 @@ func (b *build) publish() {
 		out.record.Write(record.TiesFile, record.AppendTies(nil, s.Plan, &s.Extracts[i]))
 	}
 	out.writeNames(s.Plan, &s.Names)
+	b.writeSince()
 	s.Recorded = true
 	if s.ExitCode() == 0 {
 		s.Deliveries, s.Remarks = out.end(s.FactRows, b.options.Digests, b.tell)
 	}
 	out.record.Write(record.BuildFile, s.Document(b.options.Version, b.options.Command).JSON())
-	if !out.appear(s.ExitCode() == 0) {
+	if !out.appear(s.ExitCode() == 0) || !b.keepLast() {
 		s.Recorded, s.Deliveries = false, nil
 	}
 }

@@ -35,6 +35,7 @@ type Summary struct {
 	Deliveries   []FileInfo
 	Remarks      []string // of the deliveries
 	Inputs       []FileInfo
+	Since        Since
 	Recorded     bool // the record was written
 	DryRun       bool
 	FactRows     int

@@ -107,24 +107,60 @@ func (p *groupsPart) See(b *pass.Block) {
 	for _, ci := range p.to.Measures {
 		p.currencies = append(p.currencies, b.Currencies[ci])
 	}
-	slots := b.Batch.Slots
-	p.grouper.each(b.Batch, func(at int, s *blockGroup) {
+	p.grouper.runs(b.Batch, func(from, to int, s *blockGroup) {
 		if !s.touched {
 			n := len(p.to.Measures)
 			s.touched, s.Rows, s.Have, s.Held = true, 0, make([]value.Sum, n), make([]value.Sum, n)
 			p.touched = append(p.touched, s)
 		}
-		to := s.Have
-		if b.Batch.Fates[at] == table.Held {
-			to = s.Held
-		} else {
-			s.Rows++
+		for _, f := range b.Batch.Fates[from:to] {
+			if f == table.Delivered {
+				s.Rows++
+			}
 		}
 		for i, ci := range p.to.Measures {
-			c := &b.Batch.Columns[ci]
-			c.AddTo(&to[i], c.At(at/slots, at%slots, slots))
+			addRun(b.Batch, &b.Batch.Columns[ci], from, to, &s.Have[i], &s.Held[i])
 		}
 	})
+}
+
+// addRun adds the numbers that a run of fact rows has in a column: of those that are delivered, and
+// of those that are held.
+func addRun(b *table.Batch, c *table.Column, from, to int, have, held *value.Sum) {
+	direct := c.Level == table.PerCell || c.Level == table.PerRow && b.Slots == 1
+	var plain value.Sum128 // numbers of the same places as the one before
+	places := 0
+	for at := from; at < to; at++ {
+		f := b.Fates[at]
+		if f != table.Delivered && f != table.Held {
+			continue
+		}
+		i := at
+		if !direct {
+			i = c.At(at/b.Slots, at%b.Slots, b.Slots)
+		}
+		n := &c.Numbers[i]
+		switch {
+		case n.Form == table.Empty:
+		case f == table.Held || n.Form == table.Large:
+			sum := have
+			if f == table.Held {
+				sum = held
+			}
+			c.AddTo(sum, i)
+		default:
+			if int(n.Places) != places {
+				if plain != (value.Sum128{}) {
+					have.Add128(plain, places)
+				}
+				plain, places = value.Sum128{}, int(n.Places)
+			}
+			plain.Add(n.Coef)
+		}
+	}
+	if plain != (value.Sum128{}) {
+		have.Add128(plain, places)
+	}
 }
 
 // Take implements pass.Part.
@@ -170,9 +206,9 @@ func (g *grouper) of(b *table.Batch, at int) *blockGroup {
 	return s
 }
 
-// each visits the fact rows of a block that are delivered or held, with their
-// groups, which are looked for as seldom as the levels of their columns allow.
-func (g *grouper) each(b *table.Batch, visit func(at int, s *blockGroup)) {
+// runs visits the fact rows of a block that are delivered or held, in runs of one group, with others
+// among them; groups are looked for as seldom as the levels of their columns allow.
+func (g *grouper) runs(b *table.Batch, visit func(from, to int, s *blockGroup)) {
 	level := table.PerExtract
 	for _, ci := range g.by.Columns {
 		switch l := b.Columns[ci].Level; {
@@ -182,22 +218,21 @@ func (g *grouper) each(b *table.Batch, visit func(at int, s *blockGroup)) {
 			level = max(level, l)
 		}
 	}
-	var s *blockGroup
-	last := -1
-	for at, f := range b.Fates {
-		if f != table.Delivered && f != table.Held {
-			continue
+	run := 1 // fact rows that are surely of one group
+	switch level {
+	case table.PerExtract:
+		run = len(b.Fates)
+	case table.PerRow:
+		run = b.Slots
+	}
+	for from := 0; from < len(b.Fates); from += run {
+		to := from + run
+		for from < to && b.Fates[from] != table.Delivered && b.Fates[from] != table.Held {
+			from++
 		}
-		unit := at // rows of one unit are in one group
-		switch level {
-		case table.PerExtract:
-			unit = 0
-		case table.PerRow:
-			unit = at / b.Slots
+		if from < to {
+			visit(from, to, g.of(b, from))
 		}
-		if unit != last {
-			s, last = g.of(b, at), unit
-		}
-		visit(at, s)
+		from = to - run
 	}
 }

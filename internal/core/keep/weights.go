@@ -56,8 +56,11 @@ func (k *Weights) Part() pass.Part {
 	p.of = func(b *pass.Block) (out []Weight) {
 		c := &b.Batch.Columns[k.Measure]
 		slots := b.Batch.Slots
-		p.grouper.each(b.Batch, func(at int, s *blockGroup) {
-			if b.Batch.Fates[at] == table.Delivered && s.Key == k.Key {
+		p.grouper.runs(b.Batch, func(from, to int, s *blockGroup) {
+			for at := from; at < to && s.Key == k.Key; at++ {
+				if b.Batch.Fates[at] != table.Delivered {
+					continue
+				}
 				if d, ok := c.Decimal(c.At(at/slots, at%slots, slots)); ok {
 					out = append(out, Weight{Position: b.Position(at/slots, at%slots), Sum: d})
 				}

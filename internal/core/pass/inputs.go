@@ -32,6 +32,7 @@ type Input struct {
 	Size     int64    // of its file or member, unpacked
 	Measures []int    // the columns that it has amounts of
 	Slots    []string // the headers of its wide columns
+	Headers  []string // all of them, as they stand
 
 	fields map[string]string
 }

@@ -201,6 +201,7 @@ func (rd *reader) begin(in *Input, source table.Source, j *lane) (*treat.Program
 	if !ok {
 		return nil, nil
 	}
+	in.Headers = header.Texts
 	j.raw.Begin = 0
 	for j.raw.Begin < rows.Len() && rows.Lines[j.raw.Begin] <= header.Row {
 		j.raw.Begin++

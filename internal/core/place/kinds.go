@@ -4,9 +4,10 @@ import "slices"
 
 // Where a line that settles a problem belongs in the plan.
 const (
-	InColumn = "column" // that of the problem, if it has one; else in the entry
-	InEntry  = "entry"  // of extracts
-	InRows   = "rows"
+	InColumn  = "column" // that of the problem, if it has one; else in the entry
+	InEntry   = "entry"  // of extracts
+	InRows    = "rows"
+	InHistory = "history"
 )
 
 // kind is what all problems of one word have in common.
@@ -31,7 +32,7 @@ var kinds = []kind{
 	{what: "repeated grain", in: InRows, told: true}, {what: "repeats differ", in: InRows, told: true}, {what: "must", told: true},
 	{what: "repeated key", told: true}, {what: "missing key"}, {what: "unknown name"}, {what: "error gap"}, {what: "unclear gap"},
 	{what: "text gap"}, {what: "null gap"}, {what: "blank gap"},
-	{what: "shared line"}, {what: "control total", told: true}, // what else stops may be why it does not agree
+	{what: "restated", in: InHistory, told: true}, {what: "gone", in: InHistory, told: true}, {what: "shared line"}, {what: "control total", told: true}, // what else stops may be why it does not agree
 	{what: "no partner"}, {what: "tie"}, {what: "no agreement"}, {what: "several values", told: true}, // of finished tables
 }
 
@@ -56,7 +57,7 @@ func (p *Problem) Told() bool {
 	return k.told
 }
 
-// In says where the line of Add belongs: InColumn, InEntry or InRows.
+// In says where the line of Add belongs: InColumn, InEntry, InRows or InHistory.
 func (p *Problem) In() string {
 	switch _, k := p.kind(); {
 	case k.in != "":

@@ -31,6 +31,7 @@ func (r *reader) check(p *Plan) {
 		r.checkTie(p, t)
 	}
 	r.checkGrain(p)
+	r.checkHistory(p)
 	r.checkDeliveries(p)
 	if !slices.ContainsFunc(p.Columns, func(c *Column) bool { return c.Kept }) && len(p.Columns) > 0 {
 		r.fail(p.Columns[0].Pos, "every column is a helper (keep: no); nothing would be delivered")

@@ -53,6 +53,7 @@ var planKeys = []aKey{
 		"Default: record."},
 	{name: "calendar", shape: aMap, keys: calendarKeys, means: "When years begin, where that is not January."},
 	{name: "ties", shape: aList, keys: tieKeys, means: "Files of control totals, with which the fact table must agree."},
+	{name: "history", shape: aMap, keys: historyKeys, means: "What is asked of figures that the last delivered build had."},
 	{name: "corrections", shape: aText, means: "A CSV file of cells that are answered by hand: file,sheet,row,header,was,value,reason."},
 	{name: "references", shape: named, keys: referenceKeys,
 		means: "Tables in which columns are looked up, each by a name of its own."},

@@ -34,6 +34,9 @@ func (r *reader) paths(n node, key string) []string {
 	return out
 }
 
+// Source is the text of the plan.
+func (p *Plan) Source() []byte { return p.source }
+
 // Dir is the folder of the plan.
 func (p *Plan) Dir() string { return filepath.Dir(p.File) }
 

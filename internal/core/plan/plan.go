@@ -28,22 +28,22 @@ const DefaultRecord = "record"
 // Plan is a plan without mistakes. All its paths are as written, relative to
 // the folder of the plan.
 type Plan struct {
-	File       string // the plan's path, as given
-	Title      string
-	Entries    []*Entry
-	Columns    []*Column
-	Made       []int // the columns made of others, or whose gaps are, each after those that it needs
-	Calendar   value.Calendar
-	Rows       Rows
-	References []*Reference
-	Ties       []*Control
-	Deliveries []Delivery
-	Record     string
-	RecordPos  place.Pos
-	Formats    *table.Formats // that the program reads and delivers
-	source     []byte
-	kinds      map[string]Kind // of columns that a reference knows
-
+	File           string // the plan's path, as given
+	Title          string
+	Entries        []*Entry
+	Columns        []*Column
+	Made           []int // the columns made of others, or whose gaps are, each after those that it needs
+	Calendar       value.Calendar
+	Rows           Rows
+	References     []*Reference
+	Ties           []*Control
+	Deliveries     []Delivery
+	Record         string
+	RecordPos      place.Pos
+	Formats        *table.Formats // that the program reads and delivers
+	source         []byte
+	kinds          map[string]Kind // of columns that a reference knows
+	History        History
 	Corrections    string // the file of cells answered by hand, "" for none
 	CorrectionsPos place.Pos
 }

@@ -233,6 +233,9 @@ func (r *reader) plan(p *Plan, root node) {
 			p.Ties = append(p.Ties, r.tie(item))
 		}
 	}
+	if n, ok := top["history"]; ok {
+		p.History = r.history(n)
+	}
 	if n, ok := top["deliver"]; ok {
 		for _, item := range itemsOf(n) {
 			p.Deliveries = append(p.Deliveries, r.delivery(item))

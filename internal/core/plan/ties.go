@@ -50,12 +50,7 @@ func (r *reader) tie(n node) *Control {
 	if v, ok := m["measures"]; ok && r.perColumn(v, "measures") {
 		t.Measures = r.paired(v, "measures")
 	}
-	if v, ok := m["within"]; ok {
-		d, _, ok := value.English.Number([]byte(r.text(v, "within")))
-		if t.Within = d; v.kind == scalar && (!ok || d.Sign() < 0) {
-			r.fail(v.pos, "within is an amount such as 0.05, not %s", v.describe())
-		}
-	}
+	set(m, "within", r.difference, &t.Within)
 	r.sheets(t.Entry, m)
 	r.layout(t.Entry, m)
 	r.reading(t.Entry, m)

@@ -8,6 +8,7 @@ import (
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
+	"umbau/internal/core/since"
 	"umbau/internal/core/table"
 	"umbau/internal/core/tie"
 	"umbau/internal/core/treat"
@@ -23,6 +24,7 @@ const (
 	TiesFile      = "ties.csv"
 	ChecksFile    = "checks.csv"
 	UnmatchedFile = "unmatched.csv"
+	SinceFile     = "since.csv"
 	BuildFile     = "build.json"
 )
 
@@ -40,6 +42,7 @@ var files = []struct {
 	{TiesFile, []string{"tie", "measure", "extracts", "changed", "fact", "held", "left_out", "difference"}},
 	{ChecksFile, []string{"check", "file", "sheet", "row", "header", "group", "measure", "said", "have", "difference"}},
 	{UnmatchedFile, []string{"reference", "side", "key", "rows", "nearest"}},
+	{SinceFile, since.ChangeHeader},
 	{BuildFile, nil},
 }
 
