@@ -25,6 +25,7 @@ usage; 3 stopped by a rule of the plan.`,
 		Example: `  umbau build
   umbau build plans/march.yaml
   umbau build --dry-run      show the first rows and all that stands in the way
+  umbau build --try amount.unclear=0 --try rows.repeats=first
   umbau build --json | jq .ties`,
 		Args:              atMost(1),
 		ValidArgsFunction: completePlan,
@@ -32,6 +33,9 @@ usage; 3 stopped by a rule of the plan.`,
 			file := plan.DefaultFile
 			if len(args) > 0 {
 				file = args[0]
+			}
+			if len(o.try) > 0 {
+				return a.try(c, file, o)
 			}
 			s, err := a.build(c, file, o)
 			if err != nil {
@@ -50,7 +54,10 @@ usage; 3 stopped by a rule of the plan.`,
 		},
 	}
 	cmd.Flags().BoolVar(&o.dryRun, "dry-run", false, "do everything but write: show the first rows, and what stands in the way")
-	cmd.Flags().BoolVar(&o.accept, "accept", false, "deliver although figures of the last delivered build are others now (history: in the plan)")
+	cmd.Flags().BoolVar(&o.accept, "accept", false,
+		"deliver although figures of the last delivered build are others now (history: in the plan)")
+	cmd.Flags().StringArrayVar(&o.try, "try", nil,
+		"KEY=VALUE: what the plan would give with another value, beside what it gives; nothing is written")
 	cmd.Flags().BoolVar(&o.digests, "digests", false,
 		"work out the SHA-256 of files over 1 MB too, for build.json (takes longer than the build)")
 	unpackFlag(cmd, &o.unpack)
@@ -61,6 +68,7 @@ usage; 3 stopped by a rule of the plan.`,
 type buildFlags struct {
 	dryRun, digests bool
 	accept          bool
+	try             []string
 	where           bool // names stand first
 	begin           bool // books may be yet to be made
 	gaps            func(*plan.Plan, treat.GapCell)

@@ -7,6 +7,12 @@ import (
 	"umbau/internal/core/whole"
 )
 
+// DefaultFile is the plan a command looks for in the current folder.
+const DefaultFile = "umbau.yaml"
+
+// DefaultRecord is the record folder of a plan that names none.
+const DefaultRecord = "record"
+
 // Paths in a plan are written with slashes on every system, and in all that is
 // said of them; on Windows people write backslashes too.
 

@@ -19,12 +19,6 @@ import (
 	"umbau/internal/core/value"
 )
 
-// DefaultFile is the plan a command looks for in the current folder.
-const DefaultFile = "umbau.yaml"
-
-// DefaultRecord is the record folder of a plan that names none.
-const DefaultRecord = "record"
-
 // Plan is a plan without mistakes. All its paths are as written, relative to
 // the folder of the plan.
 type Plan struct {
@@ -43,6 +37,7 @@ type Plan struct {
 	Formats        *table.Formats // that the program reads and delivers
 	source         []byte
 	kinds          map[string]Kind // of columns that a reference knows
+	trials         []Trial         // that it was read with
 	History        History
 	Corrections    string // the file of cells answered by hand, "" for none
 	CorrectionsPos place.Pos

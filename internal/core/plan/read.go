@@ -15,14 +15,20 @@ import (
 // Read reads a plan. file is what messages call it. The error is a place.List
 // of all mistakes, in the order of their lines.
 func Read(file string, src []byte, formats *table.Formats) (*Plan, error) {
-	return read(file, src, formats, nil)
+	return readTried(file, src, formats, nil, nil)
 }
 
-// read reads a plan; kinds are those of columns that references know, as far as they do.
-func read(file string, src []byte, formats *table.Formats, kinds map[string]Kind) (*Plan, error) {
+// readTried reads a plan, with the values that are tried; kinds are those of columns that
+// references know, as far as they do.
+func readTried(file string, src []byte, formats *table.Formats, kinds map[string]Kind, trials []Trial) (*Plan, error) {
 	root, problems := parse(src)
+	for _, t := range trials {
+		if _, err := t.apply(&root); err != nil {
+			return nil, err
+		}
+	}
 	r := &reader{problems: problems, formats: formats, open: map[string]bool{}, lines: strings.Split(string(src), "\n")}
-	p := &Plan{File: file, Formats: formats, source: src, kinds: kinds}
+	p := &Plan{File: file, Formats: formats, source: src, kinds: kinds, trials: trials}
 	if len(problems) == 0 {
 		r.plan(p, root)
 		if len(r.later) == 0 {

@@ -110,7 +110,7 @@ func (p *Plan) Open() (out []*Column) {
 // Complete makes the plan anew with the kinds of columns that references have. The error is
 // as that of Read; the plan is then as it was.
 func (p *Plan) Complete(kinds map[string]Kind) error {
-	q, err := read(p.File, p.source, p.Formats, kinds)
+	q, err := readTried(p.File, p.source, p.Formats, kinds, p.trials)
 	if err != nil {
 		return err
 	}

@@ -1,0 +1,270 @@
+package fact_test
+
+import (
+	"context"
+	"encoding/csv"
+	"fmt"
+	"math/big"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/fact"
+	"umbau/internal/core/plan"
+	"umbau/internal/format"
+)
+
+const sincePlan = `umbau: 1
+extracts: [{ files: "raw/*.csv", path: "{region}_{year}", unpivot: { header: "{product}", cell: amount } }]
+fact:
+  region: text
+  year: year
+  month: month
+  product: name
+  amount: { is: number, decimals: 2, blanks: leave }
+history: { %s }
+deliver: [{ to: out/sales.csv, origin: yes }]
+record: out/record
+`
+
+// monthsOf are extracts by chance: their headers, and by month and header an amount.
+type monthsOf map[string]*oneExtract
+
+type oneExtract struct {
+	headers []string
+	rows    [][]string
+}
+
+func drawMonths(r *rand.Rand) monthsOf {
+	out := monthsOf{}
+	for _, region := range []string{"Lakes", "Skerries", "Amber Bay"} {
+		for year := 2022; year < 2024; year++ {
+			if r.IntN(4) == 0 {
+				continue
+			}
+			e := &oneExtract{headers: []string{"Oar", "Buoy", "Rope"}[:1+r.IntN(3)]}
+			for m := range 1 + r.IntN(5) {
+				row := []string{fmt.Sprintf("%d-%02d", year, m+1)}
+				for range e.headers {
+					row = append(row, []string{"", fmt.Sprint(r.IntN(100)), fmt.Sprintf("%d.%02d", r.IntN(50), r.IntN(100))}[r.IntN(3)])
+				}
+				e.rows = append(e.rows, row)
+			}
+			out[fmt.Sprintf("%s_%d.csv", region, year)] = e
+		}
+	}
+	out["Lakes_2024.csv"] = &oneExtract{[]string{"Oar"}, [][]string{{"2024-01", "1.00"}}}
+	return out
+}
+
+// next changes what was: cells, rows, headers, whole extracts.
+func (m monthsOf) next(r *rand.Rand) monthsOf {
+	out := monthsOf{}
+	for name, e := range m {
+		if r.IntN(6) == 0 && len(m) > 1 {
+			continue
+		}
+		own := &oneExtract{headers: slices.Clone(e.headers)}
+		for _, row := range e.rows {
+			if row = slices.Clone(row); r.IntN(5) == 0 {
+				row[1+r.IntN(len(row)-1)] = fmt.Sprintf("%d.%02d", r.IntN(50), r.IntN(100))
+			}
+			if r.IntN(8) > 0 {
+				own.rows = append(own.rows, row)
+			}
+		}
+		if r.IntN(3) == 0 {
+			i := r.IntN(len(own.headers)) // a name that is spelt otherwise is no new one
+			own.headers[i] = []string{"Flag", "Chain", strings.ToUpper(own.headers[i]) + " "}[r.IntN(3)]
+		}
+		out[name] = own
+	}
+	for name, e := range drawMonths(r) {
+		if out[name] == nil && r.IntN(3) == 0 {
+			out[name] = e
+		}
+	}
+	return out
+}
+
+// build writes the extracts, builds, and reads the delivery.
+func (m monthsOf) build(t *testing.T, dir, history string, accept bool) (*fact.Summary, [][]string) {
+	require.NoError(t, os.RemoveAll(filepath.Join(dir, "raw")))
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, "raw"), 0o777))
+	for name, e := range m {
+		var b strings.Builder
+		fmt.Fprintf(&b, "Month,%s\n", strings.Join(e.headers, ","))
+		for _, row := range e.rows {
+			fmt.Fprintln(&b, strings.Join(row, ","))
+		}
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "raw", name), []byte(b.String()), 0o666))
+	}
+	p, err := plan.Read(filepath.Join(dir, "umbau.yaml"), fmt.Appendf(nil, sincePlan, history), format.All())
+	require.NoError(t, err)
+	s, err := fact.Build(context.Background(), p, fact.Options{Workers: 2, Accept: accept})
+	require.NoError(t, err)
+	return s, readLines(t, filepath.Join(dir, "out/sales.csv"))
+}
+
+func readLines(t *testing.T, file string) [][]string {
+	f, err := os.Open(file)
+	require.NoError(t, err)
+	defer f.Close()
+	lines, err := csv.NewReader(f).ReadAll()
+	require.NoError(t, err)
+	return lines[1:]
+}
+
+// told is what a delivery says of itself, by the slow way: figures by what since.csv calls them.
+func told(m monthsOf, delivery [][]string) map[string]*big.Rat {
+	out := map[string]*big.Rat{}
+	add := func(id string, d *big.Rat) {
+		if out[id] == nil {
+			out[id] = new(big.Rat)
+		}
+		out[id].Add(out[id], d)
+	}
+	one := big.NewRat(1, 1)
+	for name, e := range m {
+		add("rows,raw/"+name, new(big.Rat))
+		add("amount,raw/"+name, new(big.Rat))
+		for _, h := range append([]string{"Month"}, e.headers...) {
+			out["header,raw/"+name+","+strings.ToLower(strings.TrimSpace(h))] = one
+		}
+	}
+	for _, row := range delivery { // region, year, month, product, amount, origin_file, …
+		d, ok := new(big.Rat).SetString(row[4])
+		if !ok {
+			d = new(big.Rat)
+		}
+		add("rows,"+row[5], one)
+		add("amount,"+row[5], d)
+		add("name,"+strings.ToLower(row[3]), one)
+		add("group,"+strings.Join(row[:3], " | "), d)
+	}
+	return out
+}
+
+// For pairs of months by chance, since.csv is what a slow comparison of the two deliveries finds.
+func TestSinceAgreesWithTheDeliveries(t *testing.T) {
+	for seed := range uint64(120) {
+		r := rand.New(rand.NewPCG(seed, 19))
+		dir := t.TempDir()
+		first := drawMonths(r)
+		s, before := first.build(t, dir, "restated: say", false)
+		require.Zero(t, s.ExitCode(), s.Problems)
+		require.Empty(t, readLines(t, filepath.Join(dir, "out/record/since.csv")))
+		second := first.next(r)
+		s, now := second.build(t, dir, "restated: say", false)
+		require.Zero(t, s.ExitCode(), s.Problems)
+		was, is := told(first, before), told(second, now)
+		want := map[string]string{}
+		for id := range was {
+			if is[id] == nil {
+				want[id] = figure(id, was[id]) + " -> "
+			} else if was[id].Cmp(is[id]) != 0 && !strings.HasPrefix(id, "name") {
+				want[id] = figure(id, was[id]) + " -> " + figure(id, is[id])
+			}
+		}
+		for id := range is {
+			if was[id] == nil && !strings.HasPrefix(id, "group") {
+				want[id] = " -> " + figure(id, is[id])
+			}
+		}
+		have := map[string]string{}
+		for _, c := range readLines(t, filepath.Join(dir, "out/record/since.csv")) {
+			id, before, now := "", c[7], c[8]
+			switch c[0] {
+			case "extract":
+				continue
+			case "header":
+				id = "header," + c[1] + "," + strings.ToLower(strings.TrimSpace(before+now))
+			case "name":
+				id = "name," + strings.ToLower(c[4])
+			case "group":
+				id = "group," + c[5]
+			default:
+				id = c[0] + "," + c[1]
+			}
+			have[id] = asRational(id, before) + " -> " + asRational(id, now)
+		}
+		require.Equal(t, want, have, "seed %d", seed)
+	}
+}
+
+func figure(id string, d *big.Rat) string {
+	if strings.HasPrefix(id, "header") {
+		return "there"
+	}
+	return d.RatString()
+}
+
+func asRational(id, text string) string {
+	d, ok := new(big.Rat).SetString(text)
+	switch {
+	case text == "":
+		return ""
+	case strings.HasPrefix(id, "header"):
+		return "there"
+	case !ok:
+		return text
+	}
+	return d.RatString()
+}
+
+// A plan stops on a restated figure or on one that is gone, each only on its own kind, and not
+// within what is none; a person accepts it; a stopped build is not the last one.
+func TestHistoryStops(t *testing.T) {
+	row := func(amounts ...string) monthsOf {
+		var rows [][]string
+		for i, a := range amounts {
+			if a != "" {
+				rows = append(rows, []string{fmt.Sprintf("2024-%02d", i+1), a})
+			}
+		}
+		return monthsOf{"Lakes_2024.csv": {[]string{"Oar"}, rows}}
+	}
+	for _, test := range []struct {
+		history string
+		now     []string
+		kinds   string
+	}{
+		{"restated: stop", []string{"1.01", "2"}, "restated"},
+		{"restated: stop, within: 0.01", []string{"1.01", "2"}, ""},
+		{"restated: stop, within: 0.01", []string{"1.02", "2"}, "restated"},
+		{"restated: stop", []string{"1", ""}, ""},
+		{"gone: stop", []string{"1", ""}, "gone"},
+		{"gone: stop", []string{"1.01", "2"}, ""},
+		{"gone: stop, restated: stop", []string{"5", ""}, "restated gone"},
+		{"gone: stop, restated: stop", []string{"1", "2", "3"}, ""},
+		{"by: region, restated: stop", []string{"2", "1"}, ""},
+	} {
+		dir := t.TempDir()
+		s, _ := row("1", "2").build(t, dir, test.history, false)
+		require.Zero(t, s.ExitCode(), "%v", s.Problems)
+		for range 2 { // a build that was stopped is not the one to compare with
+			s, _ = row(test.now...).build(t, dir, test.history, false)
+			var kinds []string
+			for _, p := range s.Problems {
+				kinds = append(kinds, p.What)
+			}
+			require.Equal(t, test.kinds, strings.Join(kinds, " "), "%v", test)
+			if test.kinds == "" {
+				break
+			}
+			require.Equal(t, 3, s.ExitCode())
+			require.NotEmpty(t, readLines(t, filepath.Join(dir, "out/record/since.csv")))
+		}
+		s, _ = row(test.now...).build(t, dir, test.history, true)
+		require.Zero(t, s.ExitCode(), "%v", s.Problems)
+		require.Equal(t, test.kinds != "", s.Since.Accepted)
+		s, _ = row(test.now...).build(t, dir, test.history, false)
+		require.Zero(t, s.ExitCode(), "%v", s.Problems)
+		require.Empty(t, s.Since.Changes)
+	}
+}

@@ -1,0 +1,87 @@
+package since
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+func state(by string, lines ...Line) *State { return &State{By: strings.Fields(by), Lines: lines} }
+
+// What differs is told kind by kind: what is new, what is another, what is gone.
+func TestCompare(t *testing.T) {
+	group := func(name, value string) Line { return Line{What: Group, Group: name, Measure: "amount", Value: value} }
+	header := func(file, text string) Line { return Line{What: Header, File: file, Value: text} }
+	last := state("region", Line{What: Extract, File: "a.csv", Value: "11"}, Line{What: Extract, File: "b.csv", Value: "22"},
+		header("a.csv", "Oar"), header("a.csv", "Buoy"), header("b.csv", "Rope"),
+		Line{What: Name, Column: "product", Name: "Oar", Value: "5"}, Line{What: Name, Column: "product", Name: "Rope", Value: "2"},
+		Line{What: Rows, File: "a.csv", Value: "7"}, Line{What: Rows, File: "b.csv", Value: "2"},
+		group("Lakes", "10.00"), group("Skerries", "5.00"), group("Coast", "1"), group("Empty", ""), group("Same", "3.0"))
+	now := state("region", Line{What: Extract, File: "a.csv", Value: "33"}, Line{What: Extract, File: "c.csv", Value: "44"},
+		header("a.csv", "OAR"), header("a.csv", "Rope"), header("c.csv", "Oar"), header("c.csv", "Flag"),
+		Line{What: Name, Column: "product", Name: "OAR", Value: "6"}, Line{What: Name, Column: "product", Name: "Flag", Value: "1"},
+		Line{What: Rows, File: "a.csv", Value: "8"}, Line{What: Rows, File: "c.csv", Value: "1"},
+		group("Lakes", "10.50"), group("Skerries", "7.00"), group("New", "1"), group("Empty", "4"), group("Same", "3"))
+	var text []byte
+	changes := Compare(last, now)
+	for i := range changes {
+		text = changes[i].Append(text)
+	}
+	require.Equal(t, `extract,a.csv,,,,,,11,33
+extract,c.csv,,,,,,,44
+extract,b.csv,,,,,,22,
+header,a.csv,,,,,,,Rope
+header,c.csv,,,,,,,Oar
+header,c.csv,,,,,,,Flag
+header,a.csv,,,,,,Buoy,
+header,b.csv,,,,,,Rope,
+name,,,product,Flag,,,,1
+name,,,product,Rope,,,2,
+rows,a.csv,,,,,,7,8
+rows,c.csv,,,,,,,1
+rows,b.csv,,,,,,2,
+group,,,,,Skerries,amount,5.00,7.00
+group,,,,,Coast,amount,1,
+group,,,,,Lakes,amount,10.00,10.50
+`, string(text))
+	elsewhere := map[string]bool{}
+	for _, c := range changes {
+		if c.What == Header {
+			elsewhere[c.File+" "+c.Before+c.Now] = c.Elsewhere
+		}
+	}
+	require.Equal(t, map[string]bool{"a.csv Rope": true, "c.csv Oar": true, "c.csv Flag": false, "a.csv Buoy": false, "b.csv Rope": true}, elsewhere)
+
+	require.Empty(t, Compare(now, now))
+	other := state("month", now.Lines...)
+	for _, c := range Compare(last, other) { // groups of other columns are no groups of these
+		require.NotEqual(t, Group, c.What)
+	}
+}
+
+// A state is read as it was written; what is none is an error.
+func TestState(t *testing.T) {
+	s := state("region month", Line{Header, "a,b.csv", "2024", "", "", "", "", "say \"so\"\nthen"}, Line{What: Group, Group: "x | y", Measure: "m", Value: "-1.5"})
+	back, err := Read(strings.NewReader(string(s.Append(nil))))
+	require.NoError(t, err)
+	require.Equal(t, s, back)
+	for _, text := range []string{"", "a,b\n1,2\n", "what,file,sheet,column,name,group,measure,value\nshort\n"} {
+		_, err := Read(strings.NewReader(text))
+		require.Error(t, err, text)
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	f.Add("what,file,sheet,column,name,group,measure,value\nby,,,region,,,,\ngroup,,,,,a,b,1\n")
+	f.Fuzz(func(t *testing.T, text string) {
+		s, err := Read(strings.NewReader(text))
+		if err != nil {
+			return
+		}
+		again, err := Read(strings.NewReader(string(s.Append(nil))))
+		require.NoError(t, err)
+		require.Equal(t, s.By, again.By)
+		require.Empty(t, Compare(s, again))
+	})
+}
