@@ -34,7 +34,7 @@ var floors = [][]string{
 	{"core/deliver"},
 	{"core/fact"},
 	{"core/totals", "core/keys"},
-	{"core/compare", "core/widen", "core/draft", "core/cube"},
+	{"core/compare", "core/widen", "core/draft", "core/cube", "core/trace"},
 	{"format/charset", "format/packed", "format/markup", "format/cells", "format/rowset", "demo"},
 	{"format/lines"},
 	{"format/csv", "format/jsonl", "format/parquet", "format/xlsx", "format/ods", "format/sqlite"},

@@ -151,7 +151,7 @@ replaced is on record, and every amount can be added back to the extracts.`,
 		return nil
 	}
 	cmd.AddCommand(a.draftCommand(), a.surveyCommand())
-	cmd.AddCommand(a.buildCommand(), a.reportCommand(), a.namesCommand(), a.gapsCommand(), a.totalsCommand(), a.keysCommand(),
+	cmd.AddCommand(a.buildCommand(), a.reportCommand(), a.namesCommand(), a.gapsCommand(), a.totalsCommand(), a.traceCommand(), a.keysCommand(),
 		a.compareCommand(), a.widenCommand(), a.demoCommand(), a.schemaCommand(), a.versionCommand(), planHelp())
 	return cmd
 }

@@ -30,6 +30,9 @@ type Options struct {
 	// Gaps, if not nil, hears of each cell without a usable value, in the order of
 	// the fact table; nothing else is done with repeats or control totals then.
 	Gaps func(treat.GapCell)
+	// Look, if not nil, gives keepers that look at the fact rows; those of the last reading of the
+	// extracts see what is delivered.
+	Look func() []pass.Keeper
 	// Progress, if not nil, hears how many bytes of the extracts were read.
 	Progress func(done, all int64)
 }
@@ -167,6 +170,9 @@ func (b *build) read() {
 	}
 	if k.history != nil {
 		keepers = append(keepers, k.history)
+	}
+	if b.options.Look != nil {
+		keepers = append(keepers, b.options.Look()...)
 	}
 	keepers = append(keepers, b.out.keepers()...)
 	problems := pass.Run(b.ctx, &b.rules, b.inputs, keepers...)

@@ -15,7 +15,11 @@ import (
 // Trial is a key of the plan and the value that is tried under it, without the plan being touched:
 // amount.unclear and 0, rows.repeats and keep, extracts[2].totals and drop. An empty value tries the
 // plan's silence.
-type Trial struct{ Key, Value string }
+type Trial struct {
+	Key, Value string
+
+	entry *node // a further column in the place of these
+}
 
 // Tried is a key that was tried: what the plan has, nil where it is silent, and the value.
 type Tried struct {
@@ -48,6 +52,10 @@ var indexed = regexp.MustCompile(`^([a-z_]+)\[(\d+)\]$`)
 
 // apply puts the value into the tree of a plan, and returns what stood there.
 func (t Trial) apply(root *node) (was *string, err error) {
+	if fact := root.child("fact"); t.entry != nil && fact != nil {
+		fact.pairs = append(fact.pairs, aPair{key: t.Key, value: *t.entry})
+		return nil, nil
+	}
 	wrong := func(format string, args ...any) error {
 		return fmt.Errorf("--try %s: "+format, append([]any{t.Key}, args...)...)
 	}
