@@ -74,19 +74,7 @@ func (a *app) main(args []string) (code int) {
 
 // fail reports an error and returns the exit code for it.
 func (a *app) fail(cmd *cobra.Command, err error) int {
-	var list place.List
-	var usage usageError
-	code := 1
-	switch {
-	case errors.As(err, &list):
-	case errors.As(err, &usage) || strings.HasPrefix(err.Error(), "unknown command"):
-		code = 2
-		list = place.List{{What: "usage", Message: err.Error(), Count: 1}}
-	case errors.Is(err, context.Canceled):
-		list = place.List{{What: "interrupted", Message: "interrupted; nothing was delivered", Count: 1}}
-	default:
-		list = place.List{{What: "error", Message: err.Error(), Count: 1}}
-	}
+	list, code := a.problemsOf(err)
 	if a.json {
 		a.printJSON(map[string]any{"umbau": Version, "command": words(cmd), "exit": code, "problems": list.Docs()})
 		return code
@@ -99,6 +87,23 @@ func (a *app) fail(cmd *cobra.Command, err error) int {
 		fmt.Fprintf(a.err, "%s; nothing was read or written.\n", countOf(len(list), "mistake"))
 	}
 	return code
+}
+
+// problemsOf are the problems that an error is, and the exit code for it.
+func (a *app) problemsOf(err error) (list place.List, code int) {
+	var usage usageError
+	code = 1
+	switch {
+	case errors.As(err, &list):
+	case errors.As(err, &usage) || strings.HasPrefix(err.Error(), "unknown command"):
+		code = 2
+		list = place.List{{What: "usage", Message: err.Error(), Count: 1}}
+	case errors.Is(err, context.Canceled):
+		list = place.List{{What: "interrupted", Message: "interrupted; nothing was delivered", Count: 1}}
+	default:
+		list = place.List{{What: "error", Message: err.Error(), Count: 1}}
+	}
+	return list, code
 }
 
 func words(cmd *cobra.Command) string {
@@ -150,8 +155,8 @@ replaced is on record, and every amount can be added back to the extracts.`,
 		}
 		return nil
 	}
-	cmd.AddCommand(a.draftCommand(), a.surveyCommand())
-	cmd.AddCommand(a.buildCommand(), a.reportCommand(), a.namesCommand(), a.gapsCommand(), a.totalsCommand(), a.traceCommand(), a.keysCommand(),
+	cmd.AddCommand(a.draftCommand(), a.surveyCommand(), a.traceCommand(), a.watchCommand())
+	cmd.AddCommand(a.buildCommand(), a.reportCommand(), a.namesCommand(), a.gapsCommand(), a.totalsCommand(), a.keysCommand(),
 		a.compareCommand(), a.widenCommand(), a.demoCommand(), a.schemaCommand(), a.versionCommand(), planHelp())
 	return cmd
 }

@@ -59,6 +59,13 @@ func grouped(n string) string {
 
 // printSummary tells what a build has done, for ten seconds of reading.
 func (a *app) printSummary(s *fact.Summary) {
+	a.printDelivered(s)
+	a.printAccount(a.out, s)
+	a.printSince(s)
+}
+
+// printDelivered tells what was delivered, and that it ties.
+func (a *app) printDelivered(s *fact.Summary) {
 	w := a.out
 	headline := fmt.Sprintf("%s from %s", countOf(s.FactRows, "fact row"), countOf(len(s.Extracts), "extract"))
 	if s.DryRun {
@@ -72,8 +79,6 @@ func (a *app) printSummary(s *fact.Summary) {
 		fmt.Fprintf(w, "%s in %.2f s\n", a.colored(w, bold, "Delivered "+strings.Join(to, ", ")+": "+headline), s.Seconds)
 	}
 	a.printTies(w, s)
-	a.printAccount(w, s)
-	a.printSince(s)
 }
 
 // printTies prints the account of each measure.

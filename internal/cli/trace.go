@@ -246,7 +246,7 @@ func (a *app) printTrace(r *trace.Result, asked trace.Asked, to string, o traceF
 	if asked.Cell == nil {
 		var sums []string
 		for _, f := range r.Sums {
-			sums = append(sums, f.Measure+" "+grouped(f.Sum))
+			sums = append(sums, f.Measure+" "+orDash(f.Sum))
 		}
 		headline := countOf(r.Count, "fact row")
 		if o.where != "" {
@@ -316,7 +316,7 @@ func traceDocOf(r *trace.Result, o traceFlags, command string, changed place.Lis
 		Sum: map[string]*string{}, Held: r.Held, LeftOut: r.LeftOut}
 	if o.cell == "" {
 		for _, f := range r.Sums {
-			d.Sum[f.Measure] = &f.Sum
+			d.Sum[f.Measure] = place.OrNull(f.Sum)
 		}
 	}
 	number := func(n int) *int {
@@ -349,7 +349,8 @@ func traceDocOf(r *trace.Result, o traceFlags, command string, changed place.Lis
 
 // tableOfCells is all that was found as a tidy table: a line a cell.
 func tableOfCells(r *trace.Result) tidy {
-	t := tidy{what: "trace", header: []string{"row", "fate", "why", "file", "sheet", "line", "header", "column", "read", "became", "rule", "plan_line"}}
+	t := tidy{what: "trace", header: []string{"row", "fate", "why", "file", "sheet", "line", "header", "column", "read", "became", "rule",
+		"plan_line"}}
 	text := func(n int) string {
 		if n == 0 {
 			return ""

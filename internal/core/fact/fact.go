@@ -209,7 +209,7 @@ func (b *build) conclude() {
 	s.Names, s.Footnotes, s.FootnoteRows, s.Head = b.kept.names.Tally, b.kept.notes.First, b.kept.notes.Rows, b.kept.head.Rows
 	s.countChanges(b.kept.changes)
 	s.listUnknown()
-	if b.options.Gaps == nil && b.whole {
+	if b.options.Gaps == nil && b.whole && s.ExitCode() != 1 { // else they were not read to their end
 		b.compareWithLast()
 	}
 	for i := range s.Problems {

@@ -73,7 +73,8 @@ func (b *build) compareWithLast() {
 		last, err = since.Read(f)
 	}
 	if err != nil {
-		p := place.At(place.Place{File: path.Join(b.plan.Record, lastFolder, lastState)}, "unreadable file", "what the last build left cannot be read: %s",
+		p := place.At(place.Place{File: path.Join(b.plan.Record, lastFolder, lastState)}, "unreadable file",
+			"what the last build left cannot be read: %s",
 			whole.Reason(err))
 		p.Advice = "remove the folder " + path.Join(b.plan.Record, lastFolder) + " to begin anew; nothing is compared then"
 		b.fail(p)
@@ -102,8 +103,10 @@ func (b *build) state() *since.State {
 		add(since.Line{What: since.Extract, File: in.File, Sheet: in.Sheet, Value: digests[in.Path]})
 	}
 	for _, in := range b.inputs {
-		for i, text := range in.Headers {
-			if text != "" && !slices.ContainsFunc(in.Headers[:i], func(h string) bool { return key.Same(h, text) }) {
+		seen := map[string]bool{}
+		for _, text := range in.Headers {
+			if k := key.Of(text); k != "" && !seen[k] {
+				seen[k] = true
 				add(since.Line{What: since.Header, File: in.File, Sheet: in.Sheet, Value: text})
 			}
 		}
@@ -116,7 +119,8 @@ func (b *build) state() *since.State {
 	for i := range b.summary.Extracts {
 		e := &b.summary.Extracts[i]
 		for _, m := range e.Measures {
-			add(since.Line{What: since.Amount, File: e.File, Sheet: e.Sheet, Measure: p.Columns[m].Name, Value: b.amount(m, e.Accounts[m].Totals().Fact)})
+			add(since.Line{What: since.Amount, File: e.File, Sheet: e.Sheet, Measure: p.Columns[m].Name,
+				Value: b.amount(m, e.Accounts[m].Totals().Fact)})
 		}
 	}
 	if g := b.kept.history; g != nil {

@@ -83,6 +83,31 @@ func (b *build) sources() map[string]string {
 	return sources
 }
 
+// SourceFiles are the files that a plan names beside its extracts: references, control files, books and
+// corrections.
+func SourceFiles(p *plan.Plan) (out []string) {
+	add := func(file string) {
+		if file != "" {
+			out = append(out, p.At(file))
+		}
+	}
+	for _, r := range p.References {
+		for _, file := range r.Entry.Files {
+			add(file)
+		}
+	}
+	for _, t := range p.Ties {
+		for _, file := range t.Entry.Files {
+			add(file)
+		}
+	}
+	for _, c := range p.Columns {
+		add(c.Book)
+	}
+	add(p.Corrections)
+	return out
+}
+
 // CheckTarget reports why a file must not be written by a command that has read a plan or
 // other files: it is one of them, or no plain file; nil where it may be. p may be nil.
 func CheckTarget(p *plan.Plan, inputs []string, file string) error {

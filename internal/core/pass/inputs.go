@@ -121,6 +121,23 @@ func (f *finder) files(e *plan.Entry) map[string]string {
 	return files
 }
 
+// Names are the files that the entries of a plan match, without looking into them, relative to the
+// plan.
+func Names(p *plan.Plan) (out []string) {
+	f := &finder{plan: p}
+	for _, e := range p.Entries {
+		if file, ok := plan.FileOf(e.From); e.From != "" {
+			if ok {
+				out = append(out, file)
+			}
+			continue
+		}
+		out = slices.AppendSeq(out, maps.Keys(f.files(e)))
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
 // addDatabase takes the tables of a database that an entry wants.
 func (f *finder) addDatabase(e *plan.Entry) {
 	shown := plan.Shown(e.From)

@@ -32,7 +32,8 @@ var kinds = []kind{
 	{what: "repeated grain", in: InRows, told: true}, {what: "repeats differ", in: InRows, told: true}, {what: "must", told: true},
 	{what: "repeated key", told: true}, {what: "missing key"}, {what: "unknown name"}, {what: "error gap"}, {what: "unclear gap"},
 	{what: "text gap"}, {what: "null gap"}, {what: "blank gap"},
-	{what: "restated", in: InHistory, told: true}, {what: "gone", in: InHistory, told: true}, {what: "shared line"}, {what: "control total", told: true}, // what else stops may be why it does not agree
+	{what: "restated", in: InHistory, told: true}, {what: "gone", in: InHistory, told: true}, {what: "shared line"},
+	{what: "control total", told: true},                                                               // what else stops may be why it does not agree
 	{what: "no partner"}, {what: "tie"}, {what: "no agreement"}, {what: "several values", told: true}, // of finished tables
 }
 

@@ -36,7 +36,7 @@ func (r *reader) failFormula(n node, err error) {
 		pos.Column++
 	}
 	p := place.InPlan(pos, "plan", "%s", bad.Text)
-	if pos.Line <= len(r.lines) {
+	if pos.Line > 0 && pos.Line <= len(r.lines) { // else it does not stand in the plan
 		p.Line = strings.TrimRight(r.lines[pos.Line-1], "\r")
 		if line := []rune(p.Line); !n.quoted && pos.Column <= len(line) && line[pos.Column-1] == ',' {
 			p.Message += "; within { } a formula with commas stands in quotes"

@@ -62,7 +62,8 @@ func TestReadTried(t *testing.T) {
 		require.Equal(t, test.want, test.is(p), test.key)
 		require.Equal(t, triedPlan, string(p.Source()))
 	}
-	for _, key := range []string{"amout.blanks", "amount", "amount.", "extracts[0].numbers", "extracts[3].numbers", "extracts.numbers", "umbau.x",
+	for _, key := range []string{"amout.blanks", "amount", "amount.", "extracts[0].numbers", "extracts[3].numbers", "extracts.numbers",
+		"umbau.x",
 		"branch.is.more", ""} {
 		_, _, err := read(key, "1")
 		require.Error(t, err, key)
@@ -74,7 +75,8 @@ func TestReadTried(t *testing.T) {
 }
 
 func FuzzReadTried(f *testing.F) {
-	for _, seed := range [][2]string{{"amount.blanks", "0"}, {"extracts[1].header", "[1, 2]"}, {"rows.only", "amount > 0"}, {"branch.case.x", "{a: b}"}} {
+	for _, seed := range [][2]string{{"amount.blanks", "0"}, {"extracts[1].header", "[1, 2]"}, {"double.formula", "=amount * (2"},
+		{"amount.blanks", "=regoin"}, {"rows.only", "amount > 0"}, {"branch.case.x", "{a: b}"}} {
 		f.Add(seed[0], seed[1])
 	}
 	f.Fuzz(func(t *testing.T, key, value string) {

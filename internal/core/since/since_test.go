@@ -51,7 +51,8 @@ group,,,,,Lakes,amount,10.00,10.50
 			elsewhere[c.File+" "+c.Before+c.Now] = c.Elsewhere
 		}
 	}
-	require.Equal(t, map[string]bool{"a.csv Rope": true, "c.csv Oar": true, "c.csv Flag": false, "a.csv Buoy": false, "b.csv Rope": true}, elsewhere)
+	require.Equal(t, map[string]bool{"a.csv Rope": true, "c.csv Oar": true, "c.csv Flag": false, "a.csv Buoy": false, "b.csv Rope": true},
+		elsewhere)
 
 	require.Empty(t, Compare(now, now))
 	other := state("month", now.Lines...)
@@ -62,7 +63,8 @@ group,,,,,Lakes,amount,10.00,10.50
 
 // A state is read as it was written; what is none is an error.
 func TestState(t *testing.T) {
-	s := state("region month", Line{Header, "a,b.csv", "2024", "", "", "", "", "say \"so\"\nthen"}, Line{What: Group, Group: "x | y", Measure: "m", Value: "-1.5"})
+	s := state("region month", Line{Header, "a,b.csv", "2024", "", "", "", "", "say \"so\"\nthen"},
+		Line{What: Group, Group: "x | y", Measure: "m", Value: "-1.5"})
 	back, err := Read(strings.NewReader(string(s.Append(nil))))
 	require.NoError(t, err)
 	require.Equal(t, s, back)

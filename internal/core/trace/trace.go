@@ -61,7 +61,7 @@ type Row struct {
 // Left is what became of a cell that no fact row was made of.
 type Left struct{ Fate, Why string }
 
-// Figure is the sum of a measure.
+// Figure is the sum of a measure, "" where no row has a value.
 type Figure struct{ Measure, Sum string }
 
 // Result is what was found.
@@ -127,7 +127,7 @@ func mistakeOf(err error) error {
 // measures finds the measures that are added up.
 func (f *finder) measures(of []string) error {
 	for i, c := range f.plan.Columns {
-		if c.Kept && c.Measure() && len(of) == 0 {
+		if c.Kept && f.plan.Amount(c) && len(of) == 0 {
 			f.measure = append(f.measure, i)
 		}
 	}
@@ -218,6 +218,9 @@ func (f *finder) result(s *fact.Summary, asked Asked) (*Result, error) {
 		text := total.Shorten().String()
 		if fixed, lost := total.Rescale(c.Decimals); c.Decimals >= 0 && !lost {
 			text = fixed.String()
+		}
+		if f.sums[i].Empty() {
+			text = ""
 		}
 		r.Sums = append(r.Sums, Figure{c.Name, text})
 	}
