@@ -153,8 +153,7 @@ func tellOf(p *plan.Plan) (told table.Told, b built, err error) {
 	if err != nil {
 		return told, b, err
 	}
-	own, err := os.ReadFile(p.File)
-	return table.Told{Build: text, Plan: own, At: info.ModTime(), Calendar: p.Calendar,
+	return table.Told{Build: text, Plan: p.Shown(), Own: p.Source(), At: info.ModTime(), Calendar: p.Calendar,
 		Record: func(name string) (io.ReadCloser, error) { return os.Open(p.At(path.Join(p.Record, name))) },
 		Digest: func(name string) string { return digestOf(p.At(name)) }}, b, err
 }

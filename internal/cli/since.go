@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/fact"
+	"umbau/internal/core/place"
 	"umbau/internal/core/record"
 	"umbau/internal/core/since"
 )
@@ -43,7 +44,7 @@ func (a *app) printSince(s *fact.Summary) {
 		} else {
 			by = ", " + signed(grouped(c.Difference().String()))
 		}
-		fmt.Fprintf(a.out, "  ! %s: %s was %s, is %s%s\n", c.Group, c.Measure, grouped(c.Before), now, by)
+		fmt.Fprintf(a.out, "  ! %s: %s was %s, is %s%s\n", place.Shorten(c.Group), c.Measure, grouped(c.Before), now, by)
 	}
 	if n := len(kinds[since.Group]) - mostNew; n > 0 {
 		fmt.Fprintf(a.out, "  ! and %s with another figure\n", countOf(n, "more group"))
@@ -87,7 +88,7 @@ func (a *app) addNew(g *grid, noun string, list []*since.Change, text func(*sinc
 		var own []string
 		for _, c := range list {
 			if state.is(c) {
-				own = append(own, text(c))
+				own = append(own, place.Shorten(text(c)))
 			}
 		}
 		if len(own) == 0 {

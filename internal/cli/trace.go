@@ -351,6 +351,8 @@ func traceDocOf(r *trace.Result, o traceFlags, command string, changed place.Lis
 func tableOfCells(r *trace.Result) tidy {
 	t := tidy{what: "trace", header: []string{"row", "fate", "why", "file", "sheet", "line", "header", "column", "read", "became", "rule",
 		"plan_line"}}
+	t.kinds = make([]plan.Kind, len(t.header)) // texts, but for
+	t.kinds[0], t.kinds[5], t.kinds[11] = plan.Whole, plan.Whole, plan.Whole
 	text := func(n int) string {
 		if n == 0 {
 			return ""

@@ -74,6 +74,7 @@ type account struct {
 
 	digest   func(file string) string
 	calendar value.Calendar
+	own      []byte // the text of the plan
 }
 
 // file is one that was read or delivered.
@@ -154,7 +155,7 @@ const (
 
 // readAccount reads what a page tells of a build.
 func readAccount(t table.Told) (*account, error) {
-	a := &account{Plan: string(t.Plan), At: t.At, digest: t.Digest, calendar: t.Calendar}
+	a := &account{Plan: t.Plan, own: t.Own, At: t.At, digest: t.Digest, calendar: t.Calendar}
 	if err := json.Unmarshal(t.Build, a); err != nil {
 		return nil, fmt.Errorf("%s is no record of a build: %w", record.BuildFile, err)
 	}

@@ -165,9 +165,9 @@ func (v *view) listDigests() {
 		}
 		v.Digests = append(v.Digests, d)
 	}
-	own := sha256.Sum256([]byte(v.Plan))
-	text := hex.EncodeToString(own[:])
-	add("plan", &file{Bytes: int64(len(v.Plan)), SHA256: &text}, "the plan, below")
+	digest := sha256.Sum256(v.own)
+	text := hex.EncodeToString(digest[:])
+	add("plan", &file{Bytes: int64(len(v.own)), SHA256: &text}, "the plan, below")
 	for i := range v.Deliveries {
 		d := &v.Deliveries[i]
 		if len(d.Files) == 0 {

@@ -139,7 +139,7 @@ func own(files []string) (folders, deliveries, besides []string) {
 		if err != nil || json.Unmarshal(text, &doc) != nil || doc.Umbau == "" {
 			continue
 		}
-		folders = append(folders, dir)
+		folders = append(folders, dir, filepath.Join(dir, "last"))
 		if strings.Contains(doc.Record, "/") && len(doc.Deliveries) == 0 { // of a build that stopped: earlier ones delivered beside it
 			besides = append(besides, filepath.Dir(dir))
 		}

@@ -78,10 +78,27 @@ func (d *drafter) extracts() (out []*sheet) {
 // leaveAside says that a table is no extract.
 func (s *sheet) leaveAside(as, why string) { s.as, s.why = as, why }
 
+// waiting are names of folders of files that do not belong to the extracts of today.
+var waiting = []string{"next", "backup", "backups", "trash", "papierkorb", "sicherung"}
+
+// awaiting is the folder of a file, or one above it, whose name says so; "" for none.
+func awaiting(file string) string {
+	pieces := strings.Split(path.Dir(file), "/")
+	i := slices.IndexFunc(pieces, func(p string) bool { return slices.Contains(waiting, strings.ToLower(p)) })
+	if i < 0 {
+		return ""
+	}
+	return pieces[i]
+}
+
 // classify tells what a table is by itself.
 func (d *drafter) classify(s *sheet) {
 	if base := path.Base(s.file); strings.HasPrefix(base, ".") || strings.HasPrefix(base, "~$") {
 		s.leaveAside("left aside", "its name says that it is hidden")
+		return
+	}
+	if folder := awaiting(s.file); folder != "" {
+		s.leaveAside("left aside", "its folder is called "+folder+": it is not of this month yet, or not any more")
 		return
 	}
 	var keys []string

@@ -242,8 +242,8 @@ func (b *build) checkAccounts() {
 func (b *build) tell(others []FileInfo) table.Told {
 	s := b.summary
 	s.Deliveries = others
-	return table.Told{Build: s.Document(b.options.Version, b.options.Command).JSON(), Plan: b.plan.Source(), At: time.Now(),
-		Calendar: b.plan.Calendar, Record: b.out.record.Open}
+	return table.Told{Build: s.Document(b.options.Version, b.options.Command).JSON(), At: time.Now(), Calendar: b.plan.Calendar,
+		Plan: b.plan.Shown(), Own: b.plan.Source(), Record: b.out.record.Open}
 }
 
 // publish lets the files appear: deliveries if nothing stops the build, the

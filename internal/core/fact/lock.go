@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"hash/fnv"
 	"os"
+	"path"
 	"path/filepath"
 	"strings"
 
@@ -44,7 +45,7 @@ func (b *build) lockRecord(o *outputs) bool {
 	if o.lock.file == nil {
 		return true
 	}
-	folders := []string{folder}
+	folders := []string{folder, b.plan.At(path.Join(b.plan.Record, lastFolder))}
 	for i := range b.plan.Deliveries {
 		folders = append(folders, deliver.Folders(b.plan, &b.plan.Deliveries[i])...)
 	}

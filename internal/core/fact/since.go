@@ -103,15 +103,9 @@ func (b *build) state() *since.State {
 		add(since.Line{What: since.Extract, File: in.File, Sheet: in.Sheet, Value: digests[in.Path]})
 	}
 	for _, in := range b.inputs {
-		seen := map[string]bool{}
-		for _, text := range in.Headers {
-			if k := key.Of(text); k != "" && !seen[k] {
-				seen[k] = true
-				add(since.Line{What: since.Header, File: in.File, Sheet: in.Sheet, Value: text})
-			}
-		}
+		st.Headers = append(st.Headers, since.Headed{File: in.File, Sheet: in.Sheet, Texts: in.Headers})
 	}
-	b.addNames(add)
+	b.addNames(st)
 	for i := range b.summary.Extracts {
 		e := &b.summary.Extracts[i]
 		add(since.Line{What: since.Rows, File: e.File, Sheet: e.Sheet, Value: fmt.Sprint(e.Rows.Fact)})
@@ -139,13 +133,12 @@ func (b *build) state() *since.State {
 }
 
 // addNames adds the standards of names, with the cells that are one of them.
-func (b *build) addNames(add func(since.Line)) {
+func (b *build) addNames(st *since.State) {
 	type standard struct {
 		column int
 		key    string
 	}
-	var order []since.Line
-	index, cells := map[standard]int{}, []int{}
+	index := map[standard]int{}
 	for n := range b.summary.Names.All() {
 		if n.Standard == "" || b.plan.Columns[n.Column].Lookup != nil {
 			continue
@@ -153,15 +146,10 @@ func (b *build) addNames(add func(since.Line)) {
 		id := standard{n.Column, key.Of(n.Standard)}
 		i, known := index[id]
 		if !known {
-			i = len(order)
-			index[id] = i
-			order, cells = append(order, since.Line{What: since.Name, Column: b.plan.Columns[n.Column].Name, Name: n.Standard}), append(cells, 0)
+			i = len(st.Names)
+			index[id], st.Names = i, append(st.Names, since.Named{Column: b.plan.Columns[n.Column].Name, Name: n.Standard})
 		}
-		cells[i] += n.Cells
-	}
-	for i := range order {
-		order[i].Value = fmt.Sprint(cells[i])
-		add(order[i])
+		st.Names[i].Cells += n.Cells
 	}
 }
 
@@ -257,12 +245,16 @@ func (b *build) keepLast() bool {
 		return true
 	}
 	err := os.MkdirAll(b.plan.At(path.Join(b.plan.Record, lastFolder)), 0o777)
-	if err == nil {
-		err = whole.Replace(b.plan.At(path.Join(b.plan.Record, LastPlan)), b.out.lock.mark, b.plan.Source())
+	if last := b.plan.At(path.Join(b.plan.Record, LastPlan)); err == nil && b.plan.Secret() {
+		if err = os.Remove(last); errors.Is(err, fs.ErrNotExist) { // no record holds a password
+			err = nil
+		}
+	} else if err == nil {
+		err = whole.Replace(last, b.out.lock.mark, b.plan.Source())
 	}
 	state := path.Join(b.plan.Record, lastFolder, lastState)
 	if err == nil {
-		err = whole.Replace(b.plan.At(state), b.out.lock.mark, s.Since.now.Append(nil))
+		err = whole.Write(b.plan.At(state), b.out.lock.mark, s.Since.now.Write)
 	}
 	if err != nil {
 		b.out.cannot(state, err, "the deliveries are new, but the next build compares with an older one")

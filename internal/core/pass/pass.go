@@ -22,6 +22,7 @@ import (
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
+	"umbau/internal/core/since"
 	"umbau/internal/core/table"
 	"umbau/internal/core/treat"
 )
@@ -208,7 +209,7 @@ func Run(ctx context.Context, rules *Rules, inputs []*Input, keepers ...Keeper) 
 			}
 		}()
 	}
-	rd := &reader{pass: p, free: free, lanes: lanes, ordered: ordered, cells: map[place.Place][]readCells{}}
+	rd := &reader{pass: p, free: free, lanes: lanes, ordered: ordered, cells: map[place.Place][]readCells{}, headers: since.Texts{}}
 	go rd.readAll()
 	var problems place.List
 	for l := range ordered {

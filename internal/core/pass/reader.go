@@ -9,6 +9,7 @@ import (
 
 	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
+	"umbau/internal/core/since"
 	"umbau/internal/core/table"
 	"umbau/internal/core/treat"
 )
@@ -23,6 +24,7 @@ type reader struct {
 	bytes    int64
 	all      int64
 	cells    map[place.Place][]readCells // by file, sheet and member: what was read into measures
+	headers  since.Texts                 // extracts of one layout share them
 	problems place.List
 }
 
@@ -201,7 +203,7 @@ func (rd *reader) begin(in *Input, source table.Source, j *lane) (*treat.Program
 	if !ok {
 		return nil, nil
 	}
-	in.Headers = header.Texts
+	in.Headers = rd.headers.Of(header.Texts)
 	j.raw.Begin = 0
 	for j.raw.Begin < rows.Len() && rows.Lines[j.raw.Begin] <= header.Row {
 		j.raw.Begin++

@@ -33,7 +33,8 @@ var kinds = []kind{
 	{what: "repeated key", told: true}, {what: "missing key"}, {what: "unknown name"}, {what: "error gap"}, {what: "unclear gap"},
 	{what: "text gap"}, {what: "null gap"}, {what: "blank gap"},
 	{what: "restated", in: InHistory, told: true}, {what: "gone", in: InHistory, told: true}, {what: "shared line"},
-	{what: "control total", told: true},                                                               // what else stops may be why it does not agree
+	// what else stops may be why it does not agree
+	{what: "control total", told: true},
 	{what: "no partner"}, {what: "tie"}, {what: "no agreement"}, {what: "several values", told: true}, // of finished tables
 }
 

@@ -106,3 +106,40 @@ func maskQuery(to string) string {
 	}
 	return before + "?" + strings.Join(parts, "&")
 }
+
+// secrets are the addresses of the plan that have a password.
+func (p *Plan) secrets() (out []string) {
+	add := func(address string) {
+		if address != "" && IsAddress(address) && Shown(address) != address {
+			out = append(out, address)
+		}
+	}
+	for _, d := range p.Deliveries {
+		add(d.To)
+	}
+	for _, e := range p.Entries {
+		add(e.From)
+	}
+	for _, c := range p.Ties {
+		add(c.Entry.From)
+	}
+	for _, r := range p.References {
+		add(r.Entry.From)
+	}
+	return out
+}
+
+// Secret reports whether the plan holds a password, in an address of a database.
+func (p *Plan) Secret() bool { return len(p.secrets()) > 0 }
+
+// Shown is the text of the plan as others may see it: addresses without their passwords.
+func (p *Plan) Shown() string {
+	text := string(p.source)
+	for _, address := range p.secrets() {
+		if !strings.Contains(text, address) { // it is written otherwise there
+			return "# The plan holds a password, and is not shown.\n"
+		}
+		text = strings.ReplaceAll(text, address, Shown(address))
+	}
+	return text
+}

@@ -18,10 +18,12 @@ type History struct {
 }
 
 var historyKeys = []aKey{
-	{name: "by", shape: someTexts, means: "The columns whose groups are compared with the last delivered build. Default: the time column, and " +
+	{name: "by", shape: someTexts, means: "The columns whose groups are compared with the last delivered build. Default: the time " +
+		"column, and " +
 		"those that path, sheet, titles and set say."},
 	{name: "restated", shape: aWord, words: []string{"say", "stop"}, means: "A group that had another figure then: say (default) or stop."},
-	{name: "gone", shape: aWord, words: []string{"say", "stop"}, means: "A group that had a figure then, and has none: say (default) or stop."},
+	{name: "gone", shape: aWord, words: []string{"say", "stop"},
+		means: "A group that had a figure then, and has none: say (default) or stop."},
 	{name: "within", shape: aText, means: "The greatest difference that is none. Default: 0."},
 }
 

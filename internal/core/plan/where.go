@@ -29,7 +29,8 @@ func ReadWhere(file string, src []byte, formats *table.Formats, text string) (p 
 	}
 	where = p.Index(name)
 	if p.Columns[where].Kind != Flag {
-		return nil, 0, place.List{{What: "plan", Count: 1, Message: "the formula is no condition: it must be true or false, such as region = 'Lakes'"}}
+		return nil, 0, place.List{{What: "plan", Count: 1,
+			Message: "the formula is no condition: it must be true or false, such as region = 'Lakes'"}}
 	}
 	return p, where, nil
 }

@@ -4,10 +4,12 @@
 package since
 
 import (
+	"bufio"
 	"encoding/csv"
 	"fmt"
 	"io"
 	"slices"
+	"strconv"
 	"strings"
 
 	"umbau/internal/core/key"
@@ -31,25 +33,67 @@ var kinds = []string{Extract, Header, Name, Rows, Amount, Group}
 // Line is one thing that a build knows of itself.
 type Line struct{ What, File, Sheet, Column, Name, Group, Measure, Value string }
 
+// Headed is the header of an extract; extracts of one layout share the texts.
+type Headed struct {
+	File, Sheet string
+	Texts       []string
+}
+
+// Named is a standard of a column, and how many fact rows have it.
+type Named struct {
+	Column, Name string
+	Cells        int
+}
+
 // State is what a build knows of itself, to be compared with the next one.
 type State struct {
-	By    []string // the columns that groups are made by
-	Lines []Line
+	By      []string // the columns that groups are made by
+	Headers []Headed
+	Names   []Named
+	Lines   []Line // all else
+}
+
+// Texts shares equal lists of texts.
+type Texts map[string][]string
+
+// Of is the list that stands for all that are equal to one.
+func (t Texts) Of(list []string) []string {
+	k := strings.Join(list, "\x00")
+	if t[k] == nil {
+		t[k] = list
+	}
+	return t[k]
 }
 
 // stateHeader is the header of a state's file.
 var stateHeader = []string{"what", "file", "sheet", "column", "name", "group", "measure", "value"}
 
-// Append writes a state as comma text.
-func (s *State) Append(dst []byte) []byte {
-	dst = table.AppendLine(dst, stateHeader...)
+// Write writes a state as comma text.
+func (s *State) Write(w io.Writer) error {
+	out := bufio.NewWriter(w)
+	var scratch []byte
+	line := func(cells ...string) {
+		scratch = table.AppendLine(scratch[:0], cells...)
+		out.Write(scratch)
+	}
+	line(stateHeader...)
 	for _, name := range s.By {
-		dst = table.AppendLine(dst, by, "", "", name, "", "", "", "")
+		line(by, "", "", name, "", "", "", "")
+	}
+	for _, h := range s.Headers {
+		for _, text := range h.Texts {
+			if text != "" {
+				line(Header, h.File, h.Sheet, "", "", "", "", text)
+			}
+		}
+	}
+	for _, n := range s.Names {
+		line(Name, "", "", n.Column, n.Name, "", "", strconv.Itoa(n.Cells))
 	}
 	for _, l := range s.Lines {
-		dst = table.AppendLine(dst, l.What, l.File, l.Sheet, l.Column, l.Name, l.Group, l.Measure, l.Value)
+		line(l.What, l.File, l.Sheet, l.Column, l.Name, l.Group, l.Measure, l.Value)
 	}
-	return dst
+	return out.Flush()
 }
 
 // Read reads a state.
@@ -59,20 +103,39 @@ func Read(in io.Reader) (*State, error) {
 	if err != nil || !slices.Equal(header, stateHeader) {
 		return nil, fmt.Errorf("it is not the state of a build: its first line is not %s", strings.Join(stateHeader, ","))
 	}
-	s := &State{}
+	s, shared := &State{}, Texts{}
+	var open []string // of the header that is being read, the last one
+	end := func() {
+		if n := len(s.Headers); n > 0 && open != nil {
+			s.Headers[n-1].Texts, open = shared.Of(open), nil
+		}
+	}
 	for {
 		c, err := r.Read()
 		if err == io.EOF {
+			end()
 			return s, nil
 		}
 		if err != nil {
 			return nil, err
 		}
-		if c[0] == by {
+		switch n := len(s.Headers); {
+		case c[0] == by:
 			s.By = append(s.By, c[3])
-			continue
+		case c[0] == Name:
+			cells, err := strconv.Atoi(c[7])
+			if err != nil {
+				return nil, fmt.Errorf("%s is no count of cells", c[7])
+			}
+			s.Names = append(s.Names, Named{c[3], c[4], cells})
+		case c[0] != Header:
+			s.Lines = append(s.Lines, Line{c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7]})
+		case n > 0 && open != nil && s.Headers[n-1].File == c[1] && s.Headers[n-1].Sheet == c[2]:
+			open = append(open, c[7])
+		default:
+			end()
+			s.Headers, open = append(s.Headers, Headed{File: c[1], Sheet: c[2]}), []string{c[7]}
 		}
-		s.Lines = append(s.Lines, Line{c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7]})
 	}
 }
 
@@ -102,18 +165,13 @@ func number(text string) value.Decimal {
 // id is what a line is of.
 func (l *Line) id() Line {
 	id := *l
-	id.Name, id.Value = key.Of(l.Name), ""
-	if l.What == Header {
-		id.Value = key.Of(l.Value)
-	}
+	id.Value = ""
 	return id
 }
 
 // differs reports whether a line says something else than one before, as far as it is told.
 func (l *Line) differs(before string) bool {
 	switch l.What {
-	case Header, Name: // only new and gone ones
-		return false
 	case Amount, Group:
 		return l.Value == "" || before == "" || number(l.Value).Cmp(number(before)) != 0
 	}
@@ -122,13 +180,77 @@ func (l *Line) differs(before string) bool {
 
 // headers are the keys of all headers.
 func (s *State) headers() map[string]bool {
-	out := map[string]bool{}
-	for i := range s.Lines {
-		if l := &s.Lines[i]; l.What == Header {
-			out[key.Of(l.Value)] = true
+	out, seen := map[string]bool{}, map[*string]bool{}
+	for _, h := range s.Headers {
+		if len(h.Texts) == 0 || seen[&h.Texts[0]] {
+			continue
+		}
+		seen[&h.Texts[0]] = true
+		for _, text := range h.Texts {
+			out[key.Of(text)] = true
 		}
 	}
 	return out
+}
+
+// compareHeaders lists headers that are new or gone in each extract.
+func compareHeaders(last, now *State, add func(Change)) {
+	then, today := last.headers(), now.headers()
+	before := map[[2]string][]string{}
+	for _, h := range last.Headers {
+		before[[2]string{h.File, h.Sheet}] = h.Texts
+	}
+	missing := func(h Headed, from []string, tell func(text string)) {
+		if slices.Equal(h.Texts, from) {
+			return
+		}
+		have := map[string]bool{"": true}
+		for _, text := range from {
+			have[key.Of(text)] = true
+		}
+		for _, text := range h.Texts {
+			if k := key.Of(text); !have[k] {
+				have[k] = true
+				tell(text)
+			}
+		}
+	}
+	after := map[[2]string][]string{}
+	for _, h := range now.Headers {
+		at := [2]string{h.File, h.Sheet}
+		after[at] = h.Texts
+		missing(h, before[at], func(text string) {
+			add(Change{What: Header, File: h.File, Sheet: h.Sheet, Now: text, Elsewhere: then[key.Of(text)]})
+		})
+	}
+	for _, h := range last.Headers {
+		missing(h, after[[2]string{h.File, h.Sheet}], func(text string) {
+			add(Change{What: Header, File: h.File, Sheet: h.Sheet, Before: text, Elsewhere: today[key.Of(text)]})
+		})
+	}
+}
+
+// compareNames lists standards that are new or gone.
+func compareNames(last, now *State, add func(Change)) {
+	keys := func(s *State) map[[2]string]bool {
+		out := make(map[[2]string]bool, len(s.Names))
+		for _, n := range s.Names {
+			out[[2]string{n.Column, key.Of(n.Name)}] = true
+		}
+		return out
+	}
+	before := keys(last)
+	for _, n := range now.Names {
+		if !before[[2]string{n.Column, key.Of(n.Name)}] {
+			add(Change{What: Name, Column: n.Column, Name: n.Name, Now: strconv.Itoa(n.Cells)})
+		}
+	}
+	after := keys(now)
+	for _, n := range last.Names {
+		if !after[[2]string{n.Column, key.Of(n.Name)}] {
+			add(Change{What: Name, Column: n.Column, Name: n.Name, Before: strconv.Itoa(n.Cells)})
+		}
+	}
 }
 
 // Compare lists what differs: kind by kind, in the order of the lines now and then of those that
@@ -138,15 +260,12 @@ func Compare(last, now *State) (out []Change) {
 	for i := range last.Lines {
 		before[last.Lines[i].id()] = last.Lines[i].Value
 	}
-	then, today := last.headers(), now.headers()
+	compareHeaders(last, now, func(c Change) { out = append(out, c) })
+	compareNames(last, now, func(c Change) { out = append(out, c) })
 	grouped := slices.Equal(last.By, now.By)
 	add := func(l *Line, was, is string) {
 		if l.What != Group || grouped {
-			c := Change{l.What, l.File, l.Sheet, l.Column, l.Name, l.Group, l.Measure, was, is, false}
-			if l.What == Header {
-				c.Elsewhere = is != "" && then[key.Of(is)] || was != "" && today[key.Of(was)]
-			}
-			out = append(out, c)
+			out = append(out, Change{l.What, l.File, l.Sheet, l.Column, l.Name, l.Group, l.Measure, was, is, false})
 		}
 	}
 	for i := range now.Lines {

@@ -69,7 +69,8 @@ type Remarking interface {
 // Told is what is known of a build when all its rows were put.
 type Told struct {
 	Build []byte // build.json, as far as it is known
-	Plan  []byte // the text of the plan
+	Plan  string // the text of the plan, without passwords
+	Own   []byte // the text as it is, for its digest
 	At    time.Time
 	// Calendar says when a year begins.
 	Calendar value.Calendar

@@ -88,11 +88,19 @@ func (f *File) Abandon() {
 
 // Replace puts a text in the place of a file.
 func Replace(target, mark string, text []byte) error {
+	return Write(target, mark, func(w io.Writer) error {
+		_, err := w.Write(text)
+		return err
+	})
+}
+
+// Write puts what is written in the place of a file.
+func Write(target, mark string, write func(io.Writer) error) error {
 	f, err := Create(target, mark)
 	if err != nil {
 		return err
 	}
-	_, err = f.Write(text)
+	err = write(f)
 	if err == nil {
 		err = f.Finish()
 	}

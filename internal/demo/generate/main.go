@@ -79,6 +79,9 @@ const (
 	newProduct = "Storm Lantern"
 )
 
+// comingProduct is one that the book knows and nobody has sold yet.
+const comingProduct = "Rope Ladder"
+
 func files() map[string][]byte {
 	r := rand.New(rand.NewPCG(seed, 1))
 	out := map[string][]byte{"umbau.yaml": []byte(planText), "names/product.csv": book(), "ref/managers.csv": managers()}
@@ -110,6 +113,7 @@ func files() map[string][]byte {
 	for _, c := range coasts {
 		out["control/"+c.name+".csv"] = control(c, years)
 	}
+	addNext(out)
 	return out
 }
 
@@ -167,6 +171,7 @@ func book() []byte {
 			fmt.Fprintf(&b, "%s,%s\n", t, p.name)
 		}
 	}
+	fmt.Fprintf(&b, "%s,%s\n", comingProduct, comingProduct)
 	return b.Bytes()
 }
 
