@@ -233,10 +233,10 @@ func TestCells(t *testing.T) {
 func TestSummedRows(t *testing.T) {
 	dir := t.TempDir()
 	require.NoError(t, os.MkdirAll(filepath.Join(dir, "raw"), 0o777))
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "raw", "a.csv"), []byte("Branch,Amount\nDock,1\nPier,2\nDOCK,4\nDock,8\n"), 0o666))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "raw", "a.csv"), []byte("Branch,Amount\nDock,1\nPier,2\nDOCK,4\nDock,8\nDock,n/a\n"), 0o666))
 	p, s := built(t, dir, `umbau: 1
 extracts: [{ files: "raw/*.csv" }]
-fact: { branch: name, amount: number }
+fact: { branch: name, amount: { is: number, nulls: 0 } }
 rows: { grain: [branch], repeats: sum }
 deliver: [{ to: out/s.csv }]
 record: out/record
@@ -245,13 +245,14 @@ record: out/record
 	r := asked(t, p, trace.Asked{Where: "branch = 'Dock'"})
 	require.Len(t, r.Rows, 1)
 	require.Equal(t, []trace.Figure{{"amount", "13"}}, r.Sums)
-	rows := []int{}
+	rows, became := []int{}, []string{}
 	for _, c := range r.Rows[0].Cells {
 		if c.Column == "amount" {
-			rows = append(rows, c.Row)
+			rows, became = append(rows, c.Row), append(became, c.Became)
 		}
 	}
-	require.Equal(t, []int{2, 4, 5}, rows)
+	require.Equal(t, []int{2, 4, 5, 6}, rows)
+	require.Equal(t, []string{"1", "4", "8", "0"}, became) // each what it adds
 	back := asked(t, p, trace.Asked{Cell: &place.Place{File: "raw/a.csv", Row: 4, Header: "Amount"}})
 	require.Equal(t, trace.Summed, back.Rows[0].Fate)
 }

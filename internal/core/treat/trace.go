@@ -87,8 +87,22 @@ func (t *trail) visit(ci int) {
 	default:
 		return
 	}
+	if c.measure && t.Program.Plan.Rows.Repeats == plan.Sum {
+		t.beforeSum(&cell, c, change, changed)
+	}
 	t.rule(&cell, c, change, changed)
 	t.cells = append(t.cells, cell)
+}
+
+// beforeSum takes for what a cell became the figure that it had before the row got the sum of others.
+func (t *trail) beforeSum(cell *Traced, c *column, change *Change, changed bool) {
+	if changed && change.summed {
+		cell.Became = strings.Trim(string(t.Rows.Text(change.after)), `"`)
+		return
+	}
+	if d, _, ok := c.reading.Number([]byte(cell.Read)); ok && !changed {
+		cell.Became = c.fit(d).String()
+	}
 }
 
 // text is what the fact row has in a column.
