@@ -20,6 +20,7 @@ import (
 // floors only. A new room gets its floor here; a new format has that of the others.
 var floors = [][]string{
 	{"core/place", "core/key", "core/glob", "core/whole", "core/watch"},
+	{"core/parts"},
 	{"core/value", "core/pattern"},
 	{"core/formula"},
 	{"core/table"},

@@ -34,8 +34,14 @@ usage; 3 stopped by a rule of the plan.`,
 			if len(args) > 0 {
 				file = args[0]
 			}
+			if err := o.check(); err != nil {
+				return usageError{err}
+			}
 			if len(o.try) > 0 {
 				return a.try(c, file, o)
+			}
+			if o.share != "" {
+				return a.buildShare(c, file, o)
 			}
 			s, err := a.build(c, file, o)
 			if err != nil {
@@ -56,6 +62,9 @@ usage; 3 stopped by a rule of the plan.`,
 	cmd.Flags().BoolVar(&o.dryRun, "dry-run", false, "do everything but write: show the first rows, and what stands in the way")
 	cmd.Flags().BoolVar(&o.accept, "accept", false,
 		"deliver although figures of the last delivered build are others now (history: in the plan)")
+	cmd.Flags().StringVar(&o.share, "share", "", "I/N: read only share I of N of the extracts, and leave its part in the folder of --parts")
+	cmd.Flags().StringVar(&o.parts, "parts", "", "the folder of the parts, with --share")
+	cmd.Flags().StringVar(&o.join, "join", "", "a folder of parts: build from what the shares have left there")
 	cmd.Flags().StringArrayVar(&o.try, "try", nil,
 		"KEY=VALUE: what the plan would give with another value, beside what it gives; nothing is written")
 	cmd.Flags().BoolVar(&o.digests, "digests", false,
@@ -69,6 +78,8 @@ type buildFlags struct {
 	dryRun, digests bool
 	accept          bool
 	try             []string
+	share, parts    string // 3/16, and the folder of parts
+	join            string
 	where           bool // names stand first
 	begin           bool // books may be yet to be made
 	gaps            func(*plan.Plan, treat.GapCell)
@@ -89,8 +100,8 @@ func (a *app) build(c *cobra.Command, file string, o buildFlags) (*fact.Summary,
 	}
 	return fact.Build(c.Context(), p, fact.Options{
 		Version: Version, Command: words(c), Workers: a.workers, DryRun: o.dryRun, Digests: o.digests, Where: o.where, Begin: o.begin,
-		Accept: o.accept,
-		Gaps:   gaps, Progress: bar.set,
+		Accept: o.accept, Join: o.join,
+		Gaps: gaps, Progress: bar.set,
 	})
 }
 

@@ -2,7 +2,9 @@ package deliver
 
 import (
 	"umbau/internal/core/pass"
+	"umbau/internal/core/place"
 	"umbau/internal/core/table"
+	"umbau/internal/core/value"
 )
 
 // originNames are the columns that say where a row comes from.
@@ -86,4 +88,19 @@ func (o *origin) columns(b *pass.Block) []table.Column {
 		text(0, table.PerExtract, b.Input.File), text(1, table.PerExtract, b.Input.Sheet),
 		{Level: table.PerRow, Numbers: o.numbers}, text(2, table.PerSlot, b.Input.Slots...),
 	}
+}
+
+// OriginKinds are which of the columns that say where a row comes from have numbers.
+func OriginKinds() []bool {
+	out := make([]bool, len(originNames))
+	out[originRow] = true
+	return out
+}
+
+// AddOrigin puts where a row comes from into the columns from one on of the row under way.
+func AddOrigin(to *table.Builder, first int, at place.Place) {
+	to.Text(first, []byte(at.File))
+	to.Text(first+1, []byte(at.Sheet))
+	to.Number(first+originRow, value.NewDecimal(int64(at.Row), 0))
+	to.Text(first+3, []byte(at.Header))
 }

@@ -25,6 +25,8 @@ type Options struct {
 	DryRun  bool   // deliver and record nothing
 	Where   bool   // find out where, and in which years, each name stands
 	Begin   bool   // names are decided: a book that is not there, or empty, has no names yet, and others may write to it
+	Share   *Share // read a share of the extracts and leave its part; deliver and record nothing
+	Join    string // the folder of the parts of all shares, in the place of reading
 	Accept  bool   // figures of the last delivered build may be others now, whatever the plan says
 	Digests bool   // work out SHA-256 of files of any size
 	// Gaps, if not nil, hears of each cell without a usable value, in the order of
@@ -80,7 +82,15 @@ func Build(ctx context.Context, p *plan.Plan, o Options) (*Summary, error) {
 	b.prepare()
 	if s := b.summary; b.whole && (len(s.Problems) == 0 || s.ExitCode() == 3) {
 		prepared := slices.Clone(s.Problems)
-		b.read()
+		switch {
+		case o.Share != nil:
+			b.readShare(o.Share)
+			return s, ctx.Err()
+		case o.Join != "":
+			b.join(o.Join)
+		default:
+			b.read()
+		}
 		if o.Gaps == nil {
 			b.repeat(prepared)
 		}
@@ -117,7 +127,7 @@ func (b *build) prepare() {
 		b.readControls()
 	}
 	b.begin()
-	if b.checkTargets() && !b.options.DryRun && b.whole {
+	if b.checkTargets() && !b.options.DryRun && b.options.Share == nil && b.whole {
 		b.openOutputs()
 	}
 }

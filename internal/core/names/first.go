@@ -30,3 +30,12 @@ func (f *FirstSpellings) Take(name string) (standard string, how How) {
 	}
 	return first, Spelling
 }
+
+// All goes through the names that came first: the key of each, and the spelling that stands.
+func (f *FirstSpellings) All(yield func(key, standard string) bool) {
+	for code := range uint32(f.keys.Len()) {
+		if !yield(f.keys.Seen(code), f.keys.Out(code)) {
+			return
+		}
+	}
+}

@@ -105,10 +105,13 @@ type Rules struct {
 	Corrections []*Correction
 	// Repeats, if not nil, says what becomes of the rows of an extract whose grain stands
 	// again, for one block.
-	Repeats  func(extract, slots int) treat.Repeats
-	Share    func(extract int) bool // if not nil, which of the inputs are read
-	Workers  int                    // how many blocks are worked on at once; 0 for one a core
-	Progress func(done, all int64)  // if not nil, hears how many bytes were read
+	Repeats func(extract, slots int) treat.Repeats
+	Share   func(extract int) bool // if not nil, which of the inputs are read
+	// Ended, if not nil, hears what the pass leaves for extracts behind its own, and what stood in the
+	// way: what the reader met, and what stands in blocks.
+	Ended    func(ends *treat.Ends, met, within place.List)
+	Workers  int                   // how many blocks are worked on at once; 0 for one a core
+	Progress func(done, all int64) // if not nil, hears how many bytes were read
 }
 
 // Correction is a line of the file of corrections: a cell answered by hand.
@@ -218,6 +221,9 @@ func Run(ctx context.Context, rules *Rules, inputs []*Input, keepers ...Keeper) 
 		free <- l
 	}
 	group.Wait()
+	if rules.Ended != nil {
+		rules.Ended(p.shared.Ends(), rd.problems, problems)
+	}
 	rd.problems.Merge(problems)
 	return rd.problems
 }

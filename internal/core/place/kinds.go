@@ -21,7 +21,7 @@ type kind struct {
 // extracts lack, what no longer agrees, names, gaps.
 var kinds = []kind{
 	{what: "mistake"}, {what: "changed file"}, {what: "unreadable file"}, {what: "environment"}, {what: "formula without value"},
-	{what: "no file"}, {what: "files"}, {what: "book"}, {what: "output"}, {what: "empty file"}, {what: "no sheet"},
+	{what: "no file"}, {what: "files"}, {what: "part"}, {what: "book"}, {what: "output"}, {what: "empty file"}, {what: "no sheet"},
 	{what: "sheet of totals"}, {what: "encoding"}, {what: "no header"}, {what: "rows above the header"}, {what: "title again"},
 	{what: "path does not fit"}, {what: "sheet does not fit"}, {what: "title"}, {what: "missing header"}, {what: "header twice"},
 	{what: "two headers for one column"}, {what: "value from two places"}, {what: "unexpected header"}, {what: "header does not fit"},

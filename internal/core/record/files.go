@@ -4,6 +4,7 @@ import (
 	"io"
 	"io/fs"
 	"os"
+	"path/filepath"
 
 	"umbau/internal/core/table"
 	"umbau/internal/core/whole"
@@ -104,4 +105,42 @@ func (r *Files) Abandon() {
 			f.Abandon()
 		}
 	}
+}
+
+// aside are the lines of a record that wait in files of their own.
+var aside = []string{ChangesFile, HeldFile, LeftOutFile}
+
+// Aside begins the files that come with the rows, in a folder where they wait to be read again; they
+// have no header.
+func Aside(dir string) (*Files, error) {
+	var failed error
+	r := Create(aside, func(name string) *whole.File {
+		f, err := whole.Create(filepath.Join(dir, name), ".umbau-aside-")
+		if err != nil {
+			failed = err
+			return nil
+		}
+		return f
+	}, func(string, error) {})
+	if failed != nil {
+		r.Abandon()
+		return nil, failed
+	}
+	return r, nil
+}
+
+// Each reads what was written to each file so far.
+func (r *Files) Each(read func(name string, in io.Reader) error) error {
+	for _, name := range r.names {
+		in, err := r.Open(name)
+		if err != nil {
+			return err
+		}
+		err = read(name, in)
+		in.Close()
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -13,7 +13,9 @@
 package treat
 
 import (
+	"maps"
 	"slices"
+	"strings"
 
 	"umbau/internal/core/layout"
 	"umbau/internal/core/lookup"
@@ -361,6 +363,48 @@ func NewShared(p *plan.Plan) *Shared {
 		s.currencies = append(s.currencies, c.Currency)
 	}
 	return s
+}
+
+// Ends are what a pass leaves for the extracts behind its own.
+type Ends struct {
+	Firsts     []map[string]string // by column: the spelling that stands, by the key of a name
+	Currencies []string            // by column, as far as one is known
+}
+
+// Ends returns what the blocks so far leave for others.
+func (s *Shared) Ends() *Ends {
+	e := &Ends{Currencies: slices.Clone(s.currencies)}
+	for _, f := range s.firsts {
+		first := map[string]string{}
+		for key, standard := range f.All {
+			first[strings.Clone(key)] = strings.Clone(standard)
+		}
+		e.Firsts = append(e.Firsts, first)
+	}
+	return e
+}
+
+// Follows reports whether extracts that began without knowing of others come to the same behind them:
+// no name was spelt otherwise there first, and no amount was in another currency. Then e gets what
+// they leave too.
+func (e *Ends) Follows(next *Ends) bool {
+	for ci, first := range next.Firsts {
+		for key, standard := range first {
+			if before, known := e.Firsts[ci][key]; known && before != standard {
+				return false
+			}
+		}
+		if c := next.Currencies[ci]; c != "" && e.Currencies[ci] != "" && c != e.Currencies[ci] {
+			return false
+		}
+	}
+	for ci, first := range next.Firsts {
+		maps.Copy(e.Firsts[ci], first)
+		if e.Currencies[ci] == "" {
+			e.Currencies[ci] = next.Currencies[ci]
+		}
+	}
+	return true
 }
 
 // begin forgets the extract before, when another one begins.

@@ -1,6 +1,7 @@
 package value
 
 import (
+	"fmt"
 	"math/big"
 	"math/bits"
 	"strconv"
@@ -235,3 +236,16 @@ func (d Decimal) Coefficient(places int) (c *big.Int, lost bool) {
 
 // WithCoefficient is coef × 10^-places.
 func WithCoefficient(coef *big.Int, places int) Decimal { return newWide(coef, places) }
+
+// MarshalBinary implements encoding.BinaryMarshaler.
+func (d Decimal) MarshalBinary() ([]byte, error) { return []byte(d.String()), nil }
+
+// UnmarshalBinary implements encoding.BinaryUnmarshaler.
+func (d *Decimal) UnmarshalBinary(text []byte) error {
+	read, _, ok := English.Number(text)
+	if !ok {
+		return fmt.Errorf("%q is no number", text)
+	}
+	*d = read
+	return nil
+}

@@ -1,0 +1,329 @@
+package fact
+
+import (
+	"bufio"
+	"crypto/sha256"
+	"encoding/binary"
+	"encoding/hex"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"time"
+
+	"umbau/internal/core/deliver"
+	"umbau/internal/core/keep"
+	"umbau/internal/core/parts"
+	"umbau/internal/core/pass"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/record"
+	"umbau/internal/core/table"
+	"umbau/internal/core/tie"
+	"umbau/internal/core/treat"
+	"umbau/internal/core/value"
+	"umbau/internal/core/whole"
+)
+
+// A build cut into shares. A share reads a run of the extracts, as if there were no others, and leaves
+// in a part what it has kept of them, the lines of the record, and the fact rows. The join merges what
+// was kept in the order of the extracts, and gives the fact rows to the deliveries. What a share could
+// not know is how names were spelt before its own extracts, and in which currency amounts were: where
+// that matters, and where rows repeat the grain, the join reads the extracts again, as a build does.
+
+// Share is one of the shares of a build.
+type Share struct {
+	N, Of int    // from 1
+	Dir   string // of the parts
+}
+
+// about is what a part is of.
+type about struct {
+	Version string
+	Plan    string // the digest of its text
+	N, Of   int
+	Inputs  []inputStamp
+}
+
+// inputStamp is a file that was read, as it was then.
+type inputStamp struct {
+	Name  string
+	Bytes int64
+	Time  time.Time
+}
+
+// shareState is what a share knows of its extracts beside what keepers keep.
+type shareState struct {
+	Inputs     map[int]inputState // by extract
+	Checks     []shareCheck
+	Met        place.List
+	Within     place.List
+	Firsts     []map[string]string
+	Currencies []string
+	Rows       int
+}
+
+type inputState struct {
+	Size     int64
+	Measures []int
+	Slots    []string
+	Headers  []string
+}
+
+// shareCheck is a figure of a total that was compared.
+type shareCheck struct {
+	File, Sheet string
+	Check       tie.Check // without its figures
+	Said, Have  string
+}
+
+// sections of a part, beside the files of the record.
+const (
+	rowsSection  = "rows"
+	stateSection = "state"
+)
+
+// keptSection names the section of a keeper.
+func keptSection(i int) string { return fmt.Sprintf("kept-%d", i) }
+
+// about says what a part of the build would be of.
+func (b *build) about(n, of int) about {
+	digest := sha256.Sum256(b.plan.Source())
+	a := about{Version: b.options.Version, Plan: hex.EncodeToString(digest[:]), N: n, Of: of}
+	for _, in := range b.summary.Inputs {
+		if in.found != nil {
+			a.Inputs = append(a.Inputs, inputStamp{in.Name, in.found.Size(), in.found.ModTime().UTC()})
+		}
+	}
+	return a
+}
+
+// owner says which share reads an extract: shares are runs of extracts, of about the same size.
+func owner(inputs []*pass.Input, of int) func(extract int) int {
+	all := int64(0)
+	for _, in := range inputs {
+		all += max(1, in.Table.Size)
+	}
+	out, before := make([]int, len(inputs)), int64(0)
+	for i, in := range inputs {
+		size := max(1, in.Table.Size)
+		middle := before + size/2
+		out[i] = int(min(int64(of-1), middle/max(1, (all+int64(of)-1)/int64(of)))) + 1
+		before += size
+	}
+	return func(extract int) int { return out[extract] }
+}
+
+// portable are the keepers that travel, in their order.
+func (k *kept) portable() []pass.Portable {
+	list := []pass.Portable{k.accounts, &k.names, k.changes, &k.notes, &k.applied}
+	if k.grain != nil {
+		list = append(list, k.grain)
+	}
+	if k.lookups != nil {
+		list = append(list, k.lookups)
+	}
+	for _, g := range k.groups {
+		list = append(list, g)
+	}
+	if k.history != nil {
+		list = append(list, k.history)
+	}
+	return list
+}
+
+// readShare reads the extracts of a share, and leaves its part.
+func (b *build) readShare(share *Share) {
+	w, err := b.writeShare(share)
+	if err != nil {
+		if w != nil {
+			w.Abandon()
+		}
+		p := place.At(place.Place{File: filepath.Join(share.Dir, parts.Name(share.N, share.Of))}, "output", "the part cannot be written: %s",
+			whole.Reason(err))
+		p.Advice = "make room in the folder of the parts, and run the share again"
+		b.fail(p)
+	}
+}
+
+func (b *build) writeShare(share *Share) (w *parts.Writer, err error) {
+	if err := os.MkdirAll(share.Dir, 0o777); err != nil {
+		return nil, err
+	}
+	if w, err = parts.Create(share.Dir, share.N, share.Of); err != nil {
+		return nil, err
+	}
+	to, err := w.Section(rowsSection)
+	if err != nil {
+		return w, err
+	}
+	of := owner(b.inputs, share.Of)
+	b.rules.Share = func(extract int) bool { return of(extract) == share.N }
+	state := shareState{Inputs: map[int]inputState{}}
+	b.rules.Ended = func(ends *treat.Ends, met, within place.List) {
+		state.Firsts, state.Currencies = ends.Firsts, ends.Currencies
+		state.Met, state.Within = append(state.Met, met...), append(state.Within, within...)
+	}
+	rows := &rowsSink{to: bufio.NewWriterSize(to, 1<<18), plan: b.plan}
+	lines, err := record.Aside(share.Dir)
+	if err != nil {
+		return w, err
+	}
+	defer lines.Abandon()
+	checks := &keep.Checks{To: func(c keep.Check) {
+		said, have := c.Said.String(), c.Have.String()
+		c.Said, c.Have = value.Decimal{}, value.Decimal{}
+		state.Checks = append(state.Checks, shareCheck{c.File, c.Sheet, c.Check, said, have})
+	}}
+	var keepers []pass.Keeper
+	for _, k := range b.kept.portable() {
+		keepers = append(keepers, k)
+	}
+	keepers = append(keepers, checks, rows, keep.NewLines(lines))
+	pass.Run(b.ctx, &b.rules, b.inputs, keepers...)
+	if err := b.ctx.Err(); err != nil {
+		return w, err
+	}
+	if rows.failed == nil {
+		rows.failed = rows.to.Flush()
+	}
+	if rows.failed != nil {
+		return w, rows.failed
+	}
+	state.Rows = rows.rows
+	for i, in := range b.inputs {
+		if b.rules.Share(i) {
+			state.Inputs[i] = inputState{in.Size, in.Measures, in.Slots, in.Headers}
+		}
+	}
+	for i, k := range b.kept.portable() {
+		if err := w.Put(keptSection(i), k); err != nil {
+			return w, err
+		}
+	}
+	if err := w.Put(stateSection, &state); err != nil {
+		return w, err
+	}
+	if err := lines.Each(func(name string, in io.Reader) error {
+		to, err := w.Section(name)
+		if err == nil {
+			_, err = io.Copy(to, in)
+		}
+		return err
+	}); err != nil {
+		return w, err
+	}
+	return w, w.Publish(b.about(share.N, share.Of))
+}
+
+// rowsSink is a keeper that writes the delivered fact rows: where each stands, and what each column
+// that is delivered has.
+type rowsSink struct {
+	to     *bufio.Writer
+	plan   *plan.Plan
+	rows   int
+	failed error
+}
+
+// Part implements pass.Keeper.
+func (k *rowsSink) Part() pass.Part { return &rowsPart{to: k} }
+
+type rowsPart struct {
+	to      *rowsSink
+	text    []byte
+	scratch []byte
+	rows    int
+}
+
+// See implements pass.Part.
+func (p *rowsPart) See(b *pass.Block) {
+	p.text, p.rows = p.text[:0], 0
+	kept := p.to.plan.Kept()
+	for row, slot := range b.Delivered {
+		p.text = binary.AppendUvarint(p.text, uint64(b.Position(row, slot)))
+		for _, ci := range kept {
+			p.scratch = b.Batch.AppendText(p.scratch[:0], &b.Batch.Columns[ci], row, slot)
+			p.text = append(binary.AppendUvarint(p.text, uint64(len(p.scratch))), p.scratch...)
+		}
+		p.rows++
+	}
+}
+
+// Take implements pass.Part.
+func (p *rowsPart) Take() {
+	if p.to.failed == nil {
+		_, p.to.failed = p.to.to.Write(p.text)
+		p.to.rows += p.rows
+	}
+}
+
+// replayed is how many fact rows are given to deliveries at once.
+const replayed = 4096
+
+// replay gives the fact rows of a part to the deliveries.
+func (b *build) replay(in io.Reader, rows int) error {
+	r, kept := bufio.NewReaderSize(in, 1<<18), b.plan.Kept()
+	numeric := make([]bool, len(b.plan.Columns), len(b.plan.Columns)+4)
+	for _, ci := range kept {
+		numeric[ci] = b.plan.Columns[ci].Kind.Numeric()
+	}
+	to := table.NewBuilder(append(numeric, deliver.OriginKinds()...))
+	var positions []pass.Position
+	var text []byte
+	flush := func() error {
+		batch := to.Batch()
+		batch.Where = func(row, _ int) place.Place { return positions[row].Place(b.inputs) }
+		for _, d := range b.out.outs {
+			if d.broken || b.out.failed {
+				continue
+			}
+			part := d.Part()
+			part.Encode(batch)
+			if err := part.Put(); err != nil {
+				b.out.full(d.to, err)
+			}
+		}
+		to.Clear()
+		positions = positions[:0]
+		return b.ctx.Err()
+	}
+	for n := range rows {
+		at, err := binary.ReadUvarint(r)
+		if err != nil {
+			return err
+		}
+		positions = append(positions, pass.Position(at))
+		for _, ci := range kept {
+			size, err := binary.ReadUvarint(r)
+			if err != nil || size > 1<<30 {
+				return fmt.Errorf("it is damaged: %w", io.ErrUnexpectedEOF)
+			}
+			text = append(text[:0], make([]byte, size)...)
+			if _, err := io.ReadFull(r, text); err != nil {
+				return err
+			}
+			putText(to, ci, numeric[ci], text)
+		}
+		deliver.AddOrigin(to, len(b.plan.Columns), positions[len(positions)-1].Place(b.inputs))
+		to.EndRow()
+		if to.Rows() == replayed || n == rows-1 {
+			if err := flush(); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// putText puts what a column has into the row under way.
+func putText(to *table.Builder, column int, numeric bool, text []byte) {
+	if !numeric {
+		to.Text(column, text)
+		return
+	}
+	if d, _, ok := value.English.Number(text); ok {
+		to.Number(column, d)
+	} else {
+		to.NoNumber(column)
+	}
+}
