@@ -55,8 +55,6 @@ func (b *build) openParts(dir string) (list []*parts.Part) {
 			want := b.about(n, of)
 			if text := is.differs(&want); text != "" {
 				fail(file, "%s", text)
-			} else if err := p.Check(); err != nil {
-				fail(file, "the part cannot be read: %v", whole.Reason(err))
 			}
 		}
 	}
@@ -111,10 +109,21 @@ func (b *build) join(dir string) {
 		err = b.putParts(list, states)
 	}
 	if err != nil && b.ctx.Err() == nil {
-		p := place.At(place.Place{File: dir}, "part", "the parts cannot be read: %v", whole.Reason(err))
+		file := dir
+		var of *partError
+		if errors.As(err, &of) {
+			file, err = of.part, of.error
+		}
+		p := place.At(place.Place{File: file}, "part", "the parts cannot be read: %v", whole.Reason(err))
 		p.Advice = "run the shares again"
 		b.fail(p)
 	}
+}
+
+// partError is what is wrong with a part.
+type partError struct {
+	part string
+	error
 }
 
 // takeParts merges what was kept, and reports whether each share follows those before: nothing in them
@@ -125,7 +134,7 @@ func (b *build) takeParts(list []*parts.Part) (states []shareState, follows bool
 	for _, p := range list {
 		var state shareState
 		if err := p.Get(stateSection, &state); err != nil {
-			return nil, false, err
+			return nil, false, &partError{p.Name, err}
 		}
 		states = append(states, state)
 		own := &treat.Ends{Firsts: state.Firsts, Currencies: state.Currencies}
@@ -139,7 +148,7 @@ func (b *build) takeParts(list []*parts.Part) (states []shareState, follows bool
 		for i, k := range b.kept.portable() {
 			other := b.emptyLike(k)
 			if err := p.Get(keptSection(i), other); err != nil {
-				return nil, false, err
+				return nil, false, &partError{p.Name, err}
 			}
 			k.Merge(other)
 		}
@@ -218,12 +227,25 @@ func (b *build) putParts(list []*parts.Part, states []shareState) error {
 		}
 	}
 	for i, p := range list {
-		if err := p.Read(rowsSection, func(in io.Reader) error { return b.replay(in, states[i].Rows) }); err != nil {
-			return err
+		var asRows []*out
+		for k, d := range b.out.outs {
+			counted, text := states[i].Texts[k]
+			switch {
+			case d.broken:
+			case !text:
+				asRows = append(asRows, d)
+			default:
+				if err := p.Read(textSection(k), func(in io.Reader) error { return b.copyText(d, in, counted) }); err != nil {
+					return &partError{p.Name, err}
+				}
+			}
+		}
+		if err := p.Read(rowsSection, func(in io.Reader) error { return b.replay(in, asRows) }); err != nil {
+			return &partError{p.Name, err}
 		}
 		for _, name := range []string{record.ChangesFile, record.HeldFile, record.LeftOutFile} {
 			if err := p.Read(name, func(in io.Reader) error { return b.copyLines(name, in) }); err != nil {
-				return err
+				return &partError{p.Name, err}
 			}
 		}
 	}

@@ -60,7 +60,7 @@ type shareState struct {
 	Within     place.List
 	Firsts     []map[string]string
 	Currencies []string
-	Rows       int
+	Texts      map[int]int // by delivery whose text is kept: what was counted in it
 }
 
 type inputState struct {
@@ -82,6 +82,9 @@ const (
 	rowsSection  = "rows"
 	stateSection = "state"
 )
+
+// textSection names the section of a delivery's text.
+func textSection(delivery int) string { return fmt.Sprintf("text-%d", delivery) }
 
 // keptSection names the section of a keeper.
 func keptSection(i int) string { return fmt.Sprintf("kept-%d", i) }
@@ -153,16 +156,25 @@ func (b *build) writeShare(share *Share) (w *parts.Writer, err error) {
 	if w, err = parts.Create(share.Dir, share.N, share.Of); err != nil {
 		return nil, err
 	}
-	to, err := w.Section(rowsSection)
-	if err != nil {
-		return w, err
-	}
 	of := owner(b.inputs, share.Of)
 	b.rules.Share = func(extract int) bool { return of(extract) == share.N }
 	state := shareState{Inputs: map[int]inputState{}}
 	b.rules.Ended = func(ends *treat.Ends, met, within place.List) {
 		state.Firsts, state.Currencies = ends.Firsts, ends.Currencies
 		state.Met, state.Within = append(state.Met, met...), append(state.Within, within...)
+	}
+	texts, asRows, err := b.textsOf(share.Dir)
+	if err != nil {
+		return w, err
+	}
+	defer func() {
+		for _, t := range texts {
+			t.abandon()
+		}
+	}()
+	to, err := w.Section(rowsSection)
+	if err != nil {
+		return w, err
 	}
 	rows := &rowsSink{to: bufio.NewWriterSize(to, 1<<18), plan: b.plan}
 	lines, err := record.Aside(share.Dir)
@@ -179,7 +191,13 @@ func (b *build) writeShare(share *Share) (w *parts.Writer, err error) {
 	for _, k := range b.kept.portable() {
 		keepers = append(keepers, k)
 	}
-	keepers = append(keepers, checks, rows, keep.NewLines(lines))
+	keepers = append(keepers, checks, keep.NewLines(lines))
+	if asRows {
+		keepers = append(keepers, rows)
+	}
+	for _, t := range texts {
+		keepers = append(keepers, t)
+	}
 	pass.Run(b.ctx, &b.rules, b.inputs, keepers...)
 	if err := b.ctx.Err(); err != nil {
 		return w, err
@@ -190,7 +208,13 @@ func (b *build) writeShare(share *Share) (w *parts.Writer, err error) {
 	if rows.failed != nil {
 		return w, rows.failed
 	}
-	state.Rows = rows.rows
+	state.Texts = map[int]int{}
+	for _, t := range texts {
+		if t.failed != nil {
+			return w, t.failed
+		}
+		state.Texts[t.delivery] = t.counted
+	}
 	for i, in := range b.inputs {
 		if b.rules.Share(i) {
 			state.Inputs[i] = inputState{in.Size, in.Measures, in.Slots, in.Headers}
@@ -204,24 +228,29 @@ func (b *build) writeShare(share *Share) (w *parts.Writer, err error) {
 	if err := w.Put(stateSection, &state); err != nil {
 		return w, err
 	}
-	if err := lines.Each(func(name string, in io.Reader) error {
+	copied := func(name string, in io.Reader) error {
 		to, err := w.Section(name)
 		if err == nil {
 			_, err = io.Copy(to, in)
 		}
 		return err
-	}); err != nil {
+	}
+	if err := lines.Each(copied); err != nil {
 		return w, err
+	}
+	for _, t := range texts {
+		if err := t.read(func(in io.Reader) error { return copied(textSection(t.delivery), in) }); err != nil {
+			return w, err
+		}
 	}
 	return w, w.Publish(b.about(share.N, share.Of))
 }
 
-// rowsSink is a keeper that writes the delivered fact rows: where each stands, and what each column
-// that is delivered has.
+// rowsSink is a keeper that writes the delivered fact rows, block by block: where each stands, and what
+// each column that is delivered has.
 type rowsSink struct {
 	to     *bufio.Writer
 	plan   *plan.Plan
-	rows   int
 	failed error
 }
 
@@ -251,31 +280,56 @@ func (p *rowsPart) See(b *pass.Block) {
 
 // Take implements pass.Part.
 func (p *rowsPart) Take() {
-	if p.to.failed == nil {
-		_, p.to.failed = p.to.to.Write(p.text)
-		p.to.rows += p.rows
+	if p.to.failed != nil || p.rows == 0 {
+		return
 	}
+	p.to.to.Write(binary.AppendUvarint(nil, uint64(p.rows))) // an error stays
+	_, p.to.failed = p.to.to.Write(p.text)
 }
 
-// replayed is how many fact rows are given to deliveries at once.
-const replayed = 4096
-
-// replay gives the fact rows of a part to the deliveries.
-func (b *build) replay(in io.Reader, rows int) error {
+// replay gives the fact rows of a part to deliveries, in the blocks in which they came.
+func (b *build) replay(in io.Reader, to []*out) error {
 	r, kept := bufio.NewReaderSize(in, 1<<18), b.plan.Kept()
 	numeric := make([]bool, len(b.plan.Columns), len(b.plan.Columns)+4)
 	for _, ci := range kept {
 		numeric[ci] = b.plan.Columns[ci].Kind.Numeric()
 	}
-	to := table.NewBuilder(append(numeric, deliver.OriginKinds()...))
-	var positions []pass.Position
+	rows := table.NewBuilder(append(numeric, deliver.OriginKinds()...))
 	var text []byte
-	flush := func() error {
-		batch := to.Batch()
+	for b.ctx.Err() == nil {
+		n, err := binary.ReadUvarint(r)
+		if err == io.EOF {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		var positions []pass.Position
+		for range n {
+			at, err := binary.ReadUvarint(r)
+			if err != nil {
+				return err
+			}
+			positions = append(positions, pass.Position(at))
+			for _, ci := range kept {
+				size, err := binary.ReadUvarint(r)
+				if err != nil || size > 1<<30 {
+					return io.ErrUnexpectedEOF
+				}
+				text = append(text[:0], make([]byte, size)...)
+				if _, err := io.ReadFull(r, text); err != nil {
+					return err
+				}
+				putText(rows, ci, numeric[ci], text)
+			}
+			deliver.AddOrigin(rows, len(b.plan.Columns), pass.Position(at).Place(b.inputs))
+			rows.EndRow()
+		}
+		batch := rows.Batch()
 		batch.Where = func(row, _ int) place.Place { return positions[row].Place(b.inputs) }
-		for _, d := range b.out.outs {
-			if d.broken || b.out.failed {
-				continue
+		for _, d := range to {
+			if b.out.failed {
+				break
 			}
 			part := d.Part()
 			part.Encode(batch)
@@ -283,36 +337,9 @@ func (b *build) replay(in io.Reader, rows int) error {
 				b.out.full(d.to, err)
 			}
 		}
-		to.Clear()
-		positions = positions[:0]
-		return b.ctx.Err()
+		rows.Clear()
 	}
-	for n := range rows {
-		at, err := binary.ReadUvarint(r)
-		if err != nil {
-			return err
-		}
-		positions = append(positions, pass.Position(at))
-		for _, ci := range kept {
-			size, err := binary.ReadUvarint(r)
-			if err != nil || size > 1<<30 {
-				return fmt.Errorf("it is damaged: %w", io.ErrUnexpectedEOF)
-			}
-			text = append(text[:0], make([]byte, size)...)
-			if _, err := io.ReadFull(r, text); err != nil {
-				return err
-			}
-			putText(to, ci, numeric[ci], text)
-		}
-		deliver.AddOrigin(to, len(b.plan.Columns), positions[len(positions)-1].Place(b.inputs))
-		to.EndRow()
-		if to.Rows() == replayed || n == rows-1 {
-			if err := flush(); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
+	return b.ctx.Err()
 }
 
 // putText puts what a column has into the row under way.

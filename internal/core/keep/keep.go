@@ -77,6 +77,9 @@ func (k *Applied) Part() pass.Part {
 
 // Merge implements pass.Portable.
 func (k *Applied) Merge(other pass.Keeper) {
+	if k.Lines == nil {
+		k.Lines = map[int]bool{}
+	}
 	for i := range other.(*Applied).Lines {
 		k.Lines[i] = true
 	}

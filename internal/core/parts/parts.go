@@ -10,6 +10,7 @@ import (
 	"crypto/sha256"
 	"encoding/gob"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"hash"
 	"io"
@@ -170,19 +171,6 @@ func Open(dir string, n, of int, about any) (*Part, error) {
 	return p, nil
 }
 
-// Check reads all sections, and reports one that is not as it was written.
-func (p *Part) Check() error {
-	for name := range p.made.Digests {
-		if err := p.Read(name, func(in io.Reader) error {
-			_, err := io.Copy(io.Discard, in)
-			return err
-		}); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
 // Read reads a section to its end.
 func (p *Part) Read(name string, read func(io.Reader) error) error {
 	in, err := p.zip.Open(name)
@@ -192,7 +180,9 @@ func (p *Part) Read(name string, read func(io.Reader) error) error {
 	defer in.Close()
 	h := sha256.New()
 	all := io.TeeReader(in, h)
-	if err := read(all); err != nil {
+	if err := read(all); errors.Is(err, zip.ErrChecksum) || errors.Is(err, io.ErrUnexpectedEOF) {
+		return fmt.Errorf("it is damaged: %w", err)
+	} else if err != nil {
 		return err
 	}
 	if _, err := io.Copy(io.Discard, all); err != nil {

@@ -66,6 +66,23 @@ type Remarking interface {
 	Remarks() []string
 }
 
+// Lined is a sink whose delivery is plain lines of text in the order of the rows: what a part encodes
+// may be kept, and be put later.
+type Lined interface {
+	Sink
+	// Lines reports whether it is.
+	Lines() bool
+	// PutText puts text that parts have encoded, and what they counted.
+	PutText(text []byte, counted int) error
+}
+
+// LinedPart is a part of such a sink.
+type LinedPart interface {
+	SinkPart
+	// Text is what Encode made of a batch, good until the next, and what it counted.
+	Text() (text []byte, counted int)
+}
+
 // Told is what is known of a build when all its rows were put.
 type Told struct {
 	Build []byte // build.json, as far as it is known

@@ -123,6 +123,24 @@ func (p *part) Put() error {
 	return err
 }
 
+// Lines implements table.Lined.
+func (s *sink) Lines() bool { return s.packer == nil }
+
+// PutText implements table.Lined.
+func (s *sink) PutText(text []byte, counted int) error {
+	s.counted += counted
+	_, err := s.file.Write(text)
+	return err
+}
+
+// Text implements table.LinedPart.
+func (p *part) Text() (text []byte, counted int) {
+	if c, ok := p.encoder.(Counting); ok {
+		counted = c.Counted()
+	}
+	return p.text, counted
+}
+
 // flush packs the lines that wait.
 func (s *sink) flush() error {
 	if len(s.pending) == 0 {

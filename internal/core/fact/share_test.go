@@ -1,0 +1,234 @@
+package fact_test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/fact"
+	"umbau/internal/core/parts"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/demo"
+	"umbau/internal/format"
+)
+
+// shared is a folder with a plan that is built at once, and in shares.
+type shared struct {
+	dir  string
+	look func(name string) ([]table.Table, error) // nil for that of the formats
+}
+
+func (s shared) build(t *testing.T, o fact.Options) *fact.Summary {
+	t.Helper()
+	file := filepath.Join(s.dir, "umbau.yaml")
+	src, err := os.ReadFile(file)
+	require.NoError(t, err)
+	p, err := plan.Read(file, src, format.All())
+	require.NoError(t, err)
+	if s.look != nil {
+		p.Formats.Look = s.look
+	}
+	o.Version, o.Command = "test", "build"
+	sum, err := fact.Build(context.Background(), p, o)
+	require.NoError(t, err)
+	return sum
+}
+
+// outputs are all files that a build left, but for how long it took, and what stood in its way.
+func (s shared) outputs(t *testing.T, sum *fact.Summary) map[string]string {
+	t.Helper()
+	problems, err := json.Marshal(sum.Problems.Docs())
+	require.NoError(t, err)
+	out := map[string]string{"problems": string(problems), "exit": fmt.Sprint(sum.ExitCode())}
+	root := filepath.Join(s.dir, "out")
+	_ = filepath.WalkDir(root, func(path string, d os.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return nil
+		}
+		data, err := os.ReadFile(path)
+		require.NoError(t, err)
+		text := string(data)
+		if at := strings.Index(text, `"seconds"`); d.Name() == "build.json" && at > 0 {
+			text = text[:at]
+		}
+		rel, _ := filepath.Rel(root, path)
+		out[rel] = text
+		return nil
+	})
+	require.NoError(t, os.RemoveAll(root))
+	return out
+}
+
+// inShares builds in so many shares, in an order by chance, some of them twice, with another number of
+// workers each.
+func (s shared) inShares(t *testing.T, r *rand.Rand, of int) map[string]string {
+	t.Helper()
+	dir := t.TempDir()
+	order := r.Perm(of)
+	order = append(order, order[:1+r.IntN(of)]...)
+	for _, n := range order {
+		sum := s.build(t, fact.Options{Share: &fact.Share{N: n + 1, Of: of, Dir: dir}, Workers: 1 + r.IntN(3)})
+		if sum.ExitCode() == 1 { // it cannot be read, and so cannot be built
+			return s.outputs(t, sum)
+		}
+		require.NoDirExists(t, filepath.Join(s.dir, "out"))
+	}
+	return s.outputs(t, s.build(t, fact.Options{Join: dir, Workers: 2}))
+}
+
+// For random folders and plans, cut into any number of shares: the same bytes, or the same stop.
+func TestShares(t *testing.T) {
+	stops := 0
+	for seed := range uint64(150) {
+		f := newFolder(t, seed)
+		f.write(t, "umbau.yaml", f.plan)
+		s, r := shared{f.dir, f.file(1 + int(seed%4))}, rand.New(rand.NewPCG(seed, 5))
+		sum := s.build(t, fact.Options{Workers: 2})
+		if sum.ExitCode() != 0 {
+			stops++
+		}
+		want := s.outputs(t, sum)
+		for _, of := range []int{1, 2, 3, 7} {
+			have := s.inShares(t, r, of)
+			for name := range want {
+				require.Equal(t, want[name], have[name], "seed %d, %d shares: %s", seed, of, name)
+			}
+			require.Len(t, have, len(want), "seed %d, %d shares", seed, of)
+		}
+	}
+	require.Greater(t, stops, 10)
+	require.Less(t, stops, 140)
+}
+
+// The demo, with a workbook, an archive, references and controls, in shares.
+func TestSharesOfTheDemo(t *testing.T) {
+	s := shared{t.TempDir(), nil}
+	require.NoError(t, demo.Write(s.dir))
+	want := s.outputs(t, s.build(t, fact.Options{}))
+	r := rand.New(rand.NewPCG(1, 1))
+	for _, of := range []int{2, 5, 20} {
+		require.Equal(t, want, s.inShares(t, r, of))
+	}
+}
+
+// A part that is missing, damaged, of another plan, another number of shares or of files that have
+// changed since is named, and nothing is delivered.
+func TestPartsThatDoNotFit(t *testing.T) {
+	s := shared{t.TempDir(), nil}
+	require.NoError(t, demo.Write(s.dir))
+	make3 := func(t *testing.T) string {
+		dir := t.TempDir()
+		for n := 1; n <= 3; n++ {
+			s.build(t, fact.Options{Share: &fact.Share{N: n, Of: 3, Dir: dir}})
+		}
+		return dir
+	}
+	part := func(dir string, n int) string { return filepath.Join(dir, parts.Name(n, 3)) }
+	for name, test := range map[string]struct {
+		harm func(t *testing.T, dir string)
+		want string
+	}{
+		"missing": {func(t *testing.T, dir string) { require.NoError(t, os.Remove(part(dir, 2))) }, "the part of share 2 of 3 is not there"},
+		"torn":    {func(t *testing.T, dir string) { require.NoError(t, os.Truncate(part(dir, 2), 1000)) }, "it is damaged"},
+		"changed": {func(t *testing.T, dir string) {
+			data, err := os.ReadFile(part(dir, 1))
+			require.NoError(t, err)
+			data[len(data)/3] ^= 1
+			require.NoError(t, os.WriteFile(part(dir, 1), data, 0o666))
+		}, "it is damaged"},
+		"of another number": {func(t *testing.T, dir string) {
+			s.build(t, fact.Options{Share: &fact.Share{N: 1, Of: 2, Dir: dir}})
+		}, "parts of different numbers of shares"},
+		"of none": {func(t *testing.T, dir string) {
+			for n := 1; n <= 3; n++ {
+				require.NoError(t, os.Remove(part(dir, n)))
+			}
+		}, "there are no parts"},
+		"misnamed": {func(t *testing.T, dir string) { require.NoError(t, os.Rename(part(dir, 1), part(dir, 2))) }, "share 1 of 3"},
+		"of changed files": {func(t *testing.T, dir string) {
+			name := filepath.Join(s.dir, "raw", "Amber Bay_2024.csv")
+			data, err := os.ReadFile(name)
+			require.NoError(t, err)
+			t.Cleanup(func() { require.NoError(t, os.WriteFile(name, data, 0o666)) })
+			require.NoError(t, os.WriteFile(name, append(data, '\n'), 0o666))
+		}, "Amber Bay_2024.csv has changed since the share read it"},
+		"of another plan": {func(t *testing.T, dir string) {
+			name := filepath.Join(s.dir, "umbau.yaml")
+			data, err := os.ReadFile(name)
+			require.NoError(t, err)
+			t.Cleanup(func() { require.NoError(t, os.WriteFile(name, data, 0o666)) })
+			require.NoError(t, os.WriteFile(name, append(data, "# more\n"...), 0o666))
+		}, "another plan"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			dir := make3(t)
+			test.harm(t, dir)
+			sum := s.build(t, fact.Options{Join: dir})
+			require.Equal(t, 1, sum.ExitCode(), "%v", sum.Problems)
+			require.Contains(t, sum.Problems.Error(), test.want)
+			require.NoFileExists(t, filepath.Join(s.dir, "out", "sales.csv"))
+		})
+	}
+}
+
+// Every way to deliver comes to the same from shares: packed text, whose members are cut at blocks, in
+// another order, in several files, as workbook, column file and database.
+func TestSharesOfEveryDelivery(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, "raw"), 0o777))
+	r := rand.New(rand.NewPCG(2, 2))
+	for i := range 6 {
+		var b strings.Builder
+		b.WriteString("Branch,Day,Product,Amount,Remark\n")
+		for range 3000 {
+			fmt.Fprintf(&b, "%s,2024-%02d-%02d,Thing %d,%d.%02d,\"tab\there, %d\"\n", []string{"Dock", "Pier", "Holm"}[r.IntN(3)], 1+r.IntN(12),
+				1+r.IntN(28), r.IntN(50), r.IntN(900), r.IntN(100), r.IntN(1_000_000))
+		}
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "raw", fmt.Sprintf("Region %d_%d.csv", i%2, 2020+i)), []byte(b.String()), 0o666))
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "umbau.yaml"), []byte(`umbau: 1
+extracts: [{ files: "raw/*.csv", path: "{region}_{year}" }]
+fact:
+  region: text
+  year: year
+  branch: name
+  day: date
+  product: name
+  amount: { is: number, decimals: 2 }
+  remark: text
+deliver:
+  - to: out/a.csv
+  - { to: out/few.csv, columns: [amount, region] }
+  - to: out/a.csv.gz
+  - to: out/a.csv.zst
+  - to: out/a.tsv
+  - to: out/a.jsonl
+  - to: out/a.parquet
+  - to: out/a.xlsx
+  - { to: out/from.csv, origin: yes }
+  - { to: out/sorted.csv, sort: [-amount, branch] }
+  - { to: "out/{region}.csv" }
+  - { to: "out/{table}.csv", star: { fact: facts, dimensions: { branches: [branch] } } }
+  - { to: out/said.csv, describe: yes }
+record: out/record
+`), 0o666))
+	s := shared{dir, nil}
+	sum := s.build(t, fact.Options{})
+	require.Zero(t, sum.ExitCode(), "%v", sum.Problems)
+	want := s.outputs(t, sum)
+	require.Greater(t, len(want), 20)
+	for _, of := range []int{2, 3} {
+		have := s.inShares(t, r, of)
+		for name := range want {
+			require.True(t, want[name] == have[name], "%d shares: %s", of, name)
+		}
+	}
+}
