@@ -59,17 +59,7 @@ usage; 3 stopped by a rule of the plan.`,
 			return err
 		},
 	}
-	cmd.Flags().BoolVar(&o.dryRun, "dry-run", false, "do everything but write: show the first rows, and what stands in the way")
-	cmd.Flags().BoolVar(&o.accept, "accept", false,
-		"deliver although figures of the last delivered build are others now (history: in the plan)")
-	cmd.Flags().StringVar(&o.share, "share", "", "I/N: read only share I of N of the extracts, and leave its part in the folder of --parts")
-	cmd.Flags().StringVar(&o.parts, "parts", "", "the folder of the parts, with --share")
-	cmd.Flags().StringVar(&o.join, "join", "", "a folder of parts: build from what the shares have left there")
-	cmd.Flags().StringArrayVar(&o.try, "try", nil,
-		"KEY=VALUE: what the plan would give with another value, beside what it gives; nothing is written")
-	cmd.Flags().BoolVar(&o.digests, "digests", false,
-		"work out the SHA-256 of files over 1 MB too, for build.json (takes longer than the build)")
-	unpackFlag(cmd, &o.unpack)
+	o.add(cmd)
 	return cmd
 }
 
@@ -84,6 +74,21 @@ type buildFlags struct {
 	begin           bool // books may be yet to be made
 	gaps            func(*plan.Plan, treat.GapCell)
 	unpack          size
+}
+
+// add gives the command its flags.
+func (o *buildFlags) add(cmd *cobra.Command) {
+	cmd.Flags().BoolVar(&o.dryRun, "dry-run", false, "do everything but write: show the first rows, and what stands in the way")
+	cmd.Flags().BoolVar(&o.accept, "accept", false,
+		"deliver although figures of the last delivered build are others now (history: in the plan)")
+	cmd.Flags().StringVar(&o.share, "share", "", "I/N: read only share I of N of the extracts, and leave its part in the folder of --parts")
+	cmd.Flags().StringVar(&o.parts, "parts", "", "the folder of the parts, with --share")
+	cmd.Flags().StringVar(&o.join, "join", "", "a folder of parts: build from what the shares have left there")
+	cmd.Flags().StringArrayVar(&o.try, "try", nil,
+		"KEY=VALUE: what the plan would give with another value, beside what it gives; nothing is written")
+	cmd.Flags().BoolVar(&o.digests, "digests", false,
+		"work out the SHA-256 of files over 1 MB too, for build.json (takes longer than the build)")
+	unpackFlag(cmd, &o.unpack)
 }
 
 // build runs a plan with a progress bar.

@@ -155,7 +155,7 @@ replaced is on record, and every amount can be added back to the extracts.`,
 		}
 		return nil
 	}
-	cmd.AddCommand(a.draftCommand(), a.surveyCommand(), a.traceCommand(), a.watchCommand())
+	cmd.AddCommand(a.draftCommand(), a.surveyCommand(), a.traceCommand(), a.watchCommand(), a.clusterCommand())
 	cmd.AddCommand(a.buildCommand(), a.reportCommand(), a.namesCommand(), a.gapsCommand(), a.totalsCommand(), a.keysCommand(),
 		a.compareCommand(), a.widenCommand(), a.demoCommand(), a.schemaCommand(), a.versionCommand(), planHelp())
 	return cmd

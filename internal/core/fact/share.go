@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/binary"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -158,92 +159,125 @@ func (b *build) writeShare(share *Share) (w *parts.Writer, err error) {
 	}
 	of := owner(b.inputs, share.Of)
 	b.rules.Share = func(extract int) bool { return of(extract) == share.N }
-	state := shareState{Inputs: map[int]inputState{}}
-	b.rules.Ended = func(ends *treat.Ends, met, within place.List) {
-		state.Firsts, state.Currencies = ends.Firsts, ends.Currencies
-		state.Met, state.Within = append(state.Met, met...), append(state.Within, within...)
-	}
-	texts, asRows, err := b.textsOf(share.Dir)
+	s := sharing{build: b, w: w, state: shareState{Inputs: map[int]inputState{}, Texts: map[int]int{}}}
+	defer s.abandon()
+	keepers, err := s.keepers(share.Dir)
 	if err != nil {
 		return w, err
-	}
-	defer func() {
-		for _, t := range texts {
-			t.abandon()
-		}
-	}()
-	to, err := w.Section(rowsSection)
-	if err != nil {
-		return w, err
-	}
-	rows := &rowsSink{to: bufio.NewWriterSize(to, 1<<18), plan: b.plan}
-	lines, err := record.Aside(share.Dir)
-	if err != nil {
-		return w, err
-	}
-	defer lines.Abandon()
-	checks := &keep.Checks{To: func(c keep.Check) {
-		said, have := c.Said.String(), c.Have.String()
-		c.Said, c.Have = value.Decimal{}, value.Decimal{}
-		state.Checks = append(state.Checks, shareCheck{c.File, c.Sheet, c.Check, said, have})
-	}}
-	var keepers []pass.Keeper
-	for _, k := range b.kept.portable() {
-		keepers = append(keepers, k)
-	}
-	keepers = append(keepers, checks, keep.NewLines(lines))
-	if asRows {
-		keepers = append(keepers, rows)
-	}
-	for _, t := range texts {
-		keepers = append(keepers, t)
 	}
 	pass.Run(b.ctx, &b.rules, b.inputs, keepers...)
 	if err := b.ctx.Err(); err != nil {
 		return w, err
 	}
-	if rows.failed == nil {
-		rows.failed = rows.to.Flush()
-	}
-	if rows.failed != nil {
-		return w, rows.failed
-	}
-	state.Texts = map[int]int{}
-	for _, t := range texts {
-		if t.failed != nil {
-			return w, t.failed
-		}
-		state.Texts[t.delivery] = t.counted
-	}
-	for i, in := range b.inputs {
-		if b.rules.Share(i) {
-			state.Inputs[i] = inputState{in.Size, in.Measures, in.Slots, in.Headers}
-		}
-	}
-	for i, k := range b.kept.portable() {
-		if err := w.Put(keptSection(i), k); err != nil {
-			return w, err
-		}
-	}
-	if err := w.Put(stateSection, &state); err != nil {
+	if err := s.finish(); err != nil {
 		return w, err
-	}
-	copied := func(name string, in io.Reader) error {
-		to, err := w.Section(name)
-		if err == nil {
-			_, err = io.Copy(to, in)
-		}
-		return err
-	}
-	if err := lines.Each(copied); err != nil {
-		return w, err
-	}
-	for _, t := range texts {
-		if err := t.read(func(in io.Reader) error { return copied(textSection(t.delivery), in) }); err != nil {
-			return w, err
-		}
 	}
 	return w, w.Publish(b.about(share.N, share.Of))
+}
+
+// sharing is a share that is being read: what its part shall hold.
+type sharing struct {
+	build *build
+	w     *parts.Writer
+	state shareState
+	rows  *rowsSink // nil when every delivery is text
+	lines *record.Files
+	texts []*textKeeper
+}
+
+// keepers are what keeps from the share's blocks; what is long goes into files in the folder.
+func (s *sharing) keepers(dir string) ([]pass.Keeper, error) {
+	b := s.build
+	b.rules.Ended = func(ends *treat.Ends, met, within place.List) {
+		s.state.Firsts, s.state.Currencies = ends.Firsts, ends.Currencies
+		s.state.Met, s.state.Within = append(s.state.Met, met...), append(s.state.Within, within...)
+	}
+	texts, asRows, err := b.textsOf(dir)
+	if err != nil {
+		return nil, err
+	}
+	s.texts = texts
+	to, err := s.w.Section(rowsSection)
+	if err != nil {
+		return nil, err
+	}
+	if s.lines, err = record.Aside(dir); err != nil {
+		return nil, err
+	}
+	checks := &keep.Checks{To: func(c keep.Check) {
+		said, have := c.Said.String(), c.Have.String()
+		c.Said, c.Have = value.Decimal{}, value.Decimal{}
+		s.state.Checks = append(s.state.Checks, shareCheck{c.File, c.Sheet, c.Check, said, have})
+	}}
+	var keepers []pass.Keeper
+	for _, k := range b.kept.portable() {
+		keepers = append(keepers, k)
+	}
+	keepers = append(keepers, checks, keep.NewLines(s.lines))
+	if asRows {
+		s.rows = &rowsSink{to: bufio.NewWriterSize(to, 1<<18), plan: b.plan}
+		keepers = append(keepers, s.rows)
+	}
+	for _, t := range texts {
+		keepers = append(keepers, t)
+	}
+	return keepers, nil
+}
+
+// finish writes what was kept into the part.
+func (s *sharing) finish() error {
+	if s.rows != nil {
+		if err := errors.Join(s.rows.failed, s.rows.to.Flush()); err != nil {
+			return err
+		}
+	}
+	for _, t := range s.texts {
+		if t.failed != nil {
+			return t.failed
+		}
+		s.state.Texts[t.delivery] = t.counted
+	}
+	for i, in := range s.build.inputs {
+		if s.build.rules.Share(i) {
+			s.state.Inputs[i] = inputState{in.Size, in.Measures, in.Slots, in.Headers}
+		}
+	}
+	for i, k := range s.build.kept.portable() {
+		if err := s.w.Put(keptSection(i), k); err != nil {
+			return err
+		}
+	}
+	if err := s.w.Put(stateSection, &s.state); err != nil {
+		return err
+	}
+	if err := s.lines.Each(s.copy); err != nil {
+		return err
+	}
+	for _, t := range s.texts {
+		if err := t.read(func(in io.Reader) error { return s.copy(textSection(t.delivery), in) }); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// copy makes a section of the part from what a file holds.
+func (s *sharing) copy(name string, in io.Reader) error {
+	to, err := s.w.Section(name)
+	if err == nil {
+		_, err = io.Copy(to, in)
+	}
+	return err
+}
+
+// abandon removes the files that were kept aside.
+func (s *sharing) abandon() {
+	for _, t := range s.texts {
+		t.abandon()
+	}
+	if s.lines != nil {
+		s.lines.Abandon()
+	}
 }
 
 // rowsSink is a keeper that writes the delivered fact rows, block by block: where each stands, and what
