@@ -66,8 +66,10 @@ deliveries and record from the parts as umbau build does. See docs/scale.md for 
 			return usageError{errors.New("say which: umbau cluster slurm or umbau cluster kubernetes")}
 		},
 	}
-	cmd.AddCommand(a.clusterScript("slurm", "A script for sbatch: an array job, and the join behind it", slurmText, slurmExample),
-		a.clusterScript("kubernetes", "Manifests: an Indexed Job, and the join, on a shared volume", kubernetesText, kubernetesExample))
+	cmd.AddCommand(
+		a.clusterScript("slurm", "A script for sbatch: an array job, and the join behind it", slurmText, slurmExample),
+		a.clusterScript("kubernetes", "Manifests: an Indexed Job, and the join, on a shared volume", kubernetesText, kubernetesExample),
+	)
 	return cmd
 }
 
@@ -97,8 +99,8 @@ func (a *app) clusterScript(name, short, text, example string) *cobra.Command {
 			if a.json {
 				return usageError{errors.New("cluster prints a script; --json goes with none")}
 			}
-			job := &clusterJob{Shares: o.shares, Plan: filepath.ToSlash(file), Parts: o.parts, Image: o.image, Claim: o.claim, Name: jobName(p.Title),
-				Quote: shellQuoted}
+			job := &clusterJob{Shares: o.shares, Plan: filepath.ToSlash(file), Parts: o.parts, Image: o.image, Claim: o.claim,
+				Name: jobName(p.Title), Quote: shellQuoted}
 			return template.Must(template.New(name).Parse(text)).Execute(a.out, job)
 		},
 	}

@@ -68,8 +68,11 @@ func TestSlurmScript(t *testing.T) {
 }
 
 func TestClusterUsage(t *testing.T) {
-	for _, args := range [][]string{{"cluster"}, {"cluster", "slurm", "--shares", "0"}, {"build", "--share", "3/2", "--parts", "p"}, {"build", "--share", "1/2"},
-		{"build", "--parts", "p"}, {"build", "--share", "1/2", "--parts", "p", "--dry-run"}, {"build", "--join", "p", "--try", "a.b=c"}} {
+	for _, args := range [][]string{
+		{"cluster"}, {"cluster", "slurm", "--shares", "0"},
+		{"build", "--share", "3/2", "--parts", "p"}, {"build", "--share", "1/2"}, {"build", "--parts", "p"},
+		{"build", "--share", "1/2", "--parts", "p", "--dry-run"}, {"build", "--join", "p", "--try", "a.b=c"},
+	} {
 		var out, errOut bytes.Buffer
 		require.Equal(t, 2, Main(args, &out, &errOut), "%v", args)
 	}
