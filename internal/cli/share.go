@@ -53,7 +53,8 @@ func (a *app) buildShare(c *cobra.Command, file string, o buildFlags) error {
 		return err
 	}
 	bar := a.progress("reading")
-	s, err := fact.Build(c.Context(), p, fact.Options{Version: Version, Command: words(c), Workers: a.workers, Share: share, Progress: bar.set})
+	s, err := fact.Build(c.Context(), p, fact.Options{Version: Version, Command: words(c), Workers: a.workers, Share: share,
+		Progress: bar.set})
 	bar.stop()
 	if err != nil {
 		return err
@@ -69,7 +70,8 @@ func (a *app) buildShare(c *cobra.Command, file string, o buildFlags) error {
 		return nil
 	}
 	if a.json { // what a rule stops, the join decides
-		a.printJSON(map[string]any{"umbau": Version, "command": words(c), "exit": 0, "problems": []place.Doc{}, "share": o.share, "part": filepath.ToSlash(part)})
+		a.printJSON(map[string]any{"umbau": Version, "command": words(c), "exit": 0, "problems": []place.Doc{}, "share": o.share,
+			"part": filepath.ToSlash(part)})
 		return nil
 	}
 	if !a.quiet {

@@ -233,7 +233,8 @@ func TestCells(t *testing.T) {
 func TestSummedRows(t *testing.T) {
 	dir := t.TempDir()
 	require.NoError(t, os.MkdirAll(filepath.Join(dir, "raw"), 0o777))
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "raw", "a.csv"), []byte("Branch,Amount\nDock,1\nPier,2\nDOCK,4\nDock,8\nDock,n/a\n"), 0o666))
+	text := "Branch,Amount\nDock,1\nPier,2\nDOCK,4\nDock,8\nDock,n/a\n"
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "raw", "a.csv"), []byte(text), 0o666))
 	p, s := built(t, dir, `umbau: 1
 extracts: [{ files: "raw/*.csv" }]
 fact: { branch: name, amount: { is: number, nulls: 0 } }
