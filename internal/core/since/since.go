@@ -128,6 +128,8 @@ func Read(in io.Reader) (*State, error) {
 				return nil, fmt.Errorf("%s is no count of cells", c[7])
 			}
 			s.Names = append(s.Names, Named{c[3], c[4], cells})
+		case !slices.Contains(kinds, c[0]):
+			return nil, fmt.Errorf("%q is no kind of line", c[0])
 		case c[0] != Header:
 			s.Lines = append(s.Lines, Line{c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7]})
 		case n > 0 && open != nil && s.Headers[n-1].File == c[1] && s.Headers[n-1].Sheet == c[2]:

@@ -80,6 +80,9 @@ type Block struct {
 	Line int
 }
 
+// MostRow is the longest row of a text or a sheet, and the longest text of a cell, in bytes.
+const MostRow = 64 << 20
+
 // BlockSlack is the room behind the data of a block.
 const BlockSlack = 64
 

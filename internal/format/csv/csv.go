@@ -9,7 +9,7 @@
 // A quote in the middle of a cell without quotes is text (2" rope). It is an
 // error when a quote is never closed, when text follows a closing quote, when
 // the file holds a NUL byte or is no UTF-8, or when one row is longer than
-// MostRow.
+// table.MostRow.
 package csv
 
 import (
@@ -28,9 +28,6 @@ import (
 // BlockSize is the size of the blocks that a file is read in, in bytes: small
 // enough that a block and all that is made of it stay in a processor's cache.
 const BlockSize = 32 << 10
-
-// MostRow is the longest row, in bytes.
-const MostRow = 64 << 20
 
 const neverClosed = "a quote opens here and is never closed; close it, or double a quote that is meant as text"
 
@@ -73,7 +70,7 @@ func (r *Reader) Next(buf []byte) (table.Block, error) {
 		if ends.last > 0 && !r.ended || r.ended && !ends.open {
 			break
 		}
-		if r.ended || len(buf) > MostRow {
+		if r.ended || len(buf) > table.MostRow {
 			return table.Block{}, r.tooLong(buf)
 		}
 	}
@@ -91,7 +88,7 @@ func (r *Reader) Next(buf []byte) (table.Block, error) {
 
 // fill reads about another block behind buf.
 func (r *Reader) fill(buf []byte) ([]byte, error) {
-	want := min(max(BlockSize, 2*len(buf)), MostRow+BlockSize)
+	want := min(max(BlockSize, 2*len(buf)), table.MostRow+BlockSize)
 	if cap(buf) < want+table.BlockSlack {
 		buf = append(make([]byte, 0, want+want/4+table.BlockSlack), buf...)
 	}
@@ -123,7 +120,7 @@ func (r *Reader) tooLong(buf []byte) error {
 		line := r.line + bytes.Count(buf[:r.ends.openedAt], []byte{'\n'})
 		return &table.RowError{Row: line, Text: neverClosed}
 	}
-	return &table.RowError{Row: r.line, Text: fmt.Sprintf("a row longer than %d MB; this is no table", MostRow>>20)}
+	return &table.RowError{Row: r.line, Text: fmt.Sprintf("a row longer than %d MB; this is no table", table.MostRow>>20)}
 }
 
 // rowEnds finds the last row end outside quotes; it goes on where it stopped when

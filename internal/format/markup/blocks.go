@@ -12,9 +12,6 @@ import (
 // BlockSize is about how many bytes of XML a block has.
 const BlockSize = 256 << 10
 
-// mostRow is how many bytes one row may take.
-const mostRow = 256 << 20
-
 // Dialect says how a format of workbooks writes the rows of a sheet.
 type Dialect struct {
 	// Body reports whether a tag is of the element that holds the rows.
@@ -40,7 +37,9 @@ type Blocks struct {
 
 	buf    []byte // read, but not handed out
 	at     int    // behind the last tag of a row or of what stands around them
-	looked int    // within a row: looked at for its end so far
+	looked int    // within a row: looked at for its end so far …
+	plain  int    // … and for comments and CDATA: none is open up to there …
+	sought int    // … and for the end of the one that begins there
 	end    int    // just behind the last row that holds anything, 0 for none
 	first  int    // number of the first row in buf …
 	last   int    // … and of the last that holds anything
@@ -88,8 +87,8 @@ func (s *Blocks) Next(buf []byte) (table.Block, error) {
 			return table.Block{}, Damaged("a sheet has no rows at all")
 		case s.eof:
 			return table.Block{}, Damaged("a sheet is cut: it ends in row %d", s.row)
-		case len(s.buf) > mostRow:
-			return table.Block{}, Damaged("row %d of a sheet takes more than %d MB", s.row, mostRow>>20)
+		case len(s.buf) > table.MostRow+BlockSize:
+			return table.Block{}, Damaged("row %d of a sheet takes more than %d MB", s.row, table.MostRow>>20)
 		}
 		if err := s.fill(); err != nil {
 			return table.Block{}, err
@@ -117,20 +116,23 @@ func (s *Blocks) hand(buf []byte) table.Block {
 func (s *Blocks) cut(to int) {
 	s.buf = s.buf[:copy(s.buf, s.buf[to:])]
 	s.at -= to
-	s.looked -= to
+	s.looked, s.plain, s.sought = s.looked-to, s.plain-to, s.sought-to
 	s.end = 0
 }
 
+// fill reads on: more at once, the longer the row is that does not end, so that all that looks at it
+// from its beginning again comes to a few times its length.
 func (s *Blocks) fill() error {
-	if cap(s.buf) < len(s.buf)+BlockSize/2 {
-		s.buf = append(make([]byte, 0, 2*len(s.buf)+BlockSize), s.buf...)
+	want := len(s.buf) + max(BlockSize/2, len(s.buf)-s.end)
+	if cap(s.buf) < want {
+		s.buf = append(make([]byte, 0, want+BlockSize), s.buf...)
 	}
-	n, err := s.in.Read(s.buf[len(s.buf):cap(s.buf)])
+	n, err := io.ReadAtLeast(s.in, s.buf[len(s.buf):want], min(want-len(s.buf), max(1, len(s.buf)-s.end-BlockSize)))
 	s.buf = s.buf[:len(s.buf)+n]
 	if s.count != nil {
 		s.count(n)
 	}
-	if err == io.EOF {
+	if err == io.EOF || err == io.ErrUnexpectedEOF {
 		s.eof, err = true, nil
 	}
 	return err
@@ -177,36 +179,45 @@ func (s *Blocks) look() error {
 				s.first = first
 				s.cut(t.From)
 			}
-			s.looked = s.at
+			s.looked, s.plain, s.sought = s.at, s.at, s.at
 		}
 	}
 	return nil
 }
 
 // endRow looks for the end of the row at hand; it is not there yet where the
-// result is false. Within CDATA and comments no row ends.
+// result is false. Within CDATA and comments no row ends. It looks at no byte twice, but for a few.
 func (s *Blocks) endRow() bool {
 	for {
 		// The last letter is rarer in sheets than the first, r, which is in each cell.
 		last := len(s.close) - 2
 		i := bytes.Index(s.buf[s.looked:], s.close[last:])
 		if i < 0 {
-			s.looked = max(s.at, len(s.buf)-1)
+			s.looked = max(s.looked, len(s.buf)-1)
 			return false
 		}
 		end := s.looked + i - last
-		s.looked += i + 2
 		if end < s.at || !bytes.HasPrefix(s.buf[end:], s.close) {
+			s.looked += i + 2
 			continue
 		}
-		open := bytes.LastIndexByte(s.buf[s.at:end], '<')
-		if open < 0 || s.at+open+1 >= len(s.buf) || s.buf[s.at+open+1] != '/' {
+		open := end - 1 // of the tag, which may have a prefix
+		for open > s.at && nameByte(s.buf[open]) {
+			open--
+		}
+		if open--; open < s.at || s.buf[open] != '<' || s.buf[open+1] != '/' {
+			s.looked += i + 2
 			continue
 		}
+		switch within, behind, known := s.within(open); {
+		case !known:
+			return false
+		case within:
+			s.looked = max(behind, s.looked+i+2)
+			continue
+		}
+		s.looked += i + 2
 		row := s.buf[s.at:s.looked]
-		if bytes.IndexByte(row, '!') >= 0 && within(row, open) {
-			continue
-		}
 		if slices.ContainsFunc(s.dialect.Filled, func(f string) bool { return bytes.Contains(row, []byte(f)) }) {
 			s.end, s.last = s.looked, s.row
 		}
@@ -215,17 +226,33 @@ func (s *Blocks) endRow() bool {
 	}
 }
 
-// within reports whether a place in markup is within a comment or CDATA.
-func within(b []byte, at int) bool {
-	for i := 0; ; {
-		j := bytes.Index(b[i:], []byte("<!"))
-		if j < 0 || i+j > at {
-			return false
+// nameByte reports whether a byte may be of the name of a tag.
+func nameByte(c byte) bool { return c > ' ' && c != '<' && c != '>' && c != '/' && c != '"' && c != '\'' }
+
+// within reports whether a place in the row at hand is within a comment or CDATA, and where that
+// ends; it is not known where what was read ends before it.
+func (s *Blocks) within(at int) (within bool, behind int, known bool) {
+	for s.plain < at {
+		i := bytes.Index(s.buf[s.plain:at], []byte("<!"))
+		if i < 0 {
+			s.plain = at
+			break
 		}
-		end, err := special(b, i+j)
-		if err != nil || end > at {
-			return true
+		begin := s.plain + i
+		s.plain = begin
+		end, err := special(s.buf[begin:], max(0, s.sought-begin))
+		if err == ErrMore {
+			s.sought = max(begin, len(s.buf)-3)
+			return true, 0, false
 		}
-		i = end
+		if err != nil { // no XML: whoever takes the row apart says so
+			s.plain, s.sought = begin+2, begin+2
+			continue
+		}
+		s.plain, s.sought = begin+end, begin+end
+		if s.plain > at {
+			return true, s.plain, true
+		}
 	}
+	return s.plain > at, s.plain, true
 }

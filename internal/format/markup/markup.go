@@ -14,6 +14,8 @@ import (
 	"io"
 	"strconv"
 	"unicode/utf8"
+
+	"umbau/internal/core/table"
 )
 
 // Tag is one start or end tag.
@@ -52,11 +54,11 @@ func (t *Tag) Next(b []byte, at int) error {
 		}
 		switch b[at+1] {
 		case '!':
-			end, err := special(b, at)
+			end, err := special(b[at:], 0)
 			if err != nil {
 				return err
 			}
-			at = end
+			at += end
 		case '?':
 			i := bytes.Index(b[at:], []byte("?>"))
 			if i < 0 {
@@ -69,23 +71,27 @@ func (t *Tag) Next(b []byte, at int) error {
 	}
 }
 
-// special passes over a comment or a CDATA section.
-func special(b []byte, at int) (int, error) {
-	rest := b[at:]
+// special passes over a comment or a CDATA section, with which the text begins; the place behind it.
+// No end of it stands before the byte at which it begins to look.
+func special(b []byte, from int) (int, error) {
 	begin, end := "<!--", "-->"
-	if bytes.HasPrefix(rest, []byte("<![CDATA[")) {
+	if bytes.HasPrefix(b, []byte("<![CDATA[")) {
 		begin, end = "<![CDATA[", "]]>"
-	} else if !bytes.HasPrefix(rest, []byte(begin)) {
-		if len(rest) < len("<![CDATA[") {
+	} else if !bytes.HasPrefix(b, []byte(begin)) {
+		if len(b) < len("<![CDATA[") {
 			return 0, ErrMore
 		}
 		return 0, ErrType
 	}
-	i := bytes.Index(rest[len(begin):], []byte(end))
+	from = max(from, len(begin))
+	if from > len(b) {
+		return 0, ErrMore
+	}
+	i := bytes.Index(b[from:], []byte(end))
 	if i < 0 {
 		return 0, ErrMore
 	}
-	return at + len(begin) + i + len(end), nil
+	return from + i + len(end), nil
 }
 
 // read reads the tag at at.
@@ -263,14 +269,14 @@ func Each(in io.Reader, visit func(b []byte, at int, t *Tag) error) error {
 	buf := make([]byte, 0, 256<<10)
 	var t Tag
 	for {
-		if len(buf) == cap(buf) {
+		if len(buf) > table.MostRow+cap(buf)/4 {
+			return Damaged("a tag or a text of more than %d MB", table.MostRow>>20)
+		}
+		if len(buf) > cap(buf)/2 { // a long one, which is looked at from its beginning each time
 			buf = append(make([]byte, 0, 2*cap(buf)), buf...)
 		}
-		n, err := in.Read(buf[len(buf):cap(buf)])
+		n, err := io.ReadFull(in, buf[len(buf):cap(buf)])
 		buf = buf[:len(buf)+n]
-		if len(buf) > mostTag {
-			return Damaged("a tag or a text of more than %d MB", mostTag>>20)
-		}
 		at := 0
 		for {
 			next := t.Next(buf, at)
@@ -286,7 +292,7 @@ func Each(in io.Reader, visit func(b []byte, at int, t *Tag) error) error {
 			at = t.To
 		}
 		buf = buf[:copy(buf, buf[at:])]
-		if err == io.EOF {
+		if err == io.EOF || err == io.ErrUnexpectedEOF {
 			return nil
 		}
 		if err != nil {
@@ -294,6 +300,3 @@ func Each(in io.Reader, visit func(b []byte, at int, t *Tag) error) error {
 		}
 	}
 }
-
-// mostTag is how many bytes a tag, or the text before it, may take.
-const mostTag = 256 << 20

@@ -1,0 +1,90 @@
+//go:build linux
+
+package e2e
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/demo/hostile"
+)
+
+// What a stranger may send ends soon, in bounded memory, with an error or with the table.
+func TestHostileFiles(t *testing.T) {
+	for _, c := range hostile.Cases() {
+		t.Run(c.Name, func(t *testing.T) {
+			if c.Large && testing.Short() {
+				t.Skip("takes long to make")
+			}
+			dir := writeHostile(t, &c)
+			took, mostMB, said, code := endless(t, dir, 10*c.Time, "build")
+			t.Logf("%.2f s, %d MB, exit %d: %s", took.Seconds(), mostMB, code, firstOf(said))
+			if c.Says != "" {
+				require.NotZero(t, code, said)
+				require.Contains(t, said, c.Says)
+				require.NoFileExists(t, filepath.Join(dir, "out.csv"))
+			} else {
+				require.Zero(t, code, firstOf(said))
+			}
+			require.LessOrEqual(t, mostMB, c.Most, "MB of memory of a build")
+			require.Less(t, took, 10*c.Time, "a build; the machine may be slow")
+			took, mostMB, said, _ = endless(t, dir, 10*c.Time, "survey", "raw")
+			t.Logf("survey: %.2f s, %d MB: %s", took.Seconds(), mostMB, firstOf(said))
+			require.LessOrEqual(t, mostMB, 2*c.Most, "MB of memory of a survey")
+			require.Less(t, took, 10*c.Time, "a survey; the machine may be slow")
+		})
+	}
+}
+
+// writeHostile writes the files of a case, and a plan, into a folder.
+func writeHostile(t *testing.T, c *hostile.Case) string {
+	dir := t.TempDir()
+	require.NoError(t, os.Mkdir(filepath.Join(dir, "raw"), 0o777))
+	for _, f := range c.Files {
+		to, err := os.Create(filepath.Join(dir, "raw", f.Name))
+		require.NoError(t, err)
+		w := bufio.NewWriterSize(to, 1<<20)
+		require.NoError(t, f.Write(w))
+		require.NoError(t, w.Flush())
+		require.NoError(t, to.Close())
+	}
+	plan := c.Plan
+	if plan == "" {
+		plan = hostile.Plain
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "umbau.yaml"), []byte("umbau: 1\n"+plan+"deliver: [{ to: out.csv }]\n"), 0o666))
+	return dir
+}
+
+// endless runs the program, with one worker, for so long at most: how long it took, and the most memory in MB.
+func endless(t *testing.T, dir string, most time.Duration, args ...string) (took time.Duration, mostMB int, said string, code int) {
+	ctx, cancel := context.WithTimeout(context.Background(), most)
+	defer cancel()
+	c := exec.CommandContext(ctx, program(t), append(args, "--workers", "2")...)
+	c.Dir = dir
+	var out bytes.Buffer
+	c.Stdout, c.Stderr = &out, &out
+	began := time.Now()
+	_ = c.Run()
+	took = time.Since(began)
+	usage := c.ProcessState.SysUsage().(*syscall.Rusage)
+	require.NoError(t, ctx.Err(), "not at its end in time: %s", firstOf(out.String()))
+	require.NotContains(t, out.String(), "goroutine ", "a mistake in the program")
+	return took, int(usage.Maxrss >> 10), out.String(), c.ProcessState.ExitCode()
+}
+
+func firstOf(said string) string {
+	if len(said) > 400 {
+		return said[:400] + " …"
+	}
+	return said
+}
