@@ -73,7 +73,7 @@ type buildFlags struct {
 	where           bool // names stand first
 	begin           bool // books may be yet to be made
 	gaps            func(*plan.Plan, treat.GapCell)
-	unpack          size
+	limits          limits
 }
 
 // add gives the command its flags.
@@ -88,12 +88,12 @@ func (o *buildFlags) add(cmd *cobra.Command) {
 		"KEY=VALUE: what the plan would give with another value, beside what it gives; nothing is written")
 	cmd.Flags().BoolVar(&o.digests, "digests", false,
 		"work out the SHA-256 of files over 1 MB too, for build.json (takes longer than the build)")
-	unpackFlag(cmd, &o.unpack)
+	o.limits.add(cmd)
 }
 
 // build runs a plan with a progress bar.
 func (a *app) build(c *cobra.Command, file string, o buildFlags) (*fact.Summary, error) {
-	p, err := readPlan(file, o.unpack)
+	p, err := readPlan(file, o.limits)
 	if err != nil {
 		return nil, err
 	}

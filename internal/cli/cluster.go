@@ -89,7 +89,7 @@ func (a *app) clusterScript(name, short, text, example string) *cobra.Command {
 			if o.shares < 1 || o.shares > mostShares {
 				return usageError{fmt.Errorf("--shares %d: say how many, 16 for example", o.shares)}
 			}
-			p, err := readPlan(file, 0)
+			p, err := readPlan(file, limits{})
 			if err != nil {
 				return err
 			}

@@ -33,7 +33,7 @@ func (c completion) tables(args []string) []string {
 	if len(args) > 0 {
 		return args
 	}
-	if p, err := readPlan(c.o.plan, 0); err == nil && len(p.Deliveries) > 0 {
+	if p, err := readPlan(c.o.plan, limits{}); err == nil && len(p.Deliveries) > 0 {
 		return []string{tableOf(p, delivered(p))}
 	}
 	return nil
@@ -41,7 +41,7 @@ func (c completion) tables(args []string) []string {
 
 // headers are those of a table, as a formula has them, and the table's size.
 func (c completion) headers(name string) ([]string, int64) {
-	headers, size, err := finished.Headers(name, finished.Options{Formats: formats(c.o.unpack)})
+	headers, size, err := finished.Headers(name, finished.Options{Formats: formats(c.o.limits)})
 	if err != nil {
 		return nil, 0
 	}
@@ -123,7 +123,7 @@ var plainName = regexp.MustCompile(`^[\pL_][\pL\pN_]*$`)
 // values are those of a column, as a formula has them.
 func (c completion) values(table, column string) (out []string) {
 	ctx := context.Background()
-	t, err := finished.Open(ctx, table, finished.Options{Formats: formats(c.o.unpack)})
+	t, err := finished.Open(ctx, table, finished.Options{Formats: formats(c.o.limits)})
 	if err != nil {
 		return nil
 	}

@@ -25,7 +25,7 @@ import (
 type draftFlags struct {
 	columns, output string
 	replace, build  bool
-	unpack          size
+	limits          limits
 }
 
 func (a *app) draftCommand() *cobra.Command {
@@ -51,7 +51,7 @@ found, or with --build a rule stopped the build.`,
 	f.StringVarP(&o.output, "output", "o", plan.DefaultFile, "where to write the plan")
 	f.BoolVar(&o.replace, "replace", false, "write over an existing plan, and over the books that it begins")
 	f.BoolVar(&o.build, "build", false, "build with the plan at once")
-	unpackFlag(cmd, &o.unpack)
+	o.limits.add(cmd)
 	return cmd
 }
 
@@ -68,7 +68,7 @@ func (a *app) draft(c *cobra.Command, args []string, o draftFlags) error {
 	}
 	bar := a.progress("reading")
 	r, err := draft.Draft(c.Context(), draft.Options{Paths: args, Dir: filepath.Dir(o.output), Columns: columns, Workers: a.workers,
-		Formats: format.Sampling(formats(o.unpack), format.LargeText), Progress: bar.set})
+		Formats: format.Sampling(formats(o.limits), format.LargeText), Progress: bar.set})
 	bar.stop()
 	if err != nil {
 		return err
@@ -80,7 +80,7 @@ func (a *app) draft(c *cobra.Command, args []string, o draftFlags) error {
 	if len(r.Missing) > 0 {
 		a.exit = 3
 	} else if o.build {
-		if s, err = a.build(c, o.output, buildFlags{unpack: o.unpack}); err != nil {
+		if s, err = a.build(c, o.output, buildFlags{limits: o.limits}); err != nil {
 			return err
 		}
 		a.exit = s.ExitCode()

@@ -26,7 +26,7 @@ const mostGaps = 10_000
 func (a *app) gapsCommand() *cobra.Command {
 	var all bool
 	var file, to string
-	var unpack size
+	var limits limits
 	cmd := &cobra.Command{
 		Use:               "gaps [PLAN|PATH...]",
 		ValidArgsFunction: completePlanOrExtracts,
@@ -53,7 +53,7 @@ under corrections in the plan. A line without a value is not answered yet.`,
 				return place1("output", file, "the file cannot be written: "+err.Error())
 			}
 			defer g.abandon()
-			problems, err := a.findGaps(c, args, g, unpack)
+			problems, err := a.findGaps(c, args, g, limits)
 			if err != nil {
 				return err
 			}
@@ -80,7 +80,7 @@ under corrections in the plan. A line without a value is not answered yet.`,
 	cmd.Flags().BoolVar(&all, "all", false, "list all gaps with --json, not the first 10,000 only")
 	cmd.Flags().StringVar(&file, "csv", "", "write all gaps into this FILE")
 	cmd.Flags().StringVar(&to, "to", "", "append the cells that are held, stopped or silent to this FILE of corrections")
-	unpackFlag(cmd, &unpack)
+	limits.add(cmd)
 	return cmd
 }
 
@@ -97,7 +97,7 @@ func (a *app) printAdded(to string, added int) {
 }
 
 // findGaps reads a plan's extracts, or files, for their gaps.
-func (a *app) findGaps(c *cobra.Command, args []string, g *gapList, unpack size) (place.List, error) {
+func (a *app) findGaps(c *cobra.Command, args []string, g *gapList, limits limits) (place.List, error) {
 	isPlan := func(s string) bool {
 		return slices.Contains([]string{".yaml", ".yml"}, strings.ToLower(filepath.Ext(s)))
 	}
@@ -106,7 +106,7 @@ func (a *app) findGaps(c *cobra.Command, args []string, g *gapList, unpack size)
 		if len(args) > 0 {
 			g.file = args[0]
 		}
-		s, err := a.build(c, g.file, buildFlags{dryRun: true, unpack: unpack, gaps: func(p *plan.Plan, cell treat.GapCell) {
+		s, err := a.build(c, g.file, buildFlags{dryRun: true, limits: limits, gaps: func(p *plan.Plan, cell treat.GapCell) {
 			g.plan = p
 			g.add(gapOf(p, cell))
 		}})
@@ -124,7 +124,7 @@ func (a *app) findGaps(c *cobra.Command, args []string, g *gapList, unpack size)
 	}
 	bar := a.progress("reading")
 	defer bar.stop()
-	r, err := survey.Run(c.Context(), survey.Options{Paths: args, Workers: a.workers, Formats: formats(unpack), Progress: bar.set,
+	r, err := survey.Run(c.Context(), survey.Options{Paths: args, Workers: a.workers, Formats: formats(limits), Progress: bar.set,
 		Gap: func(at place.Place, kind value.Gap, text string) {
 			g.add(gapRow{File: at.File, Sheet: place.OrNull(at.Sheet), Row: at.Row, Header: at.Header, Kind: kind.String(), Text: text})
 		}})

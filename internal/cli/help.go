@@ -78,7 +78,7 @@ func completeNames(_ *cobra.Command, args []string, _ string) ([]string, cobra.S
 		file = args[0]
 	}
 	var columns []string
-	if p, err := readPlan(file, 0); err == nil {
+	if p, err := readPlan(file, limits{}); err == nil {
 		for _, c := range p.Columns {
 			if c.Kind == plan.Name {
 				columns = append(columns, c.Name)

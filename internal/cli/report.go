@@ -28,7 +28,7 @@ import (
 // reportFlags are the flags of report.
 type reportFlags struct {
 	output string
-	unpack size
+	limits limits
 }
 
 func (a *app) reportCommand() *cobra.Command {
@@ -56,7 +56,7 @@ The plan can deliver the page with each build: deliver: [{ to: out/report.html }
 		},
 	}
 	cmd.Flags().StringVarP(&o.output, "output", "o", "out/report.html", "where the page goes")
-	unpackFlag(cmd, &o.unpack)
+	o.limits.add(cmd)
 	return cmd
 }
 
@@ -74,7 +74,7 @@ type built struct {
 }
 
 func (a *app) report(c *cobra.Command, file string, o reportFlags) error {
-	p, err := readPlan(file, o.unpack)
+	p, err := readPlan(file, o.limits)
 	if err != nil {
 		return err
 	}
@@ -176,7 +176,7 @@ func digestOf(file string) string {
 func (a *app) showRows(c *cobra.Command, p *plan.Plan, b built, page *report.Page, o reportFlags) error {
 	bar := a.progress("reading")
 	defer bar.stop()
-	options := finished.Options{Formats: formats(o.unpack), Workers: a.workers, Of: p, Progress: bar.set}
+	options := finished.Options{Formats: formats(o.limits), Workers: a.workers, Of: p, Progress: bar.set}
 	var names []string
 	for _, d := range b.Deliveries {
 		of := &plan.Delivery{To: d.To}

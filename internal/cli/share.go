@@ -48,7 +48,7 @@ func (o *buildFlags) shareOf() (*fact.Share, error) {
 // buildShare reads a share of the extracts.
 func (a *app) buildShare(c *cobra.Command, file string, o buildFlags) error {
 	share, _ := o.shareOf() // which was checked
-	p, err := readPlan(file, o.unpack)
+	p, err := readPlan(file, o.limits)
 	if err != nil {
 		return err
 	}

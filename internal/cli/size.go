@@ -2,6 +2,8 @@ package cli
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -51,16 +53,65 @@ func (s *size) Set(text string) error {
 // Type implements pflag.Value.
 func (s *size) Type() string { return "SIZE" }
 
-func unpackFlag(cmd *cobra.Command, s *size) {
-	cmd.Flags().Var(s, "unpack-most", "how much one packed file may unpack to (default 64GB, and 500 times what it takes packed)")
+// limits are those of one file that a person has raised.
+type limits struct {
+	unpack size
+	most   map[string]int64
 }
 
-// formats are all formats, the page among them, within the limit that a person has set.
-func formats(unpack size) *table.Formats {
-	all := format.All()
-	if unpack != 0 {
-		all = format.Within(packed.Limit{Bytes: int64(unpack)})
+// named are the limits by their names in --most.
+func named(l *packed.Limits) map[string]*int64 {
+	return map[string]*int64{"strings": &l.Strings, "texts": &l.Texts, "cells": &l.Cells, "sheets": &l.Sheets, "members": &l.Members,
+		"depth": &l.Depth}
+}
+
+// add gives a command the flags of limits.
+func (l *limits) add(cmd *cobra.Command) {
+	cmd.Flags().Var(&l.unpack, "unpack-most", "how much one packed file may unpack to (default 64GB, and 500 times what it takes packed)")
+	cmd.Flags().Var(l, "most", "NAME=N: another limit of one file, as its message names it: strings=1GB")
+}
+
+// String implements pflag.Value.
+func (l *limits) String() string { return "" }
+
+// Type implements pflag.Value.
+func (l *limits) Type() string { return "LIMIT" }
+
+// Set implements pflag.Value.
+func (l *limits) Set(text string) error {
+	name, text, _ := strings.Cut(text, "=")
+	all := named(&packed.Limits{})
+	if all[name] == nil {
+		return fmt.Errorf("the limits are %s", strings.Join(slices.Sorted(maps.Keys(all)), ", "))
 	}
+	n, err := strconv.ParseInt(text, 10, 64)
+	if err != nil {
+		var s size
+		if err = s.Set(text); err != nil {
+			return fmt.Errorf("%s is a number or a size, such as %s=20000 or %s=2GB", name, name, name)
+		}
+		n = int64(s)
+	}
+	if n < 1 {
+		return fmt.Errorf("%s is at least 1", name)
+	}
+	if l.most == nil {
+		l.most = map[string]int64{}
+	}
+	l.most[name] = n
+	return nil
+}
+
+// formats are all formats, the page among them, within the limits that a person has set.
+func formats(l limits) *table.Formats {
+	within := packed.Default
+	if l.unpack != 0 {
+		within.Bytes, within.Ratio = int64(l.unpack), 0
+	}
+	for name, n := range l.most {
+		*named(&within)[name] = n
+	}
+	all := format.Within(within)
 	all.All = append(all.All, report.Format)
 	return all
 }

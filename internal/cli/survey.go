@@ -11,7 +11,7 @@ import (
 )
 
 func (a *app) surveyCommand() *cobra.Command {
-	var unpack size
+	var limits limits
 	cmd := &cobra.Command{
 		Use:               "survey PATH...",
 		ValidArgsFunction: completeExtracts,
@@ -31,7 +31,7 @@ traps wait. Nothing is written or changed.`,
 		},
 		RunE: func(c *cobra.Command, args []string) error {
 			bar := a.progress("reading")
-			r, err := survey.Run(c.Context(), survey.Options{Paths: args, Workers: a.workers, Formats: formats(unpack), Progress: bar.set})
+			r, err := survey.Run(c.Context(), survey.Options{Paths: args, Workers: a.workers, Formats: formats(limits), Progress: bar.set})
 			bar.stop()
 			if err != nil {
 				return err
@@ -48,7 +48,7 @@ traps wait. Nothing is written or changed.`,
 			return nil
 		},
 	}
-	unpackFlag(cmd, &unpack)
+	limits.add(cmd)
 	return cmd
 }
 

@@ -23,7 +23,7 @@ import (
 // tableFlags are what all commands on finished tables know.
 type tableFlags struct {
 	only, output, plan string
-	unpack             size
+	limits             limits
 }
 
 func (o *tableFlags) add(cmd *cobra.Command) {
@@ -31,17 +31,17 @@ func (o *tableFlags) add(cmd *cobra.Command) {
 	f.StringVar(&o.only, "only", "", "a formula: which rows, such as \"region = 'Lakes' and month >= '2024-03'\"")
 	f.StringVarP(&o.output, "output", "o", "", "write a tidy table to this file; - writes CSV to stdout")
 	f.StringVar(&o.plan, "plan", plan.DefaultFile, "the plan whose first delivery is meant where no table is named")
-	unpackFlag(cmd, &o.unpack)
+	o.limits.add(cmd)
 }
 
 // openTable opens the table that is named, or the first delivery of the plan.
 func (a *app) openTable(c *cobra.Command, args []string, o tableFlags) (*finished.Table, error) {
-	options := finished.Options{Formats: formats(o.unpack), Workers: a.workers}
+	options := finished.Options{Formats: formats(o.limits), Workers: a.workers}
 	name := ""
 	if len(args) > 0 {
 		name = args[0]
 	}
-	p, err := readPlan(o.plan, o.unpack)
+	p, err := readPlan(o.plan, o.limits)
 	switch {
 	case err != nil && name == "":
 		return nil, err
@@ -118,7 +118,7 @@ func (a *app) writeTable(to string, t tidy) error {
 		_ = w.WriteAll(t.rows)
 		return w.Error()
 	}
-	all := formats(0)
+	all := formats(limits{})
 	outlet := all.OutletOf(to)
 	if outlet == nil || outlet.Database || outlet.Page {
 		return usageError{fmt.Errorf("-o %s: a table is written to a file whose ending is one of %s", place.Shorten(to),

@@ -55,7 +55,7 @@ changed since are named. TABLE is a delivery of the plan, the first one if none 
 	f.StringVar(&o.of, "of", "", "the measures that are added up; all if none is named")
 	f.StringVar(&o.plan, "plan", plan.DefaultFile, "the plan")
 	f.StringVarP(&o.output, "output", "o", "", "write all cells as a tidy table to this file; - writes CSV to stdout")
-	unpackFlag(cmd, &o.unpack)
+	o.limits.add(cmd)
 	return cmd
 }
 
@@ -97,7 +97,7 @@ func (a *app) trace(c *cobra.Command, args []string, o traceFlags) error {
 	if err != nil {
 		return usageError{err}
 	}
-	p, err := readPlan(o.plan, o.unpack)
+	p, err := readPlan(o.plan, o.limits)
 	if err != nil {
 		return err
 	}
@@ -114,7 +114,7 @@ func (a *app) trace(c *cobra.Command, args []string, o traceFlags) error {
 		asked.Most = 0
 	}
 	bar := a.progress("reading")
-	r, err := trace.Run(c.Context(), p, source, asked, trace.Options{Formats: formats(o.unpack), Workers: a.workers, Progress: bar.set})
+	r, err := trace.Run(c.Context(), p, source, asked, trace.Options{Formats: formats(o.limits), Workers: a.workers, Progress: bar.set})
 	bar.stop()
 	var mistake *trace.Mistake
 	if errors.As(err, &mistake) {

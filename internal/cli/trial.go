@@ -59,11 +59,11 @@ func (a *app) try(c *cobra.Command, file string, o buildFlags) error {
 	if err != nil {
 		return usageError{err}
 	}
-	p, err := readPlan(file, o.unpack)
+	p, err := readPlan(file, o.limits)
 	if err != nil {
 		return err
 	}
-	other, tried, err := plan.ReadTried(file, p.Source(), formats(o.unpack), trials)
+	other, tried, err := plan.ReadTried(file, p.Source(), formats(o.limits), trials)
 	if err != nil {
 		return usageError{wordsOf(err)}
 	}

@@ -45,7 +45,7 @@ shows what they mean and marks mistakes while you type.`,
 }
 
 // readPlan reads a plan file; its mistakes come as a place.List.
-func readPlan(file string, unpack size) (*plan.Plan, error) {
+func readPlan(file string, limits limits) (*plan.Plan, error) {
 	info, err := os.Stat(file)
 	if err != nil {
 		if os.IsNotExist(err) {
@@ -63,5 +63,5 @@ func readPlan(file string, unpack size) (*plan.Plan, error) {
 	if err != nil {
 		return nil, place1("no plan", file, "the plan cannot be read: "+err.Error())
 	}
-	return plan.Read(file, src, formats(unpack))
+	return plan.Read(file, src, formats(limits))
 }

@@ -22,7 +22,7 @@ import (
 // watchFlags are the flags of watch.
 type watchFlags struct {
 	quietFor time.Duration
-	unpack   size
+	limits   limits
 }
 
 func (a *app) watchCommand() *cobra.Command {
@@ -50,7 +50,7 @@ A build that stops leaves the delivery as it was, and the watch running. Ctrl-C 
 		},
 	}
 	cmd.Flags().DurationVar(&o.quietFor, "quiet-for", time.Second, "how long nothing must change before a build begins")
-	unpackFlag(cmd, &o.unpack)
+	o.limits.add(cmd)
 	return cmd
 }
 
@@ -65,7 +65,7 @@ type watched struct {
 }
 
 func (w *watched) files() []string {
-	p, err := readPlan(w.file, w.flags.unpack)
+	p, err := readPlan(w.file, w.flags.limits)
 	if err != nil {
 		return append([]string{w.file}, w.last...)
 	}
@@ -77,7 +77,7 @@ func (w *watched) files() []string {
 }
 
 func (a *app) watch(c *cobra.Command, file string, o watchFlags) error {
-	p, err := readPlan(file, o.unpack)
+	p, err := readPlan(file, o.limits)
 	if err != nil {
 		return err
 	}
@@ -116,7 +116,7 @@ func (a *app) watch(c *cobra.Command, file string, o watchFlags) error {
 
 // buildWatched builds once, and tells what came of it.
 func (a *app) buildWatched(c *cobra.Command, file string, o watchFlags, because []string) error {
-	s, err := a.build(c, file, buildFlags{unpack: o.unpack})
+	s, err := a.build(c, file, buildFlags{limits: o.limits})
 	if errors.Is(err, context.Canceled) {
 		return err
 	}

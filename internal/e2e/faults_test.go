@@ -344,16 +344,22 @@ func TestLimits(t *testing.T) {
 	require.NoError(t, modest(t, c), said)
 }
 
-// modest waits for a command, and checks how much memory it took, as far as the
-// system tells while it runs.
+// modest waits for a command, and checks how much memory it took.
 func modest(t *testing.T, c *exec.Cmd) error {
+	err, peak := watched(c)
+	require.Less(t, peak, 600, "MB of memory")
+	return err
+}
+
+// watched waits for a command that was started: how it ended, and the most memory it took in MB, as far
+// as the system tells while it runs.
+func watched(c *exec.Cmd) (err error, peak int) {
 	done := make(chan error)
 	go func() { done <- c.Wait() }()
-	for peak := 0; ; {
+	for {
 		select {
 		case err := <-done:
-			require.Less(t, peak, 600<<10, "kB of memory")
-			return err
+			return err, peak >> 10
 		case <-time.After(5 * time.Millisecond):
 			b, _ := os.ReadFile(fmt.Sprintf("/proc/%d/status", c.Process.Pid))
 			if _, rest, ok := bytes.Cut(b, []byte("VmHWM:")); ok {

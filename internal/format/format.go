@@ -26,7 +26,7 @@ import (
 var formats = []struct {
 	table.Format
 	member string
-	open   func(members []packed.Member, limit packed.Limit) ([]table.Table, error)
+	open   func(members []packed.Member, limits packed.Limits, shelf *packed.Shelf) ([]table.Table, error)
 }{
 	{Format: csv.Format},
 	{Format: csv.Tabbed},
@@ -41,11 +41,11 @@ var formats = []struct {
 }
 
 // All are all formats.
-func All() *table.Formats { return Within(packed.DefaultLimit) }
+func All() *table.Formats { return Within(packed.Default) }
 
-// Within are all formats, where one file may unpack to so much.
-func Within(limit packed.Limit) *table.Formats {
-	all := &table.Formats{Look: (&reader{limit}).file, Text: Text, LookIn: lookIn, Exists: exists}
+// Within are all formats, within limits of one file.
+func Within(limits packed.Limits) *table.Formats {
+	all := &table.Formats{Look: (&reader{limit: limits}).file, Text: Text, LookIn: lookIn, Exists: exists}
 	for _, f := range formats {
 		all.All = append(all.All, f.Format)
 	}
@@ -54,7 +54,8 @@ func Within(limit packed.Limit) *table.Formats {
 
 // reader looks into files of extracts.
 type reader struct {
-	limit packed.Limit // how much one file may unpack to
+	limit packed.Limits
+	shelf packed.Shelf
 }
 
 // headLen is how many bytes tell a format.
@@ -87,7 +88,7 @@ func (r *reader) file(name string) ([]table.Table, error) {
 	if packed.KindOf(head) != packed.Zip {
 		return []table.Table{r.text(name, info.Size(), packed.KindOf(head))}, nil
 	}
-	tables, err := r.archive(f, info.Size(), name)
+	tables, err := r.archive(f, info.Size(), name, 1)
 	for i := range tables {
 		t := &tables[i]
 		t.Open = f.during(t.Open)
@@ -151,9 +152,12 @@ func disguised(name string, head []byte) error {
 }
 
 // archive lists the tables in a zip archive, which may be a workbook.
-func (r *reader) archive(in io.ReaderAt, size int64, name string) ([]table.Table, error) {
-	members, err := packed.Members(in, size)
-	if e, ok := err.(*table.FileError); ok && e.Member == "" && isBook(name) {
+func (r *reader) archive(in io.ReaderAt, size int64, name string, depth int64) ([]table.Table, error) {
+	if depth > r.limit.Depth {
+		return nil, packed.Beyond("depth", r.limit.Depth, "an archive within an archive, %d deep", depth)
+	}
+	members, err := packed.Members(in, size, r.limit)
+	if packed.Torn(err) && isBook(name) {
 		return nil, &table.FileError{Text: "the workbook is torn: its end is missing", Advice: "save it again, or have it sent again"}
 	}
 	if err != nil {
@@ -162,7 +166,7 @@ func (r *reader) archive(in io.ReaderAt, size int64, name string) ([]table.Table
 	for _, f := range formats {
 		for _, m := range members {
 			if f.open != nil && m.Name == f.member {
-				return f.open(members, r.limit)
+				return f.open(members, r.limit, &r.shelf)
 			}
 		}
 	}
@@ -174,7 +178,7 @@ func (r *reader) archive(in io.ReaderAt, size int64, name string) ([]table.Table
 		if m.Hidden() {
 			continue
 		}
-		more, err := r.member(m)
+		more, err := r.member(m, depth)
 		if err != nil {
 			return nil, err
 		}
@@ -190,7 +194,7 @@ func (r *reader) archive(in io.ReaderAt, size int64, name string) ([]table.Table
 const mostInMemory = 512 << 20
 
 // member lists the tables of one member of an archive.
-func (r *reader) member(m packed.Member) ([]table.Table, error) {
+func (r *reader) member(m packed.Member, depth int64) ([]table.Table, error) {
 	in, err := m.Open(r.limit)
 	if err != nil {
 		return nil, inMember(m.Name, err)
@@ -227,7 +231,7 @@ func (r *reader) member(m packed.Member) ([]table.Table, error) {
 	if err != nil {
 		return nil, inMember(m.Name, err)
 	}
-	tables, err := r.archive(bytes.NewReader(data), int64(len(data)), m.Name)
+	tables, err := r.archive(bytes.NewReader(data), int64(len(data)), m.Name, depth+1)
 	for i := range tables {
 		tables[i].Member = path.Join(m.Name, tables[i].Member)
 		if tables[i].Content == nil {

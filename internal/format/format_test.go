@@ -18,7 +18,7 @@ import (
 )
 
 // readAll reads all tables of a file and counts their rows.
-func readAll(name string, limit packed.Limit) (rows int, err error) {
+func readAll(name string, limit packed.Limits) (rows int, err error) {
 	tables, err := format.Within(limit).Look(name)
 	if err != nil {
 		return 0, err
@@ -48,7 +48,7 @@ func TestDemoFiles(t *testing.T) {
 	dir := t.TempDir()
 	require.NoError(t, demo.Write(dir))
 	for name, want := range map[string]int{"Lakes.xlsx": 130, "2023.zip": 81} {
-		rows, err := readAll(filepath.Join(dir, "raw", name), packed.DefaultLimit)
+		rows, err := readAll(filepath.Join(dir, "raw", name), packed.Default)
 		require.NoError(t, err)
 		require.InDelta(t, want, rows, 8, name)
 	}
@@ -81,6 +81,6 @@ func FuzzFile(f *testing.F) {
 		}
 		name := filepath.Join(dir, "x"+ending)
 		require.NoError(t, os.WriteFile(name, data, 0o666))
-		_, _ = readAll(name, packed.Limit{Bytes: 4 << 20})
+		_, _ = readAll(name, packed.Limits{Bytes: 4 << 20})
 	})
 }

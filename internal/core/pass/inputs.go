@@ -286,9 +286,15 @@ func (f *finder) addTables(e *plan.Entry, name, members string, tables []table.T
 // stopSums stops for sheets of a workbook whose name says total, where there are others:
 // they would be added to what they total.
 func (f *finder) stopSums(inputs []*Input) {
+	sheets := map[string]int{} // of each file or member
 	for _, in := range inputs {
-		beside := slices.ContainsFunc(inputs, func(o *Input) bool { return o.File == in.File && o.Sheet != in.Sheet })
-		if _, plain := fitsSheet(in.Entry.Sheets, in.Sheet); in.Sheet == "" || plain || !beside || !in.Entry.Labels.Sheet(in.Sheet) {
+		sheets[in.File]++
+	}
+	for _, in := range inputs {
+		if in.Sheet == "" || sheets[in.File] < 2 {
+			continue
+		}
+		if _, plain := fitsSheet(in.Entry.Sheets, in.Sheet); plain || !in.Entry.Labels.Sheet(in.Sheet) {
 			continue
 		}
 		p := place.At(in.Place(), "sheet of totals", "a sheet whose name says total stands beside others: it would be added to what it "+

@@ -121,6 +121,39 @@ type task struct {
 	table    table.Table
 	result   *Table
 	problems place.List
+	surveyed chan struct{} // closed then
+}
+
+// read surveys the table.
+func (t *task) read(ctx context.Context, o Options, count func(int)) {
+	defer close(t.surveyed)
+	result, err := safely(func() (*Table, error) { return surveyTable(ctx, t.at, t.table, count, nil, o.Values) })
+	t.result = result
+	t.failed(err)
+}
+
+// add looks, in a table that was surveyed and is not long, for rows and columns that are sums of others.
+func (t *task) add(ctx context.Context) {
+	<-t.surveyed
+	if t.result == nil || t.result.Rows <= 2 || t.result.Rows > mostSummed {
+		return
+	}
+	adder := newAdder(t.result)
+	if len(adder.numbers) == 0 {
+		return
+	}
+	_, err := safely(func() (*Table, error) { return surveyTable(ctx, t.at, t.table, nil, adder, false) })
+	if err == nil {
+		t.result.traps = append(t.result.traps, adder.traps()...)
+	}
+	t.failed(err)
+}
+
+// failed notes why a table could not be read.
+func (t *task) failed(err error) {
+	if err != nil && !(err == errEmpty && t.at.Sheet != "") {
+		t.problems.Add(problem(t.at, err))
+	}
 }
 
 // work surveys the tables, several at once.
@@ -139,31 +172,30 @@ func (r *Report) work(ctx context.Context, tasks []*task, o Options, all int64) 
 	if workers <= 0 {
 		workers = runtime.GOMAXPROCS(0)
 	}
-	queue := make(chan *task)
+	queue := make(chan func())
 	var group sync.WaitGroup
 	for range workers {
 		group.Add(1)
 		go func() {
 			defer group.Done()
-			for t := range queue {
-				result, err := safely(func() (*Table, error) { return surveyTable(ctx, t.at, t.table, count, nil, o.Values) })
-				if err == nil && result.Rows > 2 && result.Rows <= mostSummed {
-					adder := newAdder(result)
-					if len(adder.numbers) > 0 {
-						if _, err = surveyTable(ctx, t.at, t.table, nil, adder, false); err == nil {
-							result.traps = append(result.traps, adder.traps()...)
-						}
-					}
-				}
-				t.result = result
-				if err != nil && !(err == errEmpty && t.at.Sheet != "") {
-					t.problems.Add(problem(t.at, err))
-				}
+			for do := range queue {
+				do()
 			}
 		}()
 	}
-	for _, t := range tasks {
-		queue <- t
+	for len(tasks) > 0 { // file by file, whose sheets are read one after another
+		n := slices.IndexFunc(tasks, func(t *task) bool { return t.at.File != tasks[0].at.File })
+		if n < 0 {
+			n = len(tasks)
+		}
+		for _, t := range tasks[:n] {
+			t.surveyed = make(chan struct{})
+			queue <- func() { t.read(ctx, o, count) }
+		}
+		for _, t := range tasks[:n] {
+			queue <- func() { t.add(ctx) }
+		}
+		tasks = tasks[n:]
 	}
 	close(queue)
 	group.Wait()

@@ -88,9 +88,10 @@ const BlockSlack = 64
 
 // RowError is what is wrong with the raw text of one row.
 type RowError struct {
-	Row  int
-	Text string
-	Add  string // the line of a plan that settles it, where one does
+	Row    int
+	Text   string
+	Add    string // the line of a plan that settles it, where one does
+	Advice string // what to do, where Add is empty
 }
 
 // Error implements error.
@@ -124,6 +125,8 @@ func Problem(at place.Place, err error) place.Problem {
 			p = p.ByRule()
 			p.What, p.Add = "encoding", row.Add
 			p.Advice = "or what it is; or save the file as UTF-8"
+		} else if row.Advice != "" {
+			p.Advice = row.Advice
 		}
 		return p
 	case errors.As(err, &file):

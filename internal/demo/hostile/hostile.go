@@ -30,6 +30,9 @@ type File struct {
 // Plain is the plan of two columns.
 const Plain = "extracts: [{ files: raw/* }]\nfact: { branch: name, amount: number }\n"
 
+// Dropping is the plan that leaves other columns aside.
+const Dropping = "extracts: [{ files: raw/*, others: drop }]\nfact: { branch: name, amount: number }\n"
+
 // text writes a text as often as it says.
 func text(w io.Writer, text string, times int) error {
 	piece := strings.Repeat(text, max(1, min(times, 64<<10/max(1, len(text)))))
@@ -109,18 +112,18 @@ func workbooks() []Case {
 		})))}, Says: "shared strings", Most: 1000, Time: 20 * time.Second, Large: true},
 		{Name: "a string of 64 MB", Files: []File{one("a.xlsx", header+row, big(60<<20))}, Most: 700, Time: 4 * time.Second, Plan: Plain},
 		{Name: "an attribute of 64 MB", Files: []File{cells(steps(says(`<row r="2" x="`), times("Old Slip ", 7<<20),
-			says(`"><c r="B2"><v>5</v></c></row>`)))}, Plan: "extracts: [{ files: raw/* }]\nfact: { amount: number }\n", Most: 700,
+			says(`"><c r="B2"><v>5</v></c></row>`)))}, Plan: "extracts: [{ files: raw/*, others: drop }]\nfact: { amount: number }\n", Most: 700,
 			Time: 4 * time.Second},
 		{Name: "the end of a row, within a cell", Files: []File{cells(hold("<is><t>", "row>", 1<<18, "</t></is>"))}, Most: 300, Time: 2 * time.Second},
 		{Name: "the end of a row, within CDATA", Files: []File{cells(hold("<is><t><![CDATA[", "</row>", 700_000, "]]></t></is>"))}, Most: 400,
 			Time: 3 * time.Second},
 		{Name: "the end of a row, in many CDATA", Files: []File{cells(hold("<is><t>", "<![CDATA[</row>]]>", 200_000, "</t></is>"))}, Most: 400,
 			Time: 3 * time.Second},
-		{Name: "many beginnings of comments", Files: []File{cells(hold("<is><t>", "<!--", 1<<18, "--></t></is>"))}, Most: 400,
+		{Name: "many beginnings of comments", Files: []File{cells(hold("<is><t>Old Slip", "<!--", 1<<18, "--></t></is>"))}, Most: 400,
 			Time: 3 * time.Second},
 		{Name: "cells that point to one string of 1 MB", Files: []File{{"a.xlsx", book(big(1<<20), steps(says(header), each(4200, func(i int) string {
 			return fmt.Sprintf(`<row r="%d"><c r="A%d" t="s"><v>2</v></c><c r="B%d"><v>5</v></c></row>`, i+2, i+2, i+2)
-		})))}}, Says: "", Most: 300, Time: 20 * time.Second},
+		})))}}, Says: "take more", Most: 300, Time: 3 * time.Second},
 		{Name: "a cell in the last column of 5,000 rows", Files: []File{cells(each(5000, func(i int) string {
 			return fmt.Sprintf(`<row r="%d"><c r="XFD%d"><v>5</v></c></row>`, i+2, i+2)
 		}))}, Says: "cells", Most: 300, Time: 3 * time.Second},
@@ -128,7 +131,7 @@ func workbooks() []Case {
 			return fmt.Sprintf(`<row r="%d"><c r="A%d" t="s"><v>0</v></c><c r="B%d"><v>5</v></c><c r="XFD%d" s="1"/></row>`, i+2, i+2, i+2, i+2)
 		}))}, Most: 300, Time: 3 * time.Second},
 		{Name: "20,000 sheets", Files: []File{{"a.xlsx", sheets(20_000)}}, Says: "sheets", Most: 300, Time: 5 * time.Second, Large: true},
-		{Name: "80 workbooks with strings of their own", Files: manyBooks(80), Most: 250, Time: 30 * time.Second, Large: true},
+		{Name: "80 workbooks with strings of their own", Files: manyBooks(80), Plan: Dropping, Most: 250, Time: 30 * time.Second, Large: true},
 	}
 }
 
@@ -181,9 +184,9 @@ func texts() []Case {
 			times(",2", 16_000), says("\n"))), Says: "same", Most: 300, Time: 3 * time.Second},
 		{Name: "1,000,000 columns that nothing claims", Files: csv(wide(1_000_000)), Says: "claims", Most: 600, Time: 10 * time.Second},
 		{Name: "1,000,000 columns that are dropped", Files: csv(wide(1_000_000)),
-			Plan: "extracts: [{ files: raw/*, others: drop }]\nfact: { branch: name, amount: number }\n", Most: 600, Time: 10 * time.Second},
+			Plan: Dropping, Most: 600, Time: 10 * time.Second},
 		{Name: "200,000 wide columns", Files: csv(steps(says("branch"), each(200_000, func(i int) string { return fmt.Sprintf(",c%d", i) }),
-			says("\nOld Slip"), times(",2", 200_000), says("\n"))), Plan: "extracts: [{ files: raw/*, unpivot: { columns: [\"c{n}\"], cell: amount } }]\n" +
+			says("\nOld Slip"), times(",2", 200_000), says("\n"))), Plan: "extracts: [{ files: raw/*, unpivot: { columns: [\"c*\"], header: \"c{n}\", cell: amount } }]\n" +
 			"fact: { branch: name, n: text, amount: number }\n", Most: 400, Time: 5 * time.Second},
 		{Name: "a plan of 90,000 keys", Files: csv(says("branch,amount\nOld Slip,1\n")),
 			Plan: Plain + "nonsense:\n" + keys(90_000), Says: "nonsense", Most: 400, Time: 5 * time.Second},
@@ -199,7 +202,7 @@ func texts() []Case {
 func keys(n int) string {
 	var b strings.Builder
 	for i := range n {
-		fmt.Fprintf(&b, "  key%d: 1\n", i)
+		fmt.Fprintf(&b, "  k%d: 1\n", i)
 	}
 	return b.String()
 }

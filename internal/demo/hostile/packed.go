@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"math/rand/v2"
+	"strings"
 	"time"
 )
 
@@ -72,8 +73,8 @@ func sheetOf(rows func(io.Writer) error) func(io.Writer) error {
 }
 
 // book is a workbook with one sheet.
-func book(strings, rows func(io.Writer) error) func(io.Writer) error {
-	return zipped(append(frame(1), member{"xl/sharedStrings.xml", steps(says(`<sst>`), strings, says(`</sst>`))},
+func book(texts, rows func(io.Writer) error) func(io.Writer) error {
+	return zipped(append(frame(1), member{"xl/sharedStrings.xml", steps(says(`<sst>`), texts, says(`</sst>`))},
 		member{"xl/worksheets/s0.xml", sheetOf(rows)})...)
 }
 
@@ -89,9 +90,9 @@ func sheets(n int) func(io.Writer) error {
 // manyBooks are workbooks of 1.4 MB, each with strings of its own.
 func manyBooks(n int) (out []File) {
 	for k := range n {
-		out = append(out, File{fmt.Sprintf("b%03d.xlsx", k), book(steps(says(`<si><t>branch</t></si><si><t>amount</t></si>`),
+		out = append(out, File{fmt.Sprintf("b%03d.xlsx", k), book(steps(says(`<si><t>branch</t></si><si><t>amount</t></si><si><t>remark</t></si>`),
 			each(20_000, func(i int) string { return `<si><t>` + noise(k<<20+i, 120) + `</t></si>` })),
-			steps(says(header), each(20_000, func(i int) string {
+			steps(says(strings.Replace(header, `</row>`, `<c r="C1" t="s"><v>2</v></c></row>`, 1)), each(20_000, func(i int) string {
 				return fmt.Sprintf(`<row r="%d"><c r="A%d" t="s"><v>0</v></c><c r="B%d"><v>5</v></c><c r="C%d" t="s"><v>%d</v></c></row>`, i+2, i+2,
 					i+2, i+2, i+2)
 			})))})

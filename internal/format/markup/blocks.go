@@ -53,9 +53,9 @@ type Blocks struct {
 	close  []byte // how the tag ends that ends a row
 }
 
-// NewBlocks returns the blocks of a sheet.
-func NewBlocks(in io.ReadCloser, count func(int), d Dialect) *Blocks {
-	return &Blocks{in: in, count: count, dialect: d, next: 1, close: []byte(d.Row + ">")}
+// NewBlocks returns the blocks of a sheet, of which some was read already.
+func NewBlocks(in io.ReadCloser, read []byte, count func(int), d Dialect) *Blocks {
+	return &Blocks{in: in, buf: read, count: count, dialect: d, next: 1, close: []byte(d.Row + ">")}
 }
 
 // Facts implements table.Source.
@@ -63,6 +63,13 @@ func (s *Blocks) Facts() table.Facts { return table.Facts{} }
 
 // Close implements table.Source.
 func (s *Blocks) Close() error { return s.in.Close() }
+
+// Behind is what was read behind the rows, once they were read to their end; the rest can be read on
+// from In.
+func (s *Blocks) Behind() (rest []byte, ok bool) { return s.buf[s.at:], s.done && s.end == 0 }
+
+// In is what the blocks are read from.
+func (s *Blocks) In() io.ReadCloser { return s.in }
 
 // Damaged words what is wrong with a workbook.
 func Damaged(format string, args ...any) *table.FileError {
@@ -227,7 +234,9 @@ func (s *Blocks) endRow() bool {
 }
 
 // nameByte reports whether a byte may be of the name of a tag.
-func nameByte(c byte) bool { return c > ' ' && c != '<' && c != '>' && c != '/' && c != '"' && c != '\'' }
+func nameByte(c byte) bool {
+	return c > ' ' && c != '<' && c != '>' && c != '/' && c != '"' && c != '\''
+}
 
 // within reports whether a place in the row at hand is within a comment or CDATA, and where that
 // ends; it is not known where what was read ends before it.

@@ -223,7 +223,7 @@ var dialect = markup.Dialect{
 
 // blocks are the blocks of a sheet, each behind the number it begins at.
 func blocks(in io.Reader) (out []string, err error) {
-	b := markup.NewBlocks(io.NopCloser(in), nil, dialect)
+	b := markup.NewBlocks(io.NopCloser(in), nil, nil, dialect)
 	for {
 		block, err := b.Next(nil)
 		if err == io.EOF {

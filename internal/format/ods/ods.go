@@ -1,16 +1,18 @@
 // Package ods reads the sheets of .ods workbooks (OpenDocument 1.3, part 3,
 // section 9) as streams.
 //
-// All sheets stand in one part, content.xml; each is read on its own, from the
-// beginning of the part. What an element repeats is repeated, but for blank
+// All sheets stand in one part, content.xml; they are read one after another where that is
+// their order, else from the beginning of the part. What an element repeats is repeated, but for blank
 // cells and rows with nothing behind them.
 package ods
 
 import (
 	"bytes"
+	"io"
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
@@ -24,20 +26,36 @@ const part = "content.xml"
 const (
 	mostRows    = 1 << 24
 	mostColumns = 16_384
-	mostRepeats = 100_000 // of a row that holds something
 )
 
 // Format is that of these workbooks.
 var Format = table.Format{Endings: []string{".ods"}}
 
+// document is one part with the sheets. Where the reading of one sheet ended that of the next begins.
+type document struct {
+	member packed.Member
+	limit  packed.Limits
+	shelf  *packed.Shelf
+
+	mutex sync.Mutex
+	idle  []*stream
+}
+
+// stream is the part from some place on.
+type stream struct {
+	in     io.ReadCloser
+	rest   []byte // that was read already
+	sheets int    // that began before
+}
+
 // Open lists the sheets of a workbook in their order.
-func Open(members []packed.Member, limit packed.Limit) ([]table.Table, error) {
+func Open(members []packed.Member, limits packed.Limits, shelf *packed.Shelf) ([]table.Table, error) {
 	i := slices.IndexFunc(members, func(m packed.Member) bool { return m.Name == part })
 	if i < 0 {
 		return nil, markup.Damaged("%s is missing", part)
 	}
-	m := members[i]
-	in, err := m.Open(limit)
+	d := &document{member: members[i], limit: limits, shelf: shelf}
+	in, err := d.member.Open(limits)
 	if err != nil {
 		return nil, err
 	}
@@ -53,7 +71,10 @@ func Open(members []packed.Member, limit packed.Limit) ([]table.Table, error) {
 			hiddenStyles[style] = true
 		case t.Is("table") && t.Start && !t.End:
 			if depth++; depth == 1 {
-				tables = append(tables, sheetOf(m, limit, len(tables), t.Text("name"), hiddenStyles[t.Text("style-name")]))
+				if int64(len(tables)) == limits.Sheets {
+					return packed.Beyond("sheets", limits.Sheets, "a workbook of more than %d sheets", limits.Sheets)
+				}
+				tables = append(tables, d.sheet(len(tables), t.Text("name"), hiddenStyles[t.Text("style-name")]))
 			}
 		case t.Is("table") && t.End && !t.Start:
 			depth--
@@ -66,16 +87,61 @@ func Open(members []packed.Member, limit packed.Limit) ([]table.Table, error) {
 	if err == nil && len(tables) == 0 {
 		err = &table.FileError{Text: "this workbook has no sheets", Advice: "is it a table? save it as .xlsx or .csv"}
 	}
+	for i := range tables { // about
+		tables[i].Size = d.member.Size / int64(len(tables))
+	}
 	return tables, err
 }
 
-func sheetOf(m packed.Member, limit packed.Limit, index int, name string, hidden bool) table.Table {
-	return table.Table{Sheet: name, Hidden: hidden, Size: m.Size, Open: func(how table.Reading) (table.Source, error) {
-		in, err := m.Open(limit)
+// mostIdle is how many places the part is kept open at: one for each of those that read its sheets.
+const mostIdle = 8
+
+// at opens the part at a place before a sheet, the nearest there is.
+func (d *document) at(sheet int) (*stream, error) {
+	d.mutex.Lock()
+	best := -1
+	for i, s := range d.idle {
+		if s.sheets <= sheet && (best < 0 || s.sheets > d.idle[best].sheets) {
+			best = i
+		}
+	}
+	if best >= 0 {
+		s := d.idle[best]
+		d.idle = slices.Delete(d.idle, best, best+1)
+		d.mutex.Unlock()
+		return s, nil
+	}
+	d.mutex.Unlock()
+	in, err := d.member.Open(d.limit)
+	return &stream{in: in}, err
+}
+
+// leave keeps the part open where a sheet ended, for one of the next.
+func (d *document) leave(s *stream) {
+	d.shelf.Put(d, func() {
+		d.mutex.Lock()
+		defer d.mutex.Unlock()
+		for _, s := range d.idle {
+			s.in.Close()
+		}
+		d.idle = nil
+	})
+	d.mutex.Lock()
+	defer d.mutex.Unlock()
+	if d.idle = append(d.idle, s); len(d.idle) > mostIdle {
+		d.idle[0].in.Close()
+		d.idle = slices.Delete(d.idle, 0, 1)
+	}
+}
+
+// sheet is one of the document.
+func (d *document) sheet(index int, name string, hidden bool) table.Table {
+	return table.Table{Sheet: name, Hidden: hidden, Open: func(how table.Reading) (table.Source, error) {
+		from, err := d.at(index)
 		if err != nil {
 			return nil, err
 		}
-		seen, depth := -1, 0
+		seen, depth := from.sheets-1, 0
 		body := func(t *markup.Tag) bool {
 			if !t.Is("table") || t.Start && t.End {
 				return false
@@ -89,7 +155,7 @@ func sheetOf(m packed.Member, limit packed.Limit, index int, name string, hidden
 			depth--
 			return depth == 0 && seen == index
 		}
-		return &sheet{markup.NewBlocks(in, how.Count, markup.Dialect{
+		return &sheet{document: d, index: index, Blocks: markup.NewBlocks(from.in, from.rest, how.Count, markup.Dialect{
 			Body:   body,
 			Row:    "table-row",
 			Filled: []string{":p>", ":p ", "value-type=", "formula="},
@@ -125,11 +191,24 @@ func repeated(t *markup.Tag, attr string) int {
 	return n
 }
 
-type sheet struct{ *markup.Blocks }
+type sheet struct {
+	*markup.Blocks
+	document *document
+	index    int
+}
+
+// Close implements table.Source.
+func (s *sheet) Close() error {
+	if rest, ok := s.Blocks.Behind(); ok {
+		s.document.leave(&stream{in: s.Blocks.In(), rest: rest, sheets: s.index + 1})
+		return nil
+	}
+	return s.Blocks.Close()
+}
 
 // Split implements table.Source.
 func (s *sheet) Split(b table.Block, rows *table.Rows) error {
-	p := rowParser{data: b.Data, rows: rows, number: b.Line}
+	p := rowParser{limits: &s.document.limit, data: b.Data, rows: rows, number: b.Line}
 	rows.Data = rows.Scratch[:0]
 	if err := p.parse(); err != nil {
 		return err
@@ -141,12 +220,14 @@ func (s *sheet) Split(b table.Block, rows *table.Rows) error {
 
 // rowParser takes the rows of a block apart.
 type rowParser struct {
+	limits  *packed.Limits
 	data    []byte
 	rows    *table.Rows
 	number  int // of the next row
 	repeats int // of the row at hand
 	blanks  int // cells that wait for one that holds something
 
+	bytes     int64 // of all texts, those that stand more than once counted each time
 	cell      markup.Tag
 	inCell    bool
 	text      []byte
@@ -249,8 +330,14 @@ func (p *rowParser) begin() {
 func (p *rowParser) endRow() error {
 	first := int(p.rows.Starts[len(p.rows.Starts)-1])
 	cells := len(p.rows.Cells) - first
-	if cells > 0 && p.repeats > mostRepeats || cells*p.repeats > 100*mostRepeats {
-		return p.wrong("it stands %d times over", p.repeats)
+	if cells > 0 {
+		text := 0
+		for _, c := range p.rows.Cells[first:] {
+			text += int(c.End - c.Off)
+		}
+		if err := p.room(cells*(p.repeats-1)+p.repeats, text*(p.repeats-1)); err != nil {
+			return err
+		}
 	}
 	for p.number++; p.repeats > 1; p.repeats-- {
 		p.begin()
@@ -259,6 +346,21 @@ func (p *rowParser) endRow() error {
 		p.number++
 	}
 	return nil
+}
+
+// room reports whether there is room for so many more cells and bytes of text.
+func (p *rowParser) room(cells, text int) error {
+	p.bytes += int64(text)
+	var beyond *table.FileError
+	switch l := p.limits; {
+	case int64(len(p.rows.Cells)+cells) > l.Cells:
+		beyond = packed.Beyond("cells", l.Cells, "some rows of a sheet have more than %d cells together", l.Cells)
+	case p.bytes > l.Texts:
+		beyond = packed.Beyond("texts", l.Texts, "the cells of some rows of a sheet take more than %d MB together", l.Texts>>20)
+	default:
+		return nil
+	}
+	return &table.RowError{Row: p.number, Text: beyond.Text, Advice: beyond.Advice}
 }
 
 // finish adds a cell as often as it stands there; blank ones only when one that
@@ -277,6 +379,9 @@ func (p *rowParser) finish() error {
 	row := len(p.rows.Cells) - int(p.rows.Starts[len(p.rows.Starts)-1])
 	if n < 1 || row+p.blanks+n > mostColumns {
 		return p.wrong("it has more than %d cells", mostColumns)
+	}
+	if err := p.room(p.blanks+n, (len(p.rows.Data)-from)*n); err != nil {
+		return err
 	}
 	for ; p.blanks > 0; p.blanks-- {
 		p.rows.Cells, p.rows.Kinds = append(p.rows.Cells, table.Cell{Off: uint32(from), End: uint32(from)}), append(p.rows.Kinds, table.TextCell)

@@ -40,9 +40,9 @@ func sheets(bodies ...string) string {
 
 func read(t testing.TB, content string, sheet int) (out []string, err error) {
 	data := zipped(t, content)
-	members, err := packed.Members(bytes.NewReader(data), int64(len(data)))
+	members, err := packed.Members(bytes.NewReader(data), int64(len(data)), packed.Default)
 	require.NoError(t, err)
-	tables, err := Open(members, packed.DefaultLimit)
+	tables, err := Open(members, packed.Default, &packed.Shelf{})
 	if err != nil {
 		return nil, err
 	}
@@ -116,9 +116,9 @@ func TestCells(t *testing.T) {
 
 func TestSheets(t *testing.T) {
 	data := zipped(t, sheets("<table:table-row/>", "<table:table-row/>"))
-	members, err := packed.Members(bytes.NewReader(data), int64(len(data)))
+	members, err := packed.Members(bytes.NewReader(data), int64(len(data)), packed.Default)
 	require.NoError(t, err)
-	tables, err := Open(members, packed.DefaultLimit)
+	tables, err := Open(members, packed.Default, &packed.Shelf{})
 	require.NoError(t, err)
 	require.Equal(t, "S1", tables[0].Sheet)
 	require.False(t, tables[0].Hidden)
@@ -128,7 +128,7 @@ func TestSheets(t *testing.T) {
 func TestDamaged(t *testing.T) {
 	x := `<table:table-cell>` + p("x") + `</table:table-cell>`
 	for name, test := range map[string]struct{ content, want string }{
-		"absurd rows": {sheets(`<table:table-row table:number-rows-repeated="1000000">` + x + `</table:table-row>`), "1000000 times over"},
+		"absurd rows": {sheets(`<table:table-row table:number-rows-repeated="9000000">` + x + `</table:table-row>`), "more than 4000000 cells"},
 		"absurd columns": {sheets(`<table:table-row><table:table-cell table:number-columns-repeated="900000000"><text:p>x</text:p>` +
 			`</table:table-cell></table:table-row>`), "more than 16384 cells"},
 		"too deep": {sheets(`<table:table-row table:number-rows-repeated="999999999"/><table:table-row>` + x + `</table:table-row>`),

@@ -23,26 +23,6 @@ import (
 	"umbau/internal/core/table"
 )
 
-// Limit is how much one file may unpack to.
-type Limit struct {
-	Bytes int64 // at most
-	Ratio int64 // times what it takes packed, once that is more than free; 0 for any
-}
-
-// DefaultLimit is far beyond what extracts need.
-var DefaultLimit = Limit{Bytes: 64 << 30, Ratio: 500}
-
-// free is what any file may unpack to, whatever its ratio.
-const free = 128 << 20
-
-// most is how many bytes so many packed ones may become.
-func (l Limit) most(packed int64) int64 {
-	if l.Ratio == 0 {
-		return l.Bytes
-	}
-	return min(l.Bytes, max(free, l.Ratio*packed))
-}
-
 // Kind is how a file is packed.
 type Kind uint8
 
@@ -85,7 +65,7 @@ func KindOfName(ending string) Kind {
 }
 
 // Unpack reads a gzip or Zstandard stream of so many packed bytes.
-func Unpack(in io.Reader, kind Kind, packed int64, limit Limit) (io.ReadCloser, error) {
+func Unpack(in io.Reader, kind Kind, packed int64, limit Limits) (io.ReadCloser, error) {
 	var out io.ReadCloser
 	switch kind {
 	case Gzip:
@@ -117,7 +97,7 @@ type limited struct {
 func (l *limited) Read(p []byte) (int, error) {
 	n, err := l.in.Read(p)
 	if l.left -= int64(n); l.left < 0 {
-		return 0, &table.FileError{Text: "it unpacks to far more than it takes packed", Advice: "if it is meant to, allow it with --unpack-most"}
+		return 0, tooMuch()
 	}
 	if err != nil && err != io.EOF {
 		err = broken(err)
@@ -127,6 +107,14 @@ func (l *limited) Read(p []byte) (int, error) {
 
 // Close implements io.Closer.
 func (l *limited) Close() error { return l.in.Close() }
+
+const torn = "this is no zip archive, or the end of it is missing"
+
+// Torn reports whether an error is that of an archive whose end is missing.
+func Torn(err error) bool {
+	var file *table.FileError
+	return errors.As(err, &file) && file.Text == torn
+}
 
 // broken words what is wrong with an archive.
 func broken(err error) error {
@@ -141,7 +129,7 @@ func broken(err error) error {
 	case errors.Is(err, gzip.ErrChecksum), errors.Is(err, zip.ErrChecksum), errors.Is(err, zstd.ErrCRCMismatch):
 		text = "the archive is damaged: its checksum is wrong"
 	case errors.Is(err, zip.ErrFormat):
-		text = "this is no zip archive, or the end of it is missing"
+		text = torn
 	case errors.Is(err, zip.ErrAlgorithm):
 		text = "the archive is packed in a way that is not known here"
 	}
@@ -156,7 +144,7 @@ type Member struct {
 }
 
 // Open reads a member.
-func (m *Member) Open(limit Limit) (io.ReadCloser, error) {
+func (m *Member) Open(limit Limits) (io.ReadCloser, error) {
 	in, err := m.file.Open()
 	if err != nil {
 		return nil, broken(err)
@@ -164,15 +152,19 @@ func (m *Member) Open(limit Limit) (io.ReadCloser, error) {
 	return &limited{in: in, left: limit.most(int64(m.file.CompressedSize64))}, nil
 }
 
-// Members lists the files in an archive in their order, those in its folders too.
-func Members(in io.ReaderAt, size int64) ([]Member, error) {
+// Members lists the files in an archive in their order, those in its folders too. None of them gives
+// more bytes than it says.
+func Members(in io.ReaderAt, size int64, limit Limits) ([]Member, error) {
 	z, err := zip.NewReader(in, size)
 	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {
 		return nil, broken(err)
 	}
 	z.RegisterDecompressor(zip.Deflate, flate.NewReader)
+	if limit.Members > 0 && int64(len(z.File)) > limit.Members {
+		return nil, Beyond("members", limit.Members, "an archive of more than %d members", limit.Members)
+	}
 	var out []Member
-	names := map[string]bool{}
+	names, left := map[string]bool{}, limit.most(size)
 	for _, f := range z.File {
 		name := strings.ReplaceAll(f.Name, `\`, "/")
 		if strings.HasSuffix(name, "/") {
@@ -190,6 +182,10 @@ func Members(in io.ReaderAt, size int64) ([]Member, error) {
 				Advice: "which is the right one? pack the archive again with one of them"}
 		}
 		names[path.Clean(name)] = true
+		if f.UncompressedSize64 > uint64(left) {
+			return nil, tooMuch()
+		}
+		left -= int64(f.UncompressedSize64)
 		out = append(out, Member{Name: path.Clean(name), Size: int64(f.UncompressedSize64), file: f})
 	}
 	return out, nil

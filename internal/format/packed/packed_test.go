@@ -50,7 +50,7 @@ func zipped(t *testing.T, members ...string) []byte {
 	return b.Bytes()
 }
 
-func unpack(data []byte, limit packed.Limit) (string, error) {
+func unpack(data []byte, limit packed.Limits) (string, error) {
 	in, err := packed.Unpack(bytes.NewReader(data), packed.KindOf(data), int64(len(data)), limit)
 	if err != nil {
 		return "", err
@@ -83,11 +83,11 @@ func TestUnpack(t *testing.T) {
 	text := "branch,amount\nQuay 4,1\n"
 	for name, data := range map[string][]byte{"gzip": gzipped(t, text), "gzip of two members": gzipped(t, text[:9], text[9:]),
 		"Zstandard": zstandard(t, text)} {
-		have, err := unpack(data, packed.DefaultLimit)
+		have, err := unpack(data, packed.Default)
 		require.NoError(t, err, name)
 		require.Equal(t, text, have, name)
 	}
-	_, err := packed.Unpack(bytes.NewReader(zipped(t)), packed.Zip, 1, packed.DefaultLimit)
+	_, err := packed.Unpack(bytes.NewReader(zipped(t)), packed.Zip, 1, packed.Default)
 	require.Error(t, err, "an archive of several files is no stream")
 }
 
@@ -112,7 +112,7 @@ func TestDamaged(t *testing.T) {
 		{"Zstandard with another sum", "its checksum is wrong", flipped(zs, len(zs)-1)},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			_, err := unpack(c.data, packed.DefaultLimit)
+			_, err := unpack(c.data, packed.Default)
 			says(t, err, c.words)
 		})
 	}
@@ -122,12 +122,12 @@ func TestDamaged(t *testing.T) {
 func TestLimits(t *testing.T) {
 	zeros := string(make([]byte, 1<<20))
 	for name, data := range map[string][]byte{"gzip": gzipped(t, zeros), "Zstandard": zstandard(t, zeros)} {
-		_, err := unpack(data, packed.Limit{Bytes: 1<<20 - 1})
+		_, err := unpack(data, packed.Limits{Bytes: 1<<20 - 1})
 		says(t, err, "unpacks to far more")
-		have, err := unpack(data, packed.Limit{Bytes: 1 << 20})
+		have, err := unpack(data, packed.Limits{Bytes: 1 << 20})
 		require.NoError(t, err, name)
 		require.Len(t, have, 1<<20)
-		_, err = unpack(data, packed.Limit{Bytes: 1 << 30, Ratio: 2})
+		_, err = unpack(data, packed.Limits{Bytes: 1 << 30, Ratio: 2})
 		require.NoError(t, err, "any file may unpack to a hundred MB")
 	}
 	// Beyond that the ratio counts: 200 MB of zeros take some hundred KB.
@@ -138,7 +138,7 @@ func TestLimits(t *testing.T) {
 		require.NoError(t, err)
 	}
 	require.NoError(t, z.Close())
-	in, err := packed.Unpack(&b, packed.Gzip, int64(b.Len()), packed.Limit{Bytes: 1 << 40, Ratio: 500})
+	in, err := packed.Unpack(&b, packed.Gzip, int64(b.Len()), packed.Limits{Bytes: 1 << 40, Ratio: 500})
 	require.NoError(t, err)
 	n, err := io.Copy(io.Discard, in)
 	says(t, err, "unpacks to far more")
@@ -148,7 +148,7 @@ func TestLimits(t *testing.T) {
 func TestMembers(t *testing.T) {
 	data := zipped(t, "2024/", "", "2024/Lakes.csv", "a\n1\n", `2023\Skerries.csv`, "b\n", "./top.csv", "c\n", "__MACOSX/2024/._Lakes.csv",
 		"x", ".hidden.csv", "x", "2024/~$Lakes.xlsx", "x", "Thumbs.db", "x")
-	members, err := packed.Members(bytes.NewReader(data), int64(len(data)))
+	members, err := packed.Members(bytes.NewReader(data), int64(len(data)), packed.Default)
 	require.NoError(t, err)
 	var names []string
 	for _, m := range members {
@@ -156,7 +156,7 @@ func TestMembers(t *testing.T) {
 			continue
 		}
 		names = append(names, m.Name)
-		in, err := m.Open(packed.DefaultLimit)
+		in, err := m.Open(packed.Default)
 		require.NoError(t, err)
 		text, err := io.ReadAll(in)
 		require.NoError(t, err)
@@ -171,34 +171,34 @@ func TestMembersThatAreRefused(t *testing.T) {
 	for name, words := range map[string]string{"../a.csv": "out of the archive", "a/../../b.csv": "out of the archive",
 		"/etc/a.csv": "out of the archive", `C:\a.csv`: "out of the archive"} {
 		data := zipped(t, "good.csv", "a", name, "b")
-		_, err := packed.Members(bytes.NewReader(data), int64(len(data)))
+		_, err := packed.Members(bytes.NewReader(data), int64(len(data)), packed.Default)
 		says(t, err, words)
 		var file *table.FileError
 		require.ErrorAs(t, err, &file)
 		require.Equal(t, name, file.Member)
 	}
 	data := zipped(t, "a.csv", "text")
-	_, err := packed.Members(bytes.NewReader(data[:len(data)-10]), int64(len(data)-10))
+	_, err := packed.Members(bytes.NewReader(data[:len(data)-10]), int64(len(data)-10), packed.Default)
 	says(t, err, "the end of it is missing")
 
 	locked := bytes.Clone(data)
 	locked[bytes.Index(locked, []byte("PK\x01\x02"))+8] |= 1
-	_, err = packed.Members(bytes.NewReader(locked), int64(len(locked)))
+	_, err = packed.Members(bytes.NewReader(locked), int64(len(locked)), packed.Default)
 	says(t, err, "password")
 
 	other := bytes.Clone(data)
 	other[bytes.Index(other, []byte("PK\x01\x02"))+10] = 97 // a method of packing
-	members, err := packed.Members(bytes.NewReader(other), int64(len(other)))
+	members, err := packed.Members(bytes.NewReader(other), int64(len(other)), packed.Default)
 	require.NoError(t, err)
-	_, err = members[0].Open(packed.DefaultLimit)
+	_, err = members[0].Open(packed.Default)
 	says(t, err, "not known here")
 }
 
 func TestMemberLimit(t *testing.T) {
 	data := zipped(t, "zeros.csv", string(make([]byte, 1<<20)))
-	members, err := packed.Members(bytes.NewReader(data), int64(len(data)))
+	members, err := packed.Members(bytes.NewReader(data), int64(len(data)), packed.Default)
 	require.NoError(t, err)
-	in, err := members[0].Open(packed.Limit{Bytes: 1000})
+	in, err := members[0].Open(packed.Limits{Bytes: 1000})
 	require.NoError(t, err)
 	_, err = io.ReadAll(in)
 	says(t, err, "unpacks to far more")

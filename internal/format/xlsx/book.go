@@ -14,7 +14,6 @@ import (
 	"bytes"
 	"io"
 	"path"
-	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -26,15 +25,18 @@ import (
 
 // book is an open workbook.
 type book struct {
-	members []packed.Member
-	limit   packed.Limit
+	members map[string]packed.Member // by their names in small letters
+	limit   packed.Limits
+	shelf   *packed.Shelf
 	name    string // of the workbook part
 	from    int    // the year its calendar begins: 1900 or 1904
-	strings []string
-	styles  []style // by the index in cells
 
-	once    sync.Once // strings and styles are read with the first sheet
+	mutex   sync.Mutex // strings and styles are read with the first sheet
+	read    bool
+	strings *pool
+	styles  []style // by the index in cells
 	problem error
+	open    int // how many sheets are being read
 }
 
 // wrong is an error of a damaged workbook.
@@ -44,8 +46,13 @@ func wrong(format string, args ...any) error { return markup.Damaged(format, arg
 var Format = table.Format{Endings: []string{".xlsx", ".xlsm"}, Outlets: []table.Outlet{{Ending: ".xlsx", NewSink: newSink}}}
 
 // Open lists the sheets of a workbook in their order.
-func Open(members []packed.Member, limit packed.Limit) ([]table.Table, error) {
-	b := &book{members: members, limit: limit, from: 1900}
+func Open(members []packed.Member, limits packed.Limits, shelf *packed.Shelf) ([]table.Table, error) {
+	b := &book{members: map[string]packed.Member{}, limit: limits, shelf: shelf, from: 1900}
+	for _, m := range members {
+		if name := strings.ToLower(m.Name); !b.has(name) {
+			b.members[name] = m
+		}
+	}
 	root, err := b.relations("")
 	if err != nil {
 		return nil, err
@@ -61,9 +68,9 @@ func Open(members []packed.Member, limit packed.Limit) ([]table.Table, error) {
 	return b.sheets()
 }
 
-// read returns the whole of a part that is small.
-func (b *book) read(name string, most int64) ([]byte, error) {
-	in, err := b.open(name)
+// small returns the whole of a part that is small.
+func (b *book) small(name string, most int64) ([]byte, error) {
+	in, err := b.part(name)
 	if err != nil {
 		return nil, err
 	}
@@ -86,16 +93,18 @@ func utf8Of(data []byte) ([]byte, error) {
 	return data, nil
 }
 
-func (b *book) open(name string) (io.ReadCloser, error) {
-	i := slices.IndexFunc(b.members, func(m packed.Member) bool { return strings.EqualFold(m.Name, name) })
-	if i < 0 {
+// part opens a part.
+func (b *book) part(name string) (io.ReadCloser, error) {
+	m, ok := b.members[strings.ToLower(name)]
+	if !ok {
 		return nil, wrong("%s is missing", name)
 	}
-	return b.members[i].Open(b.limit)
+	return m.Open(b.limit)
 }
 
 func (b *book) has(name string) bool {
-	return slices.ContainsFunc(b.members, func(m packed.Member) bool { return strings.EqualFold(m.Name, name) })
+	_, ok := b.members[strings.ToLower(name)]
+	return ok
 }
 
 // relation is one part that another refers to.
@@ -110,7 +119,7 @@ func (b *book) relations(of string) ([]relation, error) {
 	if !b.has(name) {
 		return nil, nil
 	}
-	data, err := b.read(name, 16<<20)
+	data, err := b.small(name, 16<<20)
 	if err != nil {
 		return nil, err
 	}
@@ -154,9 +163,13 @@ func (b *book) sheets() ([]table.Table, error) {
 	if err != nil {
 		return nil, err
 	}
-	data, err := b.read(b.name, 64<<20)
+	data, err := b.small(b.name, 64<<20)
 	if err != nil {
 		return nil, err
+	}
+	byID := map[string]relation{}
+	for _, r := range parts {
+		byID[r.id] = r
 	}
 	var tables []table.Table
 	err = each(data, func(t *markup.Tag, _ int) error {
@@ -167,18 +180,20 @@ func (b *book) sheets() ([]table.Table, error) {
 				b.from = 1904
 			}
 		case t.Is("sheet"):
-			id := t.Text("id")
-			i := slices.IndexFunc(parts, func(r relation) bool { return r.id == id })
-			if i < 0 {
+			part, ok := byID[t.Text("id")]
+			if !ok {
 				return wrong("the sheet %s has no part", t.Text("name"))
 			}
-			if !strings.HasSuffix(parts[i].kind, "/worksheet") {
+			if !strings.HasSuffix(part.kind, "/worksheet") {
 				return nil // a chart
 			}
-			if !b.has(parts[i].target) {
-				return wrong("the sheet %s is missing (%s)", t.Text("name"), parts[i].target)
+			if !b.has(part.target) {
+				return wrong("the sheet %s is missing (%s)", t.Text("name"), part.target)
 			}
-			tables = append(tables, b.table(t.Text("name"), t.Text("state"), parts[i].target))
+			if int64(len(tables)) == b.limit.Sheets {
+				return packed.Beyond("sheets", b.limit.Sheets, "a workbook of more than %d sheets", b.limit.Sheets)
+			}
+			tables = append(tables, b.table(t.Text("name"), t.Text("state"), part.target))
 		}
 		return nil
 	})
@@ -189,19 +204,49 @@ func (b *book) sheets() ([]table.Table, error) {
 }
 
 func (b *book) table(name, state, part string) table.Table {
-	i := slices.IndexFunc(b.members, func(m packed.Member) bool { return strings.EqualFold(m.Name, part) })
-	return table.Table{Sheet: name, Hidden: state == "hidden" || state == "veryHidden", Size: b.members[i].Size,
+	return table.Table{Sheet: name, Hidden: state == "hidden" || state == "veryHidden", Size: b.members[strings.ToLower(part)].Size,
 		Open: func(how table.Reading) (table.Source, error) {
-			b.once.Do(func() { b.problem = b.load() })
-			if b.problem != nil {
-				return nil, b.problem
+			if err := b.take(); err != nil {
+				return nil, err
 			}
-			in, err := b.open(part)
+			in, err := b.part(part)
 			if err != nil {
+				b.let()
 				return nil, err
 			}
 			return newSheet(b, in, how.Count), nil
 		}}
+}
+
+// take begins the reading of a sheet: strings and styles are there.
+func (b *book) take() error {
+	b.mutex.Lock()
+	defer b.mutex.Unlock()
+	if !b.read {
+		b.read = true
+		b.problem = b.load()
+	}
+	if b.problem == nil {
+		b.open++
+	}
+	return b.problem
+}
+
+// let ends it. The strings of the workbook whose sheet was read last stay, for the next of its sheets.
+func (b *book) let() {
+	b.mutex.Lock()
+	b.open--
+	idle := b.open == 0
+	b.mutex.Unlock()
+	if idle {
+		b.shelf.Put(b, func() {
+			b.mutex.Lock()
+			defer b.mutex.Unlock()
+			if b.open == 0 {
+				b.read, b.strings, b.styles = false, nil, nil
+			}
+		})
+	}
 }
 
 // load reads the shared strings and the styles.
@@ -224,43 +269,31 @@ func (b *book) load() error {
 	return nil
 }
 
-// mostStrings is how many bytes of shared strings are kept.
-const mostStrings = 1 << 30
-
 func (b *book) loadStrings(part string) error {
-	in, err := b.open(part)
+	in, err := b.part(part)
 	if err != nil {
 		return err
 	}
 	defer in.Close()
-	var all []byte
-	var ends []int
-	c := collector{}
-	err = markup.Each(in, func(b []byte, at int, t *markup.Tag) error {
-		c.take(b, at, t)
+	all, c := &pool{}, collector{}
+	err = markup.Each(in, func(data []byte, at int, t *markup.Tag) error {
+		c.take(data, at, t)
 		if t.Is("si") && t.End {
-			all = append(all, c.text...)
-			ends = append(ends, len(all))
+			all.add(c.text)
 			c.text = c.text[:0]
 		}
-		if len(all)+len(c.text) > mostStrings || len(ends) > mostStrings/16 {
-			return &table.FileError{Text: "the shared strings of the workbook take more than 1 GB", Advice: "save the table as .csv"}
+		if all.size()+int64(len(c.text)) > min(b.limit.Strings, mostPool) {
+			err := packed.Beyond("strings", b.limit.Strings, "the shared strings of the workbook take more than %d MB", b.limit.Strings>>20)
+			err.Advice = "save the table as .csv; or " + err.Advice
+			return err
 		}
 		return nil
 	})
 	if err == markup.ErrType || err == markup.ErrSyntax {
 		err = wrong("%s: %v", part, err)
 	}
-	if err != nil {
-		return err
-	}
-	text, begin := string(all), 0
-	b.strings = make([]string, len(ends))
-	for i, end := range ends {
-		b.strings[i] = text[begin:end]
-		begin = end
-	}
-	return nil
+	b.strings = all
+	return err
 }
 
 // collector puts the text of a rich string together: that of all its runs, but

@@ -8,6 +8,7 @@ import (
 
 	"umbau/internal/core/table"
 	"umbau/internal/format/markup"
+	"umbau/internal/format/packed"
 )
 
 // The limits of a sheet (section 18.3.1).
@@ -19,17 +20,25 @@ const (
 // sheet reads one sheet.
 type sheet struct {
 	*markup.Blocks
-	book *book
+	book    *book
+	strings *pool // which blocks need that are on their way when the sheet is closed …
+	styles  []style
 }
 
 func newSheet(b *book, in io.ReadCloser, count func(int)) *sheet {
-	return &sheet{book: b, Blocks: markup.NewBlocks(in, count, markup.Dialect{
+	return &sheet{book: b, strings: b.strings, styles: b.styles, Blocks: markup.NewBlocks(in, nil, count, markup.Dialect{
 		Body:   func(t *markup.Tag) bool { return t.Is("sheetData") },
 		Row:    "row",
 		Filled: []string{"v>", "is>", "f>", "f/>"},
 		Rows:   rowNumber,
 		Blank:  func(_, to int) string { return fmt.Sprintf(`<row r="%d"/>`, to) },
 	})}
+}
+
+// Close implements table.Source.
+func (s *sheet) Close() error {
+	defer s.book.let()
+	return s.Blocks.Close()
 }
 
 // rowNumber is the number of the row that begins.
@@ -67,8 +76,11 @@ type rowParser struct {
 	sheet  *sheet
 	data   []byte
 	rows   *table.Rows
-	number int // of the row at hand
-	column int // of the next cell
+	number int                // of the row at hand
+	column int                // of the next cell
+	blanks int                // cells that wait for one that holds something
+	bytes  int64              // of all texts, those that stand more than once counted each time
+	placed map[int]table.Cell // long shared strings that stand among the texts already
 
 	// Of the cell at hand:
 	kind    string
@@ -139,7 +151,7 @@ func (p *rowParser) begin(t *markup.Tag) {
 		p.rows.Starts = append(p.rows.Starts, uint32(len(p.rows.Cells)))
 		p.rows.Lines = append(p.rows.Lines, p.number)
 	}
-	p.number, p.column = n, 0
+	p.number, p.column, p.blanks = n, 0, 0
 }
 
 // cell begins a cell; cells that are not stored before it are blank ones.
@@ -176,9 +188,8 @@ func (p *rowParser) cell(t *markup.Tag) error {
 	if column < p.column {
 		return p.wrong("the cell %q stands after one further to the right", r)
 	}
-	for p.column < column {
-		p.add(table.TextCell, len(p.rows.Data))
-	}
+	p.blanks += column - p.column
+	p.column = column
 	return nil
 }
 
@@ -192,11 +203,50 @@ func kindOf(t []byte) string {
 	return string(t)
 }
 
-// add adds a cell whose text stands in the data from an index on.
-func (p *rowParser) add(kind table.CellKind, from int) {
-	p.rows.Cells = append(p.rows.Cells, table.Cell{Off: uint32(from), End: uint32(len(p.rows.Data))})
-	p.rows.Kinds = append(p.rows.Kinds, kind)
-	p.column++
+// add adds a cell, and blank ones before it; one that holds nothing waits for one that does.
+func (p *rowParser) add(kind table.CellKind, text table.Cell) error {
+	if p.column++; kind == table.TextCell && text.Off == text.End {
+		p.blanks++
+		return nil
+	}
+	limits := &p.sheet.book.limit
+	if int64(len(p.rows.Cells)+p.blanks) >= limits.Cells {
+		return p.beyond(packed.Beyond("cells", limits.Cells, "some rows of a sheet have more than %d cells together", limits.Cells))
+	}
+	if p.bytes += int64(text.End - text.Off); p.bytes > limits.Texts {
+		return p.beyond(packed.Beyond("texts", limits.Texts, "the cells of some rows of a sheet take more than %d MB together", limits.Texts>>20))
+	}
+	for ; p.blanks > 0; p.blanks-- {
+		p.rows.Cells, p.rows.Kinds = append(p.rows.Cells, table.Cell{Off: text.Off, End: text.Off}), append(p.rows.Kinds, table.TextCell)
+	}
+	p.rows.Cells, p.rows.Kinds = append(p.rows.Cells, text), append(p.rows.Kinds, kind)
+	return nil
+}
+
+// beyond says in which row a limit was met.
+func (p *rowParser) beyond(err *table.FileError) error {
+	return &table.RowError{Row: p.number, Text: err.Text, Advice: err.Advice}
+}
+
+// longString is how long a shared string is that a block has only once.
+const longString = 128
+
+// shared is the text of a shared string.
+func (p *rowParser) shared(i int) table.Cell {
+	text := p.sheet.strings.at(i)
+	if cell, ok := p.placed[i]; ok {
+		return cell
+	}
+	from := len(p.rows.Data)
+	p.rows.Data = append(p.rows.Data, text...)
+	cell := table.Cell{Off: uint32(from), End: uint32(len(p.rows.Data))}
+	if len(text) >= longString {
+		if p.placed == nil {
+			p.placed = map[int]table.Cell{}
+		}
+		p.placed[i] = cell
+	}
+	return cell
 }
 
 // finish ends a cell.
@@ -213,10 +263,10 @@ func (p *rowParser) finish() error {
 	case len(v) == 0:
 	case p.kind == "s":
 		i, err := strconv.Atoi(string(bytes.TrimSpace(v)))
-		if err != nil || i < 0 || i >= len(p.sheet.book.strings) {
-			return p.wrong("the cell %s points to the text %s, of which there are %d", name(), v, len(p.sheet.book.strings))
+		if n := p.sheet.strings.len(); err != nil || i < 0 || i >= n {
+			return p.wrong("the cell %s points to the text %s, of which there are %d", name(), v, n)
 		}
-		p.rows.Data = append(p.rows.Data, p.sheet.book.strings[i]...)
+		return p.add(table.TextCell, p.shared(i))
 	case p.kind == "str":
 		p.rows.Data = appendText(p.rows.Data, v)
 	case p.kind == "b":
@@ -231,8 +281,8 @@ func (p *rowParser) finish() error {
 	default:
 		v = bytes.TrimSpace(v)
 		ok, shown := false, style{}
-		if p.style >= 0 && p.style < len(p.sheet.book.styles) {
-			shown = p.sheet.book.styles[p.style]
+		if p.style >= 0 && p.style < len(p.sheet.styles) {
+			shown = p.sheet.styles[p.style]
 		}
 		if shown.date {
 			if p.rows.Data, ok = appendDate(p.rows.Data, v, p.sheet.book.from); ok {
@@ -246,8 +296,7 @@ func (p *rowParser) finish() error {
 			return p.wrong("the cell %s holds the number %q", name(), v[:min(len(v), 40)])
 		}
 	}
-	p.add(kind, from)
-	return nil
+	return p.add(kind, table.Cell{Off: uint32(from), End: uint32(len(p.rows.Data))})
 }
 
 // appendISO appends a date as ISO 8601 has it, without a time that is midnight.

@@ -17,7 +17,7 @@ type style struct {
 
 // loadStyles reads which styles of cells are dates.
 func (b *book) loadStyles(part string) error {
-	data, err := b.read(part, 256<<20)
+	data, err := b.small(part, 256<<20)
 	if err != nil {
 		return err
 	}

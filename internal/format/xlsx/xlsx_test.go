@@ -55,11 +55,11 @@ func parts(sheet string) map[string]string {
 // read returns the rows of the only sheet: cells joined by |, a letter before
 // those that are no texts, and the number of each row.
 func read(t testing.TB, data []byte) (rows []string, err error) {
-	members, err := packed.Members(bytes.NewReader(data), int64(len(data)))
+	members, err := packed.Members(bytes.NewReader(data), int64(len(data)), packed.Default)
 	if err != nil {
 		return nil, err
 	}
-	tables, err := Open(members, packed.DefaultLimit)
+	tables, err := Open(members, packed.Default, &packed.Shelf{})
 	if err != nil {
 		return nil, err
 	}
@@ -278,9 +278,9 @@ func BenchmarkSheet(b *testing.B) {
 	}
 	s.WriteString("</sheetData></worksheet>")
 	data := zipped(b, parts(s.String()))
-	members, err := packed.Members(bytes.NewReader(data), int64(len(data)))
+	members, err := packed.Members(bytes.NewReader(data), int64(len(data)), packed.Default)
 	require.NoError(b, err)
-	tables, err := Open(members, packed.DefaultLimit)
+	tables, err := Open(members, packed.Default, &packed.Shelf{})
 	require.NoError(b, err)
 	for b.Loop() {
 		src, err := tables[0].Open(table.Reading{})
