@@ -2,6 +2,7 @@ package layout
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -72,8 +73,8 @@ func (l *Lineup) Measure(i int) bool { return i < len(l.measure) && l.measure[i]
 func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, wordy func(column int) bool, at place.Place) (*Lineup,
 	place.List) {
 	l := &lining{plan: p, entry: e, header: h, at: at, wordy: wordy, claimed: make([]*plan.Column, len(h.Texts)),
-		owners: make([][]*plan.Column, len(h.Texts)),
-		out:    &Lineup{Entry: e, Place: at, Header: h, Sources: make([]Source, len(p.Columns)), Known: func(string) bool { return false }}}
+		owners: make([][]*plan.Column, len(h.Texts)), told: map[string]bool{},
+		out: &Lineup{Entry: e, Place: at, Header: h, Sources: make([]Source, len(p.Columns)), Known: func(string) bool { return false }}}
 	l.twice()
 	l.findOwners()
 	l.findCells()
@@ -159,6 +160,7 @@ type lining struct {
 	cells    []*plan.Column // those that wide cells go to
 	out      *Lineup
 	problems place.List
+	told     map[string]bool // headers of problems
 }
 
 // stop reports a problem of the extract's headers.
@@ -168,23 +170,43 @@ func (l *lining) stop(header, what, format string, args ...any) *place.Problem {
 	p := place.At(at, what, format, args...).ByRule()
 	p.Plan = l.entry.Pos
 	l.problems = append(l.problems, p)
+	l.told[header] = true
 	return &l.problems[len(l.problems)-1]
 }
 
-// twice stops where two headers are the same by the key.
+// How many headers are told one by one: that stand twice, and that nothing claims.
+const (
+	mostTwice      = 100
+	mostUnexpected = 1000
+)
+
+// twice stops where two headers or more are the same by the key.
 func (l *lining) twice() {
-	first := map[string]int{}
+	first, more := make(map[string]int, len(l.header.Keys)), map[int][]int{}
 	for i, k := range l.header.Keys {
 		if k == "" {
 			continue
 		}
-		if j, ok := first[k]; ok {
-			p := l.stop(l.header.Texts[i], "header twice", "the header stands twice, in columns %s and %s (%q and %q)", l.header.Letter(j),
-				l.header.Letter(i), l.header.Texts[j], l.header.Texts[i])
-			p.Advice = "rename one of them in the extract"
+		if at, known := first[k]; known {
+			more[at] = append(more[at], i)
+		} else {
+			first[k] = i
+		}
+	}
+	told := 0
+	for _, i := range slices.Sorted(maps.Keys(more)) {
+		all, second := 1+len(more[i]), more[i][0]
+		if told++; told > mostTwice {
+			l.stop(l.header.Texts[second], "header twice", "further headers stand twice").Advice = "rename one of each in the extract"
 			continue
 		}
-		first[k] = i
+		p := l.stop(l.header.Texts[second], "header twice", "the header stands twice, in columns %s and %s (%q and %q)", l.header.Letter(i),
+			l.header.Letter(second), l.header.Texts[i], l.header.Texts[second])
+		if p.Advice = "rename one of them in the extract"; all > 2 {
+			p.Message = fmt.Sprintf("the header stands %d times, first in columns %s and %s (%q and %q)", all, l.header.Letter(i),
+				l.header.Letter(second), l.header.Texts[i], l.header.Texts[second])
+			p.Advice = "let each have a text of its own in the extract"
+		}
 	}
 }
 
@@ -337,6 +359,7 @@ func (l *lining) unclaimed() {
 	for _, s := range l.out.Totals {
 		wide[s.Index] = true
 	}
+	told := 0
 	for i, h := range l.header.Texts {
 		if l.claimed[i] != nil || wide[i] {
 			continue
@@ -350,6 +373,10 @@ func (l *lining) unclaimed() {
 			continue
 		}
 		if l.reported(h) {
+			continue
+		}
+		if told++; told > mostUnexpected {
+			l.problems[len(l.problems)-1].Count++
 			continue
 		}
 		p := l.stop(h, "unexpected header", "nothing in the plan claims the header")
@@ -373,9 +400,7 @@ func Flow(s string) string {
 	return s
 }
 
-func (l *lining) reported(header string) bool {
-	return slices.ContainsFunc(l.problems, func(p place.Problem) bool { return p.Places[0].Header == header })
-}
+func (l *lining) reported(header string) bool { return l.told[header] }
 
 // missing stops for columns that found no header.
 func (l *lining) missing() {

@@ -232,6 +232,7 @@ func (t *Table) finish() {
 	if form >= 0 && len(dateTraps) == 0 {
 		t.Dates = value.DateForms[form].Example
 	}
+	t.Fields = make([]Field, 0, len(t.columns))
 	for _, c := range t.columns {
 		f := c.field(style, form)
 		if t.values {

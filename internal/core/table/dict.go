@@ -41,11 +41,14 @@ type span uint64
 
 const spanBits = 30 // of the length: 1 GB, twice the longest row of any format; 16 GB for the arena
 
+// fewSlots is how many an empty dictionary has: there may be one for each of very many columns.
+const fewSlots = 16
+
 // NewDict returns an empty dictionary.
-func NewDict() *Dict { return &Dict{slots: make([]slot, 64), most: mostTexts} }
+func NewDict() *Dict { return &Dict{slots: make([]slot, fewSlots), most: mostTexts} }
 
 // NewNameDict returns an empty dictionary for names.
-func NewNameDict() *Dict { return &Dict{slots: make([]slot, 64), most: mostNames} }
+func NewNameDict() *Dict { return &Dict{slots: make([]slot, fewSlots), most: mostNames} }
 
 // Len returns the number of distinct texts.
 func (d *Dict) Len() int { return len(d.texts) }
@@ -91,7 +94,7 @@ func (d *Dict) Full() bool { return len(d.texts) > d.most || len(d.arena) > most
 // few of its texts came again (they are all different, as invoice numbers are),
 // that is a small one, which stays in a processor's cache.
 func (d *Dict) Next() *Dict {
-	next := &Dict{slots: make([]slot, 64), most: d.most}
+	next := &Dict{slots: make([]slot, fewSlots), most: d.most}
 	if d.asked < 2*len(d.texts) {
 		next.most = fewTexts
 	}
@@ -162,7 +165,7 @@ func (d *Dict) code(text []byte, h uint32) (code uint32, fresh bool) {
 func (d *Dict) add(b []byte, h uint32) uint32 {
 	code := uint32(len(d.texts))
 	if len(d.texts) == cap(d.texts) {
-		d.texts = slices.Grow(d.texts, max(len(d.texts), 16))
+		d.texts = slices.Grow(d.texts, max(len(d.texts), fewSlots/2))
 	}
 	d.texts = append(d.texts, text{seen: d.keep(b)})
 	if 2*len(d.texts) > len(d.slots) {

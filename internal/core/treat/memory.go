@@ -82,10 +82,10 @@ func (m *memory) gapsOf(p *Program, ci int) *learned[value.Gap] {
 	})
 }
 
-// saysTotal is whether a total word stands in each text of a column of the extract that
-// nothing claims.
-func (m *memory) saysTotal(p *Program, column int) *learned[bool] {
-	return ask(m.says, memoryKey{p.Lineup.Entry, column, ofCells}, func(text string) bool {
+// saysTotal is whether a total word stands in each text of the columns of the extract that
+// nothing claims; there may be very many of these.
+func (m *memory) saysTotal(p *Program) *learned[bool] {
+	return ask(m.says, memoryKey{p.Lineup.Entry, 0, ofCells}, func(text string) bool {
 		_, among := p.Lineup.Entry.Labels.Says(value.TrimText(text))
 		return among
 	})

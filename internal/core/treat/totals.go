@@ -166,7 +166,7 @@ func (w *Worker) suspects() []int {
 		}
 	}
 	for _, column := range l.Dropped {
-		says := w.memory.saysTotal(w.program, column)
+		says := w.memory.saysTotal(w.program)
 		for i, row := range w.sorted.Used {
 			cells := w.rows.Row(int(row))
 			if column >= len(cells) || cells[column].Off == cells[column].End {
