@@ -43,7 +43,7 @@ var floors = [][]string{
 	{"report"},
 	{"format"},
 	{"cli"},
-	{"e2e", "demo/generate", "demo/messy", "cli/man"},
+	{"e2e", "demo/generate", "demo/hostile", "demo/messy", "cli/man"},
 	{"demo/messy/measure"},
 }
 

@@ -98,7 +98,8 @@ func (a *app) tellBeginning(c *cobra.Command, dir string) error {
 	fmt.Fprintf(w, "%s\n", a.colored(w, bold, "Halyard & Moss, a ship chandlery, sells on four coasts. Wanted: one table of all "+
 		"sales that can be added up."))
 	a.heading("What came in: one product a column, typed by hand, each coast in its own way")
-	r, err := survey.Run(c.Context(), survey.Options{Paths: []string{filepath.Join(dir, "raw")}, Workers: a.workers, Formats: formats(limits{})})
+	r, err := survey.Run(c.Context(), survey.Options{Paths: []string{filepath.Join(dir, "raw")}, Workers: a.workers,
+		Formats: formats(limits{})})
 	if err != nil {
 		return err
 	}

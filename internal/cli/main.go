@@ -8,15 +8,14 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"os"
-	"os/signal"
 	"runtime"
 	"runtime/debug"
 	"slices"
 	"strings"
-	"syscall"
+	"sync/atomic"
 
 	"github.com/spf13/cobra"
+	"golang.org/x/term"
 
 	"umbau/internal/core/place"
 )
@@ -32,6 +31,8 @@ type app struct {
 	noColor  bool
 	workers  int
 	exit     int
+	command  string                     // that runs
+	terminal atomic.Pointer[term.State] // as it was before it gave keys one by one; nil where it does not
 }
 
 // usageError is a mistake in the command line: exit 2.
@@ -62,7 +63,7 @@ func (a *app) main(args []string) (code int) {
 	root.SetArgs(args)
 	root.SetOut(a.out)
 	root.SetErr(a.err)
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	ctx, stop := a.untilTold()
 	defer stop()
 	cmd, err := root.ExecuteContextC(ctx)
 	if err == nil {
@@ -147,6 +148,7 @@ replaced is on record, and every amount can be added back to the extracts.`,
 	f.IntVar(&a.workers, "workers", 0, "how many cores to work on (default: all)")
 	cmd.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	cmd.PersistentPreRunE = func(c *cobra.Command, _ []string) error {
+		a.command = words(c)
 		if a.workers < 0 || a.workers > 1024 {
 			return usageError{fmt.Errorf("--workers is a number from 1 to 1024, or 0 for all cores, not %d", a.workers)}
 		}

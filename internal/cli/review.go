@@ -297,7 +297,11 @@ func (r *review) key() (byte, error) {
 		return 0, err
 	}
 	defer fmt.Fprintln(r.app.out)
-	defer term.Restore(fd, old)
+	r.app.terminal.Store(old)
+	defer func() {
+		r.app.terminal.Store(nil)
+		term.Restore(fd, old)
+	}()
 	return r.in.ReadByte()
 }
 

@@ -11,6 +11,8 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+
+	"umbau/internal/core/whole"
 )
 
 //go:generate go run ./generate files
@@ -72,5 +74,5 @@ func put(to, name string, folder, write bool) error {
 		}
 		return nil
 	}
-	return os.WriteFile(to, data, 0o666)
+	return whole.Replace(to, ".umbau-", data) // a demo that is killed half way can be run again
 }

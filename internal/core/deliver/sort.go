@@ -7,13 +7,13 @@ import (
 	"encoding/binary"
 	"errors"
 	"io"
-	"os"
 	"slices"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
+	"umbau/internal/core/whole"
 )
 
 // sorted gives rows to a sink in the order of some columns: numbers and dates by value,
@@ -27,7 +27,7 @@ type sorted struct {
 	columns []table.SinkColumn // all that is kept of a row
 	rows    [][]byte           // in memory: each the length of its key, the key and what the row has
 	size    int
-	spilled []*os.File
+	spilled []*whole.AsideFile
 	part    table.SinkPart
 	builder *table.Builder
 }
@@ -250,7 +250,7 @@ func (s *sorted) sort() {
 
 // spill writes the rows in memory to disk, in order.
 func (s *sorted) spill() error {
-	f, err := os.CreateTemp("", "umbau-sort-")
+	f, err := whole.Aside()
 	if err != nil {
 		return err
 	}
@@ -379,7 +379,6 @@ func (s *sorted) give() error {
 func (s *sorted) drop() {
 	for _, f := range s.spilled {
 		f.Close()
-		os.Remove(f.Name())
 	}
 	s.spilled, s.rows, s.size = nil, nil, 0
 }

@@ -15,6 +15,7 @@ import (
 	"umbau/internal/core/record"
 	"umbau/internal/core/table"
 	"umbau/internal/core/treat"
+	"umbau/internal/core/whole"
 )
 
 // Options say how to build.
@@ -274,7 +275,9 @@ func (b *build) publish() {
 		s.Deliveries, s.Remarks = out.end(s.FactRows, b.options.Digests, b.tell)
 	}
 	out.record.Write(record.BuildFile, s.Document(b.options.Version, b.options.Command).JSON())
-	if !out.appear(s.ExitCode() == 0) || !b.keepLast() {
+	appeared := false
+	whole.Appearing(func() { appeared = out.appear(s.ExitCode() == 0) && b.keepLast() })
+	if !appeared {
 		s.Recorded, s.Deliveries = false, nil
 	}
 }

@@ -3,12 +3,65 @@
 package glob
 
 import (
+	"bytes"
 	"errors"
+	"fmt"
+	"io"
 	"io/fs"
+	"os"
 	"path/filepath"
+	"strings"
 
 	"github.com/bmatcuk/doublestar/v4"
 )
+
+// The most that a glob may stand for: each choice in braces multiplies.
+const (
+	mostChoices = 1000
+	mostFolders = 8 // times **
+)
+
+// Check reports what makes a glob stand for more than anybody can look through.
+func Check(glob string) error {
+	choices, here, depth := 1, 0, 0
+	for _, c := range glob {
+		switch {
+		case c == '{':
+			depth++
+			here++
+		case c == ',' && depth > 0:
+			here++
+		case c == '}' && depth > 0:
+			if depth--; depth == 0 {
+				choices, here = choices*here, 0
+			}
+		}
+		if choices > mostChoices || here > mostChoices {
+			return fmt.Errorf("the glob has more than %d choices in braces", mostChoices)
+		}
+	}
+	if strings.Count(glob, "**") > mostFolders {
+		return fmt.Errorf("the glob has ** more than %d times; once finds files in all folders below", mostFolders)
+	}
+	return nil
+}
+
+// IsRecord reports whether a folder, or the one above that in which a record keeps the last build, is
+// the record of a build.
+func IsRecord(dir string) bool {
+	if filepath.Base(dir) == "last" && IsRecord(filepath.Dir(dir)) {
+		return true
+	}
+	f, err := os.Open(filepath.Join(dir, "build.json"))
+	if err != nil {
+		return false
+	}
+	defer f.Close()
+	head := make([]byte, 64)
+	n, _ := io.ReadFull(f, head)
+	_, ok := bytes.CutPrefix(bytes.Join(bytes.Fields(head[:n]), nil), []byte(`{"umbau":`))
+	return ok
+}
 
 // Files lists what a glob matches, in no certain order; ** goes into folders, but not through
 // links. A folder that cannot be read is an *fs.PathError with its path: it may hold files.
@@ -16,6 +69,9 @@ import (
 func Files(glob string, options ...doublestar.GlobOption) ([]string, error) {
 	if !doublestar.ValidatePattern(filepath.ToSlash(glob)) {
 		return nil, doublestar.ErrBadPattern
+	}
+	if err := Check(glob); err != nil {
+		return nil, err
 	}
 	found, err := doublestar.FilepathGlob(glob, append(options, doublestar.WithNoFollow(), doublestar.WithFailOnIOErrors())...)
 	var folder *fs.PathError

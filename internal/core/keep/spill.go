@@ -2,16 +2,15 @@ package keep
 
 import (
 	"encoding/binary"
-	"errors"
-	"os"
 
 	"umbau/internal/core/pass"
+	"umbau/internal/core/whole"
 )
 
 // spill is a file on disk with the rows of the grain check that no longer fit into
 // memory, piece by piece.
 type spill struct {
-	file   *os.File
+	file   *whole.AsideFile
 	size   int64
 	pieces [shards][]extent
 	buffer []byte
@@ -42,7 +41,7 @@ func readRows(rows []seenRow, b []byte) []seenRow {
 // spillShards writes all shards to disk.
 func (g *Grain) spillShards() error {
 	if g.spill == nil {
-		f, err := os.CreateTemp("", "umbau-grain-")
+		f, err := whole.Aside()
 		if err != nil {
 			return err
 		}
@@ -88,4 +87,4 @@ func (s *spill) read(shard int, rows []seenRow) ([]seenRow, error) {
 }
 
 // close removes the file.
-func (s *spill) close() error { return errors.Join(s.file.Close(), os.Remove(s.file.Name())) }
+func (s *spill) close() error { return s.file.Close() }

@@ -12,7 +12,6 @@ import (
 
 	"github.com/bmatcuk/doublestar/v4"
 
-	"umbau/internal/core/glob"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/pattern"
 	"umbau/internal/core/place"
@@ -101,7 +100,7 @@ func (f *finder) files(e *plan.Entry) map[string]string {
 			continue
 		}
 		if err != nil {
-			f.Problems.Add(cannot(e, "files: %q is no glob: %v", g, err))
+			f.Problems.Add(cannot(e, "files: %q is no glob that can be looked through: %v", g, err))
 			continue
 		}
 		kept := 0
@@ -340,67 +339,6 @@ func folderName(dir string) string {
 	return filepath.ToSlash(dir)
 }
 
-// expand finds what a glob matches, relative to dir. A path without wildcards
-// is itself, if something is there.
-func expand(dir, pattern string) ([]string, error) {
-	if !strings.ContainsAny(pattern, `*?[{\`) {
-		if _, err := os.Lstat(whole.Join(dir, pattern)); err != nil {
-			return nil, nil
-		}
-		return []string{path.Clean(pattern)}, nil
-	}
-	found, err := glob.Files(whole.Join(dir, pattern))
-	if err != nil {
-		return nil, err
-	}
-	for i, f := range found {
-		found[i] = relative(dir, f, pattern)
-	}
-	if path.Base(pattern) == "**" { // ** stands for folders too; what is in them is matched itself
-		found = slices.DeleteFunc(found, func(f string) bool {
-			info, err := os.Stat(whole.Join(dir, f))
-			return err == nil && info.IsDir()
-		})
-	}
-	return found, nil
-}
-
-// relative is how the plan would name a file that its glob matched.
-func relative(dir, file, glob string) string {
-	if filepath.IsAbs(glob) {
-		return filepath.ToSlash(file)
-	}
-	if dir == "" {
-		dir = "."
-	}
-	r, err := filepath.Rel(dir, file)
-	if err != nil {
-		return filepath.ToSlash(file)
-	}
-	return filepath.ToSlash(r)
-}
-
-// passedOver reports whether a name in the path begins with a dot or ~$ and is
-// not written out in the glob.
-func passedOver(file, glob string) bool {
-	for _, name := range strings.Split(file, "/") {
-		hidden := strings.HasPrefix(name, ".") && name != ".." && name != "." || strings.HasPrefix(name, "~$")
-		if hidden && !slices.ContainsFunc(strings.Split(glob, "/"), func(g string) bool {
-			return strings.HasPrefix(g, name[:1]) && g != ".." && g != "."
-		}) {
-			return true
-		}
-	}
-	return false
-}
-
-func excepted(file string, globs []string) bool {
-	return slices.ContainsFunc(globs, func(g string) bool {
-		ok, _ := doublestar.Match(path.Clean(g), file)
-		return ok
-	})
-}
-
 // Inspect checks that an input is a file that can be read.
 func Inspect(p *plan.Plan, file string) (fs.FileInfo, *place.Problem) {
 	info, err := os.Stat(p.At(file))
@@ -419,66 +357,6 @@ func Inspect(p *plan.Plan, file string) (fs.FileInfo, *place.Problem) {
 	}
 	problem := place.At(place.Place{File: file}, "unreadable file", "%s", what)
 	return nil, &problem
-}
-
-// withoutEnding leaves out what stands at the end of a path when it is held against
-// its pattern: one ending of an extract, or two as in .csv.gz.
-func withoutEnding(file string, endings []string) string {
-	for range 2 {
-		for _, e := range endings {
-			if strings.HasSuffix(strings.ToLower(file), e) && len(path.Base(file)) > len(e) {
-				file = file[:len(file)-len(e)]
-				break
-			}
-		}
-	}
-	return file
-}
-
-// fieldsOf reads the constants of an extract: what set says and what its path does.
-func fieldsOf(e *plan.Entry, file string, endings []string) (map[string]string, *place.Problem) {
-	fields := map[string]string{}
-	for k, v := range e.Set {
-		fields[k] = v
-	}
-	if e.Path == nil {
-		return fields, nil
-	}
-	pieces, ok := fitPath(e.Path, file, endings)
-	if !ok {
-		p := place.At(place.Place{File: file}, "path does not fit", "the path does not fit the pattern %q", e.Path).ByRule()
-		p.Advice = "let the pattern fit it, or leave the file out with except"
-		return nil, &p
-	}
-	for k, v := range pieces {
-		fields[k] = v
-	}
-	return fields, nil
-}
-
-// fitPath holds a pattern against the last segments of a path, as many as the
-// pattern has; the file's ending may be left out.
-func fitPath(p *pattern.Pattern, file string, endings []string) (map[string]string, bool) {
-	segments := strings.Split(file, "/")
-	for n := min(strings.Count(p.String(), "/")+1, len(segments)); n > 0; n-- {
-		tail := strings.Join(segments[len(segments)-n:], "/")
-		for _, text := range []string{withoutEnding(tail, endings), tail} {
-			if pieces, ok := p.Fit(text); ok && !crosses(pieces) {
-				return pieces, true
-			}
-		}
-	}
-	return nil, false
-}
-
-// crosses reports whether a piece holds the boundary of a folder.
-func crosses(pieces map[string]string) bool {
-	for _, v := range pieces {
-		if strings.Contains(v, "/") {
-			return true
-		}
-	}
-	return false
 }
 
 // WouldRead returns the entry that would take a path in as an extract, nil if

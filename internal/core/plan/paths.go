@@ -4,6 +4,7 @@ import (
 	"path/filepath"
 	"strings"
 
+	"umbau/internal/core/glob"
 	"umbau/internal/core/whole"
 )
 
@@ -36,6 +37,9 @@ func (r *reader) paths(n node, key string) []string {
 	out := r.texts(n, key)
 	for i := range out {
 		out[i] = slashes(out[i], filepath.Separator)
+		if err := glob.Check(out[i]); err != nil {
+			r.fail(n.pos, "%s: %v", key, err)
+		}
 	}
 	return out
 }

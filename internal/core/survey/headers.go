@@ -22,8 +22,8 @@ type Header struct {
 func headersOf(tables []*Table) []Header {
 	type found struct {
 		Header
-		counts map[string]int
-		in     map[int]bool
+		counts map[string]int // by spelling; nil while there is one
+		in     []int32        // the tables, in order
 	}
 	byKey := map[string]*found{}
 	var order []string
@@ -32,14 +32,21 @@ func headersOf(tables []*Table) []Header {
 			k := key.Of(f.Header)
 			h := byKey[k]
 			if h == nil {
-				h = &found{Header: Header{Wide: true}, counts: map[string]int{}, in: map[int]bool{}}
+				h = &found{Header: Header{Wide: true, Spellings: []string{f.Header}}}
 				byKey[k] = h
 				order = append(order, k)
 			}
-			if h.counts[f.Header]++; h.counts[f.Header] == 1 {
-				h.Spellings = append(h.Spellings, f.Header)
+			if h.counts == nil && f.Header != h.Spellings[0] {
+				h.counts = map[string]int{h.Spellings[0]: len(h.in)}
 			}
-			h.in[i] = true
+			if h.counts != nil {
+				if h.counts[f.Header]++; h.counts[f.Header] == 1 {
+					h.Spellings = append(h.Spellings, f.Header)
+				}
+			}
+			if n := len(h.in); n == 0 || h.in[n-1] != int32(i) {
+				h.in = append(h.in, int32(i))
+			}
 			h.Wide = h.Wide && (f.Wide || labelOf(&f) != "")
 		}
 	}
@@ -49,36 +56,47 @@ func headersOf(tables []*Table) []Header {
 		h.Tables = len(h.in)
 		h.Text = slices.MaxFunc(h.Spellings, func(a, b string) int { return h.counts[a] - h.counts[b] })
 		h.MissingIn = []place.Place{}
+		in := h.in
 		for i, t := range tables {
-			if !h.in[i] {
+			if len(in) > 0 && in[0] == int32(i) {
+				in = in[1:]
+			} else {
 				h.MissingIn = append(h.MissingIn, t.Place)
 			}
 		}
 		out = append(out, h.Header)
 	}
-	for i := range out {
-		if len(out[i].MissingIn) > 0 {
-			out[i].LikelyAs = likely(out, i)
-		}
-	}
+	likely(out)
 	return out
 }
 
-// likely finds a header of more tables, below the same label if there is one, that is nearly
-// spelt the same and that no table has beside it.
-func likely(all []Header, i int) string {
-	label, k := apart(all[i].Text)
-	for j := range all {
-		if j == i || all[j].Tables < all[i].Tables || all[j].Tables == all[i].Tables && j > i {
+// likely finds for every header that some tables do not have one of more tables, below the
+// same label if there is one, that is nearly spelt the same and that no table has beside it.
+func likely(all []Header) {
+	names := make([]string, len(all))
+	groups := map[[2]string][]int{} // of the same label and the same digits: names that differ in a number are not the same
+	group := make([][2]string, len(all))
+	for i := range all {
+		label, name := apart(all[i].Text)
+		names[i], group[i] = name, [2]string{label, digits(name)}
+		groups[group[i]] = append(groups[group[i]], i)
+	}
+	for i := range all {
+		h := &all[i]
+		if len(h.MissingIn) == 0 {
 			continue
 		}
-		otherLabel, other := apart(all[j].Text)
-		if label == otherLabel && digits(k) == digits(other) && key.Nearest(k, []string{other}) != "" && len(all[i].MissingIn)+
-			len(all[j].MissingIn) >= all[i].Tables+len(all[i].MissingIn) {
-			return all[j].Text
+		for _, j := range groups[group[i]] {
+			o := &all[j]
+			if j == i || o.Tables < h.Tables || o.Tables == h.Tables && j > i || len(o.MissingIn) < h.Tables {
+				continue
+			}
+			if key.Nearest(names[i], []string{names[j]}) != "" {
+				h.LikelyAs = o.Text
+				break
+			}
 		}
 	}
-	return ""
 }
 
 // apart is the label above a header and the header itself, by the key.
@@ -90,7 +108,7 @@ func apart(header string) (label, name string) {
 	return key.Of(header[:i]), key.Of(header[i+len(" | "):])
 }
 
-// digits are the digits of a text: names that differ in a number are not the same.
+// digits are the digits of a text.
 func digits(s string) string {
 	var out []byte
 	for i := range len(s) {

@@ -181,49 +181,67 @@ func (r *Report) fileTraps(tasks []*task) {
 // headerTraps notes labels that only some tables have, where all the others have one that
 // none of these has: they may be one.
 func (r *Report) headerTraps() {
-	kinds := map[string]string{} // by key: what all fields of a header hold, "" for different things
-	where := map[string]map[int]bool{}
+	if len(r.Tables) < 2 {
+		return
+	}
+	number := make(map[string]int, len(r.Headers)) // of a header, by its key
+	for i := range r.Headers {
+		number[key.Of(r.Headers[i].Text)] = i
+	}
+	kinds := make([]string, len(r.Headers)) // what all fields of a header hold, "" for different things
+	where := make([][]int32, len(r.Headers))
 	for i, t := range r.Tables {
 		for _, f := range t.Fields {
-			k := key.Of(f.Header)
-			if where[k] == nil {
-				where[k], kinds[k] = map[int]bool{}, f.Is
+			n := number[key.Of(f.Header)]
+			if where[n] == nil {
+				kinds[n] = f.Is
 			}
-			if where[k][i] = true; f.Wide || kinds[k] != f.Is || t.Columns < 2 { // a note alone is no table to compare
-				kinds[k] = ""
+			if last := len(where[n]) - 1; last < 0 || where[n][last] != int32(i) {
+				where[n] = append(where[n], int32(i))
+			}
+			if f.Wide || kinds[n] != f.Is || t.Columns < 2 { // a note alone is no table to compare
+				kinds[n] = ""
 			}
 		}
 	}
-	for _, h := range r.Headers {
-		k := key.Of(h.Text)
-		if len(h.MissingIn) == 0 || kinds[k] == "" || 2*h.Tables > len(r.Tables) {
+	for n, h := range r.Headers {
+		if len(h.MissingIn) == 0 || kinds[n] == "" || 2*h.Tables > len(r.Tables) {
 			continue
 		}
 		var other []string
-		for _, o := range r.Headers {
-			ok := key.Of(o.Text)
-			if ok == k || kinds[ok] != kinds[k] || h.Tables+o.Tables != len(r.Tables) || h.Tables == o.Tables && o.Text < h.Text {
+		for m, o := range r.Headers {
+			if len(other) > 1 {
+				break // which of them it is, nobody can say
+			}
+			if m == n || kinds[m] != kinds[n] || h.Tables+o.Tables != len(r.Tables) || h.Tables == o.Tables && o.Text < h.Text {
 				continue
 			}
-			apart := true
-			for i := range where[k] {
-				apart = apart && !where[ok][i]
-			}
-			if apart {
+			if disjoint(where[n], where[m]) {
 				other = append(other, o.Text)
 			}
 		}
 		if len(other) != 1 {
 			continue
 		}
-		for i, t := range r.Tables {
-			if where[k][i] {
-				at := t.Place
-				at.Row, at.Header = t.HeaderRow, h.Text
-				r.Traps = append(r.Traps, Trap{What: "headers apart", Place: at, Count: h.Tables,
-					Detail: fmt.Sprintf("%d of %d tables have it, all the others have %q instead: one column?", h.Tables, len(r.Tables), other[0])})
-				break
-			}
+		t := r.Tables[where[n][0]]
+		at := t.Place
+		at.Row, at.Header = t.HeaderRow, h.Text
+		r.Traps = append(r.Traps, Trap{What: "headers apart", Place: at, Count: h.Tables,
+			Detail: fmt.Sprintf("%d of %d tables have it, all the others have %q instead: one column?", h.Tables, len(r.Tables), other[0])})
+	}
+}
+
+// disjoint reports whether two lists in order have nothing in common.
+func disjoint(a, b []int32) bool {
+	for len(a) > 0 && len(b) > 0 {
+		switch {
+		case a[0] == b[0]:
+			return false
+		case a[0] < b[0]:
+			a = a[1:]
+		default:
+			b = b[1:]
 		}
 	}
+	return true
 }

@@ -42,6 +42,7 @@ func Create(target, mark string) (*File, error) {
 	if f.file, err = os.OpenFile(f.Temp, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o666); err != nil {
 		return nil, err
 	}
+	begin(f.Temp)
 	if info != nil {
 		if err := f.file.Chmod(info.Mode().Perm()); err != nil {
 			f.Abandon()
@@ -78,12 +79,19 @@ func (f *File) Finish() error {
 }
 
 // Publish lets the finished file appear.
-func (f *File) Publish() error { return os.Rename(f.Temp, f.Target) }
+func (f *File) Publish() error {
+	err := os.Rename(f.Temp, f.Target)
+	if err == nil {
+		end(f.Temp)
+	}
+	return err
+}
 
 // Abandon removes what was written.
 func (f *File) Abandon() {
 	f.file.Close()
 	os.Remove(f.Temp)
+	end(f.Temp)
 }
 
 // Replace puts a text in the place of a file.

@@ -31,6 +31,7 @@ func Lock(path string) (*os.File, error) {
 		// The build before may have removed the file between the two.
 		held, err := f.Stat()
 		if there, e := os.Stat(path); err == nil && e == nil && os.SameFile(held, there) {
+			begin(path)
 			return f, nil
 		}
 		f.Close()
@@ -40,5 +41,6 @@ func Lock(path string) (*os.File, error) {
 // Unlock gives a lock back.
 func Unlock(f *os.File, path string) {
 	os.Remove(path) // first, so that nobody takes a file that is about to go
+	end(path)
 	f.Close()
 }

@@ -19,6 +19,9 @@ func Lock(path string) (*os.File, error) {
 	if errors.Is(err, fs.ErrExist) {
 		err = ErrHeld
 	}
+	if err == nil {
+		begin(path)
+	}
 	return f, err
 }
 
@@ -26,4 +29,5 @@ func Lock(path string) (*os.File, error) {
 func Unlock(f *os.File, path string) {
 	f.Close()
 	os.Remove(path)
+	end(path)
 }

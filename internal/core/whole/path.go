@@ -5,6 +5,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 )
 
@@ -62,6 +63,11 @@ func (f *Folders) Make(dir string) error {
 		missing = append(missing, d)
 	}
 	err := os.MkdirAll(dir, 0o777)
+	unfinished.mutex.Lock()
+	defer unfinished.mutex.Unlock()
+	if len(missing) > 0 && !slices.Contains(unfinished.folders, f) {
+		unfinished.folders = append(unfinished.folders, f)
+	}
 	for i := len(missing) - 1; i >= 0; i-- {
 		f.made = append(f.made, missing[i])
 	}
@@ -70,6 +76,13 @@ func (f *Folders) Make(dir string) error {
 
 // Remove removes those of the folders that are empty.
 func (f *Folders) Remove() {
+	unfinished.mutex.Lock()
+	defer unfinished.mutex.Unlock()
+	f.remove()
+	unfinished.folders = slices.DeleteFunc(unfinished.folders, func(o *Folders) bool { return o == f })
+}
+
+func (f *Folders) remove() {
 	for i := len(f.made) - 1; i >= 0; i-- {
 		os.Remove(f.made[i]) // stays where something is in it
 	}

@@ -46,6 +46,9 @@ var Format = table.Format{Endings: []string{".gz", ".zst", ".zip"}}
 
 // KindOf tells how a file is packed by its first bytes.
 func KindOf(head []byte) Kind {
+	if len(head) > 3 && head[0]&0xf0 == 0x50 && string(head[1:4]) == "\x2a\x4d\x18" { // a frame to skip comes first
+		return Zstandard
+	}
 	for _, f := range forms {
 		if bytes.HasPrefix(head, []byte(f.head)) {
 			return f.kind
@@ -128,6 +131,9 @@ func broken(err error) error {
 		text = "the archive is cut: it ends too early"
 	case errors.Is(err, gzip.ErrChecksum), errors.Is(err, zip.ErrChecksum), errors.Is(err, zstd.ErrCRCMismatch):
 		text = "the archive is damaged: its checksum is wrong"
+	case errors.Is(err, zstd.ErrWindowSizeExceeded), errors.Is(err, zstd.ErrDecoderSizeExceeded):
+		return &table.FileError{Text: "the archive was packed with a window of more than 256 MB, as zstd --long=31 does",
+			Advice: "pack it again without --long"}
 	case errors.Is(err, zip.ErrFormat):
 		text = torn
 	case errors.Is(err, zip.ErrAlgorithm):

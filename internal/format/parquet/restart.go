@@ -7,6 +7,7 @@ import (
 	pq "github.com/parquet-go/parquet-go"
 
 	"umbau/internal/core/value"
+	"umbau/internal/core/whole"
 )
 
 // restart begins the file again with numbers that are stored otherwise, and copies what
@@ -16,11 +17,10 @@ func (s *sink) restart(next []number) error {
 	if err := s.writer.Close(); err != nil {
 		return err
 	}
-	before, err := os.CreateTemp("", "umbau-columns-")
+	before, err := whole.Aside()
 	if err != nil {
 		return err
 	}
-	defer os.Remove(before.Name())
 	defer before.Close()
 	written, err := os.Open(s.file.Temp)
 	if err != nil {
