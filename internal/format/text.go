@@ -65,7 +65,7 @@ func (r *reader) content(open func() (io.ReadCloser, error), size int64) func() 
 		if err != nil {
 			return nil, err
 		}
-		in := bufio.NewReaderSize(f, 64<<10)
+		in := bufio.NewReaderSize(f, int(min(max(size, headLen), 64<<10)))
 		head, err := in.Peek(headLen)
 		if err != nil && err != io.EOF {
 			f.Close()

@@ -94,9 +94,9 @@ func (d *drafter) findColumns() {
 
 // column is the column of a name, or else of a class.
 func (d *drafter) columnFor(header string) *column {
-	k := key.Of(header)
+	k, name := key.Of(header), snake(header)
 	for _, c := range d.columns {
-		if key.Of(c.name) == k || c.name == snake(header) || slices.ContainsFunc(c.headers, func(h string) bool { return key.Of(h) == k }) {
+		if c.name == name || key.Of(c.name) == k || slices.ContainsFunc(c.headers, func(h string) bool { return key.Of(h) == k }) {
 			return c
 		}
 	}

@@ -72,6 +72,8 @@ type drafter struct {
 	result  *Result
 	report  *survey.Report
 	sheets  []*sheet
+	labels  map[string]bool // the columns of the extracts, by the key
+	mixed   map[string]bool // archives whose members are of several entries
 	entries []*entry
 	columns []*column
 	books   map[string]*names.Book // that came with the extracts, by file
@@ -102,6 +104,9 @@ func Draft(ctx context.Context, o Options) (*Result, error) {
 	if len(d.entries) == 0 {
 		p := place.Problem{What: "no file", Message: "there are no extracts: no table with figures was found", Count: 1,
 			Advice: "umbau survey says what the files hold"}
+		if len(d.sheets) > 0 {
+			p.Message += "; " + d.sheets[0].Place.String() + ": " + d.sheets[0].why
+		}
 		if slices.ContainsFunc(d.result.Problems, func(q place.Problem) bool { return q.What == p.What }) {
 			return nil, d.result.Problems
 		}

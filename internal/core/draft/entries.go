@@ -67,6 +67,7 @@ func (d *drafter) findEntries() {
 		e.sheets = append(e.sheets, s)
 		s.entry = e
 	}
+	d.findMixed()
 	for _, e := range d.entries {
 		if e.sheets[0].database() {
 			e.findTables(d)
@@ -135,8 +136,10 @@ func (s *sheet) wideTime() class {
 
 // files are the different files of the entry.
 func (e *entry) files() (out []string) {
+	known := map[string]bool{}
 	for _, s := range e.sheets {
-		if !slices.Contains(out, s.file) {
+		if !known[s.file] {
+			known[s.file] = true
 			out = append(out, s.file)
 		}
 	}
@@ -154,20 +157,33 @@ func (d *drafter) pathOf(s *sheet) string {
 	if s.member == "" {
 		return s.file
 	}
-	for _, o := range d.sheets {
-		if o.file == s.file && o.entry != s.entry {
-			return s.file + "/" + s.member
-		}
+	if d.mixed[s.file] {
+		return s.file + "/" + s.member
 	}
 	return s.file
+}
+
+// findMixed finds the archives whose members are of more than one entry, or of none.
+func (d *drafter) findMixed() {
+	first := map[string]*sheet{}
+	d.mixed = map[string]bool{}
+	for _, s := range d.sheets {
+		if o := first[s.file]; o == nil {
+			first[s.file] = s
+		} else if o.entry != s.entry {
+			d.mixed[s.file] = true
+		}
+	}
 }
 
 // findGlobs finds globs that cover the files of the entry, those of next month among them, and
 // no file of another one.
 func (e *entry) findGlobs(d *drafter) {
 	var files []string
+	known := map[string]bool{}
 	for _, s := range e.sheets {
-		if p := d.pathOf(s); !slices.Contains(files, p) {
+		if p := d.pathOf(s); !known[p] {
+			known[p] = true
 			files = append(files, p)
 		}
 	}
@@ -186,13 +202,19 @@ func (e *entry) findGlobs(d *drafter) {
 		e.globs = []string{glob}
 		return
 	}
+	fits := map[string]bool{} // globs, whether they match files of this entry alone
 	for _, f := range files { // one for each name that has times
 		own := timeless(f)
-		if !e.alone(d, own) {
-			own = escapedGlob(f)
+		if alone, known := fits[own]; known && alone {
+			continue
+		} else if !known {
+			fits[own] = e.alone(d, own)
+			if fits[own] {
+				e.globs = append(e.globs, own)
+			}
 		}
-		if !slices.Contains(e.globs, own) {
-			e.globs = append(e.globs, own)
+		if !fits[own] {
+			e.globs = append(e.globs, escapedGlob(f))
 		}
 	}
 }

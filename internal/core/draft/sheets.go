@@ -1,6 +1,8 @@
 package draft
 
 import (
+	"fmt"
+	"maps"
 	"os"
 	"path"
 	"path/filepath"
@@ -124,7 +126,31 @@ func (d *drafter) classify(s *sheet) {
 		s.leaveAside("left aside", "it has one column: no table")
 	case measures == 0:
 		s.leaveAside("left aside", "it has no column of figures")
+	default:
+		d.countLabels(s)
 	}
+}
+
+// mostLabels is how many different columns a plan is drafted for; columns that are read below one another are one.
+const mostLabels = 2000
+
+// countLabels leaves a table aside with which the extracts would have more columns than anybody reads a plan of.
+func (d *drafter) countLabels(s *sheet) {
+	list := s.labels()
+	if d.labels == nil {
+		d.labels = map[string]bool{}
+	}
+	fresh := map[string]bool{}
+	for _, i := range list {
+		if k := key.Of(s.Fields[i].Header); !d.labels[k] {
+			fresh[k] = true
+		}
+	}
+	if n := len(d.labels) + len(fresh); n > mostLabels {
+		s.leaveAside("left aside", fmt.Sprintf("with it the plan would be of %d columns; draft writes one of %d at most", n, mostLabels))
+		return
+	}
+	maps.Copy(d.labels, fresh)
 }
 
 // numeric reports whether a field holds figures.
@@ -332,7 +358,10 @@ func (s *sheet) findKind() {
 }
 
 // isWide reports whether a field is wide.
-func (s *sheet) isWide(i int) bool { return slices.Contains(s.wide, i) }
+func (s *sheet) isWide(i int) bool {
+	_, ok := slices.BinarySearch(s.wide, i)
+	return ok
+}
 
 // labels are the fields that are none of the wide ones, nor totals.
 func (s *sheet) labels() (out []int) {

@@ -111,7 +111,7 @@ func contentDigest(in *pass.Input, file *FileInfo) (string, error) {
 	}
 	defer content.Close()
 	h := sha256.New()
-	if _, err := io.Copy(h, content); err != nil {
+	if _, err := io.CopyBuffer(h, content, make([]byte, min(in.Size+1, 32<<10))); err != nil {
 		return "", err
 	}
 	return hex.EncodeToString(h.Sum(nil)), nil

@@ -112,7 +112,7 @@ func (s *Summary) Document(version, command string) *Document {
 		}
 		d.Extracts = append(d.Extracts, doc)
 		for _, m := range e.Measures {
-			t := e.Accounts[m].Totals()
+			t := e.Account(m).Totals()
 			d.Ties = append(d.Ties, tieDoc{e.Name(), s.Plan.Columns[m].Name, t.Read.String(), t.Changed.String(), t.Fact.String(),
 				t.Held.String(), t.LeftOut.String(), t.Difference.String()})
 		}

@@ -137,7 +137,7 @@ func (b *build) prepare() {
 func (b *build) begin() {
 	b.kept.grain.Close()
 	b.kept = kept{
-		accounts: keep.NewAccounts(b.plan, b.inputs), changes: keep.NewChanges(), grain: keep.NewGrain(b.plan),
+		accounts: keep.NewAccounts(b.inputs), changes: keep.NewChanges(), grain: keep.NewGrain(b.plan),
 		names: keep.Names{Where: b.options.Where}, head: keep.Head{Columns: b.plan.Kept(), Most: headRows},
 	}
 	if b.rules.Lookups != nil {
@@ -236,7 +236,7 @@ func (b *build) checkAccounts() {
 		e := &s.Extracts[i]
 		s.FactRows += e.Rows.Fact
 		for _, m := range e.Measures {
-			t := e.Accounts[m].Totals()
+			t := e.Account(m).Totals()
 			if t.Difference.Sign() == 0 && e.Rows.Balanced() {
 				continue
 			}

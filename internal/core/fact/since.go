@@ -114,7 +114,7 @@ func (b *build) state() *since.State {
 		e := &b.summary.Extracts[i]
 		for _, m := range e.Measures {
 			add(since.Line{What: since.Amount, File: e.File, Sheet: e.Sheet, Measure: p.Columns[m].Name,
-				Value: b.amount(m, e.Accounts[m].Totals().Fact)})
+				Value: b.amount(m, e.Account(m).Totals().Fact)})
 		}
 	}
 	if g := b.kept.history; g != nil {

@@ -122,7 +122,9 @@ func (s *Summary) Rows() tie.Rows {
 func (s *Summary) Totals(column int) tie.Totals {
 	var all tie.Account
 	for i := range s.Extracts {
-		all.Merge(&s.Extracts[i].Accounts[column])
+		if a := s.Extracts[i].Accounts[column]; a != nil {
+			all.Merge(a)
+		}
 	}
 	return all.Totals()
 }

@@ -2,7 +2,6 @@ package keep
 
 import (
 	"umbau/internal/core/pass"
-	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
 	"umbau/internal/core/tie"
 	"umbau/internal/core/treat"
@@ -15,10 +14,10 @@ type Accounts struct {
 }
 
 // NewAccounts keeps the accounts of these inputs.
-func NewAccounts(p *plan.Plan, inputs []*pass.Input) *Accounts {
+func NewAccounts(inputs []*pass.Input) *Accounts {
 	k := &Accounts{Places: make([]map[int]treat.Places, len(inputs))}
 	for _, in := range inputs {
-		k.Extracts = append(k.Extracts, record.Extract{File: in.File, Sheet: in.Sheet, Accounts: make([]tie.Account, len(p.Columns))})
+		k.Extracts = append(k.Extracts, record.Extract{File: in.File, Sheet: in.Sheet})
 	}
 	return k
 }
@@ -51,7 +50,7 @@ func (p *accountsPart) Take() {
 	}
 	e.Rows.Merge(p.rows)
 	for _, ci := range p.measures {
-		e.Accounts[ci].Merge(&p.accounts[ci])
+		e.Account(ci).Merge(&p.accounts[ci])
 	}
 	p.to.addPlaces(p.extract, p.places)
 }
@@ -75,8 +74,8 @@ func (k *Accounts) Merge(other pass.Keeper) {
 			e.Measures = f.Measures
 		}
 		e.Rows.Merge(f.Rows)
-		for ci := range f.Accounts {
-			e.Accounts[ci].Merge(&f.Accounts[ci])
+		for ci, a := range f.Accounts {
+			e.Account(ci).Merge(a)
 		}
 		for _, p := range o.Places[i] {
 			k.addPlaces(i, []treat.Places{p})

@@ -86,7 +86,7 @@ type kept struct {
 }
 
 func newKept(rules *pass.Rules, inputs []*pass.Input) *kept {
-	return &kept{keep.NewAccounts(rules.Plan, inputs), &keep.Names{Where: true}, keep.NewChanges(), &keep.Notes{}, keep.NewGrain(rules.Plan),
+	return &kept{keep.NewAccounts(inputs), &keep.Names{Where: true}, keep.NewChanges(), &keep.Notes{}, keep.NewGrain(rules.Plan),
 		&keep.Groups{By: keep.NewBy(rules.Plan, []int{0, 1}), Measures: []int{2}}, &keep.Applied{}, keep.NewLookups(rules.Lookups)}
 }
 

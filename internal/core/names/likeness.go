@@ -21,6 +21,9 @@ import (
 // worst pair of words counts as much as all of them together. Words may stand in
 // another order, and spaces be missing.
 func Likeness(a, b string) (likeness float64, why string) {
+	if len(a) > longest || len(b) > longest {
+		return 0, ""
+	}
 	return compare(newParts(a), newParts(b))
 }
 

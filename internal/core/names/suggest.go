@@ -63,6 +63,9 @@ func NewIndexOf(standards []string) *Index {
 // Add adds a spelling of a standard name. One that is nothing but a maker's code is
 // like no other.
 func (x *Index) Add(spelling, standard string) {
+	if len(spelling) > longest {
+		return
+	}
 	e := entry{parts: newParts(spelling), standard: standard}
 	if e.compact == "" {
 		return
@@ -103,9 +106,15 @@ const common = 200
 // mostCompared is how many names are compared with one.
 const mostCompared = 40
 
+// longest is the longest text, in bytes, that is compared: a longer one is no name, and like no other.
+const longest = 1000
+
 // Suggest returns the standard names most like a name, best first: those within
 // Close of the best one, if that is at least Least.
 func (x *Index) Suggest(name string) []Candidate {
+	if len(name) > longest {
+		return nil
+	}
 	best := map[string]Candidate{}
 	x.compare(name, 1, best)
 	if read := unlookAll(name); read != name {

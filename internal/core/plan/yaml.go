@@ -19,6 +19,7 @@ import (
 // Limits of a plan: a file beyond them is no plan.
 const (
 	maxBytes = 1 << 20
+	maxKeys  = 10_000
 	maxDepth = 50      // levels within one another
 	maxNodes = 200_000 // values, aliases counted where they are used
 )
@@ -60,6 +61,9 @@ func parse(src []byte) (node, place.List) {
 	}
 	if len(src) > maxBytes {
 		return fail(place.Pos{Line: 1, Column: 1}, "the plan has %d bytes; a plan has at most %d", len(src), maxBytes)
+	}
+	if n := bytes.Count(src, []byte(": ")) + bytes.Count(src, []byte(":\n")); n > maxKeys {
+		return fail(place.Pos{Line: 1, Column: 1}, "the plan has %d keys; a plan has at most %d: long lists belong in a book", n, maxKeys)
 	}
 	src = bytes.TrimPrefix(src, []byte("\ufeff"))
 	if pos, ok := plainText(src); !ok {

@@ -67,8 +67,21 @@ func headerOf(file string) []string {
 type Extract struct {
 	File, Sheet string
 	Rows        tie.Rows
-	Accounts    []tie.Account // by column of the plan
-	Measures    []int         // the columns it has amounts of
+	Accounts    map[int]*tie.Account // by column of the plan, of those that are in use
+	Measures    []int                // the columns it has amounts of
+}
+
+// Account is that of a column, to be changed.
+func (e *Extract) Account(column int) *tie.Account {
+	a := e.Accounts[column]
+	if a == nil {
+		if e.Accounts == nil {
+			e.Accounts = map[int]*tie.Account{}
+		}
+		a = &tie.Account{}
+		e.Accounts[column] = a
+	}
+	return a
 }
 
 // Name is what ties.csv calls the extract.
@@ -91,7 +104,7 @@ func AppendRows(dst []byte, e *Extract) []byte {
 // AppendTies appends the extract's lines of ties.csv.
 func AppendTies(dst []byte, p *plan.Plan, e *Extract) []byte {
 	for _, m := range e.Measures {
-		t := e.Accounts[m].Totals()
+		t := e.Account(m).Totals()
 		dst = table.AppendLine(dst, e.Name(), p.Columns[m].Name, t.Read.String(), t.Changed.String(), t.Fact.String(),
 			t.Held.String(), t.LeftOut.String(), t.Difference.String())
 	}

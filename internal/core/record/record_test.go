@@ -186,7 +186,7 @@ func TestLines(t *testing.T) {
 	account.Fact.Add(number("1.01"))
 	account.Held.Add(number("2"))
 	e := &record.Extract{File: "a.xlsx", Sheet: "May, June", Rows: tie.Rows{Read: 5, Blank: 1, Total: 1, Used: 3, Made: 6, Held: 2, Fact: 4},
-		Accounts: []tie.Account{{}, {}, {}, account}, Measures: []int{3}}
+		Accounts: map[int]*tie.Account{3: &account}, Measures: []int{3}}
 	require.Equal(t, "a.xlsx,\"May, June\",5,1,0,1,0,0,0,3,6,0,0,2,0,0,0,4\n", string(record.AppendRows(nil, e)))
 	require.Equal(t, "\"a.xlsx, sheet May, June\",amount,3.005,0.005,1.010,2.000,0.000,0.000\n", string(record.AppendTies(nil, p, e)))
 	check := tie.Check{Kind: tie.TotalColumn, Row: 7, Header: "Total", Column: 3, Said: number("10"), Have: number("9.50")}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"sort"
+	"strings"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
@@ -381,12 +382,17 @@ func (c *column) field(style, form int) Field {
 	return f
 }
 
-// values are the distinct usable texts as they stand, as far as they are kept.
-func (c *column) values(style, form int) (out []string) {
+// values are the distinct usable texts as they stand, so many of them, and not too long.
+func (c *column) values(style, form, most int) (out []string) {
 	_, reads := c.kind(style, form)
+	bytes := 64 * most
 	for _, code := range c.texts {
+		if len(out) == most || bytes <= 0 {
+			break
+		}
 		if reads(&c.groups[c.of[code]]) {
-			out = append(out, c.memo.Seen(code))
+			text := strings.Clone(c.memo.Seen(code)) // the other texts go
+			out, bytes = append(out, text), bytes-len(text)
 		}
 	}
 	return out

@@ -40,7 +40,7 @@ type Options struct {
 	Gap func(at place.Place, kind value.Gap, text string)
 	// Progress, if not nil, hears how many bytes were read.
 	Progress func(done, all int64)
-	Values   bool // the fields of tables have their values, and tables their first rows
+	Values   bool // the fields of tables have their values, and tables their first rows: the fewer, the more tables there are
 }
 
 // Report is what came in.
@@ -99,7 +99,7 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	}
 	for _, t := range tasks {
 		if t.result != nil && o.Gap != nil {
-			if _, err := surveyTable(ctx, t.at, t.table, nil, t.result.lister(o.Gap), false); err != nil {
+			if _, err := surveyTable(ctx, t.at, t.table, nil, t.result.lister(o.Gap), kept{}); err != nil {
 				t.problems.Add(problem(t.at, err))
 			}
 		}
@@ -125,9 +125,9 @@ type task struct {
 }
 
 // read surveys the table.
-func (t *task) read(ctx context.Context, o Options, count func(int)) {
+func (t *task) read(ctx context.Context, keep kept, count func(int)) {
 	defer close(t.surveyed)
-	result, err := safely(func() (*Table, error) { return surveyTable(ctx, t.at, t.table, count, nil, o.Values) })
+	result, err := safely(func() (*Table, error) { return surveyTable(ctx, t.at, t.table, count, nil, keep) })
 	t.result = result
 	t.failed(err)
 }
@@ -142,7 +142,7 @@ func (t *task) add(ctx context.Context) {
 	if len(adder.numbers) == 0 {
 		return
 	}
-	_, err := safely(func() (*Table, error) { return surveyTable(ctx, t.at, t.table, nil, adder, false) })
+	_, err := safely(func() (*Table, error) { return surveyTable(ctx, t.at, t.table, nil, adder, kept{}) })
 	if err == nil {
 		t.result.traps = append(t.result.traps, adder.traps()...)
 	}
@@ -172,6 +172,10 @@ func (r *Report) work(ctx context.Context, tasks []*task, o Options, all int64) 
 	if workers <= 0 {
 		workers = runtime.GOMAXPROCS(0)
 	}
+	keep := kept{}
+	if o.Values {
+		keep = keptOf(len(tasks))
+	}
 	queue := make(chan func())
 	var group sync.WaitGroup
 	for range workers {
@@ -190,7 +194,7 @@ func (r *Report) work(ctx context.Context, tasks []*task, o Options, all int64) 
 		}
 		for _, t := range tasks[:n] {
 			t.surveyed = make(chan struct{})
-			queue <- func() { t.read(ctx, o, count) }
+			queue <- func() { t.read(ctx, keep, count) }
 		}
 		for _, t := range tasks[:n] {
 			queue <- func() { t.add(ctx) }
@@ -235,8 +239,10 @@ func look(name string, formats *table.Formats) ([]table.Table, error) {
 // below it that can be extracts, a glob for what it matches.
 func (r *Report) find(paths, endings []string) []string {
 	var files []string
+	named := map[string]bool{}
 	add := func(name string) {
-		if name = filepath.Clean(name); !slices.Contains(files, name) {
+		if name = filepath.Clean(name); !named[name] {
+			named[name] = true
 			files = append(files, name)
 		}
 	}
@@ -259,6 +265,9 @@ func (r *Report) find(paths, endings []string) []string {
 			if errors.As(err, &folder) { // it is named, the rest is read
 				r.Problems.Add(problem(place.Place{File: filepath.ToSlash(folder.Path)}, folder))
 				found, _ = doublestar.FilepathGlob(p, doublestar.WithFilesOnly(), doublestar.WithNoFollow())
+			} else if err != nil {
+				r.Problems.Add(place.Problem{What: "no file", Message: fmt.Sprintf("%s is no glob that can be looked through: %v", p, err), Count: 1})
+				continue
 			}
 			slices.Sort(found)
 			n := 0

@@ -3,6 +3,7 @@ package survey
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"slices"
 	"strings"
@@ -44,7 +45,7 @@ type Table struct {
 	form    int    // of its dates, -1 for none
 	left    int    // blank columns before it
 	list    looker // nil where the table is surveyed
-	values  bool   // the fields have theirs
+	keep    kept
 	same    sameRows
 	lineup  *layout.Lineup
 	sorter  layout.Sorter
@@ -52,27 +53,39 @@ type Table struct {
 	tail    *table.Rows // which rows below it decide
 }
 
+// mostColumns is how many columns of a table are described, each with what its cells hold.
+const mostColumns = 65_536
+
 // errEmpty says that a table has no row at all.
 var errEmpty = errors.New("empty")
 
 // window is how many rows are looked at for the header.
 const window = 200
 
-// headRows is how many of the first rows are kept.
+// headRows is how many of the first rows are kept, at most.
 const headRows = 120
+
+// kept is how much of a table is kept as it stands: values of each field, and rows from its header on.
+type kept struct{ values, rows int }
+
+// keptOf is how much is kept of each of so many tables: all that is looked at of a few, little of each of
+// very many, which are like one another.
+func keptOf(tables int) kept {
+	return kept{min(mostDistinct, max(64, 1<<20/max(tables, 1))), min(headRows, max(20, 200_000/max(tables, 1)))}
+}
 
 // mostListed is how many rows of each kind are listed.
 const mostListed = 10_000
 
 // surveyTable reads a table; its fields have their values, if these are wanted. With a lister its columns are known already, and their
 // gaps are listed.
-func surveyTable(ctx context.Context, at place.Place, from table.Table, count func(int), list looker, values bool) (*Table, error) {
+func surveyTable(ctx context.Context, at place.Place, from table.Table, count func(int), list looker, keep kept) (*Table, error) {
 	src, err := from.Open(table.Reading{Count: count})
 	if err != nil {
 		return nil, err
 	}
 	defer src.Close()
-	t := &Table{Place: at, From: from, list: list, values: values}
+	t := &Table{Place: at, From: from, list: list, keep: keep}
 	var buf, head []byte
 	var rows table.Rows
 	for ended := false; !ended && ctx.Err() == nil; {
@@ -123,7 +136,7 @@ func (t *Table) begin(rows *table.Rows, headed bool) (int, error) {
 	if header < 0 {
 		return 0, errEmpty
 	}
-	for i := 0; t.values && i < min(rows.Len(), headRows); i++ {
+	for i := range min(rows.Len(), headRows, header+t.keep.rows) {
 		var texts []string
 		for _, c := range rows.Row(i) {
 			texts = append(texts, string(value.Trim(rows.Text(c))))
@@ -131,6 +144,10 @@ func (t *Table) begin(rows *table.Rows, headed bool) (int, error) {
 		t.Head, t.HeadLines = append(t.Head, texts), append(t.HeadLines, rows.Lines[i])
 	}
 	h := layout.ReadHeader(rows, header, 0)
+	if len(h.Texts) > mostColumns {
+		return 0, &table.FileError{Text: fmt.Sprintf("the header in row %d has %d columns; more than %d are not described", h.Row, len(h.Texts),
+			mostColumns), Advice: "if they are meant to be there, write its entry in the plan by hand: a build takes them"}
+	}
 	if groups >= 0 {
 		h.AddGroups(rows, []int{groups})
 	}
@@ -235,8 +252,8 @@ func (t *Table) finish() {
 	t.Fields = make([]Field, 0, len(t.columns))
 	for _, c := range t.columns {
 		f := c.field(style, form)
-		if t.values {
-			f.Values = c.values(style, form)
+		if t.keep.values > 0 {
+			f.Values = c.values(style, form, t.keep.values)
 		}
 		t.Fields = append(t.Fields, f)
 	}

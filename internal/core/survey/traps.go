@@ -184,12 +184,52 @@ func (r *Report) headerTraps() {
 	if len(r.Tables) < 2 {
 		return
 	}
+	kinds, where := r.whereHeaders()
+	sets := make([]uint64, len(r.Headers)) // of tables, as a sum: that of the others is what is left of all
+	all := uint64(0)
+	for i := range r.Tables {
+		all += table.Mix(uint64(i + 1))
+	}
+	same := map[kindIn][]int{}
+	for n := range r.Headers {
+		for _, i := range where[n] {
+			sets[n] += table.Mix(uint64(i + 1))
+		}
+		of := kindIn{kinds[n], sets[n]}
+		same[of] = append(same[of], n)
+	}
+	byText := func(a, b int) int { return strings.Compare(r.Headers[a].Text, r.Headers[b].Text) }
+	for _, list := range same {
+		slices.SortFunc(list, byText)
+	}
+	for n, h := range r.Headers {
+		if len(h.MissingIn) == 0 || kinds[n] == "" || 2*h.Tables > len(r.Tables) {
+			continue
+		}
+		others := same[kindIn{kinds[n], all - sets[n]}]
+		if 2*h.Tables == len(r.Tables) { // told once, of the first of two
+			first, _ := slices.BinarySearchFunc(others, n, byText)
+			others = others[first:]
+		}
+		if len(others) != 1 || !disjoint(where[n], where[others[0]]) {
+			continue
+		}
+		t := r.Tables[where[n][0]]
+		at := t.Place
+		at.Row, at.Header = t.HeaderRow, h.Text
+		r.Traps = append(r.Traps, Trap{What: "headers apart", Place: at, Count: h.Tables, Detail: fmt.Sprintf(
+			"%d of %d tables have it, all the others have %q instead: one column?", h.Tables, len(r.Tables), r.Headers[others[0]].Text)})
+	}
+}
+
+// whereHeaders is what all fields of each header hold, "" for different things, and the tables that have it.
+func (r *Report) whereHeaders() (kinds []string, where [][]int32) {
 	number := make(map[string]int, len(r.Headers)) // of a header, by its key
 	for i := range r.Headers {
 		number[key.Of(r.Headers[i].Text)] = i
 	}
-	kinds := make([]string, len(r.Headers)) // what all fields of a header hold, "" for different things
-	where := make([][]int32, len(r.Headers))
+	kinds = make([]string, len(r.Headers))
+	where = make([][]int32, len(r.Headers))
 	for i, t := range r.Tables {
 		for _, f := range t.Fields {
 			n := number[key.Of(f.Header)]
@@ -204,31 +244,13 @@ func (r *Report) headerTraps() {
 			}
 		}
 	}
-	for n, h := range r.Headers {
-		if len(h.MissingIn) == 0 || kinds[n] == "" || 2*h.Tables > len(r.Tables) {
-			continue
-		}
-		var other []string
-		for m, o := range r.Headers {
-			if len(other) > 1 {
-				break // which of them it is, nobody can say
-			}
-			if m == n || kinds[m] != kinds[n] || h.Tables+o.Tables != len(r.Tables) || h.Tables == o.Tables && o.Text < h.Text {
-				continue
-			}
-			if disjoint(where[n], where[m]) {
-				other = append(other, o.Text)
-			}
-		}
-		if len(other) != 1 {
-			continue
-		}
-		t := r.Tables[where[n][0]]
-		at := t.Place
-		at.Row, at.Header = t.HeaderRow, h.Text
-		r.Traps = append(r.Traps, Trap{What: "headers apart", Place: at, Count: h.Tables,
-			Detail: fmt.Sprintf("%d of %d tables have it, all the others have %q instead: one column?", h.Tables, len(r.Tables), other[0])})
-	}
+	return kinds, where
+}
+
+// kindIn is what all fields of a header hold, and the set of tables that have it.
+type kindIn struct {
+	kind string
+	set  uint64
 }
 
 // disjoint reports whether two lists in order have nothing in common.

@@ -37,7 +37,8 @@ func (l Limits) most(packed int64) int64 {
 
 // Beyond is the error of a file that goes beyond a limit, which is called so in --most.
 func Beyond(name string, limit int64, format string, args ...any) *table.FileError {
-	return &table.FileError{Text: fmt.Sprintf(format, args...), Advice: fmt.Sprintf("if it is meant to, allow it with --most %s=%d", name, 2*limit)}
+	return &table.FileError{Text: fmt.Sprintf(format, args...),
+		Advice: fmt.Sprintf("if it is meant to, allow it with --most %s=%d", name, 2*limit)}
 }
 
 // tooMuch is the error of what unpacks to more than it may.
