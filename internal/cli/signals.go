@@ -15,7 +15,7 @@ import (
 )
 
 // grace is how long a command may take to end in its own way once it is told to.
-const grace = 700 * time.Millisecond
+const grace = 400 * time.Millisecond
 
 // untilTold is a context that ends when the program is told to. A command that does not end soon then,
 // or is told once more, is ended: what is unfinished goes, and what appears just then does so whole.

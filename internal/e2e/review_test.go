@@ -7,17 +7,20 @@ import (
 	"path/filepath"
 	"strings"
 	"sync"
+	"syscall"
 	"testing"
 	"time"
 
 	"github.com/creack/pty"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/term"
 )
 
 // screen is what a program shows in a pseudo-terminal.
 type screen struct {
 	t     *testing.T
 	tty   *os.File
+	cmd   *exec.Cmd
 	mutex sync.Mutex
 	text  bytes.Buffer
 	seen  int // looked at so far
@@ -54,7 +57,7 @@ func startReview(t *testing.T, dir string) (s *screen, wait func()) {
 	tty, err := pty.Start(cmd)
 	require.NoError(t, err)
 	t.Cleanup(func() { tty.Close() })
-	s = &screen{t: t, tty: tty}
+	s = &screen{t: t, tty: tty, cmd: cmd}
 	go func() {
 		buf := make([]byte, 4096)
 		for {
@@ -72,21 +75,7 @@ func startReview(t *testing.T, dir string) (s *screen, wait func()) {
 
 // A person decides names one by one; every answer is in the book at once.
 func TestReviewInTerminal(t *testing.T) {
-	dir := t.TempDir()
-	files := map[string]string{
-		"umbau.yaml": "umbau: 1\nextracts: [{ files: a.csv, unpivot: { header: \"{product}\", cell: amount } }]\nfact: { product: { is: " +
-			"name, book: book.csv }, amount: number }\ndeliver: [{ to: out.csv }]\n",
-		"a.csv":    "Bouy,Dcok Line,Storm Lantern,Oar,Anchr\n1,2,3,4,5\n",
-		"book.csv": "note,seen,standard\nx,Buoy,Buoy\n,Dock Line,Dock Line\n,Anchor,Anchor\n",
-	}
-	for name, text := range files {
-		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o666))
-	}
-	book := func() string {
-		b, err := os.ReadFile(filepath.Join(dir, "book.csv"))
-		require.NoError(t, err)
-		return string(b)
-	}
+	dir, book := bookToReview(t)
 	s, wait := startReview(t, dir)
 	s.waitFor(`"Bouy"  product 1 of 5, in 1 fact row, first a.csv, row 1, header "Bouy"`)
 	s.waitFor("1  Buoy  (0.")
@@ -119,4 +108,43 @@ func TestReviewInTerminal(t *testing.T) {
 	wait()
 	require.Equal(t, "note,seen,standard\nx,Buoy,Buoy\n,Dock Line,Dock Line\n,Anchor,Anchor\n,Bouy,Buoy\n,Dcok Line,Dock "+
 		"Line\n,Storm Lantern,Storm Lantern\n,Oar,Oars\n", book())
+}
+
+// Told to end while it waits for a key, a review ends at once, and the terminal is as it was.
+func TestReviewEnds(t *testing.T) {
+	for _, signal := range []os.Signal{os.Interrupt, syscall.SIGTERM} {
+		dir, _ := bookToReview(t)
+		s, _ := startReview(t, dir)
+		before, err := term.GetState(int(s.tty.Fd()))
+		require.NoError(t, err)
+		s.waitFor("q stop: ")
+		begin := time.Now()
+		require.NoError(t, s.cmd.Process.Signal(signal))
+		require.Error(t, s.cmd.Wait())
+		require.Less(t, time.Since(begin), 2*time.Second)
+		require.Equal(t, 1, s.cmd.ProcessState.ExitCode())
+		s.waitFor("interrupted")
+		after, err := term.GetState(int(s.tty.Fd()))
+		require.NoError(t, err)
+		require.Equal(t, before, after, "the terminal still gives keys one by one")
+	}
+}
+
+// bookToReview makes a folder with five names that its book does not know.
+func bookToReview(t *testing.T) (dir string, book func() string) {
+	dir = t.TempDir()
+	files := map[string]string{
+		"umbau.yaml": "umbau: 1\nextracts: [{ files: a.csv, unpivot: { header: \"{product}\", cell: amount } }]\nfact: { product: { is: " +
+			"name, book: book.csv }, amount: number }\ndeliver: [{ to: out.csv }]\n",
+		"a.csv":    "Bouy,Dcok Line,Storm Lantern,Oar,Anchr\n1,2,3,4,5\n",
+		"book.csv": "note,seen,standard\nx,Buoy,Buoy\n,Dock Line,Dock Line\n,Anchor,Anchor\n",
+	}
+	for name, text := range files {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o666))
+	}
+	return dir, func() string {
+		b, err := os.ReadFile(filepath.Join(dir, "book.csv"))
+		require.NoError(t, err)
+		return string(b)
+	}
 }
