@@ -86,7 +86,7 @@ func (s *Sorter) Sort(l *Lineup, rows *table.Rows, begin int, last bool, out *So
 	}
 	deepest := LastMeasure(l, rows, begin)
 	defer func() { s.titles(rows, deepest, out.Tail, &problems) }()
-	if !last {
+	if !last && (l.Entry.Sections != "" || l.Entry.Footnotes != plan.Keep || len(l.Entry.Titles) > 0) {
 		for _, i := range s.singles {
 			if i > deepest {
 				out.Tail = i

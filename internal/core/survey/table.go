@@ -77,6 +77,9 @@ func keptOf(tables int) kept {
 // mostListed is how many rows of each kind are listed.
 const mostListed = 10_000
 
+// mostWaiting is how many bytes of rows wait for what decides whether they are footnotes.
+const mostWaiting = 4 << 20
+
 // surveyTable reads a table; its fields have their values, if these are wanted. With a lister its columns are known already, and their
 // gaps are listed.
 func surveyTable(ctx context.Context, at place.Place, from table.Table, count func(int), list looker, keep kept) (*Table, error) {
@@ -172,12 +175,12 @@ func (t *Table) begin(rows *table.Rows, headed bool) (int, error) {
 // take takes the rows of a block from an index on, and those that waited for them.
 func (t *Table) take(rows *table.Rows, begin int, last bool) {
 	if t.tail != nil {
-		rows, begin, t.tail = table.JoinRows(t.tail, 0, t.tail.Len(), rows, begin), 0, nil
+		rows, begin, t.tail = table.JoinRows(t.tail, rows.Slice(begin, rows.Len())), 0, nil
 	}
 	layout.Pad(rows, t.Columns)
 	t.sorter.Sort(t.lineup, rows, begin, last, &t.sorted)
 	out, upTo := t.sorted.Out, t.sorted.Tail
-	if rows.Len()-upTo > mostListed { // too many to wait for what decides them
+	if rows.Len()-upTo > mostListed || rows.Slice(upTo, rows.Len()).Bytes() > mostWaiting { // too many to wait for what decides them
 		upTo = rows.Len()
 	}
 	for i := begin; i < upTo; i++ {
@@ -191,7 +194,7 @@ func (t *Table) take(rows *table.Rows, begin int, last bool) {
 		}
 	}
 	if upTo < rows.Len() {
-		t.tail = table.JoinRows(rows, upTo, rows.Len(), &table.Rows{Starts: []uint32{0}}, 0)
+		t.tail = table.JoinRows(rows.Slice(upTo, rows.Len()))
 	}
 }
 

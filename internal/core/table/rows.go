@@ -9,6 +9,8 @@
 // level only.
 package table
 
+import "math"
+
 // Cell is the text of one raw cell: Data[Off:End] of its Rows.
 type Cell struct{ Off, End uint32 }
 
@@ -43,8 +45,12 @@ func (r *Rows) Reset() {
 	r.Cells, r.Starts, r.Lines, r.Kinds = r.Cells[:0], r.Starts[:0], r.Lines[:0], r.Kinds[:0]
 }
 
-// End ends the last row, and with it all: the slack stands behind the texts.
+// End ends the last row, and with it all: the slack stands behind the texts. More bytes than a place
+// can tell are a mistake in the program: each format and all that joins rows has a limit below it.
 func (r *Rows) End() {
+	if len(r.Data) > math.MaxUint32 || len(r.Cells) > math.MaxUint32 {
+		panic("rows of more than 4 GB")
+	}
 	r.Starts = append(r.Starts, uint32(len(r.Cells)))
 	r.Data = append(r.Data, make([]byte, BlockSlack)...)
 }
@@ -66,13 +72,43 @@ func (r *Rows) Kind(i, j int) CellKind {
 	return r.Kinds[int(r.Starts[i])+j]
 }
 
-// JoinRows copies the rows of a from one index to another, and those of b from
-// an index on.
-func JoinRows(a *Rows, from, to int, b *Rows, begin int) *Rows {
+// Slice returns the rows from one index to another, where they stand.
+func (r *Rows) Slice(from, to int) *Rows {
+	if from == to {
+		return &Rows{}
+	}
+	return &Rows{Data: r.Data, Cells: r.Cells, Starts: r.Starts[from : to+1], Lines: r.Lines[from:to], Kinds: r.Kinds}
+}
+
+// Bytes returns how many bytes the rows take, in memory of their own.
+func (r *Rows) Bytes() (n int) {
+	for i := range r.Len() {
+		cells := r.Row(i)
+		n += 16 + 9*len(cells)
+		for _, c := range cells {
+			n += int(c.End - c.Off)
+		}
+	}
+	return n
+}
+
+// JoinRows copies rows behind one another.
+func JoinRows(list ...*Rows) *Rows {
 	out := &Rows{}
-	kinds := len(a.Kinds) > 0 || len(b.Kinds) > 0
-	add := func(r *Rows, from, to int) {
-		for i := from; i < to; i++ {
+	kinds, rows, cells, bytes := false, 0, 0, 0
+	for _, r := range list {
+		kinds, rows = kinds || len(r.Kinds) > 0, rows+r.Len()
+		for i := range r.Len() {
+			cells += len(r.Row(i))
+			for _, c := range r.Row(i) {
+				bytes += int(c.End - c.Off)
+			}
+		}
+	}
+	out.Data, out.Cells = make([]byte, 0, bytes+BlockSlack), make([]Cell, 0, cells)
+	out.Starts, out.Lines = make([]uint32, 0, rows+1), make([]int, 0, rows)
+	for _, r := range list {
+		for i := range r.Len() {
 			out.Starts, out.Lines = append(out.Starts, uint32(len(out.Cells))), append(out.Lines, r.Lines[i])
 			for j, c := range r.Row(i) {
 				at := uint32(len(out.Data))
@@ -84,8 +120,6 @@ func JoinRows(a *Rows, from, to int, b *Rows, begin int) *Rows {
 			}
 		}
 	}
-	add(a, from, to)
-	add(b, begin, b.Len())
 	out.End()
 	return out
 }

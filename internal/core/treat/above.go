@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"umbau/internal/core/layout"
+	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
@@ -15,25 +16,45 @@ import (
 // takeTail takes over the rows that waited, if the block can decide them, and
 // leaves those that it cannot decide itself.
 func (w *Worker) takeTail(s *Shared) {
-	if s.tail != nil {
-		decides := w.last || layout.LastMeasure(w.program.Lineup, &w.rows, w.begin) >= w.begin
-		joined := table.JoinRows(s.tail, 0, s.tail.Len(), &w.rows, w.begin)
-		if !decides {
-			s.tail = joined
+	if len(s.tail) > 0 {
+		if !w.last && layout.LastMeasure(w.program.Lineup, &w.rows, w.begin) < w.begin {
+			tooMany := w.wait(s, w.begin)
 			w.rows.Reset()
 			w.rows.Starts = append(w.rows.Starts, 0)
 			w.begin = 0
 			w.load()
+			w.problems.Merge(tooMany)
 			return
 		}
-		s.tail = nil
+		joined := table.JoinRows(append(s.tail, w.rows.Slice(w.begin, w.rows.Len()))...)
+		s.tail, s.waiting = nil, 0
 		joined.Scratch = w.rows.Scratch
 		w.rows, w.begin = *joined, 0
 		w.load()
 	}
 	if t := w.sorted.Tail; t < w.rows.Len() {
-		s.tail = table.JoinRows(&w.rows, t, w.rows.Len(), &table.Rows{Starts: []uint32{0}}, 0)
+		w.problems.Merge(w.wait(s, t))
 	}
+}
+
+// wait lets the rows from an index on wait for what decides them. That they become too many is a problem.
+func (w *Worker) wait(s *Shared, from int) (tooMany place.List) {
+	rows := w.rows.Slice(from, w.rows.Len())
+	before := s.waiting
+	s.waiting += rows.Bytes()
+	if s.waiting <= table.MostRow {
+		s.tail = append(s.tail, table.JoinRows(rows))
+		return nil
+	}
+	if before > table.MostRow {
+		return nil // told
+	}
+	p := place.At(w.program.Lineup.Place, "no measure", "more than %d MB of rows below one another have no measure: whether they "+
+		"are rows or footnotes shows only below them", table.MostRow>>20).ByRule()
+	p.Places[0].Row = rows.Lines[0]
+	p.Plan, p.Add = w.program.Lineup.Entry.Pos, "footnotes: keep"
+	p.Advice = "if they are rows; or say with area where the table ends"
+	return place.List{p}
 }
 
 // takeHeadings gives the rows above the first section row of the block the

@@ -344,7 +344,8 @@ type Shared struct {
 
 	// Of the extract at hand:
 	program *Program
-	tail    *table.Rows              // rows that only later ones can decide
+	tail    []*table.Rows            // rows that only later ones can decide, block by block
+	waiting int                      // their bytes
 	heading string                   // the text of the last section row
 	texts   map[int][]*string        // by column and slot: the last text above
 	numbers map[int][]*value.Decimal // the same of columns of numbers
@@ -410,7 +411,7 @@ func (e *Ends) Follows(next *Ends) bool {
 // begin forgets the extract before, when another one begins.
 func (s *Shared) begin(p *Program) {
 	if s.program != p {
-		s.program, s.tail, s.heading = p, nil, ""
+		s.program, s.tail, s.waiting, s.heading = p, nil, 0, ""
 		s.texts, s.numbers, s.wide = map[int][]*string{}, map[int][]*value.Decimal{}, nil
 		s.runs, s.same, s.columns = newRuns(p), map[rowHash]int{}, columnTotals{}
 		s.above.forget()

@@ -196,6 +196,10 @@ func texts() []Case {
 			says("\nOld Slip"), times(",2", 200_000), says("\n"))), Plan: "" +
 			"extracts: [{ files: raw/*, unpivot: { columns: [\"c*\"], header: \"c{n}\", cell: amount } }]\n" +
 			"fact: { branch: name, n: text, amount: number }\n", Most: 400, Time: 5 * time.Second},
+		{Name: "100 rows of 1 MB without a measure", Files: csv(steps(says("branch,amount\nOld Slip,5\n"),
+			times(strings.Repeat("Old Slip ", 110_000)+",\n", 100))), Says: "have no measure", Most: 400, Time: 4 * time.Second},
+		{Name: "5,000,000 rows without a measure", Files: csv(steps(says("branch,amount\nOld Slip,5\n"), times("Gannet Quay,\n", 5_000_000))),
+			Says: "have no measure", Most: 900, Time: 4 * time.Second},
 		{Name: "a plan of 90,000 keys", Files: csv(says("branch,amount\nOld Slip,1\n")),
 			Plan: Plain + "x:\n" + keys(90_000), Says: "a plan has at most", Most: 400, Time: 5 * time.Second},
 		{Name: "a plan of 9,900 keys", Files: csv(says("branch,amount\nOld Slip,1\n")),
