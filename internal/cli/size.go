@@ -53,6 +53,9 @@ func (s *size) Set(text string) error {
 // Type implements pflag.Value.
 func (s *size) Type() string { return "SIZE" }
 
+// mostTexts is the most that the texts of a block may take: places of 32 bits tell where each begins.
+const mostTexts = 2 << 30
+
 // limits are those of one file that a person has raised.
 type limits struct {
 	unpack size
@@ -94,6 +97,10 @@ func (l *limits) Set(text string) error {
 	}
 	if n < 1 {
 		return fmt.Errorf("%s is at least 1", name)
+	}
+	if name == "texts" && n > mostTexts {
+		most := size(mostTexts)
+		return fmt.Errorf("texts is at most %s", &most)
 	}
 	if l.most == nil {
 		l.most = map[string]int64{}

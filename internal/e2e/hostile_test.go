@@ -46,6 +46,35 @@ func TestHostileFiles(t *testing.T) {
 	}
 }
 
+// The memory of a build and of a survey is that of the widest row and of the distinct names: ten times the
+// rows take the same.
+func TestMemoryIsFlat(t *testing.T) {
+	if testing.Short() {
+		t.Skip("writes hundreds of megabytes")
+	}
+	const plan = "extracts: [{ files: raw/* }]\nfact: { branch: name, amount: { is: number, decimals: 2 } }\n"
+	few, many := hostile.Long(80_000), hostile.Long(800_000)
+	for kind := range few {
+		t.Run(kind, func(t *testing.T) {
+			for _, args := range [][]string{{"build"}, {"survey", "raw"}} {
+				var mb [2]int
+				for i, files := range [][]hostile.File{few[kind], many[kind]} {
+					dir := writeHostile(t, &hostile.Case{Files: files, Plan: plan})
+					for range 3 { // the least of three: the collector is not always as quick
+						_, most, said, code := endless(t, dir, time.Minute, args...)
+						require.Zero(t, code, said)
+						if mb[i] == 0 || most < mb[i] {
+							mb[i] = most
+						}
+					}
+				}
+				t.Logf("%s: %d MB, ten times the rows %d MB", args[0], mb[0], mb[1])
+				require.LessOrEqual(t, mb[1], mb[0]+mb[0]/4+15)
+			}
+		})
+	}
+}
+
 // writeHostile writes the files of a case, and a plan, into a folder.
 func writeHostile(t *testing.T, c *hostile.Case) string {
 	dir := t.TempDir()
