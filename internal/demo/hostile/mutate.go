@@ -8,8 +8,8 @@ import (
 )
 
 // tokens are what changes the reading of all that follows.
-var tokens = []string{`"`, `""`, "\r", "\n", ";", "\t", "\x00", "\xff\xfe", "\xef\xbb\xbf", "1e999999", "-", "'", "=1+1", "<![CDATA[", "]]>",
-	"<!--", "</row>", "&#0;", "&amp", "<c>", `r="A0"`, `r="ZZZZZ9"`, `t="s"`, "{", "[", ": ", "- ",
+var tokens = []string{`"`, `""`, "\r", "\n", ";", "\t", "\x00", "\xff\xfe", "\xef\xbb\xbf", "1e999999", "-", "'", "=1+1", "<![CDATA[",
+	"]]>", "<!--", "</row>", "&#0;", "&amp", "<c>", `r="A0"`, `r="ZZZZZ9"`, `t="s"`, "{", "[", ": ", "- ",
 	"&a ", "*a ", "\xff\xff\xff\xff", "\x7f\xff\xff\xff", "**/", "../", "#REF!"}
 
 // Mutate changes, cuts, doubles or moves bytes of a file, one to four times; of an archive, half of the
