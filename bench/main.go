@@ -5,6 +5,7 @@
 //	go run ./bench                 all shapes
 //	go run ./bench long codes      some
 //	go run ./bench -program FILE   a program built before
+//	go run ./bench -into DIR long  the input of a shape alone, to be looked at or profiled
 //
 // Each is run five times by turns; the lowest CPU seconds count. A machine is
 // never quiet: compare figures of one run only.
@@ -48,8 +49,13 @@ var programs struct{ umbau, plain string }
 
 func main() {
 	program := flag.String("program", "", "the program to time; built from here if not given")
+	into := flag.String("into", "", "make the input of the shapes there, and time nothing")
 	flag.Parse()
-	if err := bench(*program, flag.Args()); err != nil {
+	do := func() error { return bench(*program, flag.Args()) }
+	if *into != "" {
+		do = func() error { return only(*into, flag.Args()) }
+	}
+	if err := do(); err != nil {
 		fmt.Fprintln(os.Stderr, "bench:", err)
 		os.Exit(1)
 	}
@@ -87,6 +93,18 @@ func bench(program string, names []string) error {
 	return nil
 }
 
+// only makes the input of shapes.
+func only(dir string, names []string) error {
+	for _, s := range shapes {
+		if slices.Contains(names, s.name) && s.plan != "" {
+			if _, err := s.prepare(filepath.Join(dir, s.name)); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
 func build(to, pkg string) error {
 	c := exec.Command("go", "build", "-o", to, pkg)
 	c.Env = append(os.Environ(), "CGO_ENABLED=0")
@@ -96,19 +114,21 @@ func build(to, pkg string) error {
 	return nil
 }
 
-func (s *shape) run(dir string) error {
-	if err := os.MkdirAll(dir, 0o777); err != nil {
-		return err
+// prepare makes the plan and the input, and returns how many rows there are.
+func (s *shape) prepare(dir string) (n int, err error) {
+	if err := os.MkdirAll(dir, 0o777); err != nil || s.plan == "" {
+		return 0, err
 	}
-	n := 0
-	if s.plan != "" {
-		if err := os.WriteFile(filepath.Join(dir, "umbau.yaml"), []byte(s.plan), 0o666); err != nil {
-			return err
-		}
-		var err error
-		if n, err = s.make(dir); err != nil {
-			return err
-		}
+	if err := os.WriteFile(filepath.Join(dir, "umbau.yaml"), []byte(s.plan), 0o666); err != nil {
+		return 0, err
+	}
+	return s.make(dir)
+}
+
+func (s *shape) run(dir string) error {
+	n, err := s.prepare(dir)
+	if err != nil {
+		return err
 	}
 	m := measured{n: n, mine: 1e9}
 	var fact bytes.Buffer

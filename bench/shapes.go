@@ -22,6 +22,8 @@ var (
 	products = []string{"Marine Rope 10 mm", "Brass Cleat", "Deck Brush", "Bilge Pump", "Oilskin Jacket", "Signal Flag", "Dock Line",
 		"Anchor Chain", "Fender", "Hand Flare", "Life Vest", "Compass"}
 	remarks = []string{`"paid late, twice"`, `"said ""urgent"""`, `"10 mm, cut to length"`, "counter", `"collected, no receipt"`, "by post"}
+	// rare are remarks with a number, so that they hardly come again, letters beyond ASCII in some
+	rare = []string{`"receipt %d, paid late"`, `"said ""by %d"""`, `"Größe %d, cut to length"`, "counter %d", `"collected by Mr Özdemir, %d"`, "post %d"}
 )
 
 // text writes a text file made by write, packed by its ending.
@@ -178,7 +180,7 @@ func long(dir string, rows int) (int, error) {
 		fmt.Fprintln(w, "Day,Branch,Product,Remark,Quantity,Amount")
 		for range rows / len(coasts) {
 			fmt.Fprintf(w, "%02d/%02d/%d,%s,%s,%s,%d,%s\n", 1+r.IntN(28), 1+r.IntN(12), 2022+r.IntN(4), pick(r, branches), pick(r, products),
-				pick(r, remarks), 1+r.IntN(40), grouped(r))
+				fmt.Sprintf(pick(r, rare), r.IntN(1e9)), 1+r.IntN(40), grouped(r))
 		}
 	})
 }

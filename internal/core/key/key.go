@@ -21,6 +21,7 @@ package key
 
 import (
 	"strings"
+	"sync"
 	"unicode"
 
 	"golang.org/x/text/cases"
@@ -34,10 +35,9 @@ func Of(s string) string { return string(Append(make([]byte, 0, len(s)+4), s)) }
 // Append appends the key of a text.
 func Append(dst []byte, s string) []byte {
 	begin := len(dst)
-	if ascii(s) {
-		dst = appendASCII(dst, s)
-	} else {
-		dst = append(dst, ofUnicode(s)...)
+	dst, ok := appendWestern(dst, s)
+	if !ok {
+		dst = append(dst[:begin], ofUnicode(s)...)
 	}
 	if len(dst) == begin {
 		dst = append(dst, strings.TrimFunc(s, Invisible)...)
@@ -54,23 +54,26 @@ func Invisible(r rune) bool {
 	return unicode.IsSpace(r) || r > 0x7f && unicode.Is(unicode.Cf, r)
 }
 
-func ascii(s string) bool {
-	for i := 0; i < len(s); i++ {
-		if s[i] >= 0x80 {
-			return false
-		}
-	}
-	return true
-}
-
-// appendASCII appends what ofUnicode gives, for the plain texts that most names are.
-func appendASCII(dst []byte, s string) []byte {
+// appendWestern appends what ofUnicode gives, for the plain texts that most names are: ASCII and the
+// letters of western languages. It reports whether the text is one of these.
+func appendWestern(dst []byte, s string) (out []byte, ok bool) {
 	b := builder{out: dst, begin: len(dst)}
 	for i := 0; i < len(s); i++ {
 		c := s[i]
 		switch {
 		case c >= 'a' && c <= 'z', c >= '0' && c <= '9':
 			b.letter(c)
+		case c >= 0x80:
+			letter := ""
+			if i+1 < len(s) && c >= 0xc3 && c <= 0xc5 {
+				letter = western()[c-0xc3][s[i+1]&0x3f]
+			}
+			if letter == "" || s[i+1]&0xc0 != 0x80 {
+				return b.out, false
+			}
+			b.gap()
+			b.out = append(b.out, letter...)
+			i++
 		case c >= 'A' && c <= 'Z':
 			b.letter(c | 0x20)
 		case c == '\'' || c == '`' || c == '"':
@@ -88,8 +91,18 @@ func appendASCII(dst []byte, s string) []byte {
 			b.space = true
 		}
 	}
-	return b.out
+	return b.out, true
 }
+
+// western is what becomes of each letter of two bytes that begin with c3, c4 or c5; "" for what is none.
+var western = sync.OnceValue(func() (table [3][64]string) {
+	for r := 'À'; r < 0x180; r++ {
+		if between := ofUnicode("x" + string(r) + "x"); unicode.IsLetter(r) && norm.NFKC.IsNormalString(string(r)) {
+			table[r>>6-3][r&0x3f] = between[1 : len(between)-1]
+		}
+	}
+	return table
+})
 
 func digit(c byte) bool { return c >= '0' && c <= '9' }
 

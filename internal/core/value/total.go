@@ -2,6 +2,7 @@ package value
 
 import (
 	"strings"
+	"sync"
 	"unicode"
 	"unicode/utf8"
 
@@ -104,20 +105,44 @@ func isCurrency(w string) bool {
 	return n == len(w) && unicode.Is(unicode.Sc, r)
 }
 
-// mayTotal is false for most texts that hold no total word: each of those has tot,
-// sum, som or ges in it, and letters beyond ASCII and apostrophes may hide one.
+// mayTotal is false for most texts that hold no total word: each of those has tot, sum, som or ges in it;
+// apostrophes, and letters that are not western, may hide one.
 func mayTotal[T string | []byte](text T) bool {
+	last := uint32(0) // the last three letters
 	for i := 0; i < len(text); i++ {
-		switch c := text[i]; {
-		case c >= 0x80 || c == '\'' || c == '`':
+		c := text[i]
+		switch {
+		case c == '\'' || c == '`':
 			return true
-		case c < 'A': // figures
-		case i+2 < len(text):
-			switch (uint32(c)<<16 | uint32(text[i+1])<<8 | uint32(text[i+2])) | 0x202020 {
-			case 't'<<16 | 'o'<<8 | 't', 's'<<16 | 'u'<<8 | 'm', 's'<<16 | 'o'<<8 | 'm', 'g'<<16 | 'e'<<8 | 's':
+		case c >= 0x80:
+			if c < 0xc3 || c > 0xc5 || i+1 == len(text) || text[i+1]&0xc0 != 0x80 {
 				return true
 			}
+			if c = western()[c-0xc3][text[i+1]&0x3f]; c == 0 {
+				return true
+			}
+			i++
+		}
+		last = last<<8&0xffffff | uint32(c|0x20)
+		switch last {
+		case 't'<<16 | 'o'<<8 | 't', 's'<<16 | 'u'<<8 | 'm', 's'<<16 | 'o'<<8 | 'm', 'g'<<16 | 'e'<<8 | 's':
+			return true
 		}
 	}
 	return false
 }
+
+// western is the letter that each letter of two bytes that begin with c3, c4 or c5 stands for, without its
+// accent ("ß" for "s", which it is twice); 1 for another one, 0 for what may be anything.
+var western = sync.OnceValue(func() (table [3][64]byte) {
+	for r := 'À'; r < 0x180; r++ {
+		switch k := key.Of(string(r)); {
+		case !unicode.IsLetter(r):
+		case len(k) == 1 || k == "ss":
+			table[r>>6-3][r&0x3f] = k[0]
+		case utf8.RuneCountInString(k) == 1:
+			table[r>>6-3][r&0x3f] = 1
+		}
+	}
+	return table
+})

@@ -1,0 +1,38 @@
+package key
+
+import (
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// The short way, for western texts, comes to what the long way does.
+func TestWestern(t *testing.T) {
+	signs := []rune(" aZ09.,'\"`/%#&+$-_~()\t")
+	for r := rune(0x80); r < 0x250; r++ {
+		signs = append(signs, r, rune("a0 .,'x9"[r%8]))
+	}
+	r := rand.New(rand.NewPCG(3, 4))
+	short := 0
+	for range 300_000 {
+		var s []rune
+		for range 1 + r.IntN(9) {
+			if r.IntN(3) == 0 {
+				s = append(s, signs[r.IntN(22)])
+			} else {
+				s = append(s, signs[r.IntN(len(signs))])
+			}
+		}
+		text := string(s)
+		if got, ok := appendWestern(nil, text); ok {
+			short++
+			require.Equal(t, ofUnicode(text), string(got), "%q", text)
+		}
+	}
+	require.Greater(t, short, 50_000)
+	for _, torn := range []string{"\xc3", "x\xc3x", "\xc4\xff", "\xc3\x28"} {
+		_, ok := appendWestern(nil, torn)
+		require.False(t, ok, "%q", torn)
+	}
+}

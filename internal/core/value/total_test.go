@@ -1,0 +1,50 @@
+package value
+
+import (
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/key"
+)
+
+// No total word is missed by the quick look, whatever letters and signs stand for it.
+func TestMayTotal(t *testing.T) {
+	hides := map[rune][]string{'t': {"t", "T", "ţ", "Ť", "t'", "t\u0301", "ｔ", "t\u200b"}, 'o': {"o", "Ö", "ô", "Ő", "ｏ"}, 's': {"s", "S", "ß", "Ş", "ſ"},
+		'u': {"u", "Ü", "ů", "Ų"}, 'm': {"m", "M", "m\u00ad"}, 'e': {"e", "É", "ě", "Ę"}, 'g': {"g", "Ğ", "ģ"}, 'a': {"a", "å", "ª"}}
+	var words []string
+	for w := range totalWords {
+		words = append(words, w)
+	}
+	r := rand.New(rand.NewPCG(5, 6))
+	met, quick := 0, 0
+	for range 100_000 {
+		var b strings.Builder
+		for _, c := range []string{"", "Lakes ", "Müller-", "10 "}[r.IntN(4)] + words[r.IntN(len(words))] + []string{"", " EUR", "bad", "."}[r.IntN(4)] {
+			if list := hides[c]; len(list) > 0 && r.IntN(3) == 0 {
+				b.WriteString(list[r.IntN(len(list))])
+			} else {
+				b.WriteRune(c)
+			}
+		}
+		text := b.String()
+		among := false
+		for _, w := range strings.Fields(key.Of(text)) {
+			among = among || totalWord(w)
+		}
+		if among {
+			met++
+			require.True(t, mayTotal(text), "%q", text)
+			require.True(t, mayTotal([]byte(text)), "%q", text)
+		}
+	}
+	require.Greater(t, met, 30_000)
+	for _, text := range []string{"Größe 12, cut to length", "Mr Özdemir", "Æbelø 3", "Dock Line", "Țesătură"[2:], "Brass\u00a0Cleat"[:5]} {
+		if !mayTotal(text) {
+			quick++
+		}
+	}
+	require.Equal(t, 6, quick, "most texts are not looked at long")
+}
