@@ -62,14 +62,19 @@ func (k *Groups) Of(key string) *Group {
 	return k.index[key]
 }
 
-// take adds what a block has of a group.
-func (k *Groups) take(s *Group) {
+// group is the group that another one is a part of, begun where there is none.
+func (k *Groups) group(s *Group) *Group {
 	g := k.Of(s.Key)
 	if g == nil {
 		g = &Group{Key: s.Key, Label: s.Label, Have: make([]value.Sum, len(k.Measures)), Held: make([]value.Sum, len(k.Measures))}
 		k.index[s.Key] = g
 		k.List = append(k.List, g)
 	}
+	return g
+}
+
+// take adds a part of a group.
+func (k *Groups) take(g, s *Group) {
 	g.Rows += s.Rows
 	for m := range k.Measures {
 		g.Have[m].Merge(&s.Have[m])
@@ -81,7 +86,7 @@ func (k *Groups) take(s *Group) {
 func (k *Groups) Merge(other pass.Keeper) {
 	o := other.(*Groups)
 	for _, g := range o.List {
-		k.take(g)
+		k.take(k.group(g), g)
 	}
 	for m, c := range o.Currencies {
 		if m < len(k.Currencies) && k.Currencies[m] == "" {
@@ -109,8 +114,12 @@ func (p *groupsPart) See(b *pass.Block) {
 	}
 	p.grouper.runs(b.Batch, func(from, to int, s *blockGroup) {
 		if !s.touched {
-			n := len(p.to.Measures)
-			s.touched, s.Rows, s.Have, s.Held = true, 0, make([]value.Sum, n), make([]value.Sum, n)
+			if s.touched, s.Rows = true, 0; s.Have == nil {
+				sums := make([]value.Sum, 2*len(p.to.Measures))
+				s.Have, s.Held = sums[:len(p.to.Measures)], sums[len(p.to.Measures):]
+			}
+			clear(s.Have)
+			clear(s.Held)
 			p.touched = append(p.touched, s)
 		}
 		for _, f := range b.Batch.Fates[from:to] {
@@ -166,8 +175,10 @@ func addRun(b *table.Batch, c *table.Column, from, to int, have, held *value.Sum
 // Take implements pass.Part.
 func (p *groupsPart) Take() {
 	for _, s := range p.touched {
-		s.touched = false
-		p.to.take(&s.Group)
+		if s.touched = false; s.of == nil {
+			s.of = p.to.group(&s.Group)
+		}
+		p.to.take(s.of, &s.Group)
 	}
 	p.to.Currencies = append(p.to.Currencies[:0], p.currencies...)
 }
@@ -177,19 +188,77 @@ type grouper struct {
 	by      By
 	groups  map[string]*blockGroup // by the values as delivered
 	scratch []byte
+
+	// Where one or two columns vary, and have codes, these find a group that was found before:
+	short  bool
+	varies []int // these columns
+	dicts  []*table.Dict
+	fixed  []byte                 // the values of the others
+	codes  map[uint64]*blockGroup // good for these dictionaries and values
 }
 
 // blockGroup is what the block at hand has of a group.
 type blockGroup struct {
 	Group
 	touched bool
+	of      *Group // that it is a part of, once it is known
 }
 
 // mostGroups is how many groups a part knows at once: memory stays flat, whatever comes in.
 const mostGroups = 1 << 16
 
+// begin looks whether the codes of a batch find groups.
+func (g *grouper) begin(b *table.Batch) {
+	before := len(g.varies)
+	fixed := g.scratch[:0]
+	g.short, g.varies = true, g.varies[:0]
+	for _, ci := range g.by.Columns {
+		switch c := &b.Columns[ci]; {
+		case c.Level == table.PerExtract:
+			fixed = append(b.AppendText(fixed, c, 0, 0), 0)
+		case c.Numbers != nil:
+			g.short = false
+		default:
+			g.varies = append(g.varies, ci)
+		}
+	}
+	g.scratch = fixed
+	if g.short = g.short && len(g.varies) <= 2; !g.short {
+		return
+	}
+	same := before == len(g.varies) && len(g.dicts) == before && string(fixed) == string(g.fixed)
+	for i, ci := range g.varies {
+		same = same && g.dicts[i] == b.Columns[ci].Texts
+	}
+	if same && len(g.codes) < mostGroups {
+		return
+	}
+	g.dicts, g.fixed, g.codes = g.dicts[:0], append(g.fixed[:0], fixed...), map[uint64]*blockGroup{}
+	for _, ci := range g.varies {
+		g.dicts = append(g.dicts, b.Columns[ci].Texts)
+	}
+}
+
 // of returns the group of a fact row.
 func (g *grouper) of(b *table.Batch, at int) *blockGroup {
+	if !g.short {
+		return g.ofTexts(b, at)
+	}
+	code := uint64(0)
+	for _, ci := range g.varies {
+		c := &b.Columns[ci]
+		code = code<<32 | uint64(c.Codes[c.At(at/b.Slots, at%b.Slots, b.Slots)])
+	}
+	s := g.codes[code]
+	if s == nil {
+		s = g.ofTexts(b, at)
+		g.codes[code] = s
+	}
+	return s
+}
+
+// ofTexts returns the group of a fact row by the texts of its columns.
+func (g *grouper) ofTexts(b *table.Batch, at int) *blockGroup {
 	g.scratch = g.scratch[:0]
 	for _, ci := range g.by.Columns {
 		g.scratch = append(b.AppendText(g.scratch, &b.Columns[ci], at/b.Slots, at%b.Slots), 0)
@@ -197,7 +266,7 @@ func (g *grouper) of(b *table.Batch, at int) *blockGroup {
 	s := g.groups[string(g.scratch)]
 	if s == nil {
 		if g.groups == nil || len(g.groups) > mostGroups {
-			g.groups = map[string]*blockGroup{}
+			g.groups, g.codes = map[string]*blockGroup{}, map[uint64]*blockGroup{}
 		}
 		s = &blockGroup{}
 		s.Key, s.Label = g.by.Key(strings.Split(string(g.scratch[:len(g.scratch)-1]), "\x00"))
@@ -209,6 +278,7 @@ func (g *grouper) of(b *table.Batch, at int) *blockGroup {
 // runs visits the fact rows of a block that are delivered or held, in runs of one group, with others
 // among them; groups are looked for as seldom as the levels of their columns allow.
 func (g *grouper) runs(b *table.Batch, visit func(from, to int, s *blockGroup)) {
+	g.begin(b)
 	level := table.PerExtract
 	for _, ci := range g.by.Columns {
 		switch l := b.Columns[ci].Level; {
