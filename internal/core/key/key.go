@@ -20,6 +20,7 @@
 package key
 
 import (
+	"slices"
 	"strings"
 	"sync"
 	"unicode"
@@ -57,12 +58,17 @@ func Invisible(r rune) bool {
 // appendWestern appends what ofUnicode gives, for the plain texts that most names are: ASCII and the
 // letters of western languages. It reports whether the text is one of these.
 func appendWestern(dst []byte, s string) (out []byte, ok bool) {
-	b := builder{out: dst, begin: len(dst)}
+	b := builder{out: slices.Grow(dst, len(s)+4), begin: len(dst)}
 	for i := 0; i < len(s); i++ {
 		c := s[i]
 		switch {
-		case c >= 'a' && c <= 'z', c >= '0' && c <= '9':
-			b.letter(c)
+		case plain[c] != 0:
+			b.gap()
+			b.out = append(b.out, plain[c])
+			for i+1 < len(s) && plain[s[i+1]] != 0 {
+				i++
+				b.out = append(b.out, plain[s[i]])
+			}
 		case c >= 0x80:
 			letter := ""
 			if i+1 < len(s) && c >= 0xc3 && c <= 0xc5 {
@@ -74,8 +80,6 @@ func appendWestern(dst []byte, s string) (out []byte, ok bool) {
 			b.gap()
 			b.out = append(b.out, letter...)
 			i++
-		case c >= 'A' && c <= 'Z':
-			b.letter(c | 0x20)
 		case c == '\'' || c == '`' || c == '"':
 			i += b.prime(c == '"', i > 0 && digit(s[i-1]), i+1 < len(s) && (s[i+1] == '\'' || s[i+1] == '`'))
 		case c == '.' || c == ',' || c == '/':
@@ -93,6 +97,19 @@ func appendWestern(dst []byte, s string) (out []byte, ok bool) {
 	}
 	return b.out, true
 }
+
+// plain is what becomes of the letters and digits of ASCII, 0 for other bytes.
+var plain = func() (table [256]byte) {
+	for c := range table {
+		switch {
+		case c >= 'a' && c <= 'z', c >= '0' && c <= '9':
+			table[c] = byte(c)
+		case c >= 'A' && c <= 'Z':
+			table[c] = byte(c | 0x20)
+		}
+	}
+	return table
+}()
 
 // western is what becomes of each letter of two bytes that begin with c3, c4 or c5; "" for what is none.
 var western = sync.OnceValue(func() (table [3][64]string) {

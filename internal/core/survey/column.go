@@ -49,6 +49,13 @@ type reading struct {
 
 const defaultDate = 1
 
+// The most letters of ASCII that a number has, two currencies among them, and that a date of figures
+// has, with a time behind it; some to spare.
+const (
+	numberLetters = 8
+	dateLetters   = 4
+)
+
 // All styles have their bits.
 var _ [32 - len(value.Styles)]struct{}
 
@@ -260,13 +267,23 @@ func read(text []byte, kind table.CellKind) reading {
 		r.forms = 1<<(len(value.DateForms)+1) - 1
 		return r
 	}
-	if low := key.Of(s); low == "true" || low == "false" {
-		r.truth = true
-	}
 	if r.gap == value.Text { // no digit in it
+		if len(s) <= 16 {
+			low := key.Of(s)
+			r.truth = low == "true" || low == "false"
+		}
 		return r
 	}
+	letters := 0
+	for _, b := range text {
+		if b |= 0x20; b >= 'a' && b <= 'z' {
+			letters++
+		}
+	}
 	for i, style := range value.Styles {
+		if letters > numberLetters {
+			break
+		}
 		if d, code, ok := style.Number(text); ok {
 			r.styles |= 1 << i
 			r.whole = d.Shorten().Places() == 0 && (r.whole || r.styles == 1<<i)
@@ -275,17 +292,19 @@ func read(text []byte, kind table.CellKind) reading {
 			}
 		}
 	}
-	if _, ok := (value.Reading{}).Quarter(s); ok && r.styles == 0 {
-		if _, date := value.ReadDate(s); !date {
-			r.parts = true
-		}
+	d, date := value.ReadDate(s)
+	if r.styles == 0 && !date {
+		_, r.parts = (value.Reading{}).Quarter(s)
 	}
 	if r.styles == 0 || len(s) >= 6 && len(s) <= 10 && bytes.IndexByte(text, ',') < 0 { // no number with a comma is a date
-		if d, ok := value.ReadDate(s); ok {
+		if date {
 			r.forms |= defaultDate
 			r.months = d.Day == 0
 		}
 		for i, f := range value.DateForms {
+			if letters > dateLetters && !f.Named() {
+				continue
+			}
 			if d, ok := f.Read(s); ok {
 				r.forms |= 1 << (i + 1)
 				r.months = d.Day == 0

@@ -21,8 +21,10 @@ const (
 )
 
 // labelOf is the hash of a text, by the key, in a column of the extract.
-func labelOf(column int, text string) uint64 {
-	return table.Mix(table.Hash(key.Append(nil, text)) + uint64(column))
+func labelOf(column int, text string) uint64 { return labelOfKey(column, key.Append(nil, text)) }
+
+func labelOfKey(column int, key []byte) uint64 {
+	return table.Mix(table.Hash(key) + uint64(column))
 }
 
 // forget begins again.

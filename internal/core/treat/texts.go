@@ -6,6 +6,7 @@ import (
 	"golang.org/x/text/cases"
 	"golang.org/x/text/language"
 
+	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/names"
 	"umbau/internal/core/plan"
@@ -138,7 +139,8 @@ func (w *Worker) noteLabels(ci int) {
 	for _, code := range w.batch.Columns[ci].Codes {
 		if m := &s.texts.marks[code]; *m&newMark != 0 {
 			*m &^= newMark
-			w.fresh = append(w.fresh, labelOf(c.source.Index, value.TrimText(s.texts.Seen(code))))
+			w.key = key.Append(w.key[:0], value.TrimText(s.texts.Seen(code)))
+			w.fresh = append(w.fresh, labelOfKey(c.source.Index, w.key))
 		}
 	}
 }

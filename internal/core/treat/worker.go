@@ -56,6 +56,7 @@ type Worker struct {
 	hashed     bool        // they are worked out
 	factors    []uint64    // for hashRows: of the cells of a row
 	fresh      []uint64    // labels that the blocks before may not have
+	key        []byte      // memory for one
 	candidates []candidate // wide columns that may be the sums of the others
 	currencies []string    // of each measure, as far as it is known
 	only       bool        // the block is all of its extract

@@ -92,39 +92,80 @@ func number(s string) int {
 
 // namedDate reads a date with the name of its month.
 func namedDate(text string) (Date, bool) {
-	words := strings.FieldsFunc(text, func(r rune) bool {
-		return unicode.IsSpace(r) || r == '-' || r == '/' || r == '.' || r == ',' || r == '–'
-	})
 	var d Date
-	var figures []string
-	nameAt := -1
-	for _, w := range words {
+	var figures [2]string
+	n, nameAt := 0, -1
+	for w, rest := word(text, betweenNamed); w != ""; w, rest = word(rest, betweenNamed) {
 		if w[0] >= '0' && w[0] <= '9' {
-			figures = append(figures, w)
+			if n == len(figures) {
+				return Date{}, false
+			}
+			figures[n] = w
+			n++
 			continue
 		}
-		if low := strings.ToLower(w); low == "de" || low == "di" {
+		if strings.EqualFold(w, "de") || strings.EqualFold(w, "di") {
 			continue
 		}
-		m := monthNames[key.Of(w)]
+		m := monthOf(w)
 		if m == 0 || d.Month != 0 {
 			return Date{}, false
 		}
-		d.Month, nameAt = m, len(figures)
+		d.Month, nameAt = m, n
 	}
-	if d.Month == 0 || len(figures) == 0 || len(figures) > 2 || nameAt == 2 {
+	if d.Month == 0 || n == 0 || nameAt == 2 {
 		return Date{}, false
 	}
-	last := figures[len(figures)-1]
+	last := figures[n-1]
 	if d.Year = number(last); len(last) != 4 || d.Year < 1 {
 		return Date{}, false
 	}
-	if len(figures) == 2 {
+	if n == 2 {
 		if d.Day = number(figures[0]); d.Day < 1 || len(figures[0]) > 2 {
 			return Date{}, false
 		}
 	}
 	return d, d.valid()
+}
+
+func betweenNamed(r rune) bool {
+	return r == '-' || r == '/' || r == '.' || r == ',' || r == '–' || unicode.IsSpace(r)
+}
+
+// word is the first word of a text, and what follows it; "" where there is none.
+func word(text string, between func(rune) bool) (word, rest string) {
+	begin := -1
+	for i, r := range text {
+		switch {
+		case !between(r):
+			if begin < 0 {
+				begin = i
+			}
+		case begin >= 0:
+			return text[begin:i], text[i:]
+		}
+	}
+	if begin < 0 {
+		return "", ""
+	}
+	return text[begin:], ""
+}
+
+// monthOf is the month with a name, 0 for none.
+func monthOf(name string) int {
+	const longest = 24 // far more than any has
+	if len(name) > longest {
+		return 0
+	}
+	var low [longest]byte
+	for i := range len(name) {
+		c := name[i] | 0x20
+		if c < 'a' || c > 'z' {
+			return monthNames[key.Of(name)]
+		}
+		low[i] = c
+	}
+	return monthNames[string(low[:len(name)])]
 }
 
 // valid reports whether the calendar has this date.

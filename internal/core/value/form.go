@@ -3,8 +3,6 @@ package value
 import (
 	"slices"
 	"strings"
-
-	"umbau/internal/core/key"
 )
 
 // DateForm is a way of writing dates that is read only where a plan gives it as
@@ -68,6 +66,9 @@ func Readings(text string) []string {
 	return out
 }
 
+// Named reports whether the form has the name of the month.
+func (f DateForm) Named() bool { return f.named }
+
 // Read reads a date in the form, its figures padded or not. Years of two digits
 // are those from 1970 to 2069.
 func (f DateForm) Read(text string) (Date, bool) {
@@ -77,28 +78,18 @@ func (f DateForm) Read(text string) (Date, bool) {
 	if i := strings.IndexByte(text, ' '); i > 0 && !f.named && clock(text[i:]) { // a time is set aside
 		text = text[:i]
 	}
-	var parts []string
-	switch {
-	case f.named:
-		parts = strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || strings.ContainsRune("-/.'’", r) })
-	case f.sep != 0:
-		parts = strings.Split(text, string(f.sep))
-	case f.order == "YMD" && len(text) == 8:
-		parts = []string{text[:4], text[4:6], text[6:]}
-	case f.order == "YM" && len(text) == 6:
-		parts = []string{text[:4], text[4:]}
-	}
-	if len(parts) != len(f.order) {
+	parts, n := f.parts(text)
+	if n != len(f.order) {
 		return Date{}, false
 	}
 	var d Date
-	for i, part := range parts {
+	for i, part := range parts[:n] {
 		n := number(part)
 		switch {
 		case part == "":
 			return d, false
 		case f.order[i] == 'M' && f.named:
-			d.Month = monthNames[key.Of(part)]
+			d.Month = monthOf(part)
 		case n < 0:
 			return d, false
 		case f.order[i] == 'Y' && f.short && len(part) == 2:
@@ -116,4 +107,38 @@ func (f DateForm) Read(text string) (Date, bool) {
 		}
 	}
 	return d, d.Year > 0 && d.valid()
+}
+
+func betweenNamedParts(r rune) bool {
+	return r == ' ' || r == '-' || r == '/' || r == '.' || r == '\'' || r == '’'
+}
+
+// parts takes a text apart, into as many parts as there are, or more than a date has.
+func (f DateForm) parts(text string) (parts [3]string, n int) {
+	switch {
+	case f.named:
+		for w, rest := word(text, betweenNamedParts); w != ""; w, rest = word(rest, betweenNamedParts) {
+			if n == len(parts) {
+				return parts, n + 1
+			}
+			parts[n], n = w, n+1
+		}
+	case f.sep != 0:
+		for {
+			if n == len(parts) {
+				return parts, n + 1
+			}
+			i := strings.IndexByte(text, f.sep)
+			if i < 0 {
+				parts[n] = text
+				return parts, n + 1
+			}
+			parts[n], text, n = text[:i], text[i+1:], n+1
+		}
+	case f.order == "YMD" && len(text) == 8:
+		return [3]string{text[:4], text[4:6], text[6:]}, 3
+	case f.order == "YM" && len(text) == 6:
+		return [3]string{text[:4], text[4:]}, 2
+	}
+	return parts, n
 }
