@@ -5,7 +5,8 @@
 //	plain codes FILE...   a code taken out of a text, its first spelling kept, each row of one grain
 //	plain wide  FILE...   one product a column: a row for each, gaps as zeros; also of gzip files
 //
-// The fact table goes to standard output.
+// The fact table goes to standard output. Lean programs for the same (lean-long, lean-codes, lean-wide) are
+// in lean.go.
 package main
 
 import (
@@ -23,6 +24,14 @@ import (
 )
 
 func main() {
+	if len(os.Args) > 2 && leans[os.Args[1]] != nil {
+		if err := runLean(os.Args[1], os.Args[2:]); err != nil {
+			fmt.Fprintln(os.Stderr, err)
+			os.Exit(1)
+		}
+		fmt.Fprintln(os.Stderr, "total", cents)
+		return
+	}
 	jobs := map[string]job{"long": long, "codes": codes, "wide": wide}
 	if len(os.Args) < 3 || jobs[os.Args[1]].rows == nil {
 		fmt.Fprintln(os.Stderr, "usage: plain long|codes|wide FILE...")
