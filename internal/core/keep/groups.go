@@ -115,11 +115,10 @@ func (p *groupsPart) See(b *pass.Block) {
 	p.grouper.runs(b.Batch, func(from, to int, s *blockGroup) {
 		if !s.touched {
 			if s.touched, s.Rows = true, 0; s.Have == nil {
-				sums := make([]value.Sum, 2*len(p.to.Measures))
-				s.Have, s.Held = sums[:len(p.to.Measures)], sums[len(p.to.Measures):]
+				n := len(p.to.Measures)
+				sums := make([]value.Sum, 2*n)
+				s.Have, s.Held, s.plain = sums[:n], sums[n:], make([]plainSum, n)
 			}
-			clear(s.Have)
-			clear(s.Held)
 			p.touched = append(p.touched, s)
 		}
 		for _, f := range b.Batch.Fates[from:to] {
@@ -128,17 +127,16 @@ func (p *groupsPart) See(b *pass.Block) {
 			}
 		}
 		for i, ci := range p.to.Measures {
-			addRun(b.Batch, &b.Batch.Columns[ci], from, to, &s.Have[i], &s.Held[i])
+			s.addRun(b.Batch, &b.Batch.Columns[ci], from, to, i)
 		}
 	})
 }
 
-// addRun adds the numbers that a run of fact rows has in a column: of those that are delivered, and
-// of those that are held.
-func addRun(b *table.Batch, c *table.Column, from, to int, have, held *value.Sum) {
+// addRun adds the numbers that a run of fact rows has in a column to a measure of their group: of those
+// that are delivered, and of those that are held.
+func (s *blockGroup) addRun(b *table.Batch, c *table.Column, from, to, measure int) {
 	direct := c.Level == table.PerCell || c.Level == table.PerRow && b.Slots == 1
-	var plain value.Sum128 // numbers of the same places as the one before
-	places := 0
+	plain := &s.plain[measure]
 	for at := from; at < to; at++ {
 		f := b.Fates[at]
 		if f != table.Delivered && f != table.Held {
@@ -152,23 +150,20 @@ func addRun(b *table.Batch, c *table.Column, from, to int, have, held *value.Sum
 		switch {
 		case n.Form == table.Empty:
 		case f == table.Held || n.Form == table.Large:
-			sum := have
+			sum := &s.Have[measure]
 			if f == table.Held {
-				sum = held
+				sum = &s.Held[measure]
 			}
 			c.AddTo(sum, i)
-		default:
-			if int(n.Places) != places {
-				if plain != (value.Sum128{}) {
-					have.Add128(plain, places)
-				}
-				plain, places = value.Sum128{}, int(n.Places)
+			s.odd = true
+		case n.Coef != 0:
+			if plain.places != n.Places && plain.any {
+				s.Have[measure].Add128(plain.Sum128, int(plain.places))
+				*plain, s.odd = plainSum{}, true
 			}
 			plain.Add(n.Coef)
+			plain.places, plain.any = n.Places, true
 		}
-	}
-	if plain != (value.Sum128{}) {
-		have.Add128(plain, places)
 	}
 }
 
@@ -178,7 +173,20 @@ func (p *groupsPart) Take() {
 		if s.touched = false; s.of == nil {
 			s.of = p.to.group(&s.Group)
 		}
-		p.to.take(s.of, &s.Group)
+		s.of.Rows += s.Rows
+		for m := range s.plain {
+			if plain := &s.plain[m]; plain.any {
+				s.of.Have[m].Add128(plain.Sum128, int(plain.places))
+			}
+		}
+		clear(s.plain)
+		if s.odd {
+			s.Rows = 0
+			p.to.take(s.of, &s.Group)
+			clear(s.Have)
+			clear(s.Held)
+			s.odd = false
+		}
 	}
 	p.to.Currencies = append(p.to.Currencies[:0], p.currencies...)
 }
@@ -194,14 +202,24 @@ type grouper struct {
 	varies []int // these columns
 	dicts  []*table.Dict
 	fixed  []byte                 // the values of the others
-	codes  map[uint64]*blockGroup // good for these dictionaries and values
+	codes  map[uint64]*blockGroup // good for these dictionaries and values …
+	code   []*blockGroup          // … or, where one column varies, by its code
 }
 
 // blockGroup is what the block at hand has of a group.
 type blockGroup struct {
 	Group
 	touched bool
-	of      *Group // that it is a part of, once it is known
+	plain   []plainSum // by measure, besides Have: most amounts have the same places
+	odd     bool       // there is something in Have or Held
+	of      *Group     // that it is a part of, once it is known
+}
+
+// plainSum is a sum of numbers with the same places.
+type plainSum struct {
+	value.Sum128
+	places uint8
+	any    bool
 }
 
 // mostGroups is how many groups a part knows at once: memory stays flat, whatever comes in.
@@ -226,14 +244,14 @@ func (g *grouper) begin(b *table.Batch) {
 	if g.short = g.short && len(g.varies) <= 2; !g.short {
 		return
 	}
-	same := before == len(g.varies) && len(g.dicts) == before && string(fixed) == string(g.fixed)
+	same := g.code != nil && before == len(g.varies) && len(g.dicts) == before && string(fixed) == string(g.fixed)
 	for i, ci := range g.varies {
 		same = same && g.dicts[i] == b.Columns[ci].Texts
 	}
 	if same && len(g.codes) < mostGroups {
 		return
 	}
-	g.dicts, g.fixed, g.codes = g.dicts[:0], append(g.fixed[:0], fixed...), map[uint64]*blockGroup{}
+	g.dicts, g.fixed, g.codes, g.code = g.dicts[:0], append(g.fixed[:0], fixed...), map[uint64]*blockGroup{}, []*blockGroup{}
 	for _, ci := range g.varies {
 		g.dicts = append(g.dicts, b.Columns[ci].Texts)
 	}
@@ -243,6 +261,21 @@ func (g *grouper) begin(b *table.Batch) {
 func (g *grouper) of(b *table.Batch, at int) *blockGroup {
 	if !g.short {
 		return g.ofTexts(b, at)
+	}
+	if len(g.varies) == 1 {
+		c := &b.Columns[g.varies[0]]
+		code := int(c.Codes[c.At(at/b.Slots, at%b.Slots, b.Slots)])
+		if code >= len(g.code) {
+			g.code = append(g.code, make([]*blockGroup, code+1-len(g.code))...)
+		}
+		if g.code[code] == nil {
+			s := g.ofTexts(b, at)
+			if code < len(g.code) {
+				g.code[code] = s
+			}
+			return s
+		}
+		return g.code[code]
 	}
 	code := uint64(0)
 	for _, ci := range g.varies {
@@ -266,7 +299,7 @@ func (g *grouper) ofTexts(b *table.Batch, at int) *blockGroup {
 	s := g.groups[string(g.scratch)]
 	if s == nil {
 		if g.groups == nil || len(g.groups) > mostGroups {
-			g.groups, g.codes = map[string]*blockGroup{}, map[uint64]*blockGroup{}
+			g.groups, g.codes, g.code = map[string]*blockGroup{}, map[uint64]*blockGroup{}, []*blockGroup{}
 		}
 		s = &blockGroup{}
 		s.Key, s.Label = g.by.Key(strings.Split(string(g.scratch[:len(g.scratch)-1]), "\x00"))

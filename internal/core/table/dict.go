@@ -18,6 +18,7 @@ type Dict struct {
 	asked   int      // how often a code was asked for
 	touched uint32   // see Codes: what was looked at counts for nothing, but must be looked at
 	most    int      // texts it takes
+	scratch []byte   // memory for one text
 }
 
 const (
@@ -200,8 +201,9 @@ func (d *Dict) SetOut(code uint32, out string) {
 		t.out = d.keep([]byte(out))
 	}
 	t.quoted = t.out
-	if quoted := Quoted(out); len(quoted) > len(out) {
-		t.quoted = d.keep([]byte(quoted))
+	if needsQuotes(out) {
+		d.scratch = appendQuotes(d.scratch[:0], []byte(out))
+		t.quoted = d.keep(d.scratch)
 	}
 	if int(code) < len(d.hashes) {
 		d.hashes[code] = 0

@@ -1,34 +1,23 @@
 package table
 
-import "strings"
-
 // Quoted returns a text as a cell of a comma text file (RFC 4180): in quotes
 // where it holds a comma, a quote or a line break, with quotes doubled.
 func Quoted(s string) string {
-	for i := 0; i < len(s); i++ {
-		if c := s[i]; c == ',' || c == '"' || c == '\n' || c == '\r' {
-			return quoted(s)
-		}
+	if !needsQuotes(s) {
+		return s
 	}
-	return s
-}
-
-func quoted(s string) string {
-	return `"` + strings.ReplaceAll(s, `"`, `""`) + `"`
+	return string(appendQuotes(nil, []byte(s)))
 }
 
 // AppendQuoted appends a text as a cell of a comma text file.
 func AppendQuoted(dst, s []byte) []byte {
-	plain := true
-	for _, c := range s {
-		if c == ',' || c == '"' || c == '\n' || c == '\r' {
-			plain = false
-			break
-		}
-	}
-	if plain {
+	if !needsQuotes(s) {
 		return append(dst, s...)
 	}
+	return appendQuotes(dst, s)
+}
+
+func appendQuotes(dst, s []byte) []byte {
 	dst = append(dst, '"')
 	for _, c := range s {
 		if c == '"' {
@@ -37,6 +26,31 @@ func AppendQuoted(dst, s []byte) []byte {
 		dst = append(dst, c)
 	}
 	return append(dst, '"')
+}
+
+// needsQuotes reports whether a comma, a quote or a line break is in a text: eight bytes at a time.
+func needsQuotes[T string | []byte](text T) bool {
+	const ones = 0x0101010101010101
+	i := 0
+	for ; i+8 <= len(text); i += 8 {
+		eight := text[i : i+8]
+		w := uint64(eight[0]) | uint64(eight[1])<<8 | uint64(eight[2])<<16 | uint64(eight[3])<<24 | uint64(eight[4])<<32 |
+			uint64(eight[5])<<40 | uint64(eight[6])<<48 | uint64(eight[7])<<56 // one load
+		found := uint64(0)
+		for _, c := range [4]uint64{',' * ones, '"' * ones, '\n' * ones, '\r' * ones} {
+			x := w ^ c // a byte of it is zero where w has c
+			found |= (x - ones) &^ x
+		}
+		if found&(0x80*ones) != 0 {
+			return true
+		}
+	}
+	for ; i < len(text); i++ {
+		if c := text[i]; c == ',' || c == '"' || c == '\n' || c == '\r' {
+			return true
+		}
+	}
+	return false
 }
 
 // AppendLine appends one row of a comma text file.
