@@ -22,7 +22,6 @@ package key
 import (
 	"slices"
 	"strings"
-	"sync"
 	"unicode"
 
 	"golang.org/x/text/cases"
@@ -72,7 +71,7 @@ func appendWestern(dst []byte, s string) (out []byte, ok bool) {
 		case c >= 0x80:
 			letter := ""
 			if i+1 < len(s) && c >= 0xc3 && c <= 0xc5 {
-				letter = western()[c-0xc3][s[i+1]&0x3f]
+				letter = Western[c-0xc3][s[i+1]&0x3f]
 			}
 			if letter == "" || s[i+1]&0xc0 != 0x80 {
 				return b.out, false
@@ -111,15 +110,20 @@ var plain = func() (table [256]byte) {
 	return table
 }()
 
-// western is what becomes of each letter of two bytes that begin with c3, c4 or c5; "" for what is none.
-var western = sync.OnceValue(func() (table [3][64]string) {
-	for r := 'À'; r < 0x180; r++ {
-		if between := ofUnicode("x" + string(r) + "x"); unicode.IsLetter(r) && norm.NFKC.IsNormalString(string(r)) {
-			table[r>>6-3][r&0x3f] = between[1 : len(between)-1]
+// Western is what becomes of each letter of two bytes that begin with c3, c4 or c5, from À to ſ; "" for
+// what is none, or is to be looked at closely.
+var Western = func() (table [3][64]string) {
+	const letters = `a a a a a a æ c e e e e i i i i ð n o o o o o - ø u u u u y þ ss a a a a a a æ c e e e e i i i i ð n o o o o o - ø
+		u u u u y þ y a a a a a a c c c c c c c c d d đ đ e e e e e e e e e e g g g g g g g g h h ħ ħ i i i i i i i i i ı - - j j k k ĸ
+		l l l l l l - - ł ł n n n n n n - ŋ ŋ o o o o o o œ œ r r r r r r s s s s s s s s t t t t ŧ ŧ u u u u u u u u u u u u w w y y y
+		z z z z z z -`
+	for i, l := range strings.Fields(letters) {
+		if l != "-" {
+			table[i>>6][i&0x3f] = l
 		}
 	}
 	return table
-})
+}()
 
 func digit(c byte) bool { return c >= '0' && c <= '9' }
 

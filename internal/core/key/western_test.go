@@ -3,8 +3,10 @@ package key
 import (
 	"math/rand/v2"
 	"testing"
+	"unicode"
 
 	"github.com/stretchr/testify/require"
+	"golang.org/x/text/unicode/norm"
 )
 
 // The short way, for western texts, comes to what the long way does.
@@ -34,5 +36,17 @@ func TestWestern(t *testing.T) {
 	for _, torn := range []string{"\xc3", "x\xc3x", "\xc4\xff", "\xc3\x28"} {
 		_, ok := appendWestern(nil, torn)
 		require.False(t, ok, "%q", torn)
+	}
+}
+
+// The table of western letters is what the long way makes of each.
+func TestWesternLetters(t *testing.T) {
+	for r := 'À'; r < 0x180; r++ {
+		between := ofUnicode("x" + string(r) + "x")
+		want := between[1 : len(between)-1]
+		if !unicode.IsLetter(r) || !norm.NFKC.IsNormalString(string(r)) {
+			want = ""
+		}
+		require.Equal(t, want, Western[r>>6-3][r&0x3f], "%c", r)
 	}
 }

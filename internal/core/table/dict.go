@@ -93,13 +93,14 @@ func (d *Dict) Full() bool { return len(d.texts) > d.most || len(d.arena) > most
 
 // Next returns an empty dictionary for what comes after this one is full. Where
 // few of its texts came again (they are all different, as invoice numbers are),
-// that is a small one, which stays in a processor's cache.
+// that is a small one, which stays in a processor's cache, and has room for as much as it is to take.
 func (d *Dict) Next() *Dict {
-	next := &Dict{slots: make([]slot, fewSlots), most: d.most}
-	if d.asked < 2*len(d.texts) {
-		next.most = fewTexts
+	if d.asked >= 2*len(d.texts) {
+		return &Dict{slots: make([]slot, fewSlots), most: d.most}
 	}
-	return next
+	const most = fewTexts + fewTexts/4 // it takes a batch to its end
+	return &Dict{slots: make([]slot, 4*fewTexts), most: fewTexts, texts: make([]text, 0, most),
+		arena: make([]byte, 0, min(mostBytes, len(d.arena)/len(d.texts)*most+BlockSlack))}
 }
 
 // Code returns the code of a text and whether it is new. What is delivered for

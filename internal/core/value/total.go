@@ -2,7 +2,6 @@ package value
 
 import (
 	"strings"
-	"sync"
 	"unicode"
 	"unicode/utf8"
 
@@ -118,9 +117,11 @@ func mayTotal[T string | []byte](text T) bool {
 			if c < 0xc3 || c > 0xc5 || i+1 == len(text) || text[i+1]&0xc0 != 0x80 {
 				return true
 			}
-			if c = western()[c-0xc3][text[i+1]&0x3f]; c == 0 {
+			letter := key.Western[c-0xc3][text[i+1]&0x3f] // "ss" is two of one
+			if letter == "" {
 				return true
 			}
+			c = letter[0]
 			i++
 		}
 		last = last<<8&0xffffff | uint32(c|0x20)
@@ -131,18 +132,3 @@ func mayTotal[T string | []byte](text T) bool {
 	}
 	return false
 }
-
-// western is the letter that each letter of two bytes that begin with c3, c4 or c5 stands for, without its
-// accent ("ß" for "s", which it is twice); 1 for another one, 0 for what may be anything.
-var western = sync.OnceValue(func() (table [3][64]byte) {
-	for r := 'À'; r < 0x180; r++ {
-		switch k := key.Of(string(r)); {
-		case !unicode.IsLetter(r):
-		case len(k) == 1 || k == "ss":
-			table[r>>6-3][r&0x3f] = k[0]
-		case utf8.RuneCountInString(k) == 1:
-			table[r>>6-3][r&0x3f] = 1
-		}
-	}
-	return table
-})
