@@ -6,6 +6,7 @@
 //	go run ./bench long codes      some
 //	go run ./bench -program FILE   a program built before
 //	go run ./bench -into DIR long  the input of a shape alone, to be looked at or profiled
+//	go run ./bench -profile default.pgo   where time goes on all shapes, for the compiler
 //
 // Each is run five times by turns; the lowest CPU seconds count. A machine is
 // never quiet: compare figures of one run only.
@@ -52,10 +53,14 @@ var programs struct{ umbau, plain string }
 func main() {
 	program := flag.String("program", "", "the program to time; built from here if not given")
 	into := flag.String("into", "", "make the input of the shapes there, and time nothing")
+	pgo := flag.String("profile", "", "write a profile of all shapes there, and time nothing")
 	flag.Parse()
 	do := func() error { return bench(*program, flag.Args()) }
 	if *into != "" {
 		do = func() error { return only(*into, flag.Args()) }
+	}
+	if *pgo != "" {
+		do = func() error { return profile(*pgo) }
 	}
 	if err := do(); err != nil {
 		fmt.Fprintln(os.Stderr, "bench:", err)
