@@ -6,7 +6,7 @@
 //	go run ./bench long codes      some
 //	go run ./bench -program FILE   a program built before
 //	go run ./bench -into DIR long  the input of a shape alone, to be looked at or profiled
-//	go run ./bench -profile default.pgo   where time goes on all shapes, for the compiler
+//	go run ./bench -profile bench/umbau.pgo   where time goes on all shapes, for go build -pgo
 //
 // Each is run five times by turns; the lowest CPU seconds count. A machine is
 // never quiet: compare figures of one run only.
@@ -171,30 +171,30 @@ func (s *shape) run(dir string) error {
 			m.other = took
 		}
 	}
-	if s.lean != "" {
-		out, err := os.ReadFile(filepath.Join(dir, "out.csv"))
-		if err != nil {
-			return err
-		}
-		lean, err := os.ReadFile(filepath.Join(dir, "lean.csv"))
-		if err != nil {
-			return err
-		}
-		if !bytes.Equal(out, lean) {
-			return fmt.Errorf("the fact table of the lean program differs")
-		}
-	}
-	if s.same {
-		out, err := os.ReadFile(filepath.Join(dir, "out.csv"))
-		if err != nil {
-			return err
-		}
-		if !bytes.Equal(out, fact.Bytes()) {
-			return fmt.Errorf("the two fact tables differ")
-		}
+	if err := s.compare(dir, fact.Bytes()); err != nil {
+		return err
 	}
 	fmt.Printf("%-9s %s\n", s.name, s.say(m))
 	return nil
+}
+
+// compare holds the fact tables of the other programs against that of the program.
+func (s *shape) compare(dir string, others []byte) error {
+	if !s.same {
+		return nil
+	}
+	out, err := os.ReadFile(filepath.Join(dir, "out.csv"))
+	if err == nil && !bytes.Equal(out, others) {
+		err = fmt.Errorf("the fact table of the plain program differs")
+	}
+	if err != nil || s.lean == "" {
+		return err
+	}
+	lean, err := os.ReadFile(filepath.Join(dir, "lean.csv"))
+	if err == nil && !bytes.Equal(out, lean) {
+		err = fmt.Errorf("the fact table of the lean program differs")
+	}
+	return err
 }
 
 // timed runs a command on one core. It returns its CPU seconds, or those on the

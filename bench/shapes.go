@@ -23,7 +23,8 @@ var (
 		"Anchor Chain", "Fender", "Hand Flare", "Life Vest", "Compass"}
 	remarks = []string{`"paid late, twice"`, `"said ""urgent"""`, `"10 mm, cut to length"`, "counter", `"collected, no receipt"`, "by post"}
 	// rare are remarks with a number, so that they hardly come again, letters beyond ASCII in some
-	rare = []string{`"receipt %d, paid late"`, `"said ""by %d"""`, `"Größe %d, cut to length"`, "counter %d", `"collected by Mr Özdemir, %d"`, "post %d"}
+	rare = []string{`"receipt %d, paid late"`, `"said ""by %d"""`, `"Größe %d, cut to length"`, "counter %d", `"collected by Mr Özdemir, %d"`,
+		"post %d"}
 )
 
 // text writes a text file made by write, packed by its ending.

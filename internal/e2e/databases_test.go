@@ -10,6 +10,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"syscall"
 	"testing"
@@ -137,8 +138,8 @@ func TestNamesAndDigits(t *testing.T) {
 }
 
 // proxy stands between the program and the server, and breaks the connection after so many
-// bytes.
-func proxy(t *testing.T, port int, after int64) (through int) {
+// bytes, when it has called then.
+func proxy(t *testing.T, port int, after int64, then func()) (through int) {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	t.Cleanup(func() { l.Close() })
@@ -163,6 +164,9 @@ func proxy(t *testing.T, port int, after int64) (through int) {
 				for {
 					n, err := in.Read(buf)
 					if err != nil || sent.Add(int64(n)) > after {
+						if err == nil {
+							then()
+						}
 						in.Close()
 						out.Close()
 						return
@@ -196,7 +200,7 @@ func TestServerFaults(t *testing.T) {
 	j.rows(t, many...)
 
 	for _, after := range []int64{10, 3000, 1_000_000} { // the connection goes away
-		j.plan(t, strings.Replace(pg.address(), fmt.Sprint(pg.port), fmt.Sprint(proxy(t, pg.port, after)), 1), "")
+		j.plan(t, strings.Replace(pg.address(), fmt.Sprint(pg.port), fmt.Sprint(proxy(t, pg.port, after, func() {})), 1), "")
 		said := j.build(t, 1)
 		require.Regexp(t, "The table cannot be filled: the (server cannot be reached|connection to the server broke)", said)
 		whole()
@@ -214,18 +218,14 @@ func TestServerFaults(t *testing.T) {
 	pg.psql(t, "sales", "select pg_terminate_backend(pid) from pg_stat_activity where application_name = 'psql' and pid <> pg_backend_pid()")
 	whole()
 
-	j.plan(t, pg.address(), "") // the program is killed
-	c := exec.Command(program(t), "build", "--quiet")
+	c := exec.Command(program(t), "build", "--quiet") // the program is killed, a million bytes on their way
 	c.Dir = j.dir
+	killed := sync.OnceFunc(func() { _ = c.Process.Signal(syscall.SIGKILL) })
+	j.plan(t, strings.Replace(pg.address(), fmt.Sprint(pg.port), fmt.Sprint(proxy(t, pg.port, 1_000_000, killed)), 1), "")
 	require.NoError(t, c.Start())
-	for range 200 {
-		time.Sleep(5 * time.Millisecond)
-		if strings.Contains(pg.psql(t, "sales", "select query from pg_stat_activity where application_name = 'umbau'"), "copy") {
-			break
-		}
-	}
-	require.NoError(t, c.Process.Signal(syscall.SIGKILL))
-	_ = c.Wait()
+	require.Error(t, c.Wait())
+	require.False(t, c.ProcessState.Exited(), "it ended before it was killed")
+	j.plan(t, pg.address(), "")
 	require.Equal(t, "region,year,amount\nLakes,2024,5.00\n", pg.psql(t, "sales", "select * from sales"))
 	require.Equal(t, before, files(t, j.dir)["out/sales.csv"])
 
