@@ -1,8 +1,10 @@
 package fact
 
 import (
+	"bufio"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"os"
 	"path"
@@ -15,6 +17,7 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/record"
 	"umbau/internal/core/since"
+	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 	"umbau/internal/core/whole"
 )
@@ -70,7 +73,12 @@ func (b *build) compareWithLast() {
 		if info, e := f.Stat(); e == nil {
 			s.At = info.ModTime()
 		}
-		last, err = since.Read(f)
+		if s.now.IsAsIn(bufio.NewReader(f)) {
+			return
+		}
+		if _, err = f.Seek(0, io.SeekStart); err == nil {
+			last, err = since.Read(f)
+		}
 	}
 	if err != nil {
 		p := place.At(place.Place{File: path.Join(b.plan.Record, lastFolder, lastState)}, "unreadable file",
@@ -134,22 +142,28 @@ func (b *build) state() *since.State {
 
 // addNames adds the standards of names, with the cells that are one of them.
 func (b *build) addNames(st *since.State) {
-	type standard struct {
-		column int
-		key    string
+	type seen struct {
+		*table.Dict       // the keys of a column
+		at          []int // of each, by its code, where it is in the names
 	}
-	index := map[standard]int{}
+	columns := map[int]*seen{}
+	var k []byte
 	for n := range b.summary.Names.All() {
 		if n.Standard == "" || b.plan.Columns[n.Column].Lookup != nil {
 			continue
 		}
-		id := standard{n.Column, key.Of(n.Standard)}
-		i, known := index[id]
-		if !known {
-			i = len(st.Names)
-			index[id], st.Names = i, append(st.Names, since.Named{Column: b.plan.Columns[n.Column].Name, Name: n.Standard})
+		c := columns[n.Column]
+		if c == nil {
+			c = &seen{Dict: table.NewNameDict()}
+			columns[n.Column] = c
 		}
-		st.Names[i].Cells += n.Cells
+		k = key.Append(k[:0], n.Standard)
+		code, fresh := c.Code(k)
+		if fresh {
+			c.at = append(c.at, len(st.Names))
+			st.Names = append(st.Names, since.Named{Column: b.plan.Columns[n.Column].Name, Name: n.Standard})
+		}
+		st.Names[c.at[code]].Cells += n.Cells
 	}
 }
 

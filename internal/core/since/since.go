@@ -5,7 +5,9 @@ package since
 
 import (
 	"bufio"
+	"bytes"
 	"encoding/csv"
+	"errors"
 	"fmt"
 	"io"
 	"slices"
@@ -94,6 +96,34 @@ func (s *State) Write(w io.Writer) error {
 		line(l.What, l.File, l.Sheet, l.Column, l.Name, l.Group, l.Measure, l.Value)
 	}
 	return out.Flush()
+}
+
+// IsAsIn reports whether a state would be written as what in holds, byte for byte: then nothing is new.
+func (s *State) IsAsIn(in io.Reader) bool {
+	c := &comparer{in: in}
+	if err := s.Write(c); err != nil {
+		return false
+	}
+	n, err := in.Read(make([]byte, 1))
+	return n == 0 && err == io.EOF
+}
+
+// comparer is written what in is to hold.
+type comparer struct {
+	in  io.Reader
+	buf []byte
+}
+
+var errDiffers = errors.New("it differs")
+
+func (c *comparer) Write(b []byte) (int, error) {
+	if cap(c.buf) < len(b) {
+		c.buf = make([]byte, len(b))
+	}
+	if n, err := io.ReadFull(c.in, c.buf[:len(b)]); err != nil || !bytes.Equal(c.buf[:n], b) {
+		return 0, errDiffers
+	}
+	return len(b), nil
 }
 
 // Read reads a state.
@@ -234,21 +264,29 @@ func compareHeaders(last, now *State, add func(Change)) {
 
 // compareNames lists standards that are new or gone.
 func compareNames(last, now *State, add func(Change)) {
-	keys := func(s *State) map[[2]string]bool {
-		out := make(map[[2]string]bool, len(s.Names))
-		for _, n := range s.Names {
+	was, is := last.Names, now.Names
+	same := func(a, b Named) bool { return a.Column == b.Column && a.Name == b.Name }
+	for len(was) > 0 && len(is) > 0 && same(was[0], is[0]) { // no name stands twice in a state
+		was, is = was[1:], is[1:]
+	}
+	for len(was) > 0 && len(is) > 0 && same(was[len(was)-1], is[len(is)-1]) {
+		was, is = was[:len(was)-1], is[:len(is)-1]
+	}
+	keys := func(list []Named) map[[2]string]bool {
+		out := make(map[[2]string]bool, len(list))
+		for _, n := range list {
 			out[[2]string{n.Column, key.Of(n.Name)}] = true
 		}
 		return out
 	}
-	before := keys(last)
-	for _, n := range now.Names {
+	before := keys(was)
+	for _, n := range is {
 		if !before[[2]string{n.Column, key.Of(n.Name)}] {
 			add(Change{What: Name, Column: n.Column, Name: n.Name, Now: strconv.Itoa(n.Cells)})
 		}
 	}
-	after := keys(now)
-	for _, n := range last.Names {
+	after := keys(is)
+	for _, n := range was {
 		if !after[[2]string{n.Column, key.Of(n.Name)}] {
 			add(Change{What: Name, Column: n.Column, Name: n.Name, Before: strconv.Itoa(n.Cells)})
 		}

@@ -1,6 +1,7 @@
 package since
 
 import (
+	"bytes"
 	"strconv"
 	"strings"
 	"testing"
@@ -119,4 +120,40 @@ func FuzzRead(f *testing.F) {
 		require.Equal(t, s.By, again.By)
 		require.Empty(t, Compare(s, again))
 	})
+}
+
+// A state is as in a file only where each byte is.
+func TestIsAsIn(t *testing.T) {
+	s := &State{By: []string{"month"}, Names: []Named{{Column: "product", Name: "Dock Line", Cells: 3}},
+		Lines: []Line{{What: Rows, File: "a.csv", Value: "3"}}}
+	var b bytes.Buffer
+	require.NoError(t, s.Write(&b))
+	text := b.String()
+	require.True(t, s.IsAsIn(strings.NewReader(text)))
+	for i := range text {
+		require.False(t, s.IsAsIn(strings.NewReader(text[:i])), i)
+		require.False(t, s.IsAsIn(strings.NewReader(text[:i]+"~"+text[i+1:])), i)
+	}
+	require.False(t, s.IsAsIn(strings.NewReader(text+"\n")))
+}
+
+// Names are compared whatever their order: those that stay where they are cost nothing.
+func TestNamesInAnyOrder(t *testing.T) {
+	named := func(list string) *State {
+		s := &State{}
+		for _, n := range strings.Fields(list) {
+			s.Names = append(s.Names, Named{Column: "product", Name: n, Cells: 1})
+		}
+		return s
+	}
+	for _, test := range []struct{ last, now, want string }{
+		{"a b c", "a b c", ""}, {"a b c", "c b a", ""}, {"a b c", "a x b c", "+x"}, {"a b c", "a c", "-b"}, {"", "a", "+a"}, {"a", "", "-a"},
+		{"a b c d", "a c b e", "+e -d"}, {"a b", "A B", ""}, {"a b c", "b c", "-a"},
+	} {
+		var got []string
+		for _, c := range Compare(named(test.last), named(test.now)) {
+			got = append(got, map[bool]string{true: "+", false: "-"}[c.Before == ""]+c.Name)
+		}
+		require.Equal(t, test.want, strings.Join(got, " "), "%q and then %q", test.last, test.now)
+	}
 }

@@ -60,7 +60,8 @@ func slowParts(f DateForm, text string) []string {
 // Dates are read as the slow way does, whatever stands there.
 func TestDatesTwoWays(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 8))
-	pieces := []string{"31", "1", "02", "2024", "24", "Dec", "décembre", "märz", "MAI", "Août", "sept", "de", "DI", "rope", "2nd", "", "000", "’24", "T10:30"}
+	pieces := []string{"31", "1", "02", "2024", "24", "Dec", "décembre", "märz", "MAI", "Août", "sept", "de", "DI", "rope", "2nd", "", "000",
+		"’24", "T10:30"}
 	between := []string{" ", "-", "/", ".", ",", "–", "'", "’", "\u00a0", "", "  ", "_"}
 	read := 0
 	for range 60_000 {

@@ -12,7 +12,8 @@ import (
 
 // No total word is missed by the quick look, whatever letters and signs stand for it.
 func TestMayTotal(t *testing.T) {
-	hides := map[rune][]string{'t': {"t", "T", "ţ", "Ť", "t'", "t\u0301", "ｔ", "t\u200b"}, 'o': {"o", "Ö", "ô", "Ő", "ｏ"}, 's': {"s", "S", "ß", "Ş", "ſ"},
+	hides := map[rune][]string{'t': {"t", "T", "ţ", "Ť", "t'", "t\u0301", "ｔ", "t\u200b"},
+		'o': {"o", "Ö", "ô", "Ő", "ｏ"}, 's': {"s", "S", "ß", "Ş", "ſ"},
 		'u': {"u", "Ü", "ů", "Ų"}, 'm': {"m", "M", "m\u00ad"}, 'e': {"e", "É", "ě", "Ę"}, 'g': {"g", "Ğ", "ģ"}, 'a': {"a", "å", "ª"}}
 	var words []string
 	for w := range totalWords {
@@ -22,7 +23,8 @@ func TestMayTotal(t *testing.T) {
 	met, quick := 0, 0
 	for range 100_000 {
 		var b strings.Builder
-		for _, c := range []string{"", "Lakes ", "Müller-", "10 "}[r.IntN(4)] + words[r.IntN(len(words))] + []string{"", " EUR", "bad", "."}[r.IntN(4)] {
+		before, behind := []string{"", "Lakes ", "Müller-", "10 "}[r.IntN(4)], []string{"", " EUR", "bad", "."}[r.IntN(4)]
+		for _, c := range before + words[r.IntN(len(words))] + behind {
 			if list := hides[c]; len(list) > 0 && r.IntN(3) == 0 {
 				b.WriteString(list[r.IntN(len(list))])
 			} else {
@@ -41,7 +43,7 @@ func TestMayTotal(t *testing.T) {
 		}
 	}
 	require.Greater(t, met, 30_000)
-	for _, text := range []string{"Größe 12, cut to length", "Mr Özdemir", "Æbelø 3", "Dock Line", "Țesătură"[2:], "Brass\u00a0Cleat"[:5]} {
+	for _, text := range []string{"Größe 12, cut to length", "Mr Özdemir", "Æbelø 3", "Dock Line", "Țesătură"[2:], "Brass"} {
 		if !mayTotal(text) {
 			quick++
 		}
