@@ -414,3 +414,21 @@ func TestFilesThatChange(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, r.Problems[0].Message, "it changed while the plan was drafted")
 }
+
+// A folder that waits for next month is read where it is asked for by name.
+func TestFolderAskedFor(t *testing.T) {
+	dir := t.TempDir()
+	for name, text := range map[string]string{"raw/a.csv": "Branch,Month,Amount\nHolm,2024-01,1.50\nLowe,2024-01,2.50\n",
+		"next/b.csv": "Branch,Month,Amount\nHolm,2024-02,1.50\nLowe,2024-02,2.50\n"} {
+		require.NoError(t, os.MkdirAll(filepath.Join(dir, filepath.Dir(name)), 0o777))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o666))
+	}
+	for paths, want := range map[string]string{"": "raw/a.csv", "next": "next/b.csv"} {
+		r, err := Draft(context.Background(), Options{Paths: []string{filepath.Join(dir, paths)}, Dir: dir, Formats: format.All()})
+		require.NoError(t, err)
+		for _, f := range r.Files {
+			require.Equal(t, f.File == want, f.As == "extract", "%s of %q", f.File, paths)
+		}
+		require.EqualValues(t, 2, r.Rows)
+	}
+}

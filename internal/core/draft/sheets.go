@@ -99,7 +99,9 @@ func (d *drafter) classify(s *sheet) {
 		s.leaveAside("left aside", "its name says that it is hidden")
 		return
 	}
-	if folder := awaiting(s.file); folder != "" {
+	if folder := awaiting(s.file); folder != "" && !slices.ContainsFunc(d.Paths, func(p string) bool { // which was asked for
+		return awaiting(filepath.ToSlash(p)+"/") == folder
+	}) {
 		s.leaveAside("left aside", "its folder is called "+folder+": it is not of this month yet, or not any more")
 		return
 	}
