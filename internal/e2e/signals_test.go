@@ -74,3 +74,17 @@ func TestEveryCommandEnds(t *testing.T) {
 		}
 	}
 }
+
+// A demo that was killed half way can be run again.
+func TestDemoKilled(t *testing.T) {
+	for _, after := range []time.Duration{5, 20, 40, 80, 160} {
+		dir := t.TempDir()
+		c := exec.Command(program(t), "demo", dir)
+		require.NoError(t, c.Start())
+		time.Sleep(after * time.Millisecond)
+		require.NoError(t, c.Process.Kill())
+		_ = c.Wait()
+		out, err := exec.Command(program(t), "demo", dir).CombinedOutput()
+		require.NoError(t, err, "after %d ms: %s", after, out)
+	}
+}

@@ -203,3 +203,16 @@ func TestMemberLimit(t *testing.T) {
 	_, err = io.ReadAll(in)
 	says(t, err, "unpacks to far more")
 }
+
+// A frame to be skipped may stand before the text; a window that is too wide is called what it is.
+func TestFramesOfZstandard(t *testing.T) {
+	skipped := append([]byte{0x5a, 0x2a, 0x4d, 0x18, 3, 0, 0, 0}, "abc"...)
+	text, err := unpack(append(skipped, zstandard(t, "Branch,Buoy\n")...), packed.Default)
+	require.NoError(t, err)
+	require.Equal(t, "Branch,Buoy\n", text)
+	require.Equal(t, packed.Plain, packed.KindOf([]byte{0x5a, 0x2a, 0x4d, 0x19, 3, 0, 0, 0}))
+
+	wide := []byte{0x28, 0xb5, 0x2f, 0xfd, 0x00, 21 << 3, 1, 0, 0} // a window of 2^31 bytes
+	_, err = unpack(wide, packed.Default)
+	require.ErrorContains(t, err, "--long=31")
+}
