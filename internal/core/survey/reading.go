@@ -30,6 +30,17 @@ const (
 	dateLetters   = 4
 )
 
+// The forms of dates, and those that have the name of the month, by their numbers.
+var allForms, namedForms = func() (all, named []int) {
+	for i, f := range value.DateForms {
+		all = append(all, i)
+		if f.Named() {
+			named = append(named, i)
+		}
+	}
+	return all, named
+}()
+
 // All styles have their bits.
 var _ [32 - len(value.Styles)]struct{}
 
@@ -115,7 +126,7 @@ func read(text []byte, kind table.CellKind) reading {
 func (r *reading) readDate(s string, letters int) {
 	d, date := value.ReadDate(s)
 	if r.styles == 0 && !date {
-		_, r.parts = (value.Reading{}).Quarter(s)
+		r.parts = value.IsQuarter(s)
 	}
 	if r.styles != 0 && (len(s) < 6 || len(s) > 10 || strings.IndexByte(s, ',') >= 0) { // no number with a comma is a date
 		return
@@ -124,11 +135,12 @@ func (r *reading) readDate(s string, letters int) {
 		r.forms |= defaultDate
 		r.months = d.Day == 0
 	}
-	for i, f := range value.DateForms {
-		if letters > dateLetters && !f.Named() {
-			continue
-		}
-		if d, ok := f.Read(s); ok {
+	forms := allForms
+	if letters > dateLetters {
+		forms = namedForms
+	}
+	for _, i := range forms {
+		if d, ok := value.DateForms[i].Read(s); ok {
 			r.forms |= 1 << (i + 1)
 			r.months = d.Day == 0
 		}

@@ -22,7 +22,7 @@ const mostRepeats = 200_000
 
 // sameRows counts the rows of a table that stand twice, word for word.
 type sameRows struct {
-	seen  map[uint64]int // by hash: the line
+	seen  hashes // of rows
 	count int
 	again int // the first that repeats one
 	first int // and that one
@@ -31,24 +31,59 @@ type sameRows struct {
 
 // add takes a row of data.
 func (s *sameRows) add(rows *table.Rows, i int) {
-	if len(s.seen) >= mostRepeats {
+	if s.seen.n >= mostRepeats {
 		return
 	}
 	s.text = s.text[:0]
 	for _, c := range rows.Row(i) {
 		s.text = append(append(s.text, value.Trim(rows.Text(c))...), 0)
 	}
-	h := table.Hash(s.text)
-	if s.seen == nil {
-		s.seen = map[uint64]int{}
-	}
-	if first, ok := s.seen[h]; ok {
+	if first, again := s.seen.add(table.Hash(s.text), rows.Lines[i]); again {
 		if s.count++; s.count == 1 {
 			s.again, s.first = rows.Lines[i], first
 		}
-		return
 	}
-	s.seen[h] = rows.Lines[i]
+}
+
+// hashes are hashes of rows, each with the line of the first one, in a table of open addressing.
+type hashes struct {
+	slots []hashed
+	n     int
+}
+
+type hashed struct {
+	hash uint64
+	line int // 0 where the slot is free
+}
+
+// add adds a hash, if it is not there yet; else it returns its line.
+func (h *hashes) add(hash uint64, line int) (first int, again bool) {
+	if 2*h.n >= len(h.slots) {
+		old := h.slots
+		h.slots = make([]hashed, max(64, 4*len(old)))
+		for _, s := range old {
+			if s.line != 0 {
+				*h.place(s.hash) = s
+			}
+		}
+	}
+	s := h.place(hash)
+	if s.line != 0 {
+		return s.line, true
+	}
+	*s = hashed{hash, line}
+	h.n++
+	return 0, false
+}
+
+// place is the slot of a hash, or the free one where it belongs.
+func (h *hashes) place(hash uint64) *hashed {
+	mask := len(h.slots) - 1
+	for i := int(table.Mix(hash)>>8) & mask; ; i = (i + 1) & mask {
+		if s := &h.slots[i]; s.line == 0 || s.hash == hash {
+			return s
+		}
+	}
 }
 
 // wholeTraps notes what is easily overlooked in a table as a whole.

@@ -153,6 +153,12 @@ func (r Reading) Year(text string) (string, bool) {
 // betweenParts takes away what stands between a quarter and its year.
 var betweenParts = strings.NewReplacer(" ", "", "-", "", "/", "", ".", "", "_", "")
 
+// IsQuarter reports whether a text names a quarter of a year, and no date.
+func IsQuarter(text string) bool {
+	_, _, ok := writtenQuarter(text)
+	return ok
+}
+
 // writtenQuarter reads Q3 2024, 2024-Q3, 2024Q3, Q3/2024.
 func writtenQuarter(text string) (year, quarter int, ok bool) {
 	if len(text) > 16 || strings.IndexByte(text, 'q') < 0 && strings.IndexByte(text, 'Q') < 0 {
