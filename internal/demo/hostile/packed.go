@@ -128,6 +128,8 @@ func archives() []Case {
 		{Name: "an archive 3,000 deep", Files: []File{{"d.zip", deep}}, Says: "archive", Most: 200, Time: 2 * time.Second},
 		{Name: "87 KB that unpack to much over members", Files: []File{{"m.zip", overlapping(87 << 10)}}, Says: "unpack", Most: 200,
 			Time: 2 * time.Second},
+		{Name: "a column file that says it has 4 GB", Files: []File{{"a.parquet", says("PAR1\xf0\xff\xff\xffPAR1")}}, Says: "damaged",
+			Most: 100, Time: 2 * time.Second},
 		{Name: "members that say less than they hold", Files: []File{{"l.zip", liar}}, Says: "archive", Most: 200, Time: 3 * time.Second},
 		{Name: "100,000 members", Files: []File{{"n.zip", func(w io.Writer) error {
 			z := zip.NewWriter(w)

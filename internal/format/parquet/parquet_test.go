@@ -130,6 +130,7 @@ func FuzzRead(f *testing.F) {
 	require.NoError(f, w.Close())
 	f.Add(b.Bytes())
 	f.Add([]byte("PAR1"))
+	f.Add([]byte("PAR1\xf0\xff\xff\xffPAR1")) // which says that 4 GB stand before its end
 	f.Fuzz(func(t *testing.T, data []byte) {
 		if len(data) > 1<<16 {
 			return

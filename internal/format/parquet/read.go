@@ -1,6 +1,8 @@
 package parquet
 
 import (
+	"encoding/binary"
+	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -67,6 +69,9 @@ func open(name string) (r *rows, err error) {
 	if err != nil {
 		return nil, err
 	}
+	if err := checkFooter(in, info.Size()); err != nil {
+		return nil, broken(err)
+	}
 	f, err := pq.OpenFile(in, info.Size(), pq.SkipBloomFilters(true), pq.SkipPageIndex(true))
 	if err != nil {
 		return nil, broken(err)
@@ -88,6 +93,23 @@ func open(name string) (r *rows, err error) {
 		return nil, &table.FileError{Text: "the column file has no columns"}
 	}
 	return r, nil
+}
+
+// checkFooter checks that what a file says of itself fits into it, before memory is asked for: behind it
+// stand its length, in 4 bytes, and PAR1.
+func checkFooter(in io.ReaderAt, size int64) error {
+	const ends = 8 // bytes of the length and of the sign
+	var end [ends]byte
+	if size < 4+ends {
+		return errors.New("it is too short")
+	}
+	if _, err := in.ReadAt(end[:], size-ends); err != nil {
+		return err
+	}
+	if n := int64(binary.LittleEndian.Uint32(end[:])); string(end[4:]) != "PAR1" || n > size-4-ends {
+		return errors.New("the end of it is missing")
+	}
+	return nil
 }
 
 // Header implements cells.Rows.
