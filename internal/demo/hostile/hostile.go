@@ -134,6 +134,12 @@ func workbooks() []Case {
 		{Name: "a blank cell in the last column of 5,000 rows", Files: []File{cells(each(5000, func(i int) string {
 			return fmt.Sprintf(`<row r="%d"><c r="A%d" t="s"><v>0</v></c><c r="B%d"><v>5</v></c><c r="XFD%d" s="1"/></row>`, i+2, i+2, i+2, i+2)
 		}))}, Most: 300, Time: 3 * time.Second},
+		{Name: "an instruction that does not end", Files: []File{cells(hold("<is><t>Old", "<? Slip", 1, "</t></is>"))}, Says: "damaged",
+			Most: 100, Time: 2 * time.Second},
+		{Name: "a quote that does not end", Files: []File{cells(says(`<row r="2"><c r="A2><is><t>Old</t></is></c><c r="B2"><v>5</v></c></row>`))},
+			Says: "damaged", Most: 100, Time: 2 * time.Second},
+		{Name: "a cell that does not end", Files: []File{cells(says(`<row r="2"><c r="A2" t="s"><v>0</v></c><c r="B2"><v>5</v></row>`))},
+			Says: "damaged", Most: 100, Time: 2 * time.Second},
 		{Name: "20,000 sheets", Files: []File{{"a.xlsx", sheets(20_000)}}, Says: "sheets", Most: 300, Time: 5 * time.Second, Large: true},
 		{Name: "80 workbooks with strings of their own", Files: manyBooks(80), Plan: Dropping, Most: 250, Time: 30 * time.Second, Large: true},
 	}

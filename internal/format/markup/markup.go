@@ -38,6 +38,29 @@ var ErrType = errors.New("the file declares a document type with entities of its
 // ErrSyntax says that this is no XML.
 var ErrSyntax = errors.New("this is no XML")
 
+// Cut reports whether a text that is there as a whole, and has no tag any more from at on, ends within
+// one, or within a comment, an instruction or a CDATA section: then something of it is lost.
+func Cut(b []byte, at int) bool {
+	for {
+		i := bytes.IndexByte(b[min(at, len(b)):], '<')
+		if i < 0 {
+			return false
+		}
+		at += i
+		end, err := -1, error(nil)
+		switch {
+		case bytes.HasPrefix(b[at:], []byte("<!")):
+			end, err = special(b[at:], 0)
+		case bytes.HasPrefix(b[at:], []byte("<?")):
+			end = bytes.Index(b[at:], []byte("?>")) + 2
+		}
+		if err != nil || end < 2 {
+			return true
+		}
+		at += end
+	}
+}
+
 // Next makes t the first tag from at on; comments, instructions and CDATA
 // sections are passed over. At the end of the text the error is ErrMore.
 func (t *Tag) Next(b []byte, at int) error {

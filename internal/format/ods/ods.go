@@ -246,7 +246,7 @@ func (p *rowParser) parse() error {
 	var t markup.Tag
 	for {
 		err := t.Next(p.data, at)
-		if err == markup.ErrMore {
+		if err == markup.ErrMore && !markup.Cut(p.data, at) {
 			return nil
 		}
 		if err != nil {
@@ -261,6 +261,9 @@ func (p *rowParser) parse() error {
 			if t.Start {
 				p.repeats, p.blanks = repeated(&t, "number-rows-repeated"), 0
 				p.begin()
+			}
+			if p.inCell {
+				return p.wrong("a cell has no end")
 			}
 			if t.End {
 				if err := p.endRow(); err != nil {

@@ -144,7 +144,7 @@ func each(data []byte, visit func(t *markup.Tag, at int) error) error {
 	var t markup.Tag
 	for at := 0; ; {
 		err := t.Next(data, at)
-		if err == markup.ErrMore {
+		if err == markup.ErrMore && !markup.Cut(data, at) {
 			return nil
 		}
 		if err != nil {

@@ -87,6 +87,7 @@ type rowParser struct {
 	style   int
 	value   []byte // as it stands in v
 	hasV    bool
+	open    bool // it has not ended
 	formula bool
 	inline  collector
 	isText  bool
@@ -97,19 +98,21 @@ func (p *rowParser) parse() error {
 	var t markup.Tag
 	for {
 		err := t.Next(p.data, at)
-		if err == markup.ErrMore {
+		if err == markup.ErrMore && !p.open && !markup.Cut(p.data, at) {
 			return nil
 		}
 		if err != nil {
 			return p.wrong("%v", err)
 		}
 		switch {
+		case p.open && (t.Is("row") || t.Is("c") && t.Start):
+			return p.wrong("a cell has no end")
 		case t.Is("row"):
 			if t.Start {
 				p.begin(&t)
 			}
 		case t.Is("c"):
-			if t.Start {
+			if p.open = !t.End; t.Start {
 				if err := p.cell(&t); err != nil {
 					return err
 				}
