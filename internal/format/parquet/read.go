@@ -134,6 +134,9 @@ func (r *rows) Append(dst []byte) (block []byte, n int, err error) {
 		}
 		got, err := r.now.ReadRows(r.row)
 		for _, row := range r.row[:got] {
+			if len(row) != len(r.columns) {
+				return dst, n, broken(fmt.Errorf("a row has %d values for %d columns", len(row), len(r.columns)))
+			}
 			dst = r.appendRow(dst, row)
 		}
 		n += got
