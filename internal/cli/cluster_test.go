@@ -29,7 +29,7 @@ func printed(t *testing.T, args ...string) string {
 
 // The manifests are what the published types of the API know, and no more.
 func TestKubernetesManifests(t *testing.T) {
-	text := printed(t, "cluster", "kubernetes", "--shares", "12", "--parts", "/work/it's #2", odd(t))
+	text := printed(t, "cluster", "kubernetes", "--shares", "12", "--parts", "/parts/it's #2", odd(t))
 	docs := strings.Split(text, "\n---\n")
 	require.Len(t, docs, 2)
 	var shares, join batchv1.Job

@@ -159,6 +159,9 @@ func documents() []Case {
 		{Name: "20 rows that stand 100,000 times", Files: []File{{"a.ods", document(sheet("a", times(`<table:table-row `+
 			`table:number-rows-repeated="100000">`+`<table:table-cell table:number-columns-repeated="99" office:value-type="string">`+
 			`<text:p>x</text:p></table:table-cell></table:table-row>`, 20)))}}, Says: "cells", Most: 300, Time: 3 * time.Second},
+		{Name: "a cell of a document that does not end", Files: []File{{"a.ods", document(sheet("a", says(`<table:table-row>`+
+			`<table:table-cell office:value-type="string"><text:p>Old Slip</text:p>`+number+`</table:table-row>`)))}}, Says: "damaged",
+			Most: 100, Time: 2 * time.Second},
 		{Name: "8,000 sheets in a document", Files: []File{{"a.ods", document(func(w io.Writer) error {
 			for i := range 8000 {
 				if err := sheet(fmt.Sprint("s", i), says(`<table:table-row>`+cell("Old Slip")+number+`</table:table-row>`))(w); err != nil {

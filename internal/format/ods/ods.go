@@ -271,6 +271,9 @@ func (p *rowParser) parse() error {
 				}
 			}
 		case t.Is("table-cell") || t.Is("covered-table-cell"):
+			if t.Start && p.inCell {
+				return p.wrong("a cell has no end")
+			}
 			if t.Start {
 				p.cell, p.inCell, p.text, p.texts = t, true, p.text[:0], 0
 			}
