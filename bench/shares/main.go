@@ -27,7 +27,9 @@ const (
 	begin    = 0.05  // seconds for a share to begin: plan, books, references
 	perFile  = 2e-5  // seconds a share spends on each file of the build, which it looks up to work out the shares
 	perPart  = 0.003 // seconds the join spends on each part beside copying it
-	fileSize = 100e6 // bytes of an extract, the least that a share reads
+	fileSize = 100e6 // bytes of an extract
+	finest   = 1e6   // bytes of the least piece that is cut off one
+	skip     = 1.5e9 // bytes a second that a share looks through to find where its piece of an extract begins
 	network  = 10e9  // bytes a second that the shared file system gives all machines together
 )
 
@@ -46,13 +48,14 @@ func main() {
 // print prints the line of a build.
 func (s shape) print(size, shares float64) {
 	files := size / fileSize
-	piece := math.Ceil(files/shares) * fileSize // whole extracts
-	slowest, join := begin+perFile*files+piece/s.read, size*s.widens/copies+perPart*shares
-	traffic := size + 3*size*s.widens // extracts read, parts written and read, the delivery written
+	piece := math.Max(size/shares, finest)
+	above := math.Max(0, fileSize-math.Min(piece, fileSize)) // most that stands above the piece of an extract
+	slowest, join := begin+perFile*files+piece/s.read+above/skip, size*s.widens/copies+perPart*shares
+	traffic := size + shares*above/2 + 3*size*s.widens // extracts read, parts written and read, the delivery written
 	if shares == 1 {                  // built at once
 		slowest, join, traffic = begin+size/s.read, 0, size+size*s.widens
 	}
-	work := math.Min(shares, files) * slowest
+	work := shares * slowest
 	slowest = math.Max(slowest, (size+size*s.widens)/network) // no faster than the file system gives
 	fmt.Printf("| %s | %s | %.0f | %s | %s | %s | %s | %.1f | %s |\n", s.name, bytes(size), shares, bytes(piece), span(slowest), span(join),
 		span(slowest+join), (work+join)/3600, bytes(traffic))

@@ -14,7 +14,6 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/record"
 	"umbau/internal/core/treat"
-	"umbau/internal/core/value"
 	"umbau/internal/core/whole"
 )
 
@@ -99,6 +98,9 @@ func (b *build) join(dir string) {
 	}
 	before := slices.Clone(b.summary.Problems)
 	states, follows, err := b.takeParts(list)
+	if err == nil && follows {
+		follows, err = b.joinPieces(list, states)
+	}
 	if err == nil && (!follows || b.readTwice(len(list))) {
 		b.summary.Problems, b.summary.Checks = before, Checks{}
 		b.begin()
@@ -180,13 +182,19 @@ func (b *build) emptyLike(k pass.Portable) pass.Portable {
 // readTwice reports whether extracts of one file may be in different shares, of which neither could
 // see that they are read twice.
 func (b *build) readTwice(shares int) bool {
-	of, share := owner(b.inputs, shares), map[string]int{}
+	portions, first := b.cut(shares), map[string]int{}
 	for i, in := range b.inputs {
 		file := whole.Resolved(b.plan.At(in.Path)) + "\x00" + in.Sheet + "\x00" + in.Table.Member
-		if before, known := share[file]; known && before != of(i) {
-			return true
+		before, known := first[file]
+		first[file] = i
+		if !known {
+			continue
 		}
-		share[file] = of(i)
+		for _, p := range portions {
+			if p.of(i) != p.of(before) || !p.of(i).None && !p.of(i).All() {
+				return true
+			}
+		}
 	}
 	return false
 }
@@ -212,8 +220,7 @@ func (b *build) putParts(list []*parts.Part, states []shareState) error {
 	checked, s.Problems = s.Problems, nil
 	for i := range states {
 		for _, c := range states[i].Checks {
-			c.Check.Said, c.Check.Have = decimal(c.Said), decimal(c.Have)
-			b.check(keep.Check{Check: c.Check, File: c.File, Sheet: c.Sheet})
+			b.check(c)
 		}
 	}
 	found := s.Problems
@@ -226,30 +233,66 @@ func (b *build) putParts(list []*parts.Part, states []shareState) error {
 			e.Measures = in.Measures
 		}
 	}
+	heads := map[keep.Above]bool{}
 	for i, p := range list {
-		var asRows []*out
-		for k, d := range b.out.outs {
-			counted, text := states[i].Texts[k]
-			switch {
-			case d.broken:
-			case !text:
-				asRows = append(asRows, d)
-			default:
-				if err := p.Read(textSection(k), func(in io.Reader) error { return b.copyText(d, in, counted) }); err != nil {
-					return &partError{p.Name, err}
-				}
-			}
-		}
-		if err := p.Read(rowsSection, func(in io.Reader) error { return b.replay(in, asRows) }); err != nil {
+		if err := b.putPart(p, &states[i], heads); err != nil {
 			return &partError{p.Name, err}
-		}
-		for _, name := range []string{record.ChangesFile, record.HeldFile, record.LeftOutFile} {
-			if err := p.Read(name, func(in io.Reader) error { return b.copyLines(name, in) }); err != nil {
-				return &partError{p.Name, err}
-			}
 		}
 	}
 	return nil
+}
+
+// putPart gives the fact rows and the lines of the record of a part to the outputs.
+func (b *build) putPart(p *parts.Part, state *shareState, heads map[keep.Above]bool) error {
+	var asRows []*out
+	for k, d := range b.out.outs {
+		counted, text := state.Texts[k]
+		switch {
+		case d.broken:
+		case !text:
+			asRows = append(asRows, d)
+		default:
+			if err := p.Read(textSection(k), func(in io.Reader) error { return b.copyText(d, in, counted) }); err != nil {
+				return err
+			}
+		}
+	}
+	if len(state.Texts) < len(b.plan.Deliveries) {
+		if err := p.Read(rowsSection, func(in io.Reader) error { return b.replay(in, asRows) }); err != nil {
+			return err
+		}
+	}
+	err := p.Read(record.ChangesFile, func(in io.Reader) error { return b.copyChanges(in, state.Heads, heads) })
+	for _, name := range []string{record.HeldFile, record.LeftOutFile} {
+		if err == nil {
+			err = p.Read(name, func(in io.Reader) error { return b.copyLines(name, in) })
+		}
+	}
+	return err
+}
+
+// copyChanges copies the changes to their file of the record, but for those above the rows of an extract
+// that stand there already.
+func (b *build) copyChanges(in io.Reader, own []keep.HeadLine, heads map[keep.Above]bool) error {
+	at := int64(0)
+	for _, h := range own {
+		if err := b.copyLines(record.ChangesFile, io.LimitReader(in, h.At-at)); err != nil {
+			return err
+		}
+		at = h.At + h.Bytes
+		line := io.LimitReader(in, h.Bytes)
+		if heads[h.Above] {
+			if _, err := io.Copy(io.Discard, line); err != nil {
+				return err
+			}
+			continue
+		}
+		heads[h.Above] = true
+		if err := b.copyLines(record.ChangesFile, line); err != nil {
+			return err
+		}
+	}
+	return b.copyLines(record.ChangesFile, in)
 }
 
 // copyLines copies lines to a file of the record.
@@ -267,9 +310,4 @@ func (b *build) copyLines(name string, in io.Reader) error {
 			return err
 		}
 	}
-}
-
-func decimal(text string) value.Decimal {
-	d, _, _ := value.English.Number([]byte(text))
-	return d
 }

@@ -20,14 +20,13 @@ import (
 	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
 	"umbau/internal/core/table"
-	"umbau/internal/core/tie"
 	"umbau/internal/core/treat"
 	"umbau/internal/core/value"
 	"umbau/internal/core/whole"
 )
 
-// A build cut into shares. A share reads a run of the extracts, as if there were no others, and leaves
-// in a part what it has kept of them, the lines of the record, and the fact rows. The join merges what
+// A build cut into shares. A share reads a run of the extracts, or pieces of them, as if there were no
+// others, and leaves in a part what it has kept of them, the lines of the record, and the fact rows. The join merges what
 // was kept in the order of the extracts, and gives the fact rows to the deliveries. What a share could
 // not know is how names were spelt before its own extracts, and in which currency amounts were: where
 // that matters, and where rows repeat the grain, the join reads the extracts again, as a build does.
@@ -56,12 +55,15 @@ type inputStamp struct {
 // shareState is what a share knows of its extracts beside what keepers keep.
 type shareState struct {
 	Inputs     map[int]inputState // by extract
-	Checks     []shareCheck
+	Checks     []keep.Check
 	Met        place.List
 	Within     place.List
 	Firsts     []map[string]string
 	Currencies []string
 	Texts      map[int]int // by delivery whose text is kept: what was counted in it
+	Pieces     []*treat.PieceEnd
+	Broken     []int           // extracts that could not be read to their end
+	Heads      []keep.HeadLine // among the changes
 }
 
 type inputState struct {
@@ -71,17 +73,11 @@ type inputState struct {
 	Headers  []string
 }
 
-// shareCheck is a figure of a total that was compared.
-type shareCheck struct {
-	File, Sheet string
-	Check       tie.Check // without its figures
-	Said, Have  string
-}
-
 // sections of a part, beside the files of the record.
 const (
-	rowsSection  = "rows"
-	stateSection = "state"
+	rowsSection   = "rows"
+	stateSection  = "state"
+	stripsSection = "strips"
 )
 
 // textSection names the section of a delivery's text.
@@ -100,22 +96,6 @@ func (b *build) about(n, of int) about {
 		}
 	}
 	return a
-}
-
-// owner says which share reads an extract: shares are runs of extracts, of about the same size.
-func owner(inputs []*pass.Input, of int) func(extract int) int {
-	all := int64(0)
-	for _, in := range inputs {
-		all += max(1, in.Table.Size)
-	}
-	out, before := make([]int, len(inputs)), int64(0)
-	for i, in := range inputs {
-		size := max(1, in.Table.Size)
-		middle := before + size/2
-		out[i] = int(min(int64(of-1), middle/max(1, (all+int64(of)-1)/int64(of)))) + 1
-		before += size
-	}
-	return func(extract int) int { return out[extract] }
 }
 
 // portable are the keepers that travel, in their order.
@@ -157,8 +137,8 @@ func (b *build) writeShare(share *Share) (w *parts.Writer, err error) {
 	if w, err = parts.Create(share.Dir, share.N, share.Of); err != nil {
 		return nil, err
 	}
-	of := owner(b.inputs, share.Of)
-	b.rules.Share = func(extract int) bool { return of(extract) == share.N }
+	own := b.cut(share.Of)[share.N-1]
+	b.rules.Piece = own.of
 	s := sharing{build: b, w: w, state: shareState{Inputs: map[int]inputState{}, Texts: map[int]int{}}}
 	defer s.abandon()
 	keepers, err := s.keepers(share.Dir)
@@ -183,13 +163,16 @@ type sharing struct {
 	rows  *rowsSink // nil when every delivery is text
 	lines *record.Files
 	texts []*textKeeper
+
+	changes *keep.Lines
+	strips  keep.Strips
 }
 
 // keepers are what keeps from the share's blocks; what is long goes into files in the folder.
 func (s *sharing) keepers(dir string) ([]pass.Keeper, error) {
 	b := s.build
 	b.rules.Ended = func(ends *treat.Ends, met, within place.List) {
-		s.state.Firsts, s.state.Currencies = ends.Firsts, ends.Currencies
+		s.state.Firsts, s.state.Currencies, s.state.Pieces, s.state.Broken = ends.Firsts, ends.Currencies, ends.Pieces, ends.Broken
 		s.state.Met, s.state.Within = append(s.state.Met, met...), append(s.state.Within, within...)
 	}
 	texts, asRows, err := b.textsOf(dir)
@@ -197,31 +180,53 @@ func (s *sharing) keepers(dir string) ([]pass.Keeper, error) {
 		return nil, err
 	}
 	s.texts = texts
-	to, err := s.w.Section(rowsSection)
-	if err != nil {
+	if err := s.stream(asRows, dir); err != nil {
 		return nil, err
 	}
-	if s.lines, err = record.Aside(dir); err != nil {
+	if s.lines, err = record.Aside(dir, stripsSection); err != nil {
 		return nil, err
 	}
-	checks := &keep.Checks{To: func(c keep.Check) {
-		said, have := c.Said.String(), c.Have.String()
-		c.Said, c.Have = value.Decimal{}, value.Decimal{}
-		s.state.Checks = append(s.state.Checks, shareCheck{c.File, c.Sheet, c.Check, said, have})
-	}}
+	checks := &keep.Checks{To: func(c keep.Check) { s.state.Checks = append(s.state.Checks, c) }}
+	s.strips.Write = func(text []byte) { s.lines.Write(stripsSection, text) }
+	s.changes = keep.NewLines(s.lines)
 	var keepers []pass.Keeper
 	for _, k := range b.kept.portable() {
 		keepers = append(keepers, k)
 	}
-	keepers = append(keepers, checks, keep.NewLines(s.lines))
-	if asRows {
-		s.rows = &rowsSink{to: bufio.NewWriterSize(to, 1<<18), plan: b.plan}
+	keepers = append(keepers, checks, &s.strips, s.changes)
+	if s.rows != nil {
 		keepers = append(keepers, s.rows)
 	}
 	for _, t := range texts {
 		keepers = append(keepers, t)
 	}
 	return keepers, nil
+}
+
+// stream opens the section of the part that is written while the share is read: the fact rows, or the
+// first text where all deliveries are text. Other texts wait in files.
+func (s *sharing) stream(asRows bool, dir string) error {
+	waits := s.texts
+	switch {
+	case asRows:
+		to, err := s.w.Section(rowsSection)
+		if err != nil {
+			return err
+		}
+		s.rows = &rowsSink{to: bufio.NewWriterSize(to, 1<<18), plan: s.build.plan}
+	case len(s.texts) > 0:
+		to, err := s.w.Section(textSection(s.texts[0].delivery))
+		if err != nil {
+			return err
+		}
+		s.texts[0].to, waits = to, waits[1:]
+	}
+	for _, t := range waits {
+		if err := t.wait(dir); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // finish writes what was kept into the part.
@@ -238,10 +243,14 @@ func (s *sharing) finish() error {
 		s.state.Texts[t.delivery] = t.counted
 	}
 	for i, in := range s.build.inputs {
-		if s.build.rules.Share(i) {
+		if !s.build.rules.Piece(i).None {
 			s.state.Inputs[i] = inputState{in.Size, in.Measures, in.Slots, in.Headers}
 		}
 	}
+	if s.strips.Failed != nil {
+		return s.strips.Failed
+	}
+	s.state.Heads = s.changes.HeadsOf(s.build.rules.Piece)
 	for i, k := range s.build.kept.portable() {
 		if err := s.w.Put(keptSection(i), k); err != nil {
 			return err
@@ -254,6 +263,9 @@ func (s *sharing) finish() error {
 		return err
 	}
 	for _, t := range s.texts {
+		if t.file == nil {
+			continue
+		}
 		if err := t.read(func(in io.Reader) error { return s.copy(textSection(t.delivery), in) }); err != nil {
 			return err
 		}

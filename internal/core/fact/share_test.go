@@ -24,6 +24,8 @@ import (
 type shared struct {
 	dir  string
 	look func(name string) ([]table.Table, error) // nil for that of the formats
+
+	again *int // if not nil, counts the joins that read the extracts
 }
 
 func (s shared) build(t *testing.T, o fact.Options) *fact.Summary {
@@ -71,7 +73,7 @@ func (s shared) outputs(t *testing.T, sum *fact.Summary) map[string]string {
 // workers each.
 func (s shared) inShares(t *testing.T, r *rand.Rand, of int) map[string]string {
 	t.Helper()
-	dir := t.TempDir()
+	dir, again := t.TempDir(), false
 	order := r.Perm(of)
 	order = append(order, order[:1+r.IntN(of)]...)
 	for _, n := range order {
@@ -81,16 +83,21 @@ func (s shared) inShares(t *testing.T, r *rand.Rand, of int) map[string]string {
 		}
 		require.NoDirExists(t, filepath.Join(s.dir, "out"))
 	}
-	return s.outputs(t, s.build(t, fact.Options{Join: dir, Workers: 2}))
+	sum := s.build(t, fact.Options{Join: dir, Workers: 2, Progress: func(int64, int64) { again = true }})
+	if again && s.again != nil {
+		*s.again++
+	}
+	return s.outputs(t, sum)
 }
 
 // For random folders and plans, cut into any number of shares: the same bytes, or the same stop.
 func TestShares(t *testing.T) {
+	fact.CutFrom(t, 1)
 	stops := 0
 	for seed := range uint64(150) {
 		f := newFolder(t, seed)
 		f.write(t, "umbau.yaml", f.plan)
-		s, r := shared{f.dir, f.file(1 + int(seed%4))}, rand.New(rand.NewPCG(seed, 5))
+		s, r := shared{dir: f.dir, look: f.file(1 + int(seed%4))}, rand.New(rand.NewPCG(seed, 5))
 		sum := s.build(t, fact.Options{Workers: 2})
 		if sum.ExitCode() != 0 {
 			stops++
@@ -110,7 +117,7 @@ func TestShares(t *testing.T) {
 
 // The demo, with a workbook, an archive, references and controls, in shares.
 func TestSharesOfTheDemo(t *testing.T) {
-	s := shared{t.TempDir(), nil}
+	s := shared{dir: t.TempDir()}
 	require.NoError(t, demo.Write(s.dir))
 	want := s.outputs(t, s.build(t, fact.Options{}))
 	r := rand.New(rand.NewPCG(1, 1))
@@ -122,7 +129,7 @@ func TestSharesOfTheDemo(t *testing.T) {
 // A part that is missing, damaged, of another plan, another number of shares or of files that have
 // changed since is named, and nothing is delivered.
 func TestPartsThatDoNotFit(t *testing.T) {
-	s := shared{t.TempDir(), nil}
+	s := shared{dir: t.TempDir()}
 	require.NoError(t, demo.Write(s.dir))
 	make3 := func(t *testing.T) string {
 		dir := t.TempDir()
@@ -220,7 +227,7 @@ deliver:
   - { to: out/said.csv, describe: yes }
 record: out/record
 `), 0o666))
-	s := shared{dir, nil}
+	s := shared{dir: dir}
 	sum := s.build(t, fact.Options{})
 	require.Zero(t, sum.ExitCode(), "%v", sum.Problems)
 	want := s.outputs(t, sum)

@@ -33,8 +33,8 @@ func (b *build) lined(i int, dir string) (table.Lined, error) {
 	return l, nil
 }
 
-// textsOf begins the texts of deliveries that are plain lines, in files that wait in a folder; rows
-// reports whether there are other deliveries.
+// textsOf begins the texts of deliveries that are plain lines; rows reports whether there are other
+// deliveries.
 func (b *build) textsOf(dir string) (list []*textKeeper, rows bool, err error) {
 	for i := range b.plan.Deliveries {
 		l, err := b.lined(i, dir)
@@ -45,11 +45,7 @@ func (b *build) textsOf(dir string) (list []*textKeeper, rows bool, err error) {
 			rows = true
 			continue
 		}
-		t := &textKeeper{delivery: i, sink: l}
-		list = append(list, t)
-		if t.file, err = whole.Create(filepath.Join(dir, textSection(i)), ".umbau-aside-"); err != nil {
-			return list, rows, err
-		}
+		list = append(list, &textKeeper{delivery: i, sink: l})
 		if err := l.Begin(deliver.Columns(b.plan, &b.plan.Deliveries[i])); err != nil {
 			return list, rows, err
 		}
@@ -61,9 +57,17 @@ func (b *build) textsOf(dir string) (list []*textKeeper, rows bool, err error) {
 type textKeeper struct {
 	delivery int
 	sink     table.Lined
-	file     *whole.File
+	to       io.Writer
+	file     *whole.File // where it waits; nil where it goes to the part at once
 	counted  int
 	failed   error
+}
+
+// wait lets the text wait in a file in a folder.
+func (k *textKeeper) wait(dir string) (err error) {
+	k.file, err = whole.Create(filepath.Join(dir, textSection(k.delivery)), ".umbau-aside-")
+	k.to = k.file
+	return err
 }
 
 func (k *textKeeper) abandon() {
@@ -100,7 +104,7 @@ func (p *textPart) See(b *pass.Block) { p.part.Encode(b.Batch) }
 func (p *textPart) Take() {
 	text, counted := p.part.Text()
 	if p.to.counted += counted; p.to.failed == nil {
-		_, p.to.failed = p.to.file.Write(text)
+		_, p.to.failed = p.to.to.Write(text)
 	}
 }
 

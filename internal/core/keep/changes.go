@@ -19,7 +19,7 @@ type Because struct{ Column, Because int }
 type Changes struct {
 	Kinds   []Kind // in the order in which they came
 	Empties map[Because]int
-	Heads   map[Above]bool // changes above the rows that are counted
+	Heads   map[Above]string // changes above the rows that are counted, and their kinds
 }
 
 // Above tells apart changes of values that stand above the rows. All blocks of an extract
@@ -28,7 +28,7 @@ type Above struct{ Extract, Column, Slot int }
 
 // NewChanges returns a count of nothing.
 func NewChanges() *Changes {
-	return &Changes{Empties: map[Because]int{}, Heads: map[Above]bool{}}
+	return &Changes{Empties: map[Because]int{}, Heads: map[Above]string{}}
 }
 
 type changesPart struct {
@@ -63,8 +63,10 @@ next:
 // Take implements pass.Part.
 func (p *changesPart) Take() {
 	for _, c := range p.heads {
-		if first(p.to.Heads, p.extract, c) {
-			p.to.add(Kind{int(c.Column), c.KindName(), 1})
+		above := aboveOf(p.extract, c)
+		if _, before := p.to.Heads[above]; !before {
+			p.to.Heads[above] = c.KindName()
+			p.to.add(Kind{above.Column, c.KindName(), 1})
 		}
 	}
 	for i, c := range p.counts {
@@ -85,13 +87,8 @@ func (k *Changes) add(kind Kind) {
 	k.Kinds = append(k.Kinds, kind)
 }
 
-// first reports whether a change above the rows was not there before.
-func first(heads map[Above]bool, extract int, c treat.Change) bool {
-	k := Above{extract, int(c.Column), int(c.Slot)}
-	before := heads[k]
-	heads[k] = true
-	return !before
-}
+// aboveOf is which change above the rows one is.
+func aboveOf(extract int, c treat.Change) Above { return Above{extract, int(c.Column), int(c.Slot)} }
 
 // Merge implements pass.Portable.
 func (k *Changes) Merge(other pass.Keeper) {
@@ -102,7 +99,10 @@ func (k *Changes) Merge(other pass.Keeper) {
 	for e, n := range o.Empties {
 		k.Empties[e] += n
 	}
-	for h := range o.Heads {
-		k.Heads[h] = true
+	for above, kind := range o.Heads {
+		if _, before := k.Heads[above]; before { // by another piece of the extract
+			k.add(Kind{above.Column, kind, -1})
+		}
+		k.Heads[above] = kind
 	}
 }

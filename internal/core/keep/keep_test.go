@@ -91,7 +91,9 @@ func newKept(rules *pass.Rules, inputs []*pass.Input) *kept {
 }
 
 func (k *kept) run(t *testing.T, rules pass.Rules, inputs []*pass.Input, share func(int) bool) *kept {
-	rules.Share = share
+	if share != nil {
+		rules.Piece = func(extract int) pass.Piece { return pass.Piece{None: !share(extract)} }
+	}
 	require.Empty(t, pass.Run(context.Background(), &rules, inputs, k.accounts, k.names, k.changes, k.notes,
 		k.grain, k.groups, k.applied, k.lookups))
 	return k

@@ -11,6 +11,15 @@ import (
 type Lines struct {
 	to    *record.Files
 	heads map[Above]bool
+	bytes int64 // of changes
+	lines []HeadLine
+}
+
+// HeadLine is a line among the changes that stands there once an extract.
+type HeadLine struct {
+	Above Above
+	At    int64 // where it begins
+	Bytes int64
 }
 
 // NewLines writes to the files of a record.
@@ -44,11 +53,30 @@ func (p *linesPart) See(b *pass.Block) {
 // Take implements pass.Part.
 func (p *linesPart) Take() {
 	for i, c := range p.heads {
-		if first(p.to.heads, p.extract, c) {
-			p.to.to.Write(record.ChangesFile, p.lines[i])
+		above := aboveOf(p.extract, c)
+		if k := p.to; !k.heads[above] {
+			k.heads[above] = true
+			k.lines = append(k.lines, HeadLine{above, k.bytes, int64(len(p.lines[i]))})
+			k.change(p.lines[i])
 		}
 	}
-	p.to.to.Write(record.ChangesFile, p.changes)
+	p.to.change(p.changes)
 	p.to.to.Write(record.HeldFile, p.held)
 	p.to.to.Write(record.LeftOutFile, p.leftOut)
+}
+
+// HeadsOf are the lines that may stand in another piece of their extract too.
+func (k *Lines) HeadsOf(piece func(extract int) pass.Piece) (out []HeadLine) {
+	for _, l := range k.lines {
+		if !piece(l.Above.Extract).All() {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
+// change writes lines of changes.
+func (k *Lines) change(lines []byte) {
+	k.bytes += int64(len(lines))
+	k.to.Write(record.ChangesFile, lines)
 }

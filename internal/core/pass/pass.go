@@ -106,13 +106,26 @@ type Rules struct {
 	// Repeats, if not nil, says what becomes of the rows of an extract whose grain stands
 	// again, for one block.
 	Repeats func(extract, slots int) treat.Repeats
-	Share   func(extract int) bool // if not nil, which of the inputs are read
+	Piece   func(extract int) Piece // if not nil, what of each input is read
 	// Ended, if not nil, hears what the pass leaves for extracts behind its own, and what stood in the
 	// way: what the reader met, and what stands in blocks.
 	Ended    func(ends *treat.Ends, met, within place.List)
 	Workers  int                   // how many blocks are worked on at once; 0 for one a core
 	Progress func(done, all int64) // if not nil, hears how many bytes were read
 }
+
+// Piece is the part of an extract that is read: the blocks that begin at these bytes of its text. Which
+// blocks there are does not depend on it.
+type Piece struct {
+	None     bool
+	From, To int64 // To is 0 for its end
+}
+
+// All reports whether nothing is left out.
+func (p Piece) All() bool { return p == Piece{} }
+
+// has reports whether the block that begins at a byte is part of the piece.
+func (p Piece) has(at int64) bool { return at >= p.From && (p.To == 0 || at < p.To) }
 
 // Correction is a line of the file of corrections: a cell answered by hand.
 type Correction struct {
@@ -215,14 +228,20 @@ func Run(ctx context.Context, rules *Rules, inputs []*Input, keepers ...Keeper) 
 	rd := &reader{pass: p, free: free, lanes: lanes, ordered: ordered, cells: map[place.Place][]readCells{}, headers: since.Texts{}}
 	go rd.readAll()
 	var problems place.List
+	var broken []int
 	for l := range ordered {
 		<-l.done
+		if l.err != nil {
+			broken = append(broken, l.extract)
+		}
 		problems.Merge(p.take(l))
 		free <- l
 	}
 	group.Wait()
 	if rules.Ended != nil {
-		rules.Ended(p.shared.Ends(), rd.problems, problems)
+		ends := p.shared.Ends()
+		ends.Broken = append(rd.broken, broken...)
+		rules.Ended(ends, rd.problems, problems)
 	}
 	rd.problems.Merge(problems)
 	return rd.problems
@@ -249,6 +268,10 @@ func (p *pass) work(w *treat.Worker, l *lane) {
 	if l.err = w.Read(l.program, l.source, l.raw); l.err != nil {
 		return
 	}
+	if l.raw.Before {
+		hand(func() { w.Await(p.shared, l.raw.First) })
+		return
+	}
 	hand(func() { w.HandOver(p.shared) })
 	b := Block{Outcome: w.Decide(), Extract: l.extract, Input: p.inputs[l.extract], Last: l.raw.Last}
 	l.problems = b.Problems
@@ -261,6 +284,9 @@ func (p *pass) work(w *treat.Worker, l *lane) {
 func (p *pass) take(l *lane) place.List {
 	if l.err != nil {
 		return place.List{p.inputs[l.extract].unreadable(l.err)}
+	}
+	if l.raw.Before {
+		return nil
 	}
 	for _, part := range l.parts {
 		part.Take()

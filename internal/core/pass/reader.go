@@ -26,6 +26,7 @@ type reader struct {
 	cells    map[place.Place][]readCells // by file, sheet and member: what was read into measures
 	headers  since.Texts                 // extracts of one layout share them
 	problems place.List
+	broken   []int // extracts that could not be read to their end
 }
 
 func (rd *reader) readAll() {
@@ -43,11 +44,16 @@ func (rd *reader) readAll() {
 		if rd.ctx.Err() != nil {
 			return
 		}
-		if rd.rules.Share != nil && !rd.rules.Share(i) {
+		piece := Piece{}
+		if rd.rules.Piece != nil {
+			piece = rd.rules.Piece(i)
+		}
+		if piece.None {
 			continue
 		}
-		if err := rd.readExtract(i, in); err != nil {
+		if err := rd.readExtract(i, in, piece); err != nil {
 			rd.problems.Add(in.unreadable(err))
+			rd.broken = append(rd.broken, i)
 		}
 	}
 }
@@ -79,44 +85,39 @@ func (rd *reader) count(n int) {
 	}
 }
 
-// readExtract deals out the blocks of an extract. One is always held back, so
-// that the last one is known.
-func (rd *reader) readExtract(extract int, in *Input) error {
-	e := in.Entry
-	in.Size = 0
-	source, err := in.Table.Open(table.Reading{Encoding: e.Encoding, Delimiter: e.Delimiter, EmptyNulls: e.EmptyNulls, Count: rd.count,
-		Unpacked: func(n int) { in.Size += int64(n) }})
-	if err != nil {
-		return err
+// readExtract deals out the blocks of a piece of an extract, and the one before them, in which rows may
+// wait. One is always held back, so that the last one is known.
+func (rd *reader) readExtract(extract int, in *Input, piece Piece) error {
+	told := slices.Clone(rd.problems)
+	source, held, program, err := rd.head(in)
+	if source != nil {
+		defer source.Close()
 	}
-	defer source.Close()
-	held, err := rd.next(source)
-	if err == io.EOF {
-		p := place.At(in.Place(), "empty file", "the file is empty; it has no header").ByRule()
-		p.Advice = "was it saved? leave it out with except if it is meant to be empty"
-		if in.Sheet != "" {
-			p.Message, p.Advice = "the sheet is empty; it has no header", "leave it out with except_sheets if it is meant to be empty"
-		}
-		p.Plan = e.Pos
-		rd.problems.Add(p)
-		return nil
-	}
-	if err != nil {
-		return err
-	}
-	program, err := rd.begin(in, source, held)
 	if program == nil {
-		rd.free <- held
+		if held != nil {
+			rd.free <- held
+		}
+		if piece.From > 0 { // who reads the first piece tells it
+			rd.problems = told
+		}
 		return err
 	}
+	program.Cut, program.Extract = !piece.All(), extract
 	held.raw.First = true
-	for rd.ctx.Err() == nil {
+	for begin := int64(0); rd.ctx.Err() == nil; {
 		j, err := rd.next(source)
-		held.extract, held.program, held.source, held.number = extract, program, source, rd.number
+		end := begin + int64(len(held.raw.Data))
+		held.extract, held.program, held.source = extract, program, source
 		held.raw.Last = err != nil
-		rd.number++
-		rd.lanes <- held
-		rd.ordered <- held
+		switch {
+		case piece.has(begin):
+			rd.deal(held)
+		case err == nil && piece.has(end):
+			held.raw.Before = true
+			rd.deal(held)
+		default:
+			rd.free <- held
+		}
 		if err == io.EOF {
 			if doubt := source.Facts().Doubt; doubt != nil && in.Entry.Encoding == "" {
 				return doubt
@@ -126,10 +127,48 @@ func (rd *reader) readExtract(extract int, in *Input) error {
 		if err != nil {
 			return err
 		}
-		held = j
+		held, begin = j, end
+		if piece.To > 0 && begin >= piece.To {
+			break
+		}
 	}
 	rd.free <- held
 	return nil
+}
+
+// head opens an extract, reads its first block and makes the plan ready for it; program is nil where it
+// cannot be used.
+func (rd *reader) head(in *Input) (source table.Source, held *lane, program *treat.Program, err error) {
+	e := in.Entry
+	in.Size = 0
+	source, err = in.Table.Open(table.Reading{Encoding: e.Encoding, Delimiter: e.Delimiter, EmptyNulls: e.EmptyNulls, Count: rd.count,
+		Unpacked: func(n int) { in.Size += int64(n) }})
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	held, err = rd.next(source)
+	if err == io.EOF {
+		p := place.At(in.Place(), "empty file", "the file is empty; it has no header").ByRule()
+		p.Advice = "was it saved? leave it out with except if it is meant to be empty"
+		if in.Sheet != "" {
+			p.Message, p.Advice = "the sheet is empty; it has no header", "leave it out with except_sheets if it is meant to be empty"
+		}
+		p.Plan = e.Pos
+		rd.problems.Add(p)
+		return source, nil, nil, nil
+	}
+	if err == nil {
+		program, err = rd.begin(in, source, held)
+	}
+	return source, held, program, err
+}
+
+// deal deals out a block.
+func (rd *reader) deal(l *lane) {
+	l.number = rd.number
+	rd.number++
+	rd.lanes <- l
+	rd.ordered <- l
 }
 
 // next reads a block into a free lane.

@@ -16,6 +16,7 @@ type Files struct {
 	names  []string
 	files  []*whole.File // by name
 	failed func(file string, err error)
+	err    error // of lines that wait
 }
 
 // Create begins the files of a record that have these names. create begins one by its name, nil where it cannot;
@@ -110,27 +111,31 @@ func (r *Files) Abandon() {
 // aside are the lines of a record that wait in files of their own.
 var aside = []string{ChangesFile, HeldFile, LeftOutFile}
 
-// Aside begins the files that come with the rows, in a folder where they wait to be read again; they
-// have no header.
-func Aside(dir string) (*Files, error) {
+// Aside begins the files that come with the rows, and others, in a folder where they wait to be read
+// again; they have no header.
+func Aside(dir string, others ...string) (*Files, error) {
 	var failed error
-	r := Create(aside, func(name string) *whole.File {
+	r := Create(append(others, aside...), func(name string) *whole.File {
 		f, err := whole.Create(filepath.Join(dir, name), ".umbau-aside-")
 		if err != nil {
 			failed = err
 			return nil
 		}
 		return f
-	}, func(string, error) {})
+	}, nil)
 	if failed != nil {
 		r.Abandon()
 		return nil, failed
 	}
+	r.failed = func(_ string, err error) { r.err = err }
 	return r, nil
 }
 
-// Each reads what was written to each file so far.
+// Each reads what was written to each file so far. It returns the first error of all that was written.
 func (r *Files) Each(read func(name string, in io.Reader) error) error {
+	if r.err != nil {
+		return r.err
+	}
 	for _, name := range r.names {
 		in, err := r.Open(name)
 		if err != nil {

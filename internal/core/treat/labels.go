@@ -1,6 +1,11 @@
 package treat
 
 import (
+	"encoding/binary"
+	"errors"
+	"maps"
+	"slices"
+
 	"umbau/internal/core/key"
 	"umbau/internal/core/table"
 )
@@ -41,9 +46,13 @@ func (l *labels) add(hash uint64) {
 		l.mark(hash)
 		return
 	}
-	if l.few[hash] = struct{}{}; len(l.few) <= fewLabels {
-		return
+	if l.few[hash] = struct{}{}; len(l.few) > fewLabels {
+		l.fill()
 	}
+}
+
+// fill makes many of few.
+func (l *labels) fill() {
 	if l.many = true; l.bits == nil {
 		l.bits = make([]uint64, filterWords)
 	}
@@ -70,4 +79,50 @@ func (l *labels) has(hash uint64) bool {
 	}
 	word, bits := l.place(hash)
 	return l.bits[word]&bits == bits
+}
+
+// merge adds the labels of others.
+func (l *labels) merge(o *labels) {
+	if !o.many {
+		for hash := range o.few {
+			l.add(hash)
+		}
+		return
+	}
+	l.fill()
+	for i, bits := range o.bits {
+		l.bits[i] |= bits
+	}
+}
+
+// MarshalBinary writes the labels down.
+func (l *labels) MarshalBinary() (out []byte, err error) {
+	hashes := slices.Sorted(maps.Keys(l.few))
+	if l.many {
+		hashes = l.bits
+	}
+	for _, h := range hashes {
+		out = binary.LittleEndian.AppendUint64(out, h)
+	}
+	return out, nil
+}
+
+// UnmarshalBinary reads labels that were written down.
+func (l *labels) UnmarshalBinary(data []byte) error {
+	l.forget()
+	if len(data)%8 != 0 || len(data)/8 > fewLabels && len(data)/8 != filterWords {
+		return errors.New("these are no labels")
+	}
+	if len(data)/8 == filterWords {
+		l.fill()
+	}
+	for i := range len(data) / 8 {
+		h := binary.LittleEndian.Uint64(data[8*i:])
+		if l.many {
+			l.bits[i] = h
+		} else {
+			l.few[h] = struct{}{}
+		}
+	}
+	return nil
 }

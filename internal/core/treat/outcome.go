@@ -23,6 +23,7 @@ type Outcome struct {
 	Accounts    []tie.Account // by column; only those of measures are filled
 	Account     tie.Rows
 	Checks      []tie.Check // figures of totals that were compared
+	Strip       *Strip      // what is left open, where the extract is read in pieces; nil else
 	Applied     []int       // corrections of the block that stand in the place of their cells
 	Empties     []Emptied   // values that formulas leave empty
 	Lookups     []LookedUp  // keys that were looked up
@@ -50,6 +51,10 @@ func (w *Worker) outcome() *Outcome {
 		Empties: w.empties, Currencies: w.currencies, Lookups: w.lookedUp, Asked: w.asked, Gaps: w.gaps, Places: w.threePlaces(),
 		Problems: w.problems,
 		widened:  w.widened, stopped: w.stopped,
+	}
+	if w.program.Cut {
+		w.strip.Columns, w.became.Checks = w.checks, nil
+		w.became.Strip = &w.strip
 	}
 	return &w.became
 }

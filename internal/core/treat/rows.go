@@ -21,8 +21,12 @@ import (
 func (w *Worker) takeBranches(s *Shared) {
 	branches := map[int]bool{}
 	for _, o := range w.sorted.Out {
-		if o.Reason == layout.Footnote && w.branch(s, o.Row) {
+		switch {
+		case o.Reason != layout.Footnote:
+		case w.branch(s, o.Row):
 			branches[w.rows.Lines[o.Row]] = true
+		case w.program.Cut:
+			s.asked = append(s.asked, w.labelsOf(o.Row)...)
 		}
 	}
 	for _, l := range w.fresh {
@@ -71,6 +75,21 @@ func (w *Worker) branch(s *Shared, row int) bool {
 		}
 	}
 	return false
+}
+
+// labelsOf are the labels of a row.
+func (w *Worker) labelsOf(row int) (out []uint64) {
+	cells := w.rows.Row(row)
+	for _, ci := range w.program.labels {
+		at := w.program.Columns[ci].source.Index
+		if at >= min(len(cells), len(w.program.Lineup.Header.Texts)) {
+			continue
+		}
+		if text := value.Trim(w.rows.Text(cells[at])); len(text) > 0 {
+			out = append(out, labelOf(at, string(text)))
+		}
+	}
+	return out
 }
 
 // rowHash tells rows apart: 128 bits, so that no two different ones of any extract are

@@ -7,7 +7,6 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
-	"umbau/internal/core/pattern"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
@@ -35,9 +34,9 @@ type runs struct {
 
 // beginning is where a run may begin: how many rows stand before it, and their sums.
 type beginning struct {
-	rows int
-	line int // of the last of them
-	sums []value.Decimal
+	Rows int
+	Line int // of the last of them
+	Sums []value.Decimal
 }
 
 func newRuns(p *Program) *runs {
@@ -45,21 +44,21 @@ func newRuns(p *Program) *runs {
 	if w := p.Lineup.Widen; w != nil {
 		n += len(w.Columns)
 	}
-	return &runs{sums: make([]value.Sum, n), before: []beginning{{sums: make([]value.Decimal, n)}}, starts: map[uint64]int{0: 0}}
+	return &runs{sums: make([]value.Sum, n), before: []beginning{{Sums: make([]value.Decimal, n)}}, starts: map[uint64]int{0: 0}}
 }
 
 // here is the end of a run.
 func (r *runs) here() beginning {
-	b := beginning{rows: r.rows, line: r.line, sums: make([]value.Decimal, len(r.sums))}
+	b := beginning{Rows: r.rows, Line: r.line, Sums: make([]value.Decimal, len(r.sums))}
 	for c := range r.sums {
-		b.sums[c] = r.sums[c].Total().Shorten()
+		b.Sums[c] = r.sums[c].Total().Shorten()
 	}
 	return b
 }
 
 // begin lets runs begin here, behind a total row.
 func (r *runs) begin(here beginning) {
-	if r.before[len(r.before)-1].rows < r.rows {
+	if r.before[len(r.before)-1].Rows < r.rows {
 		if _, known := r.starts[r.hash]; !known {
 			r.starts[r.hash] = len(r.before)
 		}
@@ -74,13 +73,13 @@ func (r *runs) nearest(here beginning, figures []figure) (from beginning, all bo
 	var least value.Decimal
 	for i := len(r.before) - 1; i >= 0; i-- {
 		b := &r.before[i]
-		if b.rows == r.rows && r.rows > 0 {
+		if b.Rows == r.rows && r.rows > 0 {
 			continue // no rows between
 		}
 		agree := 0
 		var away value.Decimal
 		for _, f := range figures {
-			d := here.sums[f.column].Sub(b.sums[f.column]).Sub(f.said)
+			d := here.Sums[f.Column].Sub(b.Sums[f.Column]).Sub(f.Said)
 			if d.Sign() == 0 {
 				agree++
 			}
@@ -108,23 +107,28 @@ func (w *Worker) compareTotals(s *Shared) {
 	if !w.program.compares() {
 		return
 	}
-	r, from := s.runs, 0
 	if !w.hashed {
 		w.hashRows()
 	}
+	w.siftColumns(&s.columns)
+	if w.program.Cut {
+		w.leaveOpen(s.runs)
+		return
+	}
+	r, from := s.runs, 0
 	for k := 0; k <= len(w.totals); k++ {
 		to := w.batch.Rows
 		if k < len(w.totals) {
 			to = w.totals[k].used
 		}
-		w.findUncalled(r, from, to)
+		r.uncalled(w.hashes[from:to], func(i, rows, start int) { w.lookAt(r, from+i, rows, start, from) })
 		w.addRows(r, from, to)
 		if k < len(w.totals) {
 			w.compare(r, &w.totals[k])
 		}
 		from = to
 	}
-	w.uncalledColumns(s)
+	w.uncalledColumns(&s.columns)
 }
 
 // addRows adds used rows to those that runs are made of.
@@ -174,51 +178,54 @@ func addEvery(s *value.Sum, c *table.Column, from, to, step, places int) {
 
 // compare compares a total row with the run that comes nearest.
 func (w *Worker) compare(r *runs, t *total) {
-	here := r.here()
+	readable := func(f *figure) bool { return w.readable(f, t.Line) }
+	if r.compare(r.here(), t, readable, func(c tie.Check) { w.checks = append(w.checks, c) }) {
+		w.doubtful(t, r.line)
+	}
+}
+
+// compare compares what can be read of a total row, above which a run ends, with the run that comes
+// nearest. It is in doubt when that is a single row of another name. Runs begin behind it.
+func (r *runs) compare(here beginning, t *total, readable func(*figure) bool, add func(tie.Check)) (doubtful bool) {
 	defer r.begin(here)
 	var figures []figure
-	for _, f := range t.figures {
-		if w.readable(f, w.program.MeasureAt(f.column), t.line, w.program.Lineup.Header.Name(f.column)) {
+	for _, f := range t.Figures {
+		if readable(&f) {
 			figures = append(figures, f)
 		}
 	}
 	from, all := r.nearest(here, figures)
 	for _, f := range figures {
-		w.checks = append(w.checks, tie.Check{Kind: tie.TotalRow, Row: t.line, Header: w.program.Lineup.Header.Name(f.column),
-			Column: w.program.MeasureAt(f.column), Said: f.said, Have: here.sums[f.column].Sub(from.sums[f.column])})
+		add(tie.Check{Kind: tie.TotalRow, Row: t.Line, Header: f.Header, Column: f.Measure, Said: f.Said,
+			Have: here.Sums[f.Column].Sub(from.Sums[f.Column])})
 	}
-	for i := range t.corners {
-		w.compareCorner(r, here, t, &t.corners[i])
-	}
-	if all && len(figures) > 0 && here.rows-from.rows == 1 && !w.program.Lineup.Entry.Labels.Alone(t.label) && !sharesWord(t.label, r.words) {
-		w.doubtful(t, r.line)
-	}
-}
-
-// compareCorner compares the grand total in a total column: with the wide cells of its
-// row, or where these are blank with those of a run.
-func (w *Worker) compareCorner(r *runs, here beginning, t *total, c *corner) {
-	column := &w.program.totals[c.of]
-	if !w.readable(c.figure, column.measure, t.line, column.Header) {
-		return
-	}
-	have := c.have.Total()
-	if !c.any {
-		least := value.Decimal{}
-		for i, b := range slices.Backward(r.before) {
-			var sum value.Decimal
-			for _, slot := range column.slots {
-				if at := w.program.cellOf(&w.program.Columns[column.measure], slot); at >= 0 {
-					sum = sum.Add(here.sums[at].Sub(b.sums[at]))
-				}
-			}
-			if away := sum.Sub(c.said).Abs(); i == len(r.before)-1 || away.Cmp(least) < 0 {
-				have, least = sum, away
-			}
+	for i := range t.Corners {
+		if c := &t.Corners[i]; readable(&c.Figure) {
+			add(tie.Check{Kind: tie.TotalColumn, Row: t.Line, Header: c.Figure.Header, Column: c.Figure.Measure, Said: c.Figure.Said,
+				Have: r.corner(here, c)})
 		}
 	}
-	w.checks = append(w.checks, tie.Check{Kind: tie.TotalColumn, Row: t.line, Header: column.Header, Column: column.measure, Said: c.said,
-		Have: have})
+	return all && len(figures) > 0 && here.Rows-from.Rows == 1 && !t.Alone && !sharesWord(t.Label, r.words)
+}
+
+// corner is what the grand total in a total column is compared with: the wide cells of its row, or where
+// these are blank those of a run.
+func (r *runs) corner(here beginning, c *corner) value.Decimal {
+	have := c.Have.Total()
+	if c.Any {
+		return have
+	}
+	least := value.Decimal{}
+	for i, b := range slices.Backward(r.before) {
+		var sum value.Decimal
+		for _, at := range c.Cells {
+			sum = sum.Add(here.Sums[at].Sub(b.Sums[at]))
+		}
+		if away := sum.Sub(c.Figure.Said).Abs(); i == len(r.before)-1 || away.Cmp(least) < 0 {
+			have, least = sum, away
+		}
+	}
+	return have
 }
 
 // sharesWord reports whether a word of a total's label, total words aside, is among some.
@@ -232,12 +239,12 @@ func sharesWord(label string, words []string) bool {
 // product.
 func (w *Worker) doubtful(t *total, line int) {
 	at := w.program.Lineup.Place
-	at.Row = t.line
+	at.Row = t.Line
 	p := place.At(at, "total or none", "a row says total and has the figures of one row of another name: is it a total, or a product "+
 		"of that name?").ByRule()
-	p.Texts = []string{fmt.Sprintf("%s, with the figures of row %d", t.label, line)}
-	p.Plan, p.Add = w.program.Lineup.Entry.Pos, "no_totals: ["+layout.Flow(t.label)+"]"
-	p.Advice = "if it is none; if it is a total: total_words: [" + layout.Flow(t.label) + "]"
+	p.Texts = []string{fmt.Sprintf("%s, with the figures of row %d", t.Label, line)}
+	p.Plan, p.Add = w.program.Lineup.Entry.Pos, "no_totals: ["+layout.Flow(t.Label)+"]"
+	p.Advice = "if it is none; if it is a total: total_words: [" + layout.Flow(t.Label) + "]"
 	w.problems.Add(p)
 }
 
@@ -292,15 +299,14 @@ func (w *Worker) hashRows() {
 	}
 }
 
-// findUncalled looks among used rows for one that has the sums of a run of two or more
-// rows above it. One such figure may be chance, unless it is long or the row says total.
-func (w *Worker) findUncalled(r *runs, from, to int) {
+// uncalled gives those of the rows behind the runs, by their hashes, that may have the sums of a run:
+// which of them, how many rows stand above, and where the run begins.
+func (r *runs) uncalled(hashes []uint64, found func(i, rows, start int)) {
 	hash := r.hash
 	single := len(r.before) == 1
-	for i := from; i < to; i++ {
-		own := w.hashes[i]
+	for i, own := range hashes {
 		if own != 0 && (single && hash == own || !single && r.has(hash-own)) {
-			w.lookAt(r, i, r.rows+i-from, r.starts[hash-own], from)
+			found(i, r.rows+i, r.starts[hash-own])
 		}
 		hash += own
 	}
@@ -313,10 +319,11 @@ func (r *runs) has(hash uint64) bool {
 }
 
 // lookAt stops for used row i, above which so many rows stand, if it has the sums of the
-// run that begins at a beginning.
+// run of two or more rows that begins at a beginning. One such figure may be chance, unless it is long
+// or the row says total.
 func (w *Worker) lookAt(r *runs, i, rows, start, from int) {
 	begin := &r.before[start]
-	if rows-begin.rows < 2 {
+	if rows-begin.Rows < 2 {
 		return
 	}
 	l, row := w.program.Lineup, int(w.sorted.Used[i])
@@ -337,7 +344,7 @@ func (w *Worker) lookAt(r *runs, i, rows, start, from int) {
 				out.AddTo(&sum, k*width+slot)
 			}
 			own, _ := out.Decimal(i*width + slot)
-			if sum.Total().Sub(begin.sums[column]).Cmp(own) != 0 {
+			if sum.Total().Sub(begin.Sums[column]).Cmp(own) != 0 {
 				return // by chance
 			}
 			if own.Sign() != 0 {
@@ -354,8 +361,8 @@ func (w *Worker) lookAt(r *runs, i, rows, start, from int) {
 	label := l.FirstLabel(&w.rows, row)
 	p := place.At(at, "total or none", "a row has the sums of the rows above it, and nothing says that it is a total: is it one?").ByRule()
 	above := "the rows above"
-	if begin.rows > 0 {
-		above = fmt.Sprintf("the rows below row %d", begin.line)
+	if begin.Rows > 0 {
+		above = fmt.Sprintf("the rows below row %d", begin.Line)
 	}
 	p.Texts = []string{fmt.Sprintf("%s, which %s add up to", label, above)}
 	p.Plan, p.Add = l.Entry.Pos, "total_words: ["+layout.Flow(label)+"]"
@@ -365,126 +372,3 @@ func (w *Worker) lookAt(r *runs, i, rows, start, from int) {
 
 // longFigure is how many digits a figure has that is no chance.
 const longFigure = 6
-
-// columnTotals are the wide columns of an extract that may be the sums of the others, so
-// far.
-type columnTotals struct {
-	begun bool
-	slots []candidate
-}
-
-// candidate is one of them: in a measure, the slot, and how many rows have a figure there.
-type candidate struct{ measure, slot, rows int }
-
-// findNamed finds the slots of which the plan says that they are no totals: a plain entry
-// of unpivot.columns names them, or no_totals.
-func (p *Program) findNamed() []bool {
-	u, labels := p.Lineup.Entry.Unpivot, &p.Lineup.Entry.Labels
-	named := make([]bool, len(p.Slots))
-	for slot, s := range p.Slots {
-		named[slot] = labels.None(s.Header)
-		for _, piece := range s.Pieces {
-			named[slot] = named[slot] || labels.None(piece)
-		}
-		for _, cell := range s.Cells {
-			named[slot] = named[slot] || u != nil && cell >= 0 && slices.ContainsFunc(u.Columns, func(c *pattern.Pattern) bool {
-				return c.Literal() && plan.FitsHeader(c, p.Lineup.Header.Texts[cell])
-			})
-		}
-	}
-	return named
-}
-
-// findCandidates looks for the wide columns whose cells are the sums of the others in
-// every row of the block.
-func (w *Worker) findCandidates() {
-	w.candidates = w.candidates[:0]
-	p := w.program
-	if p.Lineup.Entry.Unpivot == nil || p.Lineup.Entry.Totals == plan.Keep {
-		return
-	}
-	for ci := range p.Columns {
-		c := &p.Columns[ci]
-		if !c.measure || c.source.From != layout.WideCell {
-			continue
-		}
-		first := len(w.candidates)
-		for slot, own := range p.Slots {
-			if own.Cells[c.source.Index] >= 0 && !p.named[slot] {
-				w.candidates = append(w.candidates, candidate{ci, slot, 0})
-			}
-		}
-		if len(p.Slots) < 3 {
-			w.candidates = w.candidates[:first]
-			continue
-		}
-		out := &w.batch.Columns[ci]
-		for i := 0; i < w.batch.Rows && len(w.candidates) > first; i++ {
-			w.candidates = w.candidates[:first+siftRow(out, w.candidates[first:], i*w.batch.Slots, w.batch.Slots)]
-		}
-	}
-}
-
-// siftRow keeps the candidates whose cell in a row is the sum of the others, and returns
-// how many there are.
-func siftRow(out *table.Column, list []candidate, at, slots int) int {
-	var all uint64
-	figure := func(n *table.Number) uint64 {
-		if n.Form == table.Large {
-			return out.Wide[n.Coef].Modulo(value.MaxPlaces)
-		}
-		return uint64(n.Coef) * shiftOf(n.Places)
-	}
-	for k := range slots {
-		all += figure(&out.Numbers[at+k])
-	}
-	kept := 0
-	for _, c := range list {
-		own := figure(&out.Numbers[at+c.slot])
-		if 2*own != all {
-			continue
-		}
-		if own != 0 {
-			c.rows++
-		}
-		list[kept] = c
-		kept++
-	}
-	return kept
-}
-
-// uncalledColumns stops for a wide column that is the sum of the others in every row of
-// the extract, three rows with a figure there at least.
-func (w *Worker) uncalledColumns(s *Shared) {
-	t := &s.columns
-	if w.batch.Rows > 0 {
-		if !t.begun {
-			t.begun, t.slots = true, slices.Clone(w.candidates)
-		} else {
-			kept := t.slots[:0]
-			for _, c := range t.slots {
-				if k := slices.IndexFunc(w.candidates, func(o candidate) bool { return o.measure == c.measure && o.slot == c.slot }); k >= 0 {
-					c.rows += w.candidates[k].rows
-					kept = append(kept, c)
-				}
-			}
-			t.slots = kept
-		}
-	}
-	if !w.last {
-		return
-	}
-	for _, c := range t.slots {
-		if c.rows < 3 {
-			continue
-		}
-		l := w.program.Lineup
-		at := l.Place
-		at.Row, at.Header = l.Header.Row, w.program.CellHeader(c.measure, c.slot)
-		p := place.At(at, "total or none", "a wide column is the sum of the others in every row, and nothing says that it is a total: "+
-			"is it one?").ByRule()
-		p.Plan, p.Add = l.Entry.Pos, "total_words: ["+layout.Flow(at.Header)+"]"
-		p.Advice = "if it is a total; if it is none: no_totals: [" + layout.Flow(at.Header) + "]"
-		w.problems.Add(p)
-	}
-}

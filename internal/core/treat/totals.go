@@ -18,29 +18,32 @@ import (
 // stand in other blocks.
 type total struct {
 	row     int // its index
-	line    int
-	label   string
-	figures []figure
-	corners []corner // what its total columns say
-	used    int      // how many used rows of the block stand above it
+	used    int // how many used rows of the block stand above it
+	Line    int
+	Label   string
+	Alone   bool // the label says total, and nothing else
+	Figures []figure
+	Corners []corner // what its total columns say
 }
 
-// figure is what a total row says in a column of the extract.
+// figure is what a total row says in a column of the extract, under a header, of a measure.
 type figure struct {
-	column   int
-	text     string
-	said     value.Decimal
-	currency string
-	ok       bool // it can be read
+	Column   int
+	Header   string
+	Measure  int
+	Text     string
+	Said     value.Decimal
+	Currency string
+	OK       bool // it can be read
 }
 
 // corner is what a total row says in a total column, and what its own wide cells add up
 // to.
 type corner struct {
-	figure
-	of   int // of Program.totals
-	have value.Sum
-	any  bool // a wide cell is filled
+	Figure figure
+	Cells  []int // the columns of those
+	Have   value.Sum
+	Any    bool // one is filled
 }
 
 // totalColumn is a total column that can be compared: with the cells of a measure in
@@ -234,9 +237,10 @@ func (w *Worker) takeTotals(among func() []int) bool {
 
 // total reads a total row, above which so many used rows stand.
 func (w *Worker) total(row int32, label string, used int) total {
-	t := total{row: int(row), line: w.rows.Lines[row], label: label, used: used}
-	if l := w.program.Lineup; l.Entry.Totals == plan.Tie && l.Widen == nil {
-		t.figures, t.corners = w.figures(row, label), w.corners(row, label)
+	l := w.program.Lineup
+	t := total{row: int(row), used: used, Line: w.rows.Lines[row], Label: label, Alone: l.Entry.Labels.Alone(label)}
+	if l.Entry.Totals == plan.Tie && l.Widen == nil {
+		t.Figures, t.Corners = w.figures(row, label), w.corners(row, label)
 	}
 	return t
 }
@@ -248,7 +252,7 @@ func (w *Worker) takeShortTotals() {
 		label, _ := w.program.Lineup.TotalRow(&w.rows, int(row))
 		w.totals = append(w.totals, w.total(row, label, used))
 	}
-	slices.SortFunc(w.totals, func(a, b total) int { return a.line - b.line })
+	slices.SortFunc(w.totals, func(a, b total) int { return a.Line - b.Line })
 }
 
 // leaveOut takes used rows, by their numbers in order, out of them and lists why. Labels
@@ -293,6 +297,7 @@ func (w *Worker) figures(row int32, label string) []figure {
 	for j := range w.rows.Row(int(row)) {
 		if w.program.Lineup.Measure(j) {
 			if f, filled := w.figure(row, j, label); filled {
+				f.Header, f.Measure = w.program.Lineup.Header.Name(j), w.program.MeasureAt(j)
 				out = append(out, f)
 			}
 		}
@@ -307,17 +312,17 @@ func (w *Worker) figure(row int32, j int, label string) (f figure, filled bool) 
 	if text == "" || text == label {
 		return f, false
 	}
-	f = figure{column: j, text: text}
-	if f.said, f.currency, f.ok = l.Number(&w.rows, int(row), j); f.ok {
-		f.said = f.said.Shorten()
+	f = figure{Column: j, Text: text}
+	if f.Said, f.Currency, f.OK = l.Number(&w.rows, int(row), j); f.OK {
+		f.Said = f.Said.Shorten()
 		return f, true
 	}
 	if ci := w.program.MeasureAt(j); ci >= 0 { // a piece of it may be the figure
 		for c := &w.program.Columns[ci]; ; c = &w.program.Columns[c.needs[0]] {
 			if c.spec.Read != nil {
 				if piece, ok := c.spec.Read.Piece(text); ok {
-					f.said, f.currency, f.ok = l.Entry.Reading.Number([]byte(piece))
-					f.said = f.said.Shorten()
+					f.Said, f.Currency, f.OK = l.Entry.Reading.Number([]byte(piece))
+					f.Said = f.Said.Shorten()
 				}
 			}
 			if len(c.needs) == 0 {
@@ -331,7 +336,7 @@ func (w *Worker) figure(row int32, j int, label string) (f figure, filled bool) 
 // corners are what a total row says in the total columns.
 func (w *Worker) corners(row int32, label string) []corner {
 	var out []corner
-	for k, t := range w.program.totals {
+	for _, t := range w.program.totals {
 		if t.Index >= len(w.rows.Row(int(row))) {
 			continue
 		}
@@ -339,15 +344,20 @@ func (w *Worker) corners(row int32, label string) []corner {
 		if !filled {
 			continue
 		}
-		c := corner{figure: f, of: k}
+		f.Header, f.Measure = t.Header, t.measure
+		c := corner{Figure: f}
 		for _, slot := range t.slots {
 			column := w.program.cellOf(&w.program.Columns[t.measure], slot)
-			if column < 0 || column >= len(w.rows.Row(int(row))) {
+			if column < 0 {
+				continue
+			}
+			c.Cells = append(c.Cells, column)
+			if column >= len(w.rows.Row(int(row))) {
 				continue
 			}
 			if own, filled := w.figure(row, column, label); filled {
-				c.any = true
-				c.have.Add(own.said)
+				c.Any = true
+				c.Have.Add(own.Said)
 			}
 		}
 		out = append(out, c)
@@ -361,35 +371,41 @@ func (w *Worker) tieColumns() {
 		out := w.asRead(t.measure)
 		for i, row := range w.sorted.Used {
 			f, filled := w.figure(row, t.Index, "")
-			if !filled || !w.readable(f, t.measure, w.rows.Lines[row], t.Header) {
+			f.Header, f.Measure = t.Header, t.measure
+			if !filled || !w.readable(&f, w.rows.Lines[row]) {
 				continue
 			}
 			var sum value.Sum
 			for _, slot := range t.slots {
 				out.AddTo(&sum, i*w.batch.Slots+slot)
 			}
-			w.checks = append(w.checks, tie.Check{Kind: tie.TotalColumn, Row: w.rows.Lines[row], Header: t.Header, Column: t.measure, Said: f.said,
+			w.checks = append(w.checks, tie.Check{Kind: tie.TotalColumn, Row: w.rows.Lines[row], Header: t.Header, Column: t.measure, Said: f.Said,
 				Have: sum.Total()})
 		}
 	}
 	slices.SortStableFunc(w.checks, func(a, b tie.Check) int { return a.Row - b.Row })
 }
 
+// foreign reports whether a figure is in another currency than an own one, if that is known.
+func (f *figure) foreign(own string) bool {
+	return f.OK && f.Currency != "" && own != "" && f.Currency != own
+}
+
 // readable reports whether a figure can be compared with those of a measure, and stops
 // where it cannot.
-func (w *Worker) readable(f figure, measure, line int, header string) bool {
-	own := w.currencies[measure]
-	foreign := f.ok && f.currency != "" && own != "" && f.currency != own
-	if f.ok && !foreign {
+func (w *Worker) readable(f *figure, line int) bool {
+	own := w.currencies[f.Measure]
+	foreign := f.foreign(own)
+	if f.OK && !foreign {
 		return true
 	}
 	at := w.program.Lineup.Place
-	at.Row, at.Header = line, header
+	at.Row, at.Header = line, f.Header
 	p := place.At(at, "total", "a total cannot be compared: it cannot be read as a number").ByRule()
 	if foreign {
-		p.Message = "a total cannot be compared: it is in another currency than column " + w.program.Columns[measure].spec.Name
+		p.Message = "a total cannot be compared: it is in another currency than column " + w.program.Columns[f.Measure].spec.Name
 	}
-	p.Column, p.Texts = w.program.Columns[measure].spec.Name, []string{f.text}
+	p.Column, p.Texts = w.program.Columns[f.Measure].spec.Name, []string{f.Text}
 	p.Plan, p.Add = w.program.Lineup.Entry.Pos, "totals: drop"
 	p.Advice = "which leaves totals out without comparing; or mend the figure in the extract"
 	w.problems.Add(p)

@@ -9,7 +9,6 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
-	"umbau/internal/core/tie"
 	"umbau/internal/core/value"
 )
 
@@ -149,36 +148,30 @@ func (w *Worker) unnamed(named []bool, rows bool, problems *place.List) {
 // compareWidened compares a total row with the rows that it totals: those that say the
 // same figure.
 func (w *Worker) compareWidened(s *Shared, t *total) {
-	l, r := w.program.Lineup, s.runs
-	here := r.here()
-	defer r.begin(here)
-	if l.Entry.Totals != plan.Tie {
-		return
+	if f, ok := w.widenedFigure(s, t); ok {
+		w.currencies = append(w.currencies[:0], s.currencies...)
+		t.Figures = []figure{f}
 	}
-	row := w.rows.Row(t.row)
-	if len(row) <= max(l.Widen.Header, l.Widen.Cell) {
-		return
+	w.compare(s.runs, t)
+}
+
+// widenedFigure is what a total row says, in the column that it names.
+func (w *Worker) widenedFigure(s *Shared, t *total) (f figure, ok bool) {
+	l, row := w.program.Lineup, w.rows.Row(t.row)
+	if l.Entry.Totals != plan.Tie || len(row) <= max(l.Widen.Header, l.Widen.Cell) {
+		return f, false
 	}
-	f, filled := w.figure(int32(t.row), l.Widen.Cell, t.label)
-	if !filled {
-		return
+	f, ok = w.figure(int32(t.row), l.Widen.Cell, t.Label)
+	if !ok {
+		return f, false
 	}
 	column, ok := w.named(s.wide, value.TrimText(string(w.rows.Text(row[l.Widen.Header]))), t.row)
 	if !ok || !l.Widen.Columns[column].Measure() {
-		return
+		return f, false
 	}
-	ci := slices.Index(w.program.Plan.Columns, l.Widen.Columns[column])
-	w.currencies = append(w.currencies[:0], s.currencies...)
-	if !w.readable(f, ci, t.line, l.Header.Name(l.Widen.Cell)) {
-		return
-	}
-	f.column = len(l.Header.Texts) + column
-	from, all := r.nearest(here, []figure{f})
-	w.checks = append(w.checks, tie.Check{Kind: tie.TotalRow, Row: t.line, Header: l.Header.Name(l.Widen.Cell), Column: ci, Said: f.said,
-		Have: here.sums[f.column].Sub(from.sums[f.column])})
-	if all && here.rows-from.rows == 1 && !l.Entry.Labels.Alone(t.label) && !sharesWord(t.label, r.words) {
-		w.doubtful(t, r.line)
-	}
+	f.Column, f.Header = len(l.Header.Texts)+column, l.Header.Name(l.Widen.Cell)
+	f.Measure = slices.Index(w.program.Plan.Columns, l.Widen.Columns[column])
+	return f, true
 }
 
 // takeRow puts the cell of a row where it belongs.

@@ -36,6 +36,7 @@ type Worker struct {
 	rowsAccount tie.Rows
 	totals      []total // total rows
 	checks      []tie.Check
+	strip       Strip // where the extract is read in pieces
 	applied     []int
 	problems    place.List
 	empties     []Emptied
@@ -109,12 +110,14 @@ func NewWorker(p *plan.Plan, wants Wants) *Worker {
 
 // Raw is one block of an extract for a worker: its raw text, the index of the
 // first row behind the header where the block holds it, whether it is the
-// first or the last one, and which of its fact rows repeat the grain.
+// first or the last one, and which of its fact rows repeat the grain. (A block before a
+// piece only tells which rows wait.)
 type Raw struct {
 	table.Block
 	Begin   int
 	First   bool
 	Last    bool
+	Before  bool // it stands before the piece of the extract that is read
 	Repeats Repeats
 }
 
@@ -170,7 +173,7 @@ func (w *Worker) loadColumns() {
 	}
 	w.readRest()
 	if w.widened == nil && w.takeTotals(w.suspectCells) {
-		slices.SortFunc(w.totals, func(a, b total) int { return a.line - b.line })
+		slices.SortFunc(w.totals, func(a, b total) int { return a.Line - b.Line })
 		w.readRest()
 	}
 	if w.widened == nil {
@@ -261,6 +264,7 @@ func (w *Worker) reset() {
 	w.headChanges = w.headChanges[:0]
 	w.changes, w.gone, w.names, w.totals, w.empties = w.changes[:0], w.gone[:0], w.names[:0], w.totals[:0], w.empties[:0]
 	w.checks, w.candidates = w.checks[:0], w.candidates[:0]
+	w.strip = Strip{Hashes: w.strip.Hashes[:0]}
 	w.problems, w.rowsAccount = nil, tie.Rows{}
 	w.stops, w.stopped = w.stops[:0], w.stopped[:0]
 	clear(w.accounts)

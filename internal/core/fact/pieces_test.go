@@ -1,0 +1,167 @@
+package fact_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/fact"
+)
+
+// pieced writes extracts by chance, in which much depends on the rows above: totals of groups and of all,
+// rows without a figure, notes below, first spellings, currencies, texts with line ends.
+type pieced struct {
+	*rand.Rand
+	wide  bool
+	cents int // the sum of the rows since the last total, by column
+}
+
+func (p *pieced) odds(of100 int) bool { return p.IntN(100) < of100 }
+
+var pieceBranches = []string{"Old Slip", "North Dock", "Pier 4", "Holm"}
+
+func money(cents int) string { return fmt.Sprintf("%d.%02d", cents/100, cents%100) }
+
+// extract is the text of one, and how its amounts are written.
+func (p *pieced) extract(rows int, odd bool) string {
+	columns := []string{"amount"}
+	if p.wide {
+		columns = []string{"rope ", "Brass cleat", "Oar"}
+	}
+	var b strings.Builder
+	if p.odds(30) {
+		b.WriteString("Sales of the coast\n\n")
+	}
+	b.WriteString("branch,note," + strings.Join(columns, ",") + "\n")
+	all, group := make([]int, len(columns)), make([]int, len(columns))
+	figures := func(label, note string, cents []int) {
+		b.WriteString(label + "," + note)
+		for _, c := range cents {
+			b.WriteString("," + money(c))
+		}
+		b.WriteString("\n")
+	}
+	notes := []string{"", "", "late", "\"two\nlines, one cell\"", "\"a \"\"quoted\"\"\nword\"", "5\" rope"}
+	if rows < 100 { // whose blocks may end at any line
+		notes = notes[:3]
+	}
+	subtotals, left := p.odds(60), 1+p.IntN(20)
+	for i := range rows {
+		branch := pieceBranches[p.IntN(len(pieceBranches))]
+		if odd && p.odds(2) {
+			branch = strings.ToUpper(branch)
+		}
+		b.WriteString(branch + "," + notes[p.IntN(len(notes))])
+		for c := range columns {
+			cents := p.IntN(100_000)
+			switch {
+			case p.odds(6):
+				b.WriteString([]string{",", ",n/a", ",-"}[p.IntN(3)])
+				continue
+			case odd && p.odds(1):
+				b.WriteString([]string{",closed", ",#REF!"}[p.IntN(2)])
+				continue
+			case odd && p.odds(1):
+				b.WriteString([]string{",7 EUR", ",8 USD"}[p.IntN(10)/9])
+				all[c], group[c] = all[c]+700, group[c]+700
+				continue
+			}
+			all[c], group[c] = all[c]+cents, group[c]+cents
+			b.WriteString("," + money(cents))
+		}
+		b.WriteString("\n")
+		if left--; subtotals && left == 0 || odd && p.IntN(3*rows) == 0 {
+			if odd && p.IntN(12) == 0 {
+				group[0]++
+			}
+			figures("Total "+branch, "", group)
+			clear(group)
+			left = 1 + p.IntN(20)
+		}
+		if odd && p.IntN(6*rows) == 0 {
+			figures("Whatever", "", all) // the sums of all rows, and nothing says so
+		}
+		if i%97 == 96 && p.odds(20) {
+			b.WriteString("\n")
+		}
+	}
+	if p.odds(60) {
+		figures("Grand total", "", all)
+	}
+	if p.odds(30) {
+		b.WriteString([]string{"as of today", "Holm", "north dock", "Late"}[p.IntN(4)] + "\n")
+	}
+	return b.String()
+}
+
+const piecedPlan = `umbau: 1
+extracts: [{ files: raw/*.csv, path: "{region}"%s }]
+fact:
+  region: text
+  branch: name
+  %s
+  note: { is: text, blanks: leave }
+  amount: { is: number, blanks: 0, nulls: 0, texts: hold, unclear: hold, errors: hold%s }
+deliver: [{ to: out/s.csv }, { to: out/s.csv.gz }, { to: out/few.jsonl, columns: [branch, amount] }]
+%srecord: out/record
+`
+
+func (p *pieced) write(t *testing.T, dir string, rows int) {
+	t.Helper()
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, "raw"), 0o777))
+	odd := p.odds(50)
+	for i := range 1 + p.IntN(3) {
+		text := p.extract(rows/2+p.IntN(rows/2), odd)
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "raw", fmt.Sprintf("Coast %d.csv", i)), []byte(text), 0o666))
+	}
+	unpivot, product, decimals, control := "", "", "", ""
+	if p.wide {
+		unpivot, product = `, unpivot: { header: "{product}", cell: amount }`, "product: { is: name, book: book.csv, unknown: keep }"
+	}
+	if p.odds(50) {
+		decimals = ", decimals: 1"
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "book.csv"), []byte("seen,standard\nrope,Marine rope\n"), 0o666))
+	plan := fmt.Sprintf(piecedPlan, unpivot, product, decimals, control)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "umbau.yaml"), []byte(plan), 0o666))
+}
+
+// Extracts that are cut into pieces come to the same bytes, or the same stop, whatever depends on the rows
+// of other pieces, and most of them without reading them again.
+func TestSharesOfPieces(t *testing.T) {
+	fact.CutFrom(t, 1)
+	again, stops, joins := 0, 0, 0
+	for seed := range uint64(60) {
+		p := &pieced{Rand: rand.New(rand.NewPCG(seed, 77)), wide: seed%2 == 1}
+		s := shared{dir: t.TempDir(), again: &again}
+		if seed%4 < 3 {
+			f := &folder{dir: s.dir}
+			s.look = f.file([]int{1, 3, 40}[seed%3])
+			p.write(t, s.dir, 60)
+		} else {
+			p.write(t, s.dir, 5000)
+		}
+		sum := s.build(t, fact.Options{})
+		require.NotEqual(t, 1, sum.ExitCode(), "%v", sum.Problems)
+		if sum.ExitCode() == 3 {
+			stops++
+		}
+		want := s.outputs(t, sum)
+		for _, of := range []int{2, 3, 7} {
+			have := s.inShares(t, p.Rand, of)
+			joins++
+			for name := range want {
+				require.True(t, want[name] == have[name], "seed %d, %d shares: %s", seed, of, name)
+			}
+			require.Len(t, have, len(want), "seed %d, %d shares", seed, of)
+		}
+	}
+	require.Greater(t, stops, 5)
+	require.Less(t, stops, 40)
+	require.Less(t, again, joins/2)
+}
