@@ -27,6 +27,20 @@ var pieceBranches = []string{"Old Slip", "North Dock", "Pier 4", "Holm"}
 
 func money(cents int) string { return fmt.Sprintf("%d.%02d", cents/100, cents%100) }
 
+// cell is an amount, or what stands in its place, and its cents.
+func (p *pieced) cell(odd bool) (text string, cents int) {
+	switch {
+	case p.odds(6):
+		return []string{"", "n/a", "-"}[p.IntN(3)], 0
+	case odd && p.odds(1):
+		return []string{"closed", "#REF!"}[p.IntN(2)], 0
+	case odd && p.odds(1):
+		return []string{"7 EUR", "8 USD"}[p.IntN(10)/9], 700
+	}
+	cents = p.IntN(100_000)
+	return money(cents), cents
+}
+
 // extract is the text of one, and how its amounts are written.
 func (p *pieced) extract(rows int, odd bool) string {
 	columns := []string{"amount"}
@@ -58,21 +72,9 @@ func (p *pieced) extract(rows int, odd bool) string {
 		}
 		b.WriteString(branch + "," + notes[p.IntN(len(notes))])
 		for c := range columns {
-			cents := p.IntN(100_000)
-			switch {
-			case p.odds(6):
-				b.WriteString([]string{",", ",n/a", ",-"}[p.IntN(3)])
-				continue
-			case odd && p.odds(1):
-				b.WriteString([]string{",closed", ",#REF!"}[p.IntN(2)])
-				continue
-			case odd && p.odds(1):
-				b.WriteString([]string{",7 EUR", ",8 USD"}[p.IntN(10)/9])
-				all[c], group[c] = all[c]+700, group[c]+700
-				continue
-			}
+			text, cents := p.cell(odd)
 			all[c], group[c] = all[c]+cents, group[c]+cents
-			b.WriteString("," + money(cents))
+			b.WriteString("," + text)
 		}
 		b.WriteString("\n")
 		if left--; subtotals && left == 0 || odd && p.IntN(3*rows) == 0 {
