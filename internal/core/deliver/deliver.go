@@ -20,6 +20,8 @@ type Options struct {
 	Mark string // with which the names of unfinished files begin
 	// Make makes the folder of a file.
 	Make func(file string) error
+	// Divert, if not nil, says where a file is made that will appear elsewhere.
+	Divert func(file string) string
 }
 
 // New begins a delivery of a plan. Where it goes to a variable of the environment that is
@@ -35,7 +37,7 @@ func New(d *plan.Delivery, o Options) (table.Sink, error) {
 	switch {
 	case d.Star != nil:
 		s = newStar(b)
-	case len(pieces) > 0 && !plan.IsAddress(to):
+	case (len(pieces) > 0 || d.Parts) && !plan.IsAddress(to):
 		s = newSplit(b, pieces)
 	default:
 		if s, err = b.sink(to, d.Table); err != nil {
@@ -66,7 +68,9 @@ func (b *builder) sink(to, name string) (table.Sink, error) {
 	}
 	t := table.Target{To: to, Mark: b.Mark, Title: b.Plan.Title, Table: name, Load: b.of.Load}
 	if file, ok := plan.FileOf(to); ok {
-		file = b.Plan.At(file)
+		if file = b.Plan.At(file); b.Divert != nil {
+			file = b.Divert(file)
+		}
 		if err := b.Make(file); err != nil {
 			return nil, err
 		}

@@ -40,7 +40,7 @@ func (k *Keeper) Part() pass.Part {
 // See implements pass.Part.
 func (p *part) See(b *pass.Block) {
 	p.batch = *b.Batch
-	p.batch.Where = b.At
+	p.batch.Where, p.batch.Extract = b.At, b.Extract
 	if p.origin != nil {
 		p.batch.Columns = append(p.batch.Columns[:len(p.batch.Columns):len(p.batch.Columns)], p.origin.columns(b)...)
 	}

@@ -5,7 +5,9 @@ import (
 	"maps"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"unicode"
@@ -16,16 +18,17 @@ import (
 )
 
 // split is a delivery of a file for each combination of values of some columns, which
-// stand in braces in its path.
+// stand in braces in its path; or, without any, of a file for each extract.
 type split struct {
 	*builder
-	pieces  []string
-	index   []int // of the columns in the batches
+	pieces  []string // none where each extract has a file
+	index   []int    // of the columns in the batches
 	columns []table.SinkColumn
 
 	mutex sync.Mutex
 	files map[string]*splitFile // by path
 	stale []string              // files of values that are no longer there
+	last  *splitFile            // into which rows were put last
 	err   error
 }
 
@@ -35,7 +38,9 @@ type splitFile struct {
 	values []string
 	sink   table.Sink
 	rows   int
-	other  []string // other values that would share it, nil for none
+	other  []string        // other values that would share it, nil for none
+	ended  []table.Written // what it has become, once no rows can follow
+	joined bool            // its rows are there
 }
 
 func newSplit(b *builder, pieces []string) *split {
@@ -48,7 +53,7 @@ func newSplit(b *builder, pieces []string) *split {
 
 // Begin implements table.Sink.
 func (s *split) Begin(columns []table.SinkColumn) error {
-	s.columns, s.err = columns, nil
+	s.columns, s.err, s.last = columns, nil, nil
 	s.Abandon()
 	clear(s.files)
 	return nil
@@ -59,6 +64,10 @@ func (s *split) file(values []string) (*splitFile, error) {
 	s.mutex.Lock()
 	defer s.mutex.Unlock()
 	to := s.pathOf(values)
+	if len(s.pieces) == 0 {
+		number, _ := strconv.Atoi(values[0])
+		to = s.of.Part(s.to, number)
+	}
 	f := s.files[to]
 	if f != nil {
 		if f.other == nil && !slices.Equal(f.values, values) {
@@ -134,6 +143,10 @@ func (p *splitPart) Encode(b *table.Batch) {
 	if p.err != nil {
 		return
 	}
+	if len(p.of.pieces) == 0 {
+		p.encodeAll(b)
+		return
+	}
 	var name []byte
 	var last *splitSub
 	var before string
@@ -148,6 +161,9 @@ func (p *splitPart) Encode(b *table.Batch) {
 				return
 			}
 		}
+		if last.file.joined {
+			continue
+		}
 		if !last.used {
 			last.used = true
 			last.fates = slices.Repeat([]table.Fate{table.Dropped}, len(b.Fates))
@@ -160,6 +176,26 @@ func (p *splitPart) Encode(b *table.Batch) {
 		own := *b
 		own.Fates = sub.fates
 		sub.part.Encode(&own)
+	}
+}
+
+// encodeAll gives all rows of a block to the file of their extract.
+func (p *splitPart) encodeAll(b *table.Batch) {
+	rows := 0
+	for range b.Delivered {
+		rows++
+	}
+	if rows == 0 {
+		return
+	}
+	name := strconv.Itoa(b.Extract)
+	if p.parts[name] == nil { // no more rows come of those before
+		clear(p.parts)
+	}
+	if sub := p.sub(name); sub != nil && !sub.file.joined {
+		sub.used, sub.rows = true, rows
+		p.used = append(p.used, sub)
+		sub.part.Encode(b)
 	}
 }
 
@@ -185,12 +221,25 @@ func (p *splitPart) Put() error {
 		return p.err
 	}
 	for _, sub := range p.used {
+		if err := p.of.turnTo(sub.file); err != nil {
+			return err
+		}
 		if err := sub.part.Put(); err != nil {
 			return err
 		}
 		sub.file.rows += sub.rows
 	}
 	return nil
+}
+
+// turnTo ends the file of the extract before: there may be more of them than a system lets a program
+// hold open.
+func (s *split) turnTo(f *splitFile) (err error) {
+	if before := s.last; len(s.pieces) == 0 && before != nil && before != f {
+		before.ended, err = before.sink.End()
+	}
+	s.last = f
+	return err
 }
 
 // inOrder are the files by their paths.
@@ -216,11 +265,12 @@ func (s *split) End() (out []table.Written, err error) {
 		return nil, shared
 	}
 	for _, f := range s.inOrder() {
-		written, err := f.sink.End()
-		if err != nil {
-			return nil, err
+		if f.ended == nil {
+			if f.ended, err = f.sink.End(); err != nil {
+				return nil, err
+			}
 		}
-		for _, w := range written {
+		for _, w := range f.ended {
 			if w.Rows < 0 {
 				w.Rows = f.rows
 			}
@@ -238,6 +288,10 @@ func (s *split) findStale() {
 	for _, name := range s.pieces {
 		glob = strings.Replace(glob, "{"+name+"}", "*", 1)
 	}
+	if len(s.pieces) == 0 {
+		at := len(glob) - len(s.of.Ending)
+		glob = glob[:at] + "-*" + glob[at:]
+	}
 	found, _ := filepath.Glob(glob) // a path that is no glob has none
 	own := map[string]bool{}
 	for to := range s.files {
@@ -246,6 +300,9 @@ func (s *split) findStale() {
 	s.stale = nil
 	for _, file := range found {
 		base := filepath.Base(file)
+		if !s.mayBe(file) {
+			continue
+		}
 		if info, err := os.Stat(file); own[file] || strings.HasPrefix(base, s.Mark) || err != nil || !info.Mode().IsRegular() {
 			continue
 		}
@@ -255,6 +312,18 @@ func (s *split) findStale() {
 		s.stale = append(s.stale, file)
 	}
 }
+
+// mayBe reports whether a file may be one of the delivery.
+func (s *split) mayBe(file string) bool {
+	if len(s.pieces) > 0 {
+		return true
+	}
+	name := strings.TrimSuffix(filepath.Base(file), s.of.Ending)
+	return partForm.MatchString(name)
+}
+
+// partForm is how the name of a part ends, but for its ending.
+var partForm = regexp.MustCompile(`-\d{5,}$`)
 
 // mostStale is how many of them a remark names.
 const mostStale = 10
@@ -269,7 +338,11 @@ func (s *split) Remarks() (out []string) {
 		if n > mostStale {
 			names += fmt.Sprintf(" and %d more", n-mostStale)
 		}
-		out = append(out, fmt.Sprintf("of values that are no longer there, and left as they are: %s", names))
+		what := "values"
+		if len(s.pieces) == 0 {
+			what = "extracts"
+		}
+		out = append(out, fmt.Sprintf("of %s that are no longer there, and left as they are: %s", what, names))
 	}
 	return out
 }

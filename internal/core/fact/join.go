@@ -108,7 +108,7 @@ func (b *build) join(dir string) {
 		return
 	}
 	if err == nil {
-		err = b.putParts(list, states)
+		err = b.putParts(list, states, dir)
 	}
 	if err != nil && b.ctx.Err() == nil {
 		file := dir
@@ -200,7 +200,7 @@ func (b *build) readTwice(shares int) bool {
 }
 
 // putParts gives the fact rows and the lines of the record to the outputs.
-func (b *build) putParts(list []*parts.Part, states []shareState) error {
+func (b *build) putParts(list []*parts.Part, states []shareState, dir string) error {
 	s := b.summary
 	b.out.begin(b.plan)
 	s.Extracts = b.kept.accounts.Extracts
@@ -233,9 +233,13 @@ func (b *build) putParts(list []*parts.Part, states []shareState) error {
 			e.Measures = in.Measures
 		}
 	}
+	again, err := b.joinFiles(list, states, dir)
+	if err != nil {
+		return err
+	}
 	heads := map[keep.Above]bool{}
 	for i, p := range list {
-		if err := b.putPart(p, &states[i], heads); err != nil {
+		if err := b.putPart(p, &states[i], heads, again); err != nil {
 			return &partError{p.Name, err}
 		}
 	}
@@ -243,12 +247,12 @@ func (b *build) putParts(list []*parts.Part, states []shareState) error {
 }
 
 // putPart gives the fact rows and the lines of the record of a part to the outputs.
-func (b *build) putPart(p *parts.Part, state *shareState, heads map[keep.Above]bool) error {
-	var asRows []*out
+func (b *build) putPart(p *parts.Part, state *shareState, heads map[keep.Above]bool, again []*out) error {
+	asRows := slices.Clone(again)
 	for k, d := range b.out.outs {
 		counted, text := state.Texts[k]
 		switch {
-		case d.broken:
+		case d.broken || divided(d.of):
 		case !text:
 			asRows = append(asRows, d)
 		default:
@@ -257,7 +261,7 @@ func (b *build) putPart(p *parts.Part, state *shareState, heads map[keep.Above]b
 			}
 		}
 	}
-	if len(state.Texts) < len(b.plan.Deliveries) {
+	if state.Rows && len(asRows) > 0 {
 		if err := p.Read(rowsSection, func(in io.Reader) error { return b.replay(in, asRows) }); err != nil {
 			return err
 		}

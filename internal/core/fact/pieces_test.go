@@ -109,7 +109,8 @@ fact:
   %s
   note: { is: text, blanks: leave }
   amount: { is: number, blanks: 0, nulls: 0, texts: hold, unclear: hold, errors: hold%s }
-deliver: [{ to: out/s.csv }, { to: out/s.csv.gz }, { to: out/few.jsonl, columns: [branch, amount] }]
+deliver: [{ to: out/s.csv }, { to: out/s.csv.gz }, { to: out/few.jsonl, columns: [branch, amount] },
+  { to: out/p.csv, parts: yes }, { to: "out/{branch}.csv" }, { to: out/p.parquet, parts: yes }]
 %srecord: out/record
 `
 

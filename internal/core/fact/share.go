@@ -62,8 +62,10 @@ type shareState struct {
 	Currencies []string
 	Texts      map[int]int // by delivery whose text is kept: what was counted in it
 	Pieces     []*treat.PieceEnd
-	Broken     []int           // extracts that could not be read to their end
-	Heads      []keep.HeadLine // among the changes
+	Broken     []int               // extracts that could not be read to their end
+	Heads      []keep.HeadLine     // among the changes
+	Rows       bool                // there are fact rows
+	Files      map[int][]shareFile // by delivery of several files
 }
 
 type inputState struct {
@@ -141,7 +143,7 @@ func (b *build) writeShare(share *Share) (w *parts.Writer, err error) {
 	b.rules.Piece = own.of
 	s := sharing{build: b, w: w, state: shareState{Inputs: map[int]inputState{}, Texts: map[int]int{}}}
 	defer s.abandon()
-	keepers, err := s.keepers(share.Dir)
+	keepers, err := s.keepers(share)
 	if err != nil {
 		return w, err
 	}
@@ -163,24 +165,28 @@ type sharing struct {
 	rows  *rowsSink // nil when every delivery is text
 	lines *record.Files
 	texts []*textKeeper
+	files []*filesKeeper
 
 	changes *keep.Lines
 	strips  keep.Strips
 }
 
 // keepers are what keeps from the share's blocks; what is long goes into files in the folder.
-func (s *sharing) keepers(dir string) ([]pass.Keeper, error) {
-	b := s.build
+func (s *sharing) keepers(share *Share) ([]pass.Keeper, error) {
+	b, dir := s.build, share.Dir
 	b.rules.Ended = func(ends *treat.Ends, met, within place.List) {
 		s.state.Firsts, s.state.Currencies, s.state.Pieces, s.state.Broken = ends.Firsts, ends.Currencies, ends.Pieces, ends.Broken
 		s.state.Met, s.state.Within = append(s.state.Met, met...), append(s.state.Within, within...)
 	}
-	texts, asRows, err := b.textsOf(dir)
-	if err != nil {
+	var rows, more wantedRows
+	var err error
+	if s.texts, rows, err = b.textsOf(dir); err != nil {
 		return nil, err
 	}
-	s.texts = texts
-	if err := s.stream(asRows, dir); err != nil {
+	if s.files, more, err = b.filesOf(share); err != nil {
+		return nil, err
+	}
+	if err := s.stream(max(rows, more), dir); err != nil {
 		return nil, err
 	}
 	if s.lines, err = record.Aside(dir, stripsSection); err != nil {
@@ -197,23 +203,27 @@ func (s *sharing) keepers(dir string) ([]pass.Keeper, error) {
 	if s.rows != nil {
 		keepers = append(keepers, s.rows)
 	}
-	for _, t := range texts {
+	for _, t := range s.texts {
 		keepers = append(keepers, t)
+	}
+	for _, f := range s.files {
+		keepers = append(keepers, f)
 	}
 	return keepers, nil
 }
 
 // stream opens the section of the part that is written while the share is read: the fact rows, or the
 // first text where all deliveries are text. Other texts wait in files.
-func (s *sharing) stream(asRows bool, dir string) error {
+func (s *sharing) stream(rows wantedRows, dir string) error {
 	waits := s.texts
 	switch {
-	case asRows:
+	case rows != noRows:
 		to, err := s.w.Section(rowsSection)
 		if err != nil {
 			return err
 		}
-		s.rows = &rowsSink{to: bufio.NewWriterSize(to, 1<<18), plan: s.build.plan}
+		s.state.Rows = true
+		s.rows = &rowsSink{to: bufio.NewWriterSize(to, 1<<18), plan: s.build.plan, only: rows}
 	case len(s.texts) > 0:
 		to, err := s.w.Section(textSection(s.texts[0].delivery))
 		if err != nil {
@@ -256,6 +266,13 @@ func (s *sharing) finish() error {
 			return err
 		}
 	}
+	s.state.Files = map[int][]shareFile{}
+	for _, f := range s.files {
+		var err error
+		if s.state.Files[f.delivery], err = f.publish(); err != nil {
+			return err
+		}
+	}
 	if err := s.w.Put(stateSection, &s.state); err != nil {
 		return err
 	}
@@ -284,6 +301,9 @@ func (s *sharing) copy(name string, in io.Reader) error {
 
 // abandon removes the files that were kept aside.
 func (s *sharing) abandon() {
+	for _, f := range s.files {
+		f.divided.Abandon()
+	}
 	for _, t := range s.texts {
 		t.abandon()
 	}
@@ -292,11 +312,21 @@ func (s *sharing) abandon() {
 	}
 }
 
+// wantedRows are the fact rows that the join may need.
+type wantedRows uint8
+
+const (
+	noRows  wantedRows = iota
+	cutRows            // of extracts of which other shares read pieces
+	allRows
+)
+
 // rowsSink is a keeper that writes the delivered fact rows, block by block: where each stands, and what
 // each column that is delivered has.
 type rowsSink struct {
 	to     *bufio.Writer
 	plan   *plan.Plan
+	only   wantedRows
 	failed error
 }
 
@@ -313,6 +343,9 @@ type rowsPart struct {
 // See implements pass.Part.
 func (p *rowsPart) See(b *pass.Block) {
 	p.text, p.rows = p.text[:0], 0
+	if p.to.only == cutRows && !b.Program.Cut {
+		return
+	}
 	kept := p.to.plan.Kept()
 	for row, slot := range b.Delivered {
 		p.text = binary.AppendUvarint(p.text, uint64(b.Position(row, slot)))
@@ -372,6 +405,7 @@ func (b *build) replay(in io.Reader, to []*out) error {
 			rows.EndRow()
 		}
 		batch := rows.Batch()
+		batch.Extract = positions[0].Extract()
 		batch.Where = func(row, _ int) place.Place { return positions[row].Place(b.inputs) }
 		for _, d := range to {
 			if b.out.failed {

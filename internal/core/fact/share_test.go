@@ -223,6 +223,13 @@ deliver:
   - { to: out/from.csv, origin: yes }
   - { to: out/sorted.csv, sort: [-amount, branch] }
   - { to: "out/{region}.csv" }
+  - { to: "out/{region}_{branch}.csv.gz" }
+  - { to: "out/{year}/{branch}.parquet" }
+  - { to: out/a_part.csv, parts: yes }
+  - { to: out/from_part.csv, parts: yes, origin: yes, columns: [amount] }
+  - { to: out/b_part.jsonl.zst, parts: yes }
+  - { to: out/c_part.parquet, parts: yes }
+  - { to: out/d_part.csv, parts: yes, describe: yes }
   - { to: "out/{table}.csv", star: { fact: facts, dimensions: { branches: [branch] } } }
   - { to: out/said.csv, describe: yes }
 record: out/record
@@ -232,10 +239,14 @@ record: out/record
 	require.Zero(t, sum.ExitCode(), "%v", sum.Problems)
 	want := s.outputs(t, sum)
 	require.Greater(t, len(want), 20)
-	for _, of := range []int{2, 3} {
-		have := s.inShares(t, r, of)
-		for name := range want {
-			require.True(t, want[name] == have[name], "%d shares: %s", of, name)
+	for _, least := range []int64{1 << 40, 1} {
+		fact.CutFrom(t, least)
+		for _, of := range []int{2, 3} {
+			have := s.inShares(t, r, of)
+			for name := range want {
+				require.True(t, want[name] == have[name], "%d shares, cut from %d: %s", of, least, name)
+			}
+			require.Len(t, have, len(want))
 		}
 	}
 }

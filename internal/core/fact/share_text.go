@@ -18,9 +18,14 @@ import (
 func (b *build) lined(i int, dir string) (table.Lined, error) {
 	d := &b.plan.Deliveries[i]
 	outlet := b.plan.Formats.OutletOf(d.To)
-	if outlet == nil || !outlet.Text || d.Origin || d.Star != nil || d.Describe || len(d.Sort) > 0 || len(d.Pieces()) > 0 {
+	if outlet == nil || !outlet.Text || d.Origin || d.Star != nil || d.Describe || len(d.Sort) > 0 || divided(d) {
 		return nil, nil
 	}
+	return linesOf(outlet, dir)
+}
+
+// linesOf is a sink of an outlet, in a folder, if it is one of plain lines; nil if not.
+func linesOf(outlet *table.Outlet, dir string) (table.Lined, error) {
 	s, err := outlet.NewSink(table.Target{To: filepath.Join(dir, "text"), Mark: ".umbau-aside-"})
 	if err != nil {
 		return nil, err
@@ -33,16 +38,18 @@ func (b *build) lined(i int, dir string) (table.Lined, error) {
 	return l, nil
 }
 
-// textsOf begins the texts of deliveries that are plain lines; rows reports whether there are other
-// deliveries.
-func (b *build) textsOf(dir string) (list []*textKeeper, rows bool, err error) {
+// textsOf begins the texts of deliveries that are plain lines; rows are those that other
+// deliveries of one file need.
+func (b *build) textsOf(dir string) (list []*textKeeper, rows wantedRows, err error) {
 	for i := range b.plan.Deliveries {
 		l, err := b.lined(i, dir)
 		if err != nil {
 			return list, rows, err
 		}
 		if l == nil {
-			rows = true
+			if !divided(&b.plan.Deliveries[i]) {
+				rows = allRows
+			}
 			continue
 		}
 		list = append(list, &textKeeper{delivery: i, sink: l})

@@ -23,7 +23,10 @@ import (
 )
 
 // Name is the name of the part of share n of so many.
-func Name(n, of int) string { return fmt.Sprintf("share-%05d-of-%05d.part", n, of) }
+func Name(n, of int) string { return Folder(n, of) + ".part" }
+
+// Folder is the folder of the files beside the part of share n of so many.
+func Folder(n, of int) string { return fmt.Sprintf("share-%05d-of-%05d", n, of) }
 
 var nameForm = regexp.MustCompile(`^share-(\d{5,})-of-(\d{5,})\.part$`)
 

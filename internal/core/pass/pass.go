@@ -88,9 +88,12 @@ func PositionOf(extract, line, slot, slots int) Position {
 	return Position(extract)<<withinBits | Position(line*slots+slot)
 }
 
+// Extract is the number of the extract.
+func (p Position) Extract() int { return int(p >> withinBits) }
+
 // Place turns a position back into a place.
 func (p Position) Place(inputs []*Input) place.Place {
-	in, within := inputs[p>>withinBits], int(p&(1<<withinBits-1))
+	in, within := inputs[p.Extract()], int(p&(1<<withinBits-1))
 	at := in.Place()
 	at.Row, at.Header = within/len(in.Slots), in.Slots[within%len(in.Slots)]
 	return at

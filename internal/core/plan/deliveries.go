@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"fmt"
 	"path"
 	"slices"
 	"strings"
@@ -21,6 +22,8 @@ type Delivery struct {
 	Sort     []SortKey
 	Describe bool // with metadata beside it
 	Star     *Star
+	Parts    bool   // a file for each extract
+	Ending   string // of its format
 }
 
 // SortKey is a column by which rows are sorted.
@@ -61,6 +64,12 @@ func (d *Delivery) Pieces() (out []string) {
 	}
 }
 
+// Part is the path of the part of an extract, by its number among all.
+func (d *Delivery) Part(to string, extract int) string {
+	at := len(to) - len(d.Ending)
+	return to[:at] + fmt.Sprintf("-%05d", extract+1) + to[at:]
+}
+
 // Database reports whether the delivery goes to a database.
 func (d *Delivery) Database() bool { return IsAddress(d.To) }
 
@@ -76,6 +85,9 @@ func (d *Delivery) File() string {
 	}
 	for _, name := range d.Pieces() {
 		to = strings.Replace(to, "{"+name+"}", "x", 1)
+	}
+	if d.Parts {
+		to = d.Part(to, 0)
 	}
 	return to
 }
@@ -109,6 +121,7 @@ func (r *reader) delivery(n node) Delivery {
 	set(m, "columns", r.texts, &d.Columns)
 	set(m, "origin", r.yes, &d.Origin)
 	set(m, "describe", r.yes, &d.Describe)
+	set(m, "parts", r.yes, &d.Parts)
 	set(m, "recreate", r.yes, &d.Load.Recreate)
 	if v, ok := m["load"]; ok {
 		r.load(&d, v)
@@ -188,6 +201,12 @@ func (r *reader) checkDelivery(p *Plan, d *Delivery) {
 		r.fail(d.Pos, "to: %q ends in none of %s, is no page .html, and no database such as sqlite:out/sales.db", place.Shorten(d.To),
 			strings.Join(endings, " "))
 		return
+	}
+	if outlet != nil {
+		d.Ending = outlet.Ending
+	}
+	if d.Parts && (d.Database() || d.Page() || d.Star != nil || len(d.Sort) > 0 || len(d.Pieces()) > 0) {
+		r.fail(d.Pos, "parts is a file for each extract; it does not go with a database, a page, sort, star and columns in braces")
 	}
 	if d.Database() {
 		if d.Table == "" && d.Star == nil {

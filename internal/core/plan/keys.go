@@ -231,7 +231,7 @@ var deliverKeys = []aKey{
 		"origin_header."},
 	{name: "sort", shape: someTexts, means: "The columns by which rows are sorted; with - before it the largest first: [region, -amount]."},
 	{name: "describe", shape: aSwitch, means: "Writes metadata beside a text file: names, types, notes (W3C CSV on the Web)."},
-	{name: "parts", later: true},
+	{name: "parts", shape: aSwitch, means: "A file for each extract: out/sales.csv becomes out/sales-00001.csv for the first, and so on."},
 	{name: "star", shape: aMap, keys: starKeys, means: "Several tables in the place of one: facts, and dimensions with ids that stay."},
 }
 

@@ -53,7 +53,8 @@ type Batch struct {
 
 	Strong []int // rows that stand out, such as subtotals, in order
 
-	Where func(row, slot int) place.Place // of a fact row; nil where nobody knows
+	Where   func(row, slot int) place.Place // of a fact row; nil where nobody knows
+	Extract int                             // the number of the extract that the rows are of, where they are of one
 }
 
 // Delivered goes through the fact rows that are delivered: their row and slot.

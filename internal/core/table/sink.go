@@ -72,11 +72,22 @@ type Lined interface {
 	Sink
 	// Lines reports whether it is.
 	Lines() bool
+	// Head is how many bytes stand before the lines.
+	Head() int64
 	// PutText puts text that parts have encoded, and what they counted.
 	PutText(text []byte, counted int) error
 }
 
-// LinedPart is a part of such a sink.
+// Adopting is a sink whose file another one may have made, of the same rows and columns.
+type Adopting interface {
+	Sink
+	// Adopt takes a file that is finished in the place of all that would be put, and what its sink
+	// has counted.
+	Adopt(file string, counted int) error
+	Counted() int
+}
+
+// LinedPart is a part of a sink of lines.
 type LinedPart interface {
 	SinkPart
 	// Text is what Encode made of a batch, good until the next, and what it counted.

@@ -69,6 +69,43 @@ func (f *File) Empty() error {
 	return err
 }
 
+// Adopt puts a file that is finished in the place of what was written: by a link where the system has
+// one for it, so that nothing is copied.
+func (f *File) Adopt(from string) error {
+	rights, err := f.file.Stat()
+	if err == nil {
+		err = f.file.Close()
+	}
+	if err == nil {
+		err = os.Remove(f.Temp)
+	}
+	if err != nil {
+		return err
+	}
+	linked := os.Link(from, f.Temp) == nil
+	if f.file, err = os.OpenFile(f.Temp, os.O_RDWR|os.O_CREATE, 0o666); err != nil {
+		return err
+	}
+	if !linked {
+		in, err := os.Open(from)
+		if err != nil {
+			return err
+		}
+		defer in.Close()
+		if _, err := io.Copy(f.file, in); err != nil {
+			return err
+		}
+	}
+	info, err := f.file.Stat()
+	if err == nil && info.Mode() != rights.Mode() {
+		err = f.file.Chmod(rights.Mode().Perm())
+	}
+	if err == nil {
+		f.Bytes = info.Size()
+	}
+	return err
+}
+
 // Finish brings all that was written safely to the disk.
 func (f *File) Finish() error {
 	err := f.file.Sync()

@@ -45,6 +45,7 @@ type sink struct {
 	pending []byte // lines that are too few to be packed alone
 	packer  *packed.Packer
 	counted int
+	adopted bool
 }
 
 func (k Kind) sink(t table.Target, packing packed.Kind) (table.Sink, error) {
@@ -126,6 +127,18 @@ func (p *part) Put() error {
 // Lines implements table.Lined.
 func (s *sink) Lines() bool { return s.packer == nil }
 
+// Head implements table.Lined.
+func (s *sink) Head() int64 { return int64(len(s.kind.Head(s.columns))) }
+
+// Adopt implements table.Adopting.
+func (s *sink) Adopt(file string, counted int) error {
+	s.adopted, s.counted = true, counted
+	return s.file.Adopt(file)
+}
+
+// Counted implements table.Adopting.
+func (s *sink) Counted() int { return s.counted }
+
 // PutText implements table.Lined.
 func (s *sink) PutText(text []byte, counted int) error {
 	s.counted += counted
@@ -152,11 +165,12 @@ func (s *sink) flush() error {
 }
 
 func (s *sink) End() ([]table.Written, error) {
-	if s.packer != nil {
+	if s.packer != nil && !s.adopted {
 		if err := s.flush(); err != nil {
 			return nil, err
 		}
 	}
+	s.packer, s.pending = nil, nil // there may be many files
 	return []table.Written{{File: s.file.Temp, Bytes: s.file.Bytes, Rows: -1}}, s.file.Finish()
 }
 

@@ -25,6 +25,7 @@ type sink struct {
 	held    int      // rows of these
 	group   int      // rows of the row group under way
 	values  []pq.Value
+	adopted bool
 }
 
 const (
@@ -357,6 +358,9 @@ var (
 
 // End implements table.Sink.
 func (s *sink) End() ([]table.Written, error) {
+	if s.adopted {
+		return []table.Written{{File: s.file.Temp, Bytes: s.file.Bytes, Rows: -1}}, s.file.Finish()
+	}
 	if s.writer == nil {
 		if err := s.begin(); err != nil {
 			return nil, err
@@ -365,8 +369,18 @@ func (s *sink) End() ([]table.Written, error) {
 	if err := s.writer.Close(); err != nil {
 		return nil, err
 	}
+	s.writer, s.values = nil, nil // there may be many files
 	return []table.Written{{File: s.file.Temp, Bytes: s.file.Bytes, Rows: -1}}, s.file.Finish()
 }
+
+// Adopt implements table.Adopting.
+func (s *sink) Adopt(file string, _ int) error {
+	s.adopted = true
+	return s.file.Adopt(file)
+}
+
+// Counted implements table.Adopting.
+func (s *sink) Counted() int { return 0 }
 
 // Publish implements table.Sink.
 func (s *sink) Publish() error { return s.file.Publish() }
