@@ -26,6 +26,7 @@ type Piece struct {
 	Bytes   int64
 	Rows    int
 	Counted int // by its sink
+	Digest  string
 }
 
 // Pieces implements Divided.
@@ -40,7 +41,7 @@ func (s *split) Pieces() (out []Piece, err error) {
 		if a, ok := f.sink.(table.Adopting); ok {
 			counted = a.Counted()
 		}
-		out = append(out, Piece{f.path, f.values, f.other, w.File, w.Bytes, f.rows, counted})
+		out = append(out, Piece{f.path, f.values, f.other, w.File, w.Bytes, f.rows, counted, w.Digest})
 	}
 	return out, nil
 }
@@ -62,6 +63,9 @@ func (s *split) Join(pieces []Piece) (rows bool, err error) {
 		f.joined, f.rows = true, one.Rows
 		if err = f.sink.(table.Adopting).Adopt(one.File, one.Counted); err == nil {
 			f.ended, err = f.sink.End()
+		}
+		for i := range f.ended {
+			f.ended[i].Digest = one.Digest
 		}
 		return false, err
 	case !ok || !lined.Lines():

@@ -29,6 +29,8 @@ type outputs struct {
 	folders  whole.Folders
 	lock     *lock
 	recorded bool // the record has
+
+	taken func(file string) (what string) // which of the files that the build reads one is; "" for none
 }
 
 // out is a delivery under way.
@@ -42,7 +44,8 @@ type out struct {
 
 // openOutputs begins all files that the build will write.
 func (b *build) openOutputs() {
-	o := &outputs{fail: b.fail, folder: b.plan.Record}
+	sources := b.realSources()
+	o := &outputs{fail: b.fail, folder: b.plan.Record, taken: func(file string) string { return sources[whole.Resolved(b.plan.At(file))] }}
 	b.out = o
 	if !b.lockRecord(o) {
 		return
@@ -196,7 +199,14 @@ func (o *outputs) end(rows int, digests bool, tell func(others []FileInfo) table
 			if w.Rows < 0 {
 				w.Rows = rows
 			}
-			digest := digestOf(w.File, w.Bytes, digests)
+			if what := o.taken(w.To); w.To != "" && what != "" {
+				o.overwrites(d, w.To, what)
+				return nil, nil
+			}
+			digest := &w.Digest
+			if w.Digest == "" || w.Bytes > DigestLimit && !digests {
+				digest = digestOf(w.File, w.Bytes, digests)
+			}
 			one.Bytes += w.Bytes
 			if w.To == "" {
 				one.Digest = digest
@@ -210,6 +220,14 @@ func (o *outputs) end(rows int, digests bool, tell func(others []FileInfo) table
 		}
 	}
 	return files, remarks
+}
+
+// overwrites reports a file of a delivery that the build reads: its path has a value of the rows in it.
+func (o *outputs) overwrites(d *out, file, what string) {
+	p := place.At(place.Place{File: file}, "output", "the file is %s of this build and would be overwritten", what)
+	p.Plan, p.Advice = d.of.Pos, "nothing was delivered; choose another path for the delivery, such as a folder of its own"
+	o.failed = true
+	o.fail(p)
 }
 
 // appear lets the outputs appear, one after another, and reports whether all have; the

@@ -109,9 +109,8 @@ fact:
   %s
   note: { is: text, blanks: leave }
   amount: { is: number, blanks: 0, nulls: 0, texts: hold, unclear: hold, errors: hold%s }
-deliver: [{ to: out/s.csv }, { to: out/s.csv.gz }, { to: out/few.jsonl, columns: [branch, amount] },
-  { to: out/p.csv, parts: yes }, { to: "out/{branch}.csv" }, { to: out/p.parquet, parts: yes }]
-%srecord: out/record
+deliver: [{ to: out/s.csv }, { to: out/s.csv.gz }, { to: out/few.jsonl, columns: [branch, amount] }%s]
+record: out/record
 `
 
 func (p *pieced) write(t *testing.T, dir string, rows int) {
@@ -122,7 +121,7 @@ func (p *pieced) write(t *testing.T, dir string, rows int) {
 		text := p.extract(rows/2+p.IntN(rows/2), odd)
 		require.NoError(t, os.WriteFile(filepath.Join(dir, "raw", fmt.Sprintf("Coast %d.csv", i)), []byte(text), 0o666))
 	}
-	unpivot, product, decimals, control := "", "", "", ""
+	unpivot, product, decimals := "", "", ""
 	if p.wide {
 		unpivot, product = `, unpivot: { header: "{product}", cell: amount }`, "product: { is: name, book: book.csv, unknown: keep }"
 	}
@@ -130,7 +129,12 @@ func (p *pieced) write(t *testing.T, dir string, rows int) {
 		decimals = ", decimals: 1"
 	}
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "book.csv"), []byte("seen,standard\nrope,Marine rope\n"), 0o666))
-	plan := fmt.Sprintf(piecedPlan, unpivot, product, decimals, control)
+	more := ""
+	if p.odds(30) {
+		more = `,
+  { to: out/p.csv, parts: yes }, { to: "out/{branch}.csv" }, { to: out/p.parquet, parts: yes }`
+	}
+	plan := fmt.Sprintf(piecedPlan, unpivot, product, decimals, more)
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "umbau.yaml"), []byte(plan), 0o666))
 }
 
@@ -139,7 +143,7 @@ func (p *pieced) write(t *testing.T, dir string, rows int) {
 func TestSharesOfPieces(t *testing.T) {
 	fact.CutFrom(t, 1)
 	again, stops, joins := 0, 0, 0
-	for seed := range uint64(60) {
+	for seed := range uint64(48) {
 		p := &pieced{Rand: rand.New(rand.NewPCG(seed, 77)), wide: seed%2 == 1}
 		s := shared{dir: t.TempDir(), again: &again}
 		if seed%4 < 3 {
@@ -167,4 +171,70 @@ func TestSharesOfPieces(t *testing.T) {
 	require.Greater(t, stops, 5)
 	require.Less(t, stops, 40)
 	require.Less(t, again, joins/2)
+}
+
+// A file of a delivery that is all in one share is not copied; one that is no longer as the share wrote it
+// is an error.
+func TestSharesMakeFiles(t *testing.T) {
+	s := shared{dir: t.TempDir()}
+	require.NoError(t, os.MkdirAll(filepath.Join(s.dir, "raw"), 0o777))
+	for _, name := range []string{"Lakes", "Skerries"} {
+		text := "branch,amount\n" + strings.Repeat(name+" dock,5\n", 100)
+		require.NoError(t, os.WriteFile(filepath.Join(s.dir, "raw", name+".csv"), []byte(text), 0o666))
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(s.dir, "umbau.yaml"), []byte(`umbau: 1
+extracts: [{ files: raw/*.csv }]
+fact: { branch: text, amount: number }
+deliver: [{ to: out/s.csv, parts: yes }, { to: "out/{branch}.parquet" }]
+record: out/record
+`), 0o666))
+	dir := t.TempDir()
+	for n := range 2 {
+		s.build(t, fact.Options{Share: &fact.Share{N: n + 1, Of: 2, Dir: dir}})
+	}
+	require.Zero(t, s.build(t, fact.Options{Join: dir}).ExitCode())
+	made, err := filepath.Glob(filepath.Join(dir, "share-*", "*"))
+	require.NoError(t, err)
+	require.Len(t, made, 4)
+	for _, name := range []string{"s-00001.csv", "s-00002.csv", "Lakes dock.parquet", "Skerries dock.parquet"} {
+		own, err := os.Stat(filepath.Join(s.dir, "out", name))
+		require.NoError(t, err)
+		same := 0
+		for _, m := range made {
+			info, err := os.Stat(m)
+			require.NoError(t, err)
+			if os.SameFile(own, info) {
+				same++
+			}
+		}
+		require.Equal(t, 1, same, name)
+	}
+	require.NoError(t, os.RemoveAll(filepath.Join(s.dir, "out")))
+	data, err := os.ReadFile(made[0])
+	require.NoError(t, err)
+	data[len(data)/2] ^= 1
+	require.NoError(t, os.WriteFile(made[0], data, 0o666))
+	sum := s.build(t, fact.Options{Join: dir})
+	require.Equal(t, 1, sum.ExitCode())
+	require.Contains(t, sum.Problems.Error(), filepath.Base(made[0])+" is not there, or not as it was written")
+	require.NoFileExists(t, filepath.Join(s.dir, "out", "s-00001.csv"))
+}
+
+// A value in the path of a delivery does not make it one of the files that the build reads.
+func TestPathOfValuesOverwritesNothing(t *testing.T) {
+	s := shared{dir: t.TempDir()}
+	for name, text := range map[string]string{"raw.csv": "product,amount\nbook,5\n", "book.csv": "seen,standard\nbook,book\n",
+		"umbau.yaml": `umbau: 1
+extracts: [{ files: raw.csv }]
+fact: { product: { is: name, book: book.csv }, amount: number }
+deliver: [{ to: "{product}.csv" }]
+`} {
+		require.NoError(t, os.WriteFile(filepath.Join(s.dir, name), []byte(text), 0o666))
+	}
+	sum := s.build(t, fact.Options{})
+	require.Equal(t, 1, sum.ExitCode())
+	require.Contains(t, sum.Problems.Error(), "book.csv: the file is a book of this build and would be overwritten")
+	text, err := os.ReadFile(filepath.Join(s.dir, "book.csv"))
+	require.NoError(t, err)
+	require.Equal(t, "seen,standard\nbook,book\n", string(text))
 }

@@ -27,8 +27,7 @@ func divided(d *plan.Delivery) bool {
 // shareFile is a file of a delivery that a share has made.
 type shareFile struct {
 	deliver.Piece
-	Name   string // in the folder of the share
-	Digest string
+	Name string // in the folder of the share
 }
 
 // filesKeeper makes the files of a delivery for the part of a share.
@@ -95,7 +94,8 @@ func (k *filesKeeper) publish() (out []shareFile, err error) {
 		if digest == nil {
 			return nil, fmt.Errorf("%s cannot be read again", p.Path)
 		}
-		out = append(out, shareFile{p, k.name(p.Path), *digest})
+		p.Digest = *digest
+		out = append(out, shareFile{p, k.name(p.Path)})
 	}
 	if err == nil {
 		err = k.divided.Publish()

@@ -186,22 +186,7 @@ func TestPartsThatDoNotFit(t *testing.T) {
 	}
 }
 
-// Every way to deliver comes to the same from shares: packed text, whose members are cut at blocks, in
-// another order, in several files, as workbook, column file and database.
-func TestSharesOfEveryDelivery(t *testing.T) {
-	dir := t.TempDir()
-	require.NoError(t, os.MkdirAll(filepath.Join(dir, "raw"), 0o777))
-	r := rand.New(rand.NewPCG(2, 2))
-	for i := range 6 {
-		var b strings.Builder
-		b.WriteString("Branch,Day,Product,Amount,Remark\n")
-		for range 3000 {
-			fmt.Fprintf(&b, "%s,2024-%02d-%02d,Thing %d,%d.%02d,\"tab\there, %d\"\n", []string{"Dock", "Pier", "Holm"}[r.IntN(3)], 1+r.IntN(12),
-				1+r.IntN(28), r.IntN(50), r.IntN(900), r.IntN(100), r.IntN(1_000_000))
-		}
-		require.NoError(t, os.WriteFile(filepath.Join(dir, "raw", fmt.Sprintf("Region %d_%d.csv", i%2, 2020+i)), []byte(b.String()), 0o666))
-	}
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "umbau.yaml"), []byte(`umbau: 1
+const everyDelivery = `umbau: 1
 extracts: [{ files: "raw/*.csv", path: "{region}_{year}" }]
 fact:
   region: text
@@ -233,7 +218,24 @@ deliver:
   - { to: "out/{table}.csv", star: { fact: facts, dimensions: { branches: [branch] } } }
   - { to: out/said.csv, describe: yes }
 record: out/record
-`), 0o666))
+`
+
+// Every way to deliver comes to the same from shares: packed text, whose members are cut at blocks, in
+// another order, in several files, as workbook, column file and database.
+func TestSharesOfEveryDelivery(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, "raw"), 0o777))
+	r := rand.New(rand.NewPCG(2, 2))
+	for i := range 6 {
+		var b strings.Builder
+		b.WriteString("Branch,Day,Product,Amount,Remark\n")
+		for range 3000 {
+			fmt.Fprintf(&b, "%s,2024-%02d-%02d,Thing %d,%d.%02d,\"tab\there, %d\"\n", []string{"Dock", "Pier", "Holm"}[r.IntN(3)], 1+r.IntN(12),
+				1+r.IntN(28), r.IntN(50), r.IntN(900), r.IntN(100), r.IntN(1_000_000))
+		}
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "raw", fmt.Sprintf("Region %d_%d.csv", i%2, 2020+i)), []byte(b.String()), 0o666))
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "umbau.yaml"), []byte(everyDelivery), 0o666))
 	s := shared{dir: dir}
 	sum := s.build(t, fact.Options{})
 	require.Zero(t, sum.ExitCode(), "%v", sum.Problems)

@@ -17,10 +17,7 @@ import (
 // that the next build would take for extracts.
 func (b *build) checkTargets() bool {
 	before := len(b.summary.Problems)
-	real := map[string]string{}
-	for file, what := range b.sources() {
-		real[whole.Resolved(file)] = what
-	}
+	real := b.realSources()
 	check := func(to string, pos place.Pos) {
 		refuse := func(format string, args ...any) {
 			p := place.InPlan(pos, "output", format, args...)
@@ -56,6 +53,15 @@ func (b *build) checkTargets() bool {
 		}
 	}
 	return len(b.summary.Problems) == before
+}
+
+// realSources are those by their paths without links.
+func (b *build) realSources() map[string]string {
+	real := map[string]string{}
+	for file, what := range b.sources() {
+		real[whole.Resolved(file)] = what
+	}
+	return real
 }
 
 // sources are the files that the build reads, and what they are.

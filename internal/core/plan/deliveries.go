@@ -202,25 +202,7 @@ func (r *reader) checkDelivery(p *Plan, d *Delivery) {
 			strings.Join(endings, " "))
 		return
 	}
-	if outlet != nil {
-		d.Ending = outlet.Ending
-	}
-	if d.Parts && (d.Database() || d.Page() || d.Star != nil || len(d.Sort) > 0 || len(d.Pieces()) > 0) {
-		r.fail(d.Pos, "parts is a file for each extract; it does not go with a database, a page, sort, star and columns in braces")
-	}
-	if d.Database() {
-		if d.Table == "" && d.Star == nil {
-			r.fail(d.Pos, "a delivery to a database needs table: the name of its table")
-		}
-	} else if d.Table != "" || d.Load.Append || d.Load.Replace != nil || d.Load.Recreate {
-		r.fail(d.Pos, "table, load and recreate go with a database; %s is a file, which is replaced", place.Shorten(d.To))
-	}
-	if d.Describe && (outlet == nil || !outlet.Text) {
-		r.fail(d.Pos, "describe goes with text files; %s has its types in itself", place.Shorten(d.To))
-	}
-	if d.Page() && (d.Origin || d.Star != nil || len(d.Sort) > 0 || len(d.Pieces()) > 0) {
-		r.fail(d.Pos, "origin, sort, star and columns in braces go with tables; %s is a page", place.Shorten(d.To))
-	}
+	r.checkForm(d, outlet)
 	kept := func(name, what string) {
 		if name == "" {
 			return
@@ -253,6 +235,29 @@ func (r *reader) checkDelivery(p *Plan, d *Delivery) {
 	}
 	if d.Star != nil {
 		r.checkStar(p, d, kept)
+	}
+}
+
+// checkForm looks at what goes with the format of a delivery, and with what it is made of.
+func (r *reader) checkForm(d *Delivery, outlet *table.Outlet) {
+	if outlet != nil {
+		d.Ending = outlet.Ending
+	}
+	if d.Parts && (d.Database() || d.Page() || d.Star != nil || len(d.Sort) > 0 || len(d.Pieces()) > 0) {
+		r.fail(d.Pos, "parts is a file for each extract; it does not go with a database, a page, sort, star and columns in braces")
+	}
+	if d.Database() {
+		if d.Table == "" && d.Star == nil {
+			r.fail(d.Pos, "a delivery to a database needs table: the name of its table")
+		}
+	} else if d.Table != "" || d.Load.Append || d.Load.Replace != nil || d.Load.Recreate {
+		r.fail(d.Pos, "table, load and recreate go with a database; %s is a file, which is replaced", place.Shorten(d.To))
+	}
+	if d.Describe && (outlet == nil || !outlet.Text) {
+		r.fail(d.Pos, "describe goes with text files; %s has its types in itself", place.Shorten(d.To))
+	}
+	if d.Page() && (d.Origin || d.Star != nil || len(d.Sort) > 0 || len(d.Pieces()) > 0) {
+		r.fail(d.Pos, "origin, sort, star and columns in braces go with tables; %s is a page", place.Shorten(d.To))
 	}
 }
 

@@ -43,6 +43,8 @@ type Written struct {
 	File  string // a file that has its bytes, "" for none
 	Bytes int64
 	Rows  int // -1 for all fact rows
+
+	Digest string // its SHA-256 in hexadecimal, where somebody has worked it out; "" else
 }
 
 // Sink takes the fact rows of a delivery, block by block, and lets all of them appear or
