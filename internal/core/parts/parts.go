@@ -161,8 +161,12 @@ func Open(dir string, n, of int, about any) (*Part, error) {
 	if err == nil {
 		in, err = p.zip.Open(manifestName)
 	}
+	var made []byte
 	if err == nil {
-		err = gob.NewDecoder(in).Decode(&p.made)
+		made, err = io.ReadAll(in) // to its end, where its checksum is
+	}
+	if err == nil {
+		err = gob.NewDecoder(bytes.NewReader(made)).Decode(&p.made)
 	}
 	if err == nil {
 		err = gob.NewDecoder(bytes.NewReader(p.made.About)).Decode(about)

@@ -26,3 +26,39 @@ func TestLabels(t *testing.T) {
 		require.LessOrEqual(t, wrong, n/100)
 	}
 }
+
+// Labels of pieces, written down and merged in any order, are those of the whole.
+func TestLabelsMerged(t *testing.T) {
+	for _, sizes := range [][]int{{3, 5}, {fewLabels, 1}, {10, fewLabels + 5, 3}, {fewLabels + 1, fewLabels + 1}, {0, 2, 0}} {
+		var whole, merged labels
+		whole.forget()
+		merged.forget()
+		var pieces []*labels
+		next := 0
+		for _, n := range sizes {
+			own := &labels{}
+			own.forget()
+			for range n {
+				h := labelOf(1, fmt.Sprintf("Code %d", next))
+				own.add(h)
+				whole.add(h)
+				next++
+			}
+			pieces = append(pieces, own)
+		}
+		for i := range pieces {
+			sent := &labels{}
+			text, err := pieces[len(pieces)-1-i].MarshalBinary()
+			require.NoError(t, err)
+			require.NoError(t, sent.UnmarshalBinary(text))
+			merged.merge(sent)
+		}
+		require.Equal(t, whole.many, merged.many, "%v", sizes)
+		for i := range next + 1000 {
+			h := labelOf(1, fmt.Sprintf("Code %d", i))
+			require.Equal(t, whole.has(h), merged.has(h), "%v %d", sizes, i)
+		}
+	}
+	require.Error(t, (&labels{}).UnmarshalBinary(make([]byte, 7)))
+	require.Error(t, (&labels{}).UnmarshalBinary(make([]byte, 8*(fewLabels+1))))
+}
