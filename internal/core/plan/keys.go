@@ -39,7 +39,6 @@ type aKey struct {
 	words []string // for aWord and aGapRule
 	keys  []aKey   // for aMap, aList, columns
 	need  bool
-	later bool // part of the plan language, not built yet
 }
 
 var planKeys = []aKey{

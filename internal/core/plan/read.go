@@ -31,11 +31,8 @@ func readTried(file string, src []byte, formats *table.Formats, kinds map[string
 	p := &Plan{File: file, Formats: formats, source: src, kinds: kinds, trials: trials}
 	if len(problems) == 0 {
 		r.plan(p, root)
-		if len(r.later) == 0 {
-			r.check(p)
-		}
+		r.check(p)
 	}
-	r.problems.Merge(r.later)
 	for i := range r.problems {
 		r.problems[i].File = file
 	}
@@ -46,11 +43,9 @@ func readTried(file string, src []byte, formats *table.Formats, kinds map[string
 	return p, nil
 }
 
-// reader collects mistakes while it reads. What is not built yet is kept apart:
-// a plan that uses it is not checked further, for half of it may be about that.
+// reader collects mistakes while it reads.
 type reader struct {
 	problems   place.List
-	later      place.List
 	calendarOf value.Calendar // of the plan
 	lines      []string       // of the plan
 	formats    *table.Formats
@@ -59,10 +54,6 @@ type reader struct {
 
 func (r *reader) fail(pos place.Pos, format string, args ...any) {
 	r.problems.Add(place.InPlan(pos, "plan", format, args...))
-}
-
-func (r *reader) notYet(pos place.Pos, what string) {
-	r.later.Add(place.InPlan(pos, "not built yet", "%s is part of the plan language, but not built yet", what))
 }
 
 // mapOf checks that a node is a map with known keys and has the ones it needs,
@@ -78,8 +69,6 @@ func (r *reader) mapOf(n node, keys []aKey, what string) map[string]node {
 		switch {
 		case i < 0:
 			r.fail(p.pos, "%s has no key %q%s", what, place.Shorten(p.key), didYouMean(p.key, keyNames(keys)))
-		case keys[i].later:
-			r.notYet(p.pos, "the key "+p.key)
 		case p.value.kind == nothing:
 			r.fail(p.pos, "%s has no value", p.key)
 		default:
@@ -97,9 +86,7 @@ func (r *reader) mapOf(n node, keys []aKey, what string) map[string]node {
 func keyNames(keys []aKey) []string {
 	var names []string
 	for _, k := range keys {
-		if !k.later {
-			names = append(names, k.name)
-		}
+		names = append(names, k.name)
 	}
 	return names
 }

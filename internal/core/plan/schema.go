@@ -20,9 +20,6 @@ type schema = map[string]any
 func objectSchema(keys []aKey) schema {
 	properties, required := schema{}, []string{}
 	for _, k := range keys {
-		if k.later {
-			continue
-		}
 		properties[k.name] = valueSchema(k)
 		if k.need {
 			required = append(required, k.name)

@@ -18,6 +18,8 @@ type Dict struct {
 	asked   int      // how often a code was asked for
 	touched uint32   // see Codes: what was looked at counts for nothing, but must be looked at
 	most    int      // texts it takes
+	placed  int      // texts that can be found
+	loose   int      // see Codes: how many dictionaries yet take texts that hardly come again; 0 for none
 	scratch []byte   // memory for one text
 }
 
@@ -25,6 +27,7 @@ const (
 	mostTexts = 1 << 16 // that a dictionary takes …
 	mostNames = 1 << 18 // … and one of names, which come again, if late
 	fewTexts  = 1 << 12
+	loosely   = 16 // dictionaries, until one looks again whether texts come again
 	mostBytes = 16 << 20
 )
 
@@ -93,14 +96,23 @@ func (d *Dict) Full() bool { return len(d.texts) > d.most || len(d.arena) > most
 
 // Next returns an empty dictionary for what comes after this one is full. Where
 // few of its texts came again (they are all different, as invoice numbers are),
-// that is a small one, which stays in a processor's cache, and has room for as much as it is to take.
+// that is a small one, which stays in a processor's cache, and has room for as much as it is to take;
+// where that is so again, a loose one: see Codes.
 func (d *Dict) Next() *Dict {
-	if d.asked >= 2*len(d.texts) {
+	if d.loose == 0 && d.asked >= 2*len(d.texts) {
 		return &Dict{slots: make([]slot, fewSlots), most: d.most}
 	}
 	const most = fewTexts + fewTexts/4 // it takes a batch to its end
-	return &Dict{slots: make([]slot, 4*fewTexts), most: fewTexts, texts: make([]text, 0, most),
-		arena: make([]byte, 0, min(mostBytes, len(d.arena)/len(d.texts)*most+BlockSlack))}
+	next := &Dict{most: fewTexts, texts: make([]text, 0, most), arena: make([]byte, 0, min(mostBytes, len(d.arena)/len(d.texts)*most+BlockSlack))}
+	switch {
+	case d.most > fewTexts || d.loose == 1:
+		next.slots = make([]slot, 4*fewTexts)
+	case d.loose == 0:
+		next.loose, next.slots = loosely, make([]slot, fewSlots)
+	default:
+		next.loose, next.slots = d.loose-1, make([]slot, fewSlots)
+	}
+	return next
 }
 
 // Code returns the code of a text and whether it is new. What is delivered for
@@ -111,8 +123,13 @@ func (d *Dict) Code(text []byte) (code uint32, fresh bool) {
 
 // Codes gives the cells of a column of data their codes, and hears of each new one
 // at once. Some cells are looked for at a time, so that what the memory has to bring
-// for one of them does not wait for the one before.
+// for one of them does not wait for the one before. A loose dictionary does not look for them: each cell
+// has a code of its own, but for those that are as the one above them.
 func (d *Dict) Codes(data []byte, cells []Cell, codes []uint32, fresh func(code uint32)) {
+	if d.loose > 0 {
+		d.looseCodes(data, cells, codes, fresh)
+		return
+	}
 	var hashes [64]uint32
 	for len(cells) > 0 {
 		n, mask := min(len(cells), len(hashes)), uint32(len(d.slots)-1)
@@ -136,6 +153,17 @@ func (d *Dict) Codes(data []byte, cells []Cell, codes []uint32, fresh func(code 
 			codes[i] = code
 		}
 		cells, codes = cells[n:], codes[n:]
+	}
+}
+
+func (d *Dict) looseCodes(data []byte, cells []Cell, codes []uint32, fresh func(code uint32)) {
+	for i, c := range cells {
+		if own := data[c.Off:c.End]; i > 0 && string(own) == string(data[cells[i-1].Off:cells[i-1].End]) {
+			codes[i] = codes[i-1]
+		} else {
+			codes[i] = d.append(own)
+			fresh(codes[i])
+		}
 	}
 }
 
@@ -164,13 +192,19 @@ func (d *Dict) code(text []byte, h uint32) (code uint32, fresh bool) {
 	return d.add(text, h), true
 }
 
-func (d *Dict) add(b []byte, h uint32) uint32 {
+// append adds a text that nobody will look for.
+func (d *Dict) append(b []byte) uint32 {
 	code := uint32(len(d.texts))
 	if len(d.texts) == cap(d.texts) {
 		d.texts = slices.Grow(d.texts, max(len(d.texts), fewSlots/2))
 	}
 	d.texts = append(d.texts, text{seen: d.keep(b)})
-	if 2*len(d.texts) > len(d.slots) {
+	return code
+}
+
+func (d *Dict) add(b []byte, h uint32) uint32 {
+	code := d.append(b)
+	if d.placed++; 2*d.placed > len(d.slots) {
 		old := d.slots
 		d.slots = make([]slot, 2*len(old))
 		for _, s := range old {

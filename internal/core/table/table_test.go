@@ -217,3 +217,60 @@ func FuzzFixed(f *testing.F) {
 		}
 	})
 }
+
+// Whether texts come again or not, and whichever dictionary follows on which: each cell has the code of
+// its text, new ones are heard of once, and a text that is looked for alone is found.
+func TestDictOfManyTexts(t *testing.T) {
+	data := make([]byte, 0, 1<<20)
+	d, next, loosest := NewDict(), 0, 0
+	for phase, distinct := range []int{1 << 30, 40, 1 << 30} {
+		alike := 0 // cells that share a code with another one that does not stand above them
+		for range 900 {
+			if d.Full() {
+				d = d.Next()
+			}
+			data = data[:0]
+			var cells []Cell
+			for i := range 1000 {
+				text := fmt.Sprintf("receipt %d, \"paid\"", next%distinct)
+				if i%50 != 0 {
+					next++
+				}
+				cells = append(cells, Cell{Off: uint32(len(data)), End: uint32(len(data) + len(text))})
+				data = append(data, text...)
+			}
+			codes, before := make([]uint32, len(cells)), d.Len()
+			fresh := map[uint32]bool{}
+			d.Codes(append(data, make([]byte, BlockSlack)...), cells, codes, func(code uint32) {
+				require.False(t, fresh[code])
+				fresh[code] = true
+				d.SetOut(code, d.Seen(code))
+			})
+			require.Equal(t, d.Len()-before, len(fresh))
+			seen := map[string]uint32{}
+			for i, c := range cells {
+				text := string(data[c.Off:c.End])
+				if text != d.Seen(codes[i]) || text != d.Out(codes[i]) {
+					t.Fatalf("%q has a code of %q", text, d.Seen(codes[i]))
+				}
+				if other, known := seen[text]; known && other != codes[i] {
+					loosest++
+				} else if known {
+					alike++
+				}
+				seen[text] = codes[i]
+			}
+			one, isNew := d.Code([]byte("alone"))
+			two, again := d.Code([]byte("alone"))
+			require.Equal(t, one, two)
+			require.False(t, again)
+			if isNew {
+				d.SetOut(one, "")
+			}
+		}
+		if distinct < 1000 {
+			require.Greater(t, alike, 400_000, "phase %d: texts that come again are known again", phase)
+		}
+	}
+	require.Positive(t, loosest, "texts that hardly come again are not looked for")
+}
