@@ -103,7 +103,8 @@ func (d *Dict) Next() *Dict {
 		return &Dict{slots: make([]slot, fewSlots), most: d.most}
 	}
 	const most = fewTexts + fewTexts/4 // it takes a batch to its end
-	next := &Dict{most: fewTexts, texts: make([]text, 0, most), arena: make([]byte, 0, min(mostBytes, len(d.arena)/len(d.texts)*most+BlockSlack))}
+	next := &Dict{most: fewTexts, texts: make([]text, 0, most),
+		arena: make([]byte, 0, min(mostBytes, len(d.arena)/len(d.texts)*most+BlockSlack))}
 	switch {
 	case d.most > fewTexts || d.loose == 1:
 		next.slots = make([]slot, 4*fewTexts)
