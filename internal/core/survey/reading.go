@@ -137,7 +137,9 @@ func (r *reading) readDate(s string, letters int) {
 	}
 	forms := allForms
 	if letters > dateLetters {
-		forms = namedForms
+		if forms = namedForms; !date && !value.MayName(s) {
+			return
+		}
 	}
 	for _, i := range forms {
 		if d, ok := value.DateForms[i].Read(s); ok {

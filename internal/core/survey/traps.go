@@ -27,7 +27,12 @@ type sameRows struct {
 	again int // the first that repeats one
 	first int // and that one
 	text  []byte
+	next  []hashed // rows that are to be looked for
 }
+
+// together is how many rows are looked for at a time, so that what the memory has to bring for one of them
+// does not wait for the one before.
+const together = 32
 
 // add takes a row of data.
 func (s *sameRows) add(rows *table.Rows, i int) {
@@ -38,17 +43,29 @@ func (s *sameRows) add(rows *table.Rows, i int) {
 	for _, c := range rows.Row(i) {
 		s.text = append(append(s.text, value.Trim(rows.Text(c))...), 0)
 	}
-	if first, again := s.seen.add(table.Hash(s.text), rows.Lines[i]); again {
-		if s.count++; s.count == 1 {
-			s.again, s.first = rows.Lines[i], first
+	if s.next = append(s.next, hashed{table.Hash(s.text), rows.Lines[i]}); len(s.next) == together {
+		s.look()
+	}
+}
+
+// look looks for the rows that wait.
+func (s *sameRows) look() {
+	s.seen.touch(s.next)
+	for _, row := range s.next {
+		if first, again := s.seen.add(row.hash, row.line); again {
+			if s.count++; s.count == 1 {
+				s.again, s.first = row.line, first
+			}
 		}
 	}
+	s.next = s.next[:0]
 }
 
 // hashes are hashes of rows, each with the line of the first one, in a table of open addressing.
 type hashes struct {
-	slots []hashed
-	n     int
+	slots   []hashed
+	n       int
+	touched int // see touch
 }
 
 type hashed struct {
@@ -56,11 +73,21 @@ type hashed struct {
 	line int // 0 where the slot is free
 }
 
+// touch looks at where hashes belong, for the memory to bring it.
+func (h *hashes) touch(list []hashed) {
+	mask := len(h.slots) - 1
+	for _, one := range list {
+		if mask > 0 {
+			h.touched |= h.slots[int(table.Mix(one.hash)>>8)&mask].line
+		}
+	}
+}
+
 // add adds a hash, if it is not there yet; else it returns its line.
 func (h *hashes) add(hash uint64, line int) (first int, again bool) {
 	if 2*h.n >= len(h.slots) {
 		old := h.slots
-		h.slots = make([]hashed, max(64, 4*len(old)))
+		h.slots = make([]hashed, max(64, 2*len(old)))
 		for _, s := range old {
 			if s.line != 0 {
 				*h.place(s.hash) = s
@@ -91,6 +118,7 @@ func (t *Table) wholeTraps() {
 	add := func(what string, at place.Place, n int, format string, args ...any) {
 		t.traps = append(t.traps, Trap{What: what, Place: at, Count: n, Detail: fmt.Sprintf(format, args...)})
 	}
+	t.same.look()
 	if s := &t.same; s.count > 0 {
 		at := t.Place
 		at.Row = s.again

@@ -128,6 +128,16 @@ func namedDate(text string) (Date, bool) {
 	return d, d.valid()
 }
 
+// MayName reports whether a text may be a date with the name of its month, in any form: it begins with
+// figures, such a name or a word that may stand between.
+func MayName(text string) bool {
+	may := func(between func(rune) bool) bool {
+		w, _ := word(text, between)
+		return w != "" && (w[0] >= '0' && w[0] <= '9' || monthOf(w) > 0 || strings.EqualFold(w, "de") || strings.EqualFold(w, "di"))
+	}
+	return may(betweenNamed) || may(betweenNamedParts)
+}
+
 func betweenNamed(r rune) bool {
 	return r == '-' || r == '/' || r == '.' || r == ',' || r == '–' || unicode.IsSpace(r)
 }

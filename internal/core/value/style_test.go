@@ -1,6 +1,7 @@
 package value
 
 import (
+	"math/rand/v2"
 	"strings"
 	"testing"
 
@@ -153,4 +154,28 @@ func TestDateForms(t *testing.T) {
 	for _, text := range []string{"", "31.02.2024", "20230229", "1//2024", "12", "soon"} {
 		require.Empty(t, read(text), text)
 	}
+}
+
+// A text that may not be a date with the name of its month is none, in whatever form.
+func TestMayName(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 8))
+	pieces := []string{"March", "dec", "D'ec", "März", "31", "5", "2024", "24", "'24", " ", "-", "/", ".", ", ", "de", "receipt", "Di", "–", "x", "’"}
+	dates := 0
+	for range 300_000 {
+		text := ""
+		for range 1 + r.IntN(6) {
+			text += pieces[r.IntN(len(pieces))]
+		}
+		_, is := ReadDate(text)
+		for _, f := range DateForms {
+			_, reads := f.Read(text)
+			is = is || f.Named() && reads
+		}
+		if is {
+			dates++
+			require.True(t, MayName(text), text)
+		}
+	}
+	require.Greater(t, dates, 1000)
+	require.False(t, MayName("receipt 386696589, paid late"))
 }
