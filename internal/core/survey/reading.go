@@ -124,7 +124,12 @@ func read(text []byte, kind table.CellKind) reading {
 
 // readDate works out the ways in which a text of so many letters is a date or a quarter.
 func (r *reading) readDate(s string, letters int) {
-	d, date := value.ReadDate(s)
+	may := letters <= dateLetters || value.MayName(s)
+	var d value.Date
+	date := false
+	if may {
+		d, date = value.ReadDate(s)
+	}
 	if r.styles == 0 && !date {
 		r.parts = value.IsQuarter(s)
 	}
@@ -136,10 +141,11 @@ func (r *reading) readDate(s string, letters int) {
 		r.months = d.Day == 0
 	}
 	forms := allForms
-	if letters > dateLetters {
-		if forms = namedForms; !date && !value.MayName(s) {
-			return
-		}
+	switch {
+	case !may:
+		return
+	case letters > dateLetters:
+		forms = namedForms
 	}
 	for _, i := range forms {
 		if d, ok := value.DateForms[i].Read(s); ok {

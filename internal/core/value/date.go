@@ -131,11 +131,19 @@ func namedDate(text string) (Date, bool) {
 // MayName reports whether a text may be a date with the name of its month, in any form: it begins with
 // figures, such a name or a word that may stand between.
 func MayName(text string) bool {
-	may := func(between func(rune) bool) bool {
-		w, _ := word(text, between)
+	may := func(w string) bool {
 		return w != "" && (w[0] >= '0' && w[0] <= '9' || monthOf(w) > 0 || strings.EqualFold(w, "de") || strings.EqualFold(w, "di"))
 	}
-	return may(betweenNamed) || may(betweenNamedParts)
+	n := 0
+	for n < len(text) && text[n]|0x20 >= 'a' && text[n]|0x20 <= 'z' {
+		n++
+	}
+	if n > 0 && n < len(text) && text[n] == ' ' {
+		return may(text[:n])
+	}
+	one, _ := word(text, betweenNamed)
+	other, _ := word(text, betweenNamedParts)
+	return may(one) || may(other)
 }
 
 func betweenNamed(r rune) bool {

@@ -154,6 +154,10 @@ type dress struct {
 // false for every other text.
 func (s Style) Number(b []byte) (d Decimal, currency string, ok bool) {
 	b = Trim(b)
+	if n := len(b); n > 0 && digit(b[0]) && digit(b[n-1]) { // nothing stands around it
+		d, ok = s.digits(b)
+		return d, "", ok
+	}
 	var w dress
 	first, last := 0, len(b)
 	for first < last && !digit(b[first]) {
