@@ -159,7 +159,8 @@ func TestDateForms(t *testing.T) {
 // A text that may not be a date with the name of its month is none, in whatever form.
 func TestMayName(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 8))
-	pieces := []string{"March", "dec", "D'ec", "März", "31", "5", "2024", "24", "'24", " ", "-", "/", ".", ", ", "de", "receipt", "Di", "–", "x", "’"}
+	pieces := []string{"March", "dec", "D'ec", "März", "31", "5", "2024", "24", "'24", " ", "-", "/", ".", ", ", "de", "receipt", "Di", "–",
+		"x", "’"}
 	dates := 0
 	for range 300_000 {
 		text := ""
