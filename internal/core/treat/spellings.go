@@ -74,9 +74,9 @@ func (w *Worker) countNames(ci int) {
 			return
 		}
 		if in.cells == 0 {
-			s.touched, in.first = append(s.touched, code), i
+			s.touched, in.first = append(s.touched, code), int32(i)
 		}
-		in.cells += cells
+		in.cells += int32(cells)
 	}
 	b := &w.batch
 	switch c.level {
@@ -98,10 +98,10 @@ func (w *Worker) countNames(ci int) {
 	amounts, years := w.atStake(ci), w.yearsOf(ci)
 	for _, code := range s.touched {
 		in := s.texts.of(code)
-		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out(code), How: in.how, Cells: in.cells, Again: &in.again,
+		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out(code), How: in.how, Cells: int(in.cells), Again: &in.again,
 			Amount: amounts[code]}
 		if w.wants.Where || in.how == names.Unknown {
-			first := w.place(ci, in.first)
+			first := w.place(ci, int(in.first))
 			seen.First = &first
 		}
 		if years != nil {

@@ -55,8 +55,8 @@ type textInfo struct {
 	total bool // a total word is among its words
 	name  bool // counted among the names
 	how   names.How
-	cells int   // of the block at hand
-	first int   // value of the block at hand that has it first
+	cells int32 // of the block at hand
+	first int32 // value of the block at hand that has it first
 	again int32 // of a name: what names.Seen.Again points to
 }
 
