@@ -105,8 +105,8 @@ func (a *app) trace(c *cobra.Command, args []string, o traceFlags) error {
 	if err != nil {
 		return err
 	}
-	if asked.Row > 0 && len(d.Sort) > 0 {
-		return usageError{fmt.Errorf("--row: %s is sorted, so that a line does not say which fact row it was; use --where", d.To)}
+	if why := noLines(d); asked.Row > 0 && why != "" {
+		return usageError{fmt.Errorf("--row: %s %s, so that a line does not say which fact row it was; use --where", plan.Shown(d.To), why)}
 	}
 	source, other := lastPlan(p)
 	changed := changedSince(p)
@@ -123,7 +123,7 @@ func (a *app) trace(c *cobra.Command, args []string, o traceFlags) error {
 	if err != nil {
 		return err
 	}
-	if len(d.Sort) > 0 {
+	if noLines(d) != "" {
 		for i := range r.Rows {
 			r.Rows[i].Line = 0
 		}
@@ -183,7 +183,18 @@ func (o *traceFlags) asked() (asked trace.Asked, err error) {
 	return asked, nil
 }
 
-// deliveryOf is the delivery that is meant: the one that is named, or the first.
+// noLines says why a line of a delivery is not that of its fact row; "" where it is.
+func noLines(d *plan.Delivery) string {
+	switch {
+	case len(d.Sort) > 0:
+		return "is sorted"
+	case d.Several():
+		return "is several files"
+	}
+	return ""
+}
+
+// deliveryOf is the delivery that is meant: the one that is named, or has a file of that name, or the first.
 func deliveryOf(p *plan.Plan, args []string) (*plan.Delivery, error) {
 	if len(args) == 0 {
 		if d := delivered(p); d != nil {
@@ -193,7 +204,7 @@ func deliveryOf(p *plan.Plan, args []string) (*plan.Delivery, error) {
 	}
 	for i := range p.Deliveries {
 		d := &p.Deliveries[i]
-		if filepath.Clean(tableOf(p, d)) == filepath.Clean(args[0]) || d.To == args[0] {
+		if filepath.Clean(tableOf(p, d)) == filepath.Clean(args[0]) || d.To == args[0] || d.Several() && d.Has(filepath.ToSlash(args[0])) {
 			return d, nil
 		}
 	}

@@ -3,6 +3,7 @@ package plan
 import (
 	"fmt"
 	"path"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -68,6 +69,22 @@ func (d *Delivery) Pieces() (out []string) {
 func (d *Delivery) Part(to string, extract int) string {
 	at := len(to) - len(d.Ending)
 	return to[:at] + fmt.Sprintf("-%05d", extract+1) + to[at:]
+}
+
+// Several reports whether the delivery is several files or tables.
+func (d *Delivery) Several() bool { return d.Parts || d.Star != nil || len(d.Pieces()) > 0 }
+
+// Has reports whether a path is that of one of its files.
+func (d *Delivery) Has(file string) bool {
+	form := regexp.QuoteMeta(path.Clean(d.To))
+	for _, name := range d.Pieces() {
+		form = strings.Replace(form, regexp.QuoteMeta("{"+name+"}"), "[^/]+", 1)
+	}
+	if d.Parts {
+		ending := regexp.QuoteMeta(d.Ending)
+		form = strings.TrimSuffix(form, ending) + `-\d{5,}` + ending
+	}
+	return regexp.MustCompile("^" + form + "$").MatchString(path.Clean(file))
 }
 
 // Database reports whether the delivery goes to a database.
