@@ -30,7 +30,7 @@ const (
 	perPart  = 0.003 // seconds the join spends on each part beside copying it
 	fileSize = 100e6 // bytes of an extract
 	finest   = 1e6   // bytes of the least piece that is cut off one
-	skip     = 1.5e9 // bytes a second that a share looks through to find where its piece of an extract begins
+	skip     = 3e9   // bytes a second that a share skips to where its piece of an extract begins
 	network  = 10e9  // bytes a second that the shared file system gives all machines together
 )
 

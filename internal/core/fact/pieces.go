@@ -13,9 +13,8 @@ import (
 	"umbau/internal/core/treat"
 )
 
-// A share reads a run of the extracts. A large text file may be cut: who reads its end looks for the ends
-// of rows in all that stands before, which is quick, and must be, for it is done by each who reads some of
-// the file.
+// A share reads a run of the extracts. A large text file may be cut: who reads its end skips what stands
+// before it, which is quick, and must be, for it is done by each who reads some of the file.
 
 const (
 	// finest is how many pieces a share has at least that is made of pieces alone.
@@ -83,6 +82,9 @@ func (b *build) cut(of int) []portion {
 // joinPieces settles what the pieces of extracts left open: the figures of totals are compared, and
 // stand among the others. It reports whether they come to the same as if one had read them.
 func (b *build) joinPieces(list []*parts.Part, states []shareState) (settled bool, err error) {
+	if !fit(states) {
+		return false, nil
+	}
 	j := joining{build: b, currencies: make([]string, len(b.plan.Columns)), extract: -1, settled: true}
 	for i, p := range list {
 		if len(states[i].Broken) > 0 {
@@ -100,6 +102,31 @@ func (b *build) joinPieces(list []*parts.Part, states []shareState) (settled boo
 	}
 	j.endExtract()
 	return j.settled, nil
+}
+
+// fit reports whether the pieces of each extract are all of it: each begins where the one before ended, with
+// the row that stands there. Who skips what stands above a piece guesses where rows end; who reads the
+// piece before knows.
+func fit(states []shareState) bool {
+	extract, last, next := -1, pass.None, pass.None
+	for i := range states {
+		for _, c := range states[i].Cuts {
+			if c.Extract != extract {
+				if next != pass.None { // it has no end
+					return false
+				}
+				extract, last, next = c.Extract, pass.None, pass.Edge{At: 0, Row: c.First.Row}
+			}
+			if c.First == pass.None {
+				continue
+			}
+			if c.First != next || c.Before != last {
+				return false
+			}
+			last, next = c.Last, c.After
+		}
+	}
+	return next == pass.None
 }
 
 // joining goes through what the pieces of extracts left open.

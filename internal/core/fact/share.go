@@ -62,7 +62,8 @@ type shareState struct {
 	Currencies []string
 	Texts      map[int]int // by delivery whose text is kept: what was counted in it
 	Pieces     []*treat.PieceEnd
-	Broken     []int               // extracts that could not be read to their end
+	Broken     []int // extracts that could not be read to their end
+	Cuts       []pass.Cut
 	Heads      []keep.HeadLine     // among the changes
 	Rows       bool                // there are fact rows
 	Files      map[int][]shareFile // by delivery of several files
@@ -174,9 +175,10 @@ type sharing struct {
 // keepers are what keeps from the share's blocks; what is long goes into files in the folder.
 func (s *sharing) keepers(share *Share) ([]pass.Keeper, error) {
 	b, dir := s.build, share.Dir
-	b.rules.Ended = func(ends *treat.Ends, met, within place.List) {
-		s.state.Firsts, s.state.Currencies, s.state.Pieces, s.state.Broken = ends.Firsts, ends.Currencies, ends.Pieces, ends.Broken
-		s.state.Met, s.state.Within = append(s.state.Met, met...), append(s.state.Within, within...)
+	b.rules.Ended = func(e pass.Ended) {
+		s.state.Firsts, s.state.Currencies, s.state.Pieces = e.Firsts, e.Currencies, e.Pieces
+		s.state.Broken, s.state.Cuts = e.Broken, e.Cuts
+		s.state.Met, s.state.Within = append(s.state.Met, e.Met...), append(s.state.Within, e.Within...)
 	}
 	var rows, more wantedRows
 	var err error

@@ -108,14 +108,38 @@ type Rules struct {
 	Corrections []*Correction
 	// Repeats, if not nil, says what becomes of the rows of an extract whose grain stands
 	// again, for one block.
-	Repeats func(extract, slots int) treat.Repeats
-	Piece   func(extract int) Piece // if not nil, what of each input is read
-	// Ended, if not nil, hears what the pass leaves for extracts behind its own, and what stood in the
-	// way: what the reader met, and what stands in blocks.
-	Ended    func(ends *treat.Ends, met, within place.List)
-	Workers  int                   // how many blocks are worked on at once; 0 for one a core
-	Progress func(done, all int64) // if not nil, hears how many bytes were read
+	Repeats  func(extract, slots int) treat.Repeats
+	Piece    func(extract int) Piece // if not nil, what of each input is read
+	Ended    func(Ended)             // if not nil, hears what the pass leaves for extracts behind its own
+	Workers  int                     // how many blocks are worked on at once; 0 for one a core
+	Progress func(done, all int64)   // if not nil, hears how many bytes were read
 }
+
+// Ended is what a pass leaves.
+type Ended struct {
+	*treat.Ends
+	Met, Within place.List // what stood in the way: what the reader met, and what stands in blocks
+	Broken      []int      // the extracts that could not be read to their end
+	Cuts        []Cut      // the extracts of which a piece was read
+}
+
+// Cut says where a piece of an extract was found.
+type Cut struct {
+	Extract int
+	Before  Edge // of the block before it, None for none
+	First   Edge // of its first block, None for an empty one
+	Last    Edge // of its last one
+	After   Edge // of the block behind it, None at the end of the extract
+}
+
+// Edge is where a block begins: its first byte, and its first row.
+type Edge struct {
+	At  int64
+	Row int
+}
+
+// None is no edge.
+var None = Edge{At: -1}
 
 // Piece is the part of an extract that is read: the blocks that begin at these bytes of its text. Which
 // blocks there are does not depend on it.
@@ -242,9 +266,7 @@ func Run(ctx context.Context, rules *Rules, inputs []*Input, keepers ...Keeper) 
 	}
 	group.Wait()
 	if rules.Ended != nil {
-		ends := p.shared.Ends()
-		ends.Broken = append(rd.broken, broken...)
-		rules.Ended(ends, rd.problems, problems)
+		rules.Ended(Ended{p.shared.Ends(), rd.problems, problems, append(rd.broken, broken...), rd.cuts})
 	}
 	rd.problems.Merge(problems)
 	return rd.problems

@@ -27,6 +27,7 @@ type reader struct {
 	headers  since.Texts                 // extracts of one layout share them
 	problems place.List
 	broken   []int // extracts that could not be read to their end
+	cuts     []Cut
 }
 
 func (rd *reader) readAll() {
@@ -104,36 +105,54 @@ func (rd *reader) readExtract(extract int, in *Input, piece Piece) error {
 	}
 	program.Cut, program.Extract = !piece.All(), extract
 	held.raw.First = true
+	cut := Cut{extract, None, None, None, None}
+	read := source.Next
+	skipping, may := source.(table.Skipping)
 	for begin := int64(0); rd.ctx.Err() == nil; {
-		j, err := rd.next(source)
-		end := begin + int64(len(held.raw.Data))
+		if read = source.Next; may && begin+int64(len(held.raw.Data)) < piece.From {
+			read = skipping.Skip
+		}
+		j, err := rd.read(read)
+		edge, end := Edge{begin, held.raw.Line}, begin+int64(len(held.raw.Data))
 		held.extract, held.program, held.source = extract, program, source
 		held.raw.Last = err != nil
 		switch {
 		case piece.has(begin):
+			if cut.Last = edge; cut.First == None {
+				cut.First = edge
+			}
 			rd.deal(held)
 		case err == nil && piece.has(end):
-			held.raw.Before = true
+			cut.Before, held.raw.Before = edge, true
 			rd.deal(held)
 		default:
 			rd.free <- held
 		}
-		if err == io.EOF {
-			if doubt := source.Facts().Doubt; doubt != nil && in.Entry.Encoding == "" {
-				return doubt
-			}
-			return nil
-		}
 		if err != nil {
+			rd.noteCut(program, cut)
+			if doubt := source.Facts().Doubt; err == io.EOF && doubt != nil && in.Entry.Encoding == "" {
+				return doubt
+			} else if err == io.EOF {
+				return nil
+			}
 			return err
 		}
 		held, begin = j, end
 		if piece.To > 0 && begin >= piece.To {
+			cut.After = Edge{begin, held.raw.Line}
+			rd.noteCut(program, cut)
 			break
 		}
 	}
 	rd.free <- held
 	return nil
+}
+
+// noteCut notes where a piece was found.
+func (rd *reader) noteCut(p *treat.Program, cut Cut) {
+	if p.Cut {
+		rd.cuts = append(rd.cuts, cut)
+	}
 }
 
 // head opens an extract, reads its first block and makes the plan ready for it; program is nil where it
@@ -172,9 +191,11 @@ func (rd *reader) deal(l *lane) {
 }
 
 // next reads a block into a free lane.
-func (rd *reader) next(source table.Source) (*lane, error) {
+func (rd *reader) next(source table.Source) (*lane, error) { return rd.read(source.Next) }
+
+func (rd *reader) read(next func([]byte) (table.Block, error)) (*lane, error) {
 	j := <-rd.free
-	b, err := source.Next(j.buffer)
+	b, err := next(j.buffer)
 	if err != nil {
 		rd.free <- j
 		return nil, err

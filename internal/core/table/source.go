@@ -66,6 +66,12 @@ type Source interface {
 	Close() error
 }
 
+// Skipping is a source that reads blocks sooner than by Next, if nobody looks at their rows. Where one
+// ends may be wrong; then so is all that follows.
+type Skipping interface {
+	Skip(buf []byte) (Block, error)
+}
+
 // Splitter cuts blocks into rows.
 type Splitter interface {
 	// Split appends the rows of a block to rows.

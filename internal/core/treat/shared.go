@@ -50,7 +50,6 @@ type Ends struct {
 	Firsts     []map[string]string // by column: the spelling that stands, by the key of a name
 	Currencies []string            // by column, as far as one is known
 	Pieces     []*PieceEnd         // of the extracts of which only a piece was read
-	Broken     []int               // the extracts that could not be read to their end
 }
 
 // Ends returns what the blocks so far leave for others.

@@ -51,7 +51,12 @@ func NewReader(in io.Reader, delim byte) *Reader { return &Reader{in: in, delim:
 func (r *Reader) Delimiter() byte { return cmp.Or(r.delim, ',') }
 
 // Next implements table.Source.
-func (r *Reader) Next(buf []byte) (table.Block, error) {
+func (r *Reader) Next(buf []byte) (table.Block, error) { return r.next(buf, false) }
+
+// Skip implements table.Skipping: a row ends where the quotes above it are even in number.
+func (r *Reader) Skip(buf []byte) (table.Block, error) { return r.next(buf, true) }
+
+func (r *Reader) next(buf []byte, skip bool) (table.Block, error) {
 	buf = append(buf[:0], r.rest...)
 	r.rest = r.rest[:0]
 	ends := &r.ends
@@ -66,7 +71,11 @@ func (r *Reader) Next(buf []byte) (table.Block, error) {
 		if r.delim == 0 && len(buf) > 0 {
 			r.delim = findDelimiter(buf, r.ended)
 		}
-		ends.scan(buf, r.ended, r.delim)
+		if skip {
+			ends.guess(buf)
+		} else {
+			ends.scan(buf, r.ended, r.delim)
+		}
 		if ends.last > 0 && !r.ended || r.ended && !ends.open {
 			break
 		}
@@ -178,6 +187,21 @@ func (e *rowEnds) scan(data []byte, ended bool, delim byte) {
 			e.last = s.begin + k + 1
 			break
 		}
+	}
+}
+
+// guess takes each quote for one that opens or closes a cell.
+func (e *rowEnds) guess(data []byte) {
+	e.last = 0
+	at, quotes := len(data), bytes.Count(data, []byte{'"'})
+	e.open = quotes%2 == 1
+	for at > 0 {
+		k := bytes.LastIndexByte(data[:at], '\n')
+		if quotes -= bytes.Count(data[k+1:at], []byte{'"'}); quotes%2 == 0 {
+			e.last = k + 1
+			return
+		}
+		at = k
 	}
 }
 

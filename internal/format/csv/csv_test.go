@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 	"unicode/utf8"
@@ -296,5 +297,49 @@ func TestEncode(t *testing.T) {
 				require.Equal(t, "x"+want, string(e.Encode([]byte("x"), b)))
 			}
 		})
+	}
+}
+
+// Blocks that are skipped are those that would be read, in a text with quotes around cells only; in any
+// text they are all of it, and end.
+func TestSkip(t *testing.T) {
+	r := rand.New(rand.NewPCG(6, 6))
+	cells := []string{"Holm", "", "\"a, b\"", "\"two\nlines\"", "\"he said \"\"no\"\"\"", "12.5", "\"\""}
+	for round := range 60 {
+		odd := round%3 == 0
+		var text strings.Builder
+		for range 4000 {
+			for c := range 4 {
+				if c > 0 {
+					text.WriteString(",")
+				}
+				if odd && r.IntN(500) == 0 {
+					text.WriteString("5\" rope")
+				} else {
+					text.WriteString(cells[r.IntN(len(cells))])
+				}
+			}
+			text.WriteString([]string{"\n", "\r\n"}[round%2])
+		}
+		blocks := func(skip bool) (out []string, line int) {
+			in := NewReader(strings.NewReader(text.String()), ',')
+			for {
+				next := in.Next
+				if skip {
+					next = in.Skip
+				}
+				b, err := next(nil)
+				if err != nil {
+					return out, line
+				}
+				out, line = append(out, fmt.Sprint(b.Line, " ", string(b.Data))), b.Line
+			}
+		}
+		want, _ := blocks(false)
+		have, _ := blocks(true)
+		require.NotEmpty(t, want)
+		if !odd {
+			require.True(t, slices.Equal(want, have), "round %d", round)
+		}
 	}
 }
