@@ -41,6 +41,18 @@ func (p *pieced) cell(odd bool) (text string, cents int) {
 	return money(cents), cents
 }
 
+// notes are what may stand in a cell of texts.
+func (p *pieced) notes(rows int) []string {
+	notes := []string{"", "", "late", "\"two\nlines, one cell\"", "\"a \"\"quoted\"\"\nword\"", "5\" rope"}
+	switch {
+	case rows < 100: // whose blocks may end at any line
+		return notes[:3]
+	case p.odds(50): // without quotes that stand alone, where a row ends is seen from the middle
+		return notes[:5]
+	}
+	return notes
+}
+
 // extract is the text of one, and how its amounts are written.
 func (p *pieced) extract(rows int, odd bool) string {
 	columns := []string{"amount"}
@@ -60,13 +72,7 @@ func (p *pieced) extract(rows int, odd bool) string {
 		}
 		b.WriteString("\n")
 	}
-	notes := []string{"", "", "late", "\"two\nlines, one cell\"", "\"a \"\"quoted\"\"\nword\"", "5\" rope"}
-	switch {
-	case rows < 100: // whose blocks may end at any line
-		notes = notes[:3]
-	case p.odds(50): // without quotes that stand alone, where a row ends is seen from the middle
-		notes = notes[:5]
-	}
+	notes := p.notes(rows)
 	subtotals, left := p.odds(60), 1+p.IntN(20)
 	for i := range rows {
 		branch := pieceBranches[p.IntN(len(pieceBranches))]
