@@ -66,6 +66,9 @@ func (w *Worker) Await(s *Shared, first bool) {
 	s.begin(w.program)
 	s.unsure = !first && w.program.Lineup.Measures() && layout.LastMeasure(w.program.Lineup, &w.rows, w.begin) < w.begin
 	w.takeTail(s)
+	for _, l := range w.fresh { // which this worker does not list again
+		s.above.add(l)
+	}
 }
 
 // leaveOpen lists what the total rows of the block would be compared with.
