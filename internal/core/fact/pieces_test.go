@@ -152,7 +152,7 @@ func (p *pieced) write(t *testing.T, dir string, rows int) {
 func TestSharesOfPieces(t *testing.T) {
 	fact.CutFrom(t, 1)
 	again, stops, joins := 0, 0, 0
-	for seed := range uint64(48) {
+	for seed := range uint64(32) {
 		p := &pieced{Rand: rand.New(rand.NewPCG(seed, 77)), wide: seed%2 == 1}
 		s := shared{dir: t.TempDir(), again: &again}
 		if seed%4 < 3 {
