@@ -56,8 +56,9 @@ func (k *Weights) Part() pass.Part {
 	p.of = func(b *pass.Block) (out []Weight) {
 		c := &b.Batch.Columns[k.Measure]
 		slots := b.Batch.Slots
-		p.grouper.runs(b.Batch, func(from, to int, s *blockGroup) {
-			for at := from; at < to && s.Key == k.Key; at++ {
+		run, found := p.grouper.find(b.Batch)
+		for i, g := range found {
+			for at := i * run; at < (i+1)*run && g != noGroup && p.grouper.list[g].key == k.Key; at++ {
 				if b.Batch.Fates[at] != table.Delivered {
 					continue
 				}
@@ -65,7 +66,8 @@ func (k *Weights) Part() pass.Part {
 					out = append(out, Weight{Position: b.Position(at/slots, at%slots), Sum: d})
 				}
 			}
-		})
+		}
+		p.grouper.drop()
 		return out
 	}
 	p.take = func(in *pass.Input, w Weight) { k.add(in.Place().Source(), w) }

@@ -49,6 +49,11 @@ type Asking interface {
 	Wants() treat.Wants
 }
 
+// Ending is a keeper that hears when all blocks are taken.
+type Ending interface {
+	End()
+}
+
 // Portable is a keeper whose state travels: it is written down and read back by
 // encoding/gob, and merged.
 type Portable interface {
@@ -265,6 +270,11 @@ func Run(ctx context.Context, rules *Rules, inputs []*Input, keepers ...Keeper) 
 		free <- l
 	}
 	group.Wait()
+	for _, k := range keepers {
+		if k, ok := k.(Ending); ok {
+			k.End()
+		}
+	}
 	if rules.Ended != nil {
 		rules.Ended(Ended{p.shared.Ends(), rd.problems, problems, append(rd.broken, broken...), rd.cuts})
 	}

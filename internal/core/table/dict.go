@@ -4,6 +4,7 @@ import (
 	"encoding/binary"
 	"math/bits"
 	"slices"
+	"sync/atomic"
 	"unsafe"
 )
 
@@ -21,7 +22,11 @@ type Dict struct {
 	placed  int      // texts that can be found
 	loose   int      // see Codes: how many dictionaries yet take texts that hardly come again; 0 for none
 	scratch []byte   // memory for one text
+	number  uint64
 }
+
+// dicts is how many dictionaries there were.
+var dicts atomic.Uint64
 
 const (
 	mostTexts = 1 << 16 // that a dictionary takes …
@@ -49,10 +54,17 @@ const spanBits = 30 // of the length: 1 GB, twice the longest row of any format;
 const fewSlots = 16
 
 // NewDict returns an empty dictionary.
-func NewDict() *Dict { return &Dict{slots: make([]slot, fewSlots), most: mostTexts} }
+func NewDict() *Dict { return newDict(mostTexts) }
 
 // NewNameDict returns an empty dictionary for names.
-func NewNameDict() *Dict { return &Dict{slots: make([]slot, fewSlots), most: mostNames} }
+func NewNameDict() *Dict { return newDict(mostNames) }
+
+func newDict(most int) *Dict {
+	return &Dict{slots: make([]slot, fewSlots), most: most, number: dicts.Add(1)}
+}
+
+// Number tells a dictionary from all others of the program.
+func (d *Dict) Number() uint64 { return d.number }
 
 // Len returns the number of distinct texts.
 func (d *Dict) Len() int { return len(d.texts) }
@@ -100,18 +112,18 @@ func (d *Dict) Full() bool { return len(d.texts) > d.most || len(d.arena) > most
 // where that is so again, a loose one: see Codes.
 func (d *Dict) Next() *Dict {
 	if d.loose == 0 && d.asked >= 2*len(d.texts) {
-		return &Dict{slots: make([]slot, fewSlots), most: d.most}
+		return newDict(d.most)
 	}
 	const most = fewTexts + fewTexts/4 // it takes a batch to its end
-	next := &Dict{most: fewTexts, texts: make([]text, 0, most),
-		arena: make([]byte, 0, min(mostBytes, len(d.arena)/len(d.texts)*most+BlockSlack))}
+	next := newDict(fewTexts)
+	next.texts, next.arena = make([]text, 0, most), make([]byte, 0, min(mostBytes, len(d.arena)/len(d.texts)*most+BlockSlack))
 	switch {
 	case d.most > fewTexts || d.loose == 1:
 		next.slots = make([]slot, 4*fewTexts)
 	case d.loose == 0:
-		next.loose, next.slots = loosely, make([]slot, fewSlots)
+		next.loose = loosely
 	default:
-		next.loose, next.slots = d.loose-1, make([]slot, fewSlots)
+		next.loose = d.loose - 1
 	}
 	return next
 }
