@@ -20,6 +20,8 @@
 package key
 
 import (
+	"encoding/binary"
+	"math/bits"
 	"slices"
 	"strings"
 	"unicode"
@@ -57,8 +59,13 @@ func Invisible(r rune) bool {
 // appendWestern appends what ofUnicode gives, for the plain texts that most names are: ASCII and the
 // letters of western languages. It reports whether the text is one of these.
 func appendWestern(dst []byte, s string) (out []byte, ok bool) {
-	b := builder{out: slices.Grow(dst, len(s)+4), begin: len(dst)}
+	b := builder{out: slices.Grow(dst, len(s)+12), begin: len(dst)}
 	for i := 0; i < len(s); i++ {
+		if len(s) >= 8 {
+			if i += b.eight(eightOf(s, i)); i == len(s) {
+				break
+			}
+		}
 		c := s[i]
 		switch {
 		case plain[c] != 0:
@@ -95,6 +102,44 @@ func appendWestern(dst []byte, s string) (out []byte, ok bool) {
 		}
 	}
 	return b.out, true
+}
+
+// eightOf are the bytes of a text of at least eight from i on, as a word, the first one lowest; zeros behind
+// its end.
+func eightOf(s string, i int) uint64 {
+	begin := min(i, len(s)-8)
+	e := s[begin : begin+8]
+	w := uint64(e[0]) | uint64(e[1])<<8 | uint64(e[2])<<16 | uint64(e[3])<<24 | uint64(e[4])<<32 | uint64(e[5])<<40 | uint64(e[6])<<48 |
+		uint64(e[7])<<56
+	return w >> (8 * (i - begin))
+}
+
+// eight takes in the first of eight bytes, as far as they are letters and digits of ASCII with single spaces
+// among them. It returns how many it took.
+func (b *builder) eight(w uint64) (taken int) {
+	const ones, high = 0x0101010101010101, 0x8080808080808080
+	low := w | 0x20*ones // letters are small now; digits and spaces are as they were
+	letters := (low + (0x80-'a')*ones) &^ (low + (0x7f-'z')*ones)
+	digits := (w + (0x80-'0')*ones) &^ (w + (0x7f-'9')*ones)
+	spaces := ^((w ^ ' '*ones) + 0x7f*ones) & high
+	other := (w | ^(letters | digits | spaces) | spaces&(spaces<<8)) & high // right up to the first one
+	if taken = bits.TrailingZeros64(other) / 8; taken == 0 {
+		return 0
+	}
+	n := taken
+	if spaces&0x80 != 0 {
+		b.space, low, n = true, low>>8, n-1
+	}
+	if n == 0 {
+		return taken
+	}
+	b.gap()
+	if spaces>>(8*taken-1)&1 != 0 {
+		b.space, n = true, n-1
+	}
+	end := len(b.out) + n
+	b.out = binary.LittleEndian.AppendUint64(b.out, low)[:end]
+	return taken
 }
 
 // plain is what becomes of the letters and digits of ASCII, 0 for other bytes.

@@ -49,8 +49,13 @@ func FuzzOf(f *testing.F) {
 }
 
 func BenchmarkOf(b *testing.B) {
-	for b.Loop() {
-		key.Of("  dock-LINE 10 m.")
+	for _, text := range []string{"Rope", "  dock-LINE 10 m.", "collected by Mr Özdemir, 356831764"} {
+		b.Run(text, func(b *testing.B) {
+			var dst []byte
+			for b.Loop() {
+				dst = key.Append(dst[:0], text)
+			}
+		})
 	}
 }
 

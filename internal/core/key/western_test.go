@@ -20,7 +20,9 @@ func TestWestern(t *testing.T) {
 	for range 300_000 {
 		var s []rune
 		for range 1 + r.IntN(9) {
-			if r.IntN(3) == 0 {
+			if r.IntN(3) == 0 { // what is taken in eight at a time
+				s = append(s, []rune("Rope 12 mm, zZ09  ab")[r.IntN(12):][:r.IntN(9)]...)
+			} else if r.IntN(3) == 0 {
 				s = append(s, signs[r.IntN(22)])
 			} else {
 				s = append(s, signs[r.IntN(len(signs))])

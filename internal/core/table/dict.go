@@ -1,6 +1,7 @@
 package table
 
 import (
+	"bytes"
 	"encoding/binary"
 	"math/bits"
 	"slices"
@@ -23,6 +24,10 @@ type Dict struct {
 	loose   int      // see Codes: how many dictionaries yet take texts that hardly come again; 0 for none
 	scratch []byte   // memory for one text
 	number  uint64
+	last    struct { // the last text of a loose dictionary
+		code   uint32
+		quoted span // as it is, 0 where nobody knows
+	}
 }
 
 // dicts is how many dictionaries there were.
@@ -174,7 +179,7 @@ func (d *Dict) looseCodes(data []byte, cells []Cell, codes []uint32, fresh func(
 		if own := data[c.Off:c.End]; i > 0 && string(own) == string(data[cells[i-1].Off:cells[i-1].End]) {
 			codes[i] = codes[i-1]
 		} else {
-			codes[i] = d.append(own)
+			codes[i] = d.appendLoose(own)
 			fresh(codes[i])
 		}
 	}
@@ -215,6 +220,25 @@ func (d *Dict) append(b []byte) uint32 {
 	return code
 }
 
+// appendLoose is append for a text that is delivered as it is, mostly: where that takes quotes, and they
+// are not to be doubled, it is kept between them.
+func (d *Dict) appendLoose(b []byte) uint32 {
+	if !needsQuotes(b) {
+		code := d.append(b)
+		d.last.code, d.last.quoted = code, d.texts[code].seen
+		return code
+	}
+	if bytes.IndexByte(b, '"') >= 0 {
+		return d.append(b)
+	}
+	d.scratch = append(append(append(d.scratch[:0], '"'), b...), '"')
+	code := d.append(d.scratch)
+	quoted := d.texts[code].seen
+	d.texts[code].seen = quoted + 1<<spanBits - 2
+	d.last.code, d.last.quoted = code, quoted
+	return code
+}
+
 func (d *Dict) add(b []byte, h uint32) uint32 {
 	code := d.append(b)
 	if d.placed++; 2*d.placed > len(d.slots) {
@@ -248,8 +272,12 @@ func (d *Dict) SetOut(code uint32, out string) {
 	case out != d.Out(code):
 		t.out = d.keep([]byte(out))
 	}
-	t.quoted = t.out
-	if needsQuotes(out) {
+	switch {
+	case t.out == t.seen && d.last.code == code && d.last.quoted != 0:
+		t.quoted = d.last.quoted
+	case !needsQuotes(out):
+		t.quoted = t.out
+	default:
 		d.scratch = appendQuotes(d.scratch[:0], []byte(out))
 		t.quoted = d.keep(d.scratch)
 	}

@@ -1,5 +1,7 @@
 package table
 
+import "bytes"
+
 // Quoted returns a text as a cell of a comma text file (RFC 4180): in quotes
 // where it holds a comma, a quote or a line break, with quotes doubled.
 func Quoted(s string) string {
@@ -19,13 +21,15 @@ func AppendQuoted(dst, s []byte) []byte {
 
 func appendQuotes(dst, s []byte) []byte {
 	dst = append(dst, '"')
-	for _, c := range s {
-		if c == '"' {
-			dst = append(dst, '"')
+	for {
+		i := bytes.IndexByte(s, '"')
+		if i < 0 {
+			break
 		}
-		dst = append(dst, c)
+		dst = append(append(dst, s[:i+1]...), '"')
+		s = s[i+1:]
 	}
-	return append(dst, '"')
+	return append(append(dst, s...), '"')
 }
 
 // needsQuotes reports whether a comma, a quote or a line break is in a text: eight bytes at a time.

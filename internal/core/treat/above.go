@@ -108,12 +108,13 @@ func (w *Worker) textsAbove(ci int, s *Shared) {
 			cell, _ := w.cell(c, i)
 			st.changed = append(st.changed, gapCell{int32(i), gap, cell, 0})
 			out.Codes[i] = uint32(codes[j])
-			st.odd = st.odd || st.texts.of(uint32(codes[j])).odd
+			st.odd = st.odd || st.texts.odd(uint32(codes[j]))
 		}
 	}
 	for j, code := range codes {
 		if code >= 0 {
-			last[j] = &st.texts.of(uint32(code)).text
+			text := st.texts.of(uint32(code)).text
+			last[j] = &text
 		}
 	}
 }

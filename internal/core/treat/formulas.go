@@ -107,7 +107,7 @@ func (w *Worker) textVector(ci int) {
 }
 
 // textState says whether a text has a value.
-func textState(c *column, in *textInfo, text string) formula.State {
+func textState(c *column, in textInfo, text string) formula.State {
 	if in.gap != value.NoGap {
 		rule := &c.spec.Gaps[in.gap]
 		if rule.Formula != nil || rule.Remedy != plan.Put && rule.Remedy != plan.Leave {
@@ -187,7 +187,7 @@ func (w *Worker) makeByFormula(ci int) {
 			w.readNumber(ci, i, table.Cell{}, []byte(textOfResult(v, f.Type, at)), &value.Default)
 		default:
 			out.Codes[i] = s.texts.code(c, []byte(textOfResult(v, f.Type, at)))
-			s.odd = s.odd || s.texts.of(out.Codes[i]).odd
+			s.odd = s.odd || s.texts.odd(out.Codes[i])
 		}
 	}
 }

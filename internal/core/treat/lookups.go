@@ -222,7 +222,7 @@ func (w *Worker) findKey(ci, row, slot int) uint32 {
 		}
 	default:
 		state, code = foundText, s.texts.foundCode(c, &f)
-		if s.texts.of(code).odd {
+		if s.texts.odd(code) {
 			state = foundOddText
 		}
 	}

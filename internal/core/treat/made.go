@@ -57,7 +57,7 @@ func (w *Worker) makeOfTexts(ci int) {
 		if short {
 			if code, ok := known[one.Codes[i]]; ok {
 				out.Codes[i] = code
-				s.odd = s.odd || s.texts.of(code).odd
+				s.odd = s.odd || s.texts.odd(code)
 				continue
 			}
 		}
@@ -71,7 +71,7 @@ func (w *Worker) makeOfTexts(ci int) {
 		}
 		code := s.texts.code(c, []byte(text))
 		out.Codes[i] = code
-		s.odd = s.odd || s.texts.of(code).odd
+		s.odd = s.odd || s.texts.odd(code)
 		if short {
 			known[one.Codes[i]] = code
 		}

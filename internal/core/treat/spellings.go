@@ -20,7 +20,7 @@ func (w *Worker) takeFirsts(ci int, first *names.FirstSpellings) {
 			return
 		}
 		s.texts.marks[code] &^= openMark
-		in := s.texts.of(code)
+		in := s.texts.name(code)
 		standard, how := first.Take(in.text)
 		if c.book == nil {
 			in.how = how
@@ -69,8 +69,8 @@ func (w *Worker) countNames(ci int) {
 	}
 	count := func(i, cells int) {
 		code := out.Codes[i]
-		in := s.texts.of(code)
-		if !in.name || cells == 0 {
+		in := s.texts.name(code)
+		if in == nil || cells == 0 {
 			return
 		}
 		if in.cells == 0 {
@@ -97,7 +97,7 @@ func (w *Worker) countNames(ci int) {
 	}
 	amounts, years := w.atStake(ci), w.yearsOf(ci)
 	for _, code := range s.touched {
-		in := s.texts.of(code)
+		in := s.texts.name(code)
 		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out(code), How: in.how, Cells: int(in.cells), Again: &in.again,
 			Amount: amounts[code]}
 		if w.wants.Where || in.how == names.Unknown {
@@ -170,13 +170,13 @@ func (w *Worker) atStake(ci int) map[uint32]*value.Sum {
 	c, s, out := &w.program.Columns[ci], &w.columns[ci], &w.batch.Columns[ci]
 	measure := w.program.Plan.LastMeasure()
 	if measure < 0 || !w.program.Columns[measure].measure ||
-		!slices.ContainsFunc(s.touched, func(code uint32) bool { return s.texts.of(code).how == names.Unknown }) {
+		!slices.ContainsFunc(s.touched, func(code uint32) bool { return s.texts.name(code).how == names.Unknown }) {
 		return nil
 	}
 	amounts := map[uint32]*value.Sum{}
 	numbers, slots := &w.batch.Columns[measure], w.batch.Slots
 	for i, code := range out.Codes {
-		if s.texts.of(code).how != names.Unknown || !s.texts.of(code).name {
+		if in := s.texts.name(code); in == nil || in.how != names.Unknown {
 			continue
 		}
 		sum := amounts[code]

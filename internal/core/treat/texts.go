@@ -18,12 +18,10 @@ import (
 // becomes.
 type texts struct {
 	*table.Dict
-	info  table.Chunks[textInfo] // by code
-	marks []uint8                // what a whole column is asked first, beside info
+	marks []uint8  // by code: what a whole column is asked first
+	at    []uint32 // by code: which of info, and 1; 0 for a plain text, which has a value and is no name
+	info  table.Chunks[textInfo]
 }
-
-// of returns what the text with a code is.
-func (d *texts) of(code uint32) *textInfo { return d.info.At(int(code)) }
 
 const (
 	oddMark   = 1 << iota // as textInfo.odd
@@ -32,27 +30,51 @@ const (
 	newMark               // not yet handed on as a label of the extract at hand
 )
 
+// of returns what the text with a code is.
+func (d *texts) of(code uint32) textInfo {
+	if at := d.at[code]; at > 0 {
+		return *d.info.At(int(at - 1))
+	}
+	return textInfo{text: value.TrimText(d.Seen(code))}
+}
+
+// name returns what the text with a code is, for keeps, if it is a name; else nil.
+func (d *texts) name(code uint32) *textInfo {
+	if at := d.at[code]; at > 0 {
+		if in := d.info.At(int(at - 1)); in.name {
+			return in
+		}
+	}
+	return nil
+}
+
+// odd reports whether a text needs a decision wherever it stands.
+func (d *texts) odd(code uint32) bool { return d.marks[code]&oddMark != 0 }
+
 // open reports whether a text is a name whose first spelling is not known yet.
 func (d *texts) open(code uint32) bool { return d.marks[code]&openMark != 0 }
 
 // tell notes what the text with the next code is.
 func (d *texts) tell(in textInfo) {
+	d.info.Add(in)
+	d.at = append(d.at, uint32(d.info.Len()))
 	m := uint8(newMark)
 	if in.odd {
 		m |= oddMark
 	}
-	if in.total {
-		m |= totalMark
-	}
-	d.info.Add(in)
 	d.marks = append(d.marks, m)
+}
+
+// tellPlain notes that the text with the next code is a plain one.
+func (d *texts) tellPlain() {
+	d.at = append(d.at, 0)
+	d.marks = append(d.marks, newMark)
 }
 
 type textInfo struct {
 	text  string // trimmed
 	gap   value.Gap
 	odd   bool // needs a decision wherever it stands
-	total bool // a total word is among its words
 	name  bool // counted among the names
 	how   names.How
 	cells int32 // of the block at hand
@@ -86,8 +108,8 @@ func (w *Worker) readTexts(ci int) {
 		}
 		code := s.texts.code(c, w.textAt(c, i))
 		out.Codes[i] = code
-		s.odd = s.odd || s.texts.of(code).odd
-		s.total = s.total || s.texts.of(code).total
+		s.odd = s.odd || s.texts.odd(code)
+		s.total = s.total || s.texts.marks[code]&totalMark != 0
 	}
 }
 
@@ -106,7 +128,7 @@ func (w *Worker) readPieces(ci int) {
 	for i := range w.program.Slots {
 		code := s.texts.code(c, []byte(w.field(c, i)))
 		s.pieces.codes = append(s.pieces.codes, code)
-		s.pieces.odd = s.pieces.odd || s.texts.of(code).odd
+		s.pieces.odd = s.pieces.odd || s.texts.odd(code)
 	}
 }
 
@@ -215,14 +237,14 @@ func (d *texts) code(c *column, text []byte) uint32 {
 func (d *texts) learn(c *column, code uint32) {
 	in := textInfo{text: value.TrimText(d.Seen(code))}
 	out := in.text
-	ok, open := true, false
+	ok, open, total := true, false, false
 	switch {
 	case (!c.gapped() || c.ofTexts) && in.text == "": // what is absent, or made of nothing, is empty without a rule
 		d.tell(in)
 		return
 	case c.gapped():
 		in.gap = c.spec.Words.TextGap(in.text)
-		_, in.total = c.totals.Says(in.text)
+		_, total = c.totals.Says(in.text)
 	}
 	if in.gap == value.NoGap && c.spec.Read != nil {
 		out, ok = c.spec.Read.Piece(in.text)
@@ -249,9 +271,16 @@ func (d *texts) learn(c *column, code uint32) {
 	if in.gap == value.NoGap {
 		out = cased(c.spec.Case, out)
 	}
-	d.tell(in)
+	if in.name || in.gap != value.NoGap {
+		d.tell(in)
+	} else {
+		d.tellPlain()
+	}
 	if open {
 		d.marks[code] |= openMark
+	}
+	if total {
+		d.marks[code] |= totalMark
 	}
 	d.SetOut(code, out)
 }

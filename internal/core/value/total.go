@@ -105,15 +105,14 @@ func isCurrency(w string) bool {
 }
 
 // mayTotal is false for most texts that hold no total word: each of those has tot, sum, som or ges in it;
-// apostrophes, and letters that are not western, may hide one.
+// apostrophes, and letters that are not western, may hide one. All four are looked for at once: of each, a
+// bit for each of its letters that was met (Baeza-Yates and Gonnet 1992).
 func mayTotal[T string | []byte](text T) bool {
-	last := uint32(0) // the last three letters
+	met := uint16(0)
 	for i := 0; i < len(text); i++ {
-		c := text[i]
-		switch {
-		case c == '\'' || c == '`':
-			return true
-		case c >= 0x80:
+		letters := inTotals[text[i]]
+		if letters == unsure {
+			c := text[i]
 			if c < 0xc3 || c > 0xc5 || i+1 == len(text) || text[i+1]&0xc0 != 0x80 {
 				return true
 			}
@@ -121,14 +120,34 @@ func mayTotal[T string | []byte](text T) bool {
 			if letter == "" {
 				return true
 			}
-			c = letter[0]
+			letters = inTotals[letter[0]]
 			i++
 		}
-		last = last<<8&0xffffff | uint32(c|0x20)
-		switch last {
-		case 't'<<16 | 'o'<<8 | 't', 's'<<16 | 'u'<<8 | 'm', 's'<<16 | 'o'<<8 | 'm', 'g'<<16 | 'e'<<8 | 's':
+		if met = (met<<1 | firstInTotals) & letters; met&lastInTotals != 0 {
 			return true
 		}
 	}
 	return false
 }
+
+const (
+	firstInTotals = 0b001_001_001_001
+	lastInTotals  = 0b100_100_100_100
+	unsure        = 1 << 15 // an apostrophe, or no ASCII
+)
+
+// inTotals tells of a byte which letters it may be of those that mayTotal looks for.
+var inTotals = func() (table [256]uint16) {
+	for i, word := range []string{"tot", "sum", "som", "ges"} {
+		for j, c := range []byte(word) {
+			table[c] |= 1 << (3*i + j)
+			table[c&^0x20] |= 1 << (3*i + j)
+		}
+	}
+	for c := range table {
+		if c == '\'' || c == '`' || c >= 0x80 {
+			table[c] = unsure
+		}
+	}
+	return table
+}()
