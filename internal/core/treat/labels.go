@@ -18,6 +18,8 @@ type labels struct {
 	few  map[uint64]struct{}
 	many bool
 	bits []uint64
+
+	touched uint64 // counts for nothing, but must be looked at: see mark
 }
 
 const (
@@ -41,13 +43,15 @@ func (l *labels) forget() {
 	}
 }
 
-func (l *labels) add(hash uint64) {
-	if l.many {
-		l.mark(hash)
-		return
-	}
-	if l.few[hash] = struct{}{}; len(l.few) > fewLabels {
-		l.fill()
+func (l *labels) add(hashes ...uint64) {
+	for i, hash := range hashes {
+		if l.many {
+			l.mark(hashes[i:])
+			return
+		}
+		if l.few[hash] = struct{}{}; len(l.few) > fewLabels {
+			l.fill()
+		}
 	}
 }
 
@@ -56,9 +60,7 @@ func (l *labels) fill() {
 	if l.many = true; l.bits == nil {
 		l.bits = make([]uint64, filterWords)
 	}
-	for h := range l.few {
-		l.mark(h)
-	}
+	l.mark(slices.Collect(maps.Keys(l.few)))
 	l.few = nil
 }
 
@@ -67,9 +69,21 @@ func (l *labels) place(hash uint64) (word, bits uint64) {
 	return hash % filterWords, 1<<(hash>>32%64) | 1<<(hash>>48%64)
 }
 
-func (l *labels) mark(hash uint64) {
-	word, bits := l.place(hash)
-	l.bits[word] |= bits
+// mark puts hashes into the filter. The words of many are touched at a time, so that what the memory has to
+// bring for one of them does not wait for the one before.
+func (l *labels) mark(hashes []uint64) {
+	for len(hashes) > 0 {
+		n := min(len(hashes), 64)
+		for _, hash := range hashes[:n] {
+			word, _ := l.place(hash)
+			l.touched |= l.bits[word]
+		}
+		for _, hash := range hashes[:n] {
+			word, bits := l.place(hash)
+			l.bits[word] |= bits
+		}
+		hashes = hashes[n:]
+	}
 }
 
 func (l *labels) has(hash uint64) bool {

@@ -29,9 +29,7 @@ func (w *Worker) takeBranches(s *Shared) {
 			s.asked = append(s.asked, w.labelsOf(o.Row)...)
 		}
 	}
-	for _, l := range w.fresh {
-		s.above.add(l)
-	}
+	s.above.add(w.fresh...)
 	if len(branches) > 0 {
 		w.sorter.Branches = branches
 		w.load()
