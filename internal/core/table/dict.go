@@ -111,17 +111,21 @@ func (d *Dict) keep(text []byte) span {
 // cleared before the next batch: memory stays flat, whatever comes in.
 func (d *Dict) Full() bool { return len(d.texts) > d.most || len(d.arena) > mostBytes }
 
-// Next returns an empty dictionary for what comes after this one is full. Where
-// few of its texts came again (they are all different, as invoice numbers are),
-// that is a small one, which stays in a processor's cache, and has room for as much as it is to take;
-// where that is so again, a loose one: see Codes.
+// Next returns an empty dictionary for what comes after this one is full, whose codes mean nothing any
+// more; texts that it gave stay. Where few of its texts came again (they are all different, as invoice
+// numbers are), that is a small one, which stays in a processor's cache, and has room for as much as it
+// is to take; where that is so again, a loose one: see Codes.
 func (d *Dict) Next() *Dict {
 	if d.loose == 0 && d.asked >= 2*len(d.texts) {
 		return newDict(d.most)
 	}
 	const most = fewTexts + fewTexts/4 // it takes a batch to its end
 	next := newDict(fewTexts)
-	next.texts, next.arena = make([]text, 0, most), make([]byte, 0, min(mostBytes, len(d.arena)/len(d.texts)*most+BlockSlack))
+	next.arena = make([]byte, 0, min(mostBytes, len(d.arena)/len(d.texts)*most+BlockSlack))
+	if next.texts = d.texts[:0]; cap(next.texts) < most || cap(next.texts) > 2*most {
+		next.texts = make([]text, 0, most)
+	}
+	d.texts = nil
 	switch {
 	case d.most > fewTexts || d.loose == 1:
 		next.slots = make([]slot, 4*fewTexts)

@@ -17,9 +17,6 @@ type memory struct {
 	says  map[memoryKey]*learned[bool]      // of texts that no column claims
 }
 
-// mostAtOnce is for how many texts there is room at once, where a dictionary was full before.
-const mostAtOnce = 5 << 10
-
 type memoryKey struct {
 	entry  *plan.Entry
 	column int
@@ -67,8 +64,7 @@ func (m *memory) of(p *Program, ci int) *texts {
 	case d == nil:
 		d = &texts{Dict: table.NewDict()}
 	case d.Full():
-		n := min(d.Dict.Len(), mostAtOnce)
-		d = &texts{Dict: d.Next(), marks: make([]uint8, 0, n), at: make([]uint32, 0, n)}
+		d = d.next()
 	}
 	m.texts[k] = d
 	return d

@@ -30,6 +30,11 @@ const (
 	newMark               // not yet handed on as a label of the extract at hand
 )
 
+// next returns an empty dictionary for what comes after this one is full, which has had its day.
+func (d *texts) next() *texts {
+	return &texts{Dict: d.Dict.Next(), marks: d.marks[:0], at: d.at[:0]}
+}
+
 // of returns what the text with a code is.
 func (d *texts) of(code uint32) textInfo {
 	if at := d.at[code]; at > 0 {
