@@ -235,7 +235,7 @@ func Run(ctx context.Context, rules *Rules, inputs []*Input, keepers ...Keeper) 
 	if workers <= 0 {
 		workers = runtime.GOMAXPROCS(0)
 	}
-	ahead := workers + 2 // blocks under way
+	ahead := workers + 1 // blocks under way
 	free := make(chan *lane, ahead)
 	for range ahead {
 		l := &lane{done: make(chan struct{}, 1)}

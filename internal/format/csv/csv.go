@@ -27,7 +27,7 @@ import (
 
 // BlockSize is the size of the blocks that a file is read in, in bytes: small
 // enough that a block and all that is made of it stay in a processor's cache.
-const BlockSize = 32 << 10
+const BlockSize = 64 << 10
 
 const neverClosed = "a quote opens here and is never closed; close it, or double a quote that is meant as text"
 
