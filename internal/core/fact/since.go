@@ -155,6 +155,7 @@ func (b *build) addNames(st *since.State) {
 		c := columns[n.Column]
 		if c == nil {
 			c = &seen{Dict: table.NewNameDict()}
+			c.Expect(b.summary.Names.LenOf(n.Column))
 			columns[n.Column] = c
 		}
 		k = key.Append(k[:0], n.Standard)

@@ -18,7 +18,7 @@ import (
 // listed is a part that copies a list of its block, which the keeper takes one by one.
 type listed[T any] struct {
 	of    func(*pass.Block) []T
-	take  func(in *pass.Input, one T)
+	take  func(in *pass.Input, one *T)
 	list  []T
 	input *pass.Input
 }
@@ -26,8 +26,8 @@ type listed[T any] struct {
 func (l *listed[T]) See(b *pass.Block) { l.list, l.input = append(l.list[:0], l.of(b)...), b.Input }
 
 func (l *listed[T]) Take() {
-	for _, one := range l.list {
-		l.take(l.input, one)
+	for i := range l.list {
+		l.take(l.input, &l.list[i])
 	}
 }
 
@@ -39,7 +39,7 @@ type Names struct {
 
 // Part implements pass.Keeper.
 func (k *Names) Part() pass.Part {
-	return &listed[names.Seen]{of: func(b *pass.Block) []names.Seen { return b.Names }, take: func(_ *pass.Input, n names.Seen) { k.Add(n) }}
+	return &listed[names.Seen]{of: func(b *pass.Block) []names.Seen { return b.Names }, take: func(_ *pass.Input, n *names.Seen) { k.Add(n) }}
 }
 
 // Wants implements pass.Asking.
@@ -48,7 +48,7 @@ func (k *Names) Wants() treat.Wants { return treat.Wants{Where: k.Where} }
 // Merge implements pass.Portable.
 func (k *Names) Merge(other pass.Keeper) {
 	for n := range other.(*Names).All() {
-		k.Add(*n)
+		k.Add(n)
 	}
 }
 
@@ -58,7 +58,7 @@ type Gaps struct{ To func(treat.GapCell) }
 // Part implements pass.Keeper.
 func (k *Gaps) Part() pass.Part {
 	return &listed[treat.GapCell]{of: func(b *pass.Block) []treat.GapCell { return b.Gaps },
-		take: func(_ *pass.Input, g treat.GapCell) { k.To(g) }}
+		take: func(_ *pass.Input, g *treat.GapCell) { k.To(*g) }}
 }
 
 // Wants implements pass.Asking.
@@ -72,7 +72,7 @@ func (k *Applied) Part() pass.Part {
 	if k.Lines == nil {
 		k.Lines = map[int]bool{}
 	}
-	return &listed[int]{of: func(b *pass.Block) []int { return b.Applied }, take: func(_ *pass.Input, i int) { k.Lines[i] = true }}
+	return &listed[int]{of: func(b *pass.Block) []int { return b.Applied }, take: func(_ *pass.Input, i *int) { k.Lines[*i] = true }}
 }
 
 // Merge implements pass.Portable.
@@ -97,7 +97,7 @@ type Checks struct{ To func(Check) }
 // Part implements pass.Keeper.
 func (k *Checks) Part() pass.Part {
 	return &listed[tie.Check]{of: func(b *pass.Block) []tie.Check { return b.Checks },
-		take: func(in *pass.Input, c tie.Check) { k.To(Check{c, in.File, in.Sheet}) }}
+		take: func(in *pass.Input, c *tie.Check) { k.To(Check{*c, in.File, in.Sheet}) }}
 }
 
 // Note is a footnote that was left out, and where.
@@ -114,7 +114,7 @@ type Notes struct {
 
 // Part implements pass.Keeper.
 func (k *Notes) Part() pass.Part {
-	return &listed[Note]{of: footnotes, take: func(_ *pass.Input, n Note) { k.add(n, 1) }}
+	return &listed[Note]{of: footnotes, take: func(_ *pass.Input, n *Note) { k.add(*n, 1) }}
 }
 
 func footnotes(b *pass.Block) (out []Note) {

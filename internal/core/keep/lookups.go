@@ -52,7 +52,7 @@ type lookupsPart struct {
 // Part implements pass.Keeper.
 func (k *Lookups) Part() pass.Part {
 	p := &lookupsPart{to: k}
-	p.of, p.take = func(b *pass.Block) []treat.LookedUp { return b.Lookups }, func(_ *pass.Input, l treat.LookedUp) { k.take(l) }
+	p.of, p.take = func(b *pass.Block) []treat.LookedUp { return b.Lookups }, func(_ *pass.Input, l *treat.LookedUp) { k.take(*l) }
 	return p
 }
 

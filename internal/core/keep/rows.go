@@ -30,7 +30,7 @@ func NewRows(positions []pass.Position, to func(Row)) *Rows {
 
 // Part implements pass.Keeper.
 func (k *Rows) Part() pass.Part {
-	return &listed[Row]{of: k.find, take: func(_ *pass.Input, row Row) { k.to(row) }}
+	return &listed[Row]{of: k.find, take: func(_ *pass.Input, row *Row) { k.to(*row) }}
 }
 
 // find copies the rows of a block that are looked for.
@@ -96,9 +96,9 @@ type Head struct {
 
 // Part implements pass.Keeper.
 func (k *Head) Part() pass.Part {
-	return &listed[[]string]{of: k.first, take: func(_ *pass.Input, row []string) {
+	return &listed[[]string]{of: k.first, take: func(_ *pass.Input, row *[]string) {
 		if len(k.Rows) < k.Most {
-			k.Rows = append(k.Rows, row)
+			k.Rows = append(k.Rows, *row)
 		}
 	}}
 }

@@ -70,7 +70,7 @@ func (k *Weights) Part() pass.Part {
 		p.grouper.drop()
 		return out
 	}
-	p.take = func(in *pass.Input, w Weight) { k.add(in.Place().Source(), w) }
+	p.take = func(in *pass.Input, w *Weight) { k.add(in.Place().Source(), *w) }
 	return p
 }
 

@@ -27,6 +27,7 @@ type Seen struct {
 // Tally is empty.
 type Tally struct {
 	list  table.Chunks[Seen]
+	cells []int    // of each of these, as they are counted
 	index []*index // by column
 }
 
@@ -36,13 +37,18 @@ type index struct {
 	at    []int32 // by code
 }
 
+// LenOf returns the number of names of a column that has some.
+func (t *Tally) LenOf(column int) int { return len(t.index[column].at) }
+
 // All goes through the names: column by column of the plan, those of one in the order in
 // which they came.
 func (t *Tally) All() iter.Seq[*Seen] {
 	return func(yield func(*Seen) bool) {
 		for _, x := range t.index {
 			for _, i := range x.at {
-				if !yield(t.list.At(int(i))) {
+				n := t.list.At(int(i))
+				n.Cells = t.cells[i]
+				if !yield(n) {
 					return
 				}
 			}
@@ -65,14 +71,14 @@ func (t *Tally) MarshalBinary() ([]byte, error) {
 func (t *Tally) UnmarshalBinary(data []byte) error {
 	var list []Seen
 	err := gob.NewDecoder(bytes.NewReader(data)).Decode(&list)
-	for _, s := range list {
-		t.Add(s)
+	for i := range list {
+		t.Add(&list[i])
 	}
 	return err
 }
 
 // Add counts a name.
-func (t *Tally) Add(s Seen) {
+func (t *Tally) Add(s *Seen) {
 	for len(t.index) <= s.Column {
 		t.index = append(t.index, &index{names: table.NewDict()})
 	}
@@ -85,11 +91,11 @@ func (t *Tally) Add(s Seen) {
 	if s.Again != nil {
 		*s.Again = int32(i) + 1
 	}
-	if !again {
+	t.cells[i] += s.Cells
+	if !again || s.From == "" && s.To == "" && s.Amount == nil {
 		return
 	}
 	all := t.list.At(i)
-	all.Cells += s.Cells
 	if s.From != "" && (all.From == "" || s.From < all.From) {
 		all.From = s.From
 	}
@@ -103,15 +109,17 @@ func (t *Tally) Add(s Seen) {
 }
 
 // find returns which of the list a name is, added when it is new.
-func (t *Tally) find(s Seen) (i int, again bool) {
+func (t *Tally) find(s *Seen) (i int, again bool) {
 	x := t.index[s.Column]
 	code, fresh := x.names.Code([]byte(s.Text))
 	if fresh {
 		x.at = append(x.at, int32(t.list.Len()))
 		x.names.SetOut(code, s.Standard)
-		s.Text, s.Standard = x.names.Seen(code), x.names.Out(code) // which stay when a worker's dictionary goes
-		s.Again = nil
-		t.list.Add(s)
+		own := *s
+		own.Text, own.Standard = x.names.Seen(code), x.names.Out(code) // which stay when a worker's dictionary goes
+		own.Again = nil
+		t.list.Add(own)
+		t.cells = append(t.cells, 0)
 	}
 	return int(x.at[code]), !fresh
 }

@@ -40,7 +40,7 @@ func TestPieces(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 4))
 	var text strings.Builder
 	text.WriteString("Branch,Note,Amount\n")
-	for i := range 9000 {
+	for i := range 18000 {
 		switch {
 		case r.IntN(30) == 0:
 			text.WriteString("Old Slip,,\n") // a single filled cell: it shows below what it is

@@ -89,8 +89,10 @@ func (s *State) Write(w io.Writer) error {
 			}
 		}
 	}
-	for _, n := range s.Names {
-		line(Name, "", "", n.Column, n.Name, "", "", strconv.Itoa(n.Cells))
+	for _, n := range s.Names { // the same, but there may be very many
+		scratch = append(table.AppendQuoted(append(scratch[:0], Name+",,,"...), n.Column), ',')
+		scratch = append(table.AppendQuoted(scratch, n.Name), ",,,"...)
+		out.Write(append(strconv.AppendInt(scratch, int64(n.Cells), 10), '\n'))
 	}
 	for _, l := range s.Lines {
 		line(l.What, l.File, l.Sheet, l.Column, l.Name, l.Group, l.Measure, l.Value)

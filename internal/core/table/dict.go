@@ -71,6 +71,17 @@ func newDict(most int) *Dict {
 // Number tells a dictionary from all others of the program.
 func (d *Dict) Number() uint64 { return d.number }
 
+// Expect makes room for so many texts.
+func (d *Dict) Expect(n int) {
+	d.texts = slices.Grow(d.texts, n)
+	for slots := len(d.slots); ; slots *= 2 {
+		if slots >= 2*(d.placed+n) {
+			d.spread(slots)
+			return
+		}
+	}
+}
+
 // Len returns the number of distinct texts.
 func (d *Dict) Len() int { return len(d.texts) }
 
@@ -246,16 +257,21 @@ func (d *Dict) appendLoose(b []byte) uint32 {
 func (d *Dict) add(b []byte, h uint32) uint32 {
 	code := d.append(b)
 	if d.placed++; 2*d.placed > len(d.slots) {
-		old := d.slots
-		d.slots = make([]slot, 2*len(old))
-		for _, s := range old {
-			if s.next > 0 {
-				d.place(s)
-			}
-		}
+		d.spread(2 * len(d.slots))
 	}
 	d.place(slot{code + 1, h})
 	return code
+}
+
+// spread places the texts that can be found in so many slots.
+func (d *Dict) spread(slots int) {
+	old := d.slots
+	d.slots = make([]slot, slots)
+	for _, s := range old {
+		if s.next > 0 {
+			d.place(s)
+		}
+	}
 }
 
 func (d *Dict) place(s slot) {

@@ -12,11 +12,11 @@ func Quoted(s string) string {
 }
 
 // AppendQuoted appends a text as a cell of a comma text file.
-func AppendQuoted(dst, s []byte) []byte {
+func AppendQuoted[T string | []byte](dst []byte, s T) []byte {
 	if !needsQuotes(s) {
 		return append(dst, s...)
 	}
-	return appendQuotes(dst, s)
+	return appendQuotes(dst, []byte(s))
 }
 
 func appendQuotes(dst, s []byte) []byte {
@@ -63,7 +63,7 @@ func AppendLine(dst []byte, cells ...string) []byte {
 		if i > 0 {
 			dst = append(dst, ',')
 		}
-		dst = append(dst, Quoted(c)...)
+		dst = AppendQuoted(dst, c)
 	}
 	return append(dst, '\n')
 }

@@ -112,7 +112,7 @@ func run(t *testing.T, j job, lines int) *outcome {
 		out.take(o)
 		list.Merge(o.Problems)
 		for _, n := range o.Names {
-			tally.Add(n)
+			tally.Add(&n)
 		}
 		for ci := range o.Accounts {
 			accounts[ci].Merge(&o.Accounts[ci])
