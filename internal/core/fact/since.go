@@ -155,7 +155,9 @@ func (b *build) addNames(st *since.State) {
 		c := columns[n.Column]
 		if c == nil {
 			c = &seen{Dict: table.NewNameDict()}
-			c.Expect(b.summary.Names.LenOf(n.Column))
+			most := b.summary.Names.LenOf(n.Column)
+			c.Expect(most)
+			c.at, st.Names = make([]int, 0, most), slices.Grow(st.Names, most)
 			columns[n.Column] = c
 		}
 		k = key.Append(k[:0], n.Standard)
