@@ -256,7 +256,19 @@ func (l *Lineup) TotalRow(rows *table.Rows, i int) (label string, total bool) {
 
 // mentionsTotal reports whether a total word stands in a text of a row; few have one.
 func (l *Lineup) mentionsTotal(rows *table.Rows, i int) bool {
-	for _, c := range rows.Row(i) {
+	cells := rows.Row(i)
+	if len(cells) == 0 {
+		return false
+	}
+	all := table.Cell{Off: cells[0].Off, End: cells[len(cells)-1].End} // with what stands between them
+	within := all.Off <= all.End
+	for _, c := range cells {
+		within = within && c.Off >= all.Off && c.End <= all.End
+	}
+	if within && !l.Entry.Labels.MaySay(rows.Text(all)) {
+		return false
+	}
+	for _, c := range cells {
 		if c.End == c.Off || !l.Entry.Labels.MaySay(rows.Text(c)) {
 			continue
 		}

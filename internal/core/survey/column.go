@@ -2,6 +2,7 @@ package survey
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"slices"
 	"sort"
@@ -85,18 +86,22 @@ func (c *column) add(raw []byte, kind table.CellKind, row int) {
 	}
 	text := value.Trim(raw)
 	g, known := 0, false
-	if r, ok := readPlain(text, kind); ok { // the common cell
+	r, short := readPlain(text, kind)
+	if !short && kind == table.TextCell {
+		r, short = readGrouped(text)
+	}
+	if short { // the common cell
 		g = c.group(r)
 		if c.sketch != nil {
 			c.sketch.add(text)
 		} else if _, known = c.known(text); !known {
 			c.remember(text, g)
 		}
-		if r.styles&2 != 0 && r.styles&1 != 0 && kind == table.TextCell && bytes.IndexByte(text, '.') >= 0 {
+		if r.styles&2 != 0 && r.styles&1 != 0 && kind == table.TextCell && (bytes.IndexByte(text, '.') >= 0 || bytes.IndexByte(text, ',') >= 0) {
 			c.addAmbiguous(text, r, row)
 		}
 	} else if g, known = c.known(text); !known || c.groups[g].sheet != kind {
-		r := read(text, kind)
+		r = read(text, kind)
 		g = c.group(r)
 		switch {
 		case known:
@@ -298,6 +303,11 @@ func (c *column) values(style, form, most int) (out []string) {
 
 // distinct counts the distinct usable values: texts by the key, others by value.
 func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
+	type figure struct {
+		coef   int64
+		places int
+	}
+	var figures []figure
 	seen := map[string]bool{}
 	add := func(text string) {
 		k := ""
@@ -307,7 +317,16 @@ func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
 			if !ok { // a number of a sheet
 				d, _, _ = value.English.Number([]byte(text))
 			}
-			k = d.Shorten().String()
+			d = d.Shorten()
+			if coef, places, ok := d.Small(); ok {
+				own := figure{coef, places}
+				if len(f.Examples) < 5 && !slices.Contains(figures, own) {
+					f.Examples = append(f.Examples, text)
+				}
+				figures = append(figures, own)
+				return
+			}
+			k = d.String()
 		case "date", "month":
 			d, ok := value.ReadDate(text)
 			if !ok && form >= 0 {
@@ -332,7 +351,8 @@ func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
 			add(c.memo.Seen(code))
 		}
 	}
-	f.Distinct = len(seen)
+	slices.SortFunc(figures, func(a, b figure) int { return cmp.Or(cmp.Compare(a.coef, b.coef), a.places-b.places) })
+	f.Distinct = len(seen) + len(slices.Compact(figures))
 	if c.sketch != nil {
 		f.Distinct = min(c.sketch.count(), f.Filled)
 	}

@@ -2,6 +2,7 @@ package survey
 
 import (
 	"strings"
+	"unsafe"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/table"
@@ -45,10 +46,10 @@ var allForms, namedForms = func() (all, named []int) {
 var _ [32 - len(value.Styles)]struct{}
 
 // readPlain reads the plain numbers that most cells hold: digits, a minus before
-// and a point within. Whole ones that may be dates take the long way.
+// and a point within. Those that may be dates take the long way.
 func readPlain(text []byte, kind table.CellKind) (r reading, ok bool) {
 	coef, places, _, ok := value.Plain(text, '.')
-	if !ok || kind > table.NumberCell || places == 0 && (len(text) == 6 || len(text) == 8) || len(text) == 4 && places == 0 {
+	if !ok || kind > table.NumberCell || kind == table.TextCell && mayBeDate(len(text)-places, places, coef) {
 		return r, false
 	}
 	r = reading{sheet: kind, gap: value.Unclear, whole: places == 0 || places <= value.MaxPlaces && coef%value.Power(places) == 0}
@@ -71,6 +72,59 @@ func readPlain(text []byte, kind table.CellKind) (r reading, ok bool) {
 	return r, true
 }
 
+// mayBeDate reports whether a plain number of so many bytes before its places may be a date of figures: 20241231,
+// 202412, 2024.12, 12.2024.
+func mayBeDate(before, places int, coef int64) bool {
+	switch places {
+	case 0:
+		return before == 4 || before == 6 || before == 8
+	case 1, 2:
+		month := coef % value.Power(places)
+		return before == 5 && month > 0 && month <= 12
+	case 4:
+		return before <= 3 && coef < 13_0000
+	}
+	return false
+}
+
+// readGrouped reads numbers of ASCII digits whose groups of three have commas between them, with a point behind them or
+// none: 1,234.56.
+func readGrouped(text []byte) (r reading, ok bool) {
+	if len(text) < 5 || len(text) > value.MaxPlaces || text[0] == '0' {
+		return r, false
+	}
+	lead, group, commas, point := 0, 0, 0, false // digits before the first comma, and since the last sign
+	zeros := true                                // behind the point
+	for _, c := range text {
+		switch {
+		case c >= '0' && c <= '9':
+			group++
+			zeros = zeros && (!point || c == '0')
+		case c == ',' && commas == 0 && group > 0 && group <= 3:
+			lead, group, commas = group, 0, 1
+		case c == ',' && commas > 0 && group == 3 && !point:
+			group = 0
+			commas++
+		case c == '.' && commas > 0 && group == 3 && !point:
+			group, point = 0, true
+		default:
+			return r, false
+		}
+	}
+	if commas == 0 || group == 0 || !point && group != 3 {
+		return r, false
+	}
+	r = reading{gap: value.Unclear, styles: 1, whole: zeros}
+	if commas == 1 && !point { // or the comma is a point
+		r.styles |= 1<<1 | 1<<2
+		r.whole = string(text[len(text)-3:]) == "000"
+	}
+	if commas == 1 && lead < 3 { // or groups are pairs
+		r.styles |= 1 << 4
+	}
+	return r, true
+}
+
 // read works out the ways in which a text can be read.
 func read(text []byte, kind table.CellKind) reading {
 	r := reading{sheet: kind}
@@ -78,7 +132,7 @@ func read(text []byte, kind table.CellKind) reading {
 		r.gap = value.Blank
 		return r
 	}
-	s := string(text)
+	s := unsafe.String(unsafe.SliceData(text), len(text)) // nobody keeps it
 	if r.gap = value.TextGap(s); r.gap != value.NoGap {
 		return r
 	}
@@ -98,6 +152,11 @@ func read(text []byte, kind table.CellKind) reading {
 			low := key.Of(s)
 			r.truth = low == "true" || low == "false"
 		}
+		return r
+	}
+	if _, places, _, ok := value.Plain(text, '.'); ok && places == 0 { // readPlain knows all others
+		r.styles, r.whole = 1<<len(value.Styles)-1, true
+		r.readDate(s, 0)
 		return r
 	}
 	letters := 0

@@ -17,36 +17,40 @@ const mostSummed = 20_000
 // sums of the others, though nothing says total.
 type adder struct {
 	table   *Table
-	numbers []int // the columns of numbers
-	wide    []int // those of them that are wide
+	numbers []int           // the columns of numbers
+	wide    []int           // which of those are wide
+	figures []value.Decimal // of the row at hand, by number
 	sums    []value.Sum
 	rows    int
 	total   place.Place // the first such row
 	from    int         // the first row that was added up
-	columns map[int]int // wide columns that are the sums of the others so far, and in how many rows they have a figure
+	left    []candidate // wide columns that are the sums of the others so far
 }
 
 func newAdder(t *Table) *adder {
-	a := &adder{table: t, columns: map[int]int{}}
+	a := &adder{table: t}
 	for i, f := range t.Fields {
 		if f.Is != "number" && f.Is != "whole" || slices.Contains(t.TotalColumns, f.Header) {
 			continue
 		}
-		a.numbers = append(a.numbers, i)
 		if f.Wide {
-			a.wide = append(a.wide, i)
-			a.columns[i] = 0
+			a.wide = append(a.wide, len(a.numbers))
+			a.left = append(a.left, candidate{number: len(a.numbers)})
 		}
+		a.numbers = append(a.numbers, i)
 	}
-	a.sums = make([]value.Sum, len(a.numbers))
+	a.figures, a.sums = make([]value.Decimal, len(a.numbers)), make([]value.Sum, len(a.numbers))
 	return a
 }
+
+// candidate is a wide column that may be the sum of the others, and in how many rows it has a figure.
+type candidate struct{ number, rows int }
 
 // row takes a row of data.
 func (a *adder) row(rows *table.Rows, i int) {
 	line, cells := rows.Lines[i], rows.Row(i)
-	figures := map[int]value.Decimal{}
-	for _, j := range a.numbers {
+	clear(a.figures)
+	for k, j := range a.numbers {
 		at, style := j+a.table.left, value.Styles[a.table.style]
 		if at >= len(cells) {
 			continue
@@ -55,7 +59,7 @@ func (a *adder) row(rows *table.Rows, i int) {
 			style = value.English
 		}
 		if d, _, ok := style.Number(rows.Text(cells[at])); ok {
-			figures[j] = d
+			a.figures[k] = d
 		}
 	}
 	if a.rows == 0 {
@@ -63,8 +67,7 @@ func (a *adder) row(rows *table.Rows, i int) {
 	}
 	if a.rows >= 2 && a.total.Row == 0 {
 		same, filled, long := true, 0, false
-		for k, j := range a.numbers {
-			d := figures[j]
+		for k, d := range a.figures {
 			same = same && a.sums[k].Total().Cmp(d) == 0
 			if d.Sign() != 0 {
 				filled, long = filled+1, long || d.Digits() >= 6
@@ -77,19 +80,20 @@ func (a *adder) row(rows *table.Rows, i int) {
 	}
 	a.rows++
 	var all value.Sum
-	for k, j := range a.numbers {
-		a.sums[k].Add(figures[j])
+	for k, d := range a.figures {
+		a.sums[k].Add(d)
 	}
-	for _, j := range a.wide {
-		all.Add(figures[j])
+	for _, k := range a.wide {
+		all.Add(a.figures[k])
 	}
-	for j := range a.columns {
-		d := figures[j]
-		switch {
-		case d.Add(d).Cmp(all.Total()) != 0:
-			delete(a.columns, j)
-		case d.Sign() != 0:
-			a.columns[j]++
+	total := all.Total()
+	a.left = slices.DeleteFunc(a.left, func(c candidate) bool {
+		d := a.figures[c.number]
+		return d.Add(d).Cmp(total) != 0
+	})
+	for i := range a.left {
+		if a.figures[a.left[i].number].Sign() != 0 {
+			a.left[i].rows++
 		}
 	}
 }
@@ -100,11 +104,11 @@ func (a *adder) traps() (out []Trap) {
 		out = append(out, Trap{What: "sum of others", Place: a.total, Count: 1,
 			Detail: fmt.Sprintf("the row has the sums of the rows from %d on, and nothing says that it is a total", a.from)})
 	}
-	for _, j := range a.wide {
-		if n, is := a.columns[j]; is && n >= 3 && len(a.wide) > 2 {
+	for _, c := range a.left {
+		if c.rows >= 3 && len(a.wide) > 2 {
 			at := a.table.Place
-			at.Row, at.Header = a.table.HeaderRow, a.table.Fields[j].Header
-			out = append(out, Trap{What: "sum of others", Place: at, Count: n,
+			at.Row, at.Header = a.table.HeaderRow, a.table.Fields[a.numbers[c.number]].Header
+			out = append(out, Trap{What: "sum of others", Place: at, Count: c.rows,
 				Detail: "the column is the sum of the other wide ones in every row, and nothing says that it is a total"})
 		}
 	}

@@ -172,7 +172,7 @@ func word(text string, between func(rune) bool) (word, rest string) {
 // monthOf is the month with a name, 0 for none.
 func monthOf(name string) int {
 	const longest = 24 // far more than any has
-	if len(name) > longest {
+	if len(name) > longest || name == "" || noMonthBegins[name[0]] {
 		return 0
 	}
 	var low [longest]byte
@@ -185,6 +185,17 @@ func monthOf(name string) int {
 	}
 	return monthNames[string(low[:len(name)])]
 }
+
+// noMonthBegins are the letters of ASCII with which the name of no month begins.
+var noMonthBegins = func() (table [256]bool) {
+	for c := byte('a'); c <= 'z'; c++ {
+		table[c], table[c&^0x20] = true, true
+	}
+	for name := range monthNames {
+		table[name[0]], table[name[0]&^0x20] = false, false
+	}
+	return table
+}()
 
 // valid reports whether the calendar has this date.
 func (d Date) valid() bool {
