@@ -166,7 +166,7 @@ func read(text []byte, kind table.CellKind) reading {
 		}
 	}
 	for i, style := range value.Styles {
-		if letters > numberLetters {
+		if letters > numberLetters || i == 0 && letters > 0 && !value.Dressed(text) {
 			break
 		}
 		if d, code, ok := style.Number(text); ok {
@@ -183,7 +183,8 @@ func read(text []byte, kind table.CellKind) reading {
 
 // readDate works out the ways in which a text of so many letters is a date or a quarter.
 func (r *reading) readDate(s string, letters int) {
-	may := letters <= dateLetters || value.MayName(s)
+	figures := letters <= dateLetters && s[0] >= '0' && s[0] <= '9'
+	may := figures || value.MayName(s)
 	var d value.Date
 	date := false
 	if may {
@@ -203,7 +204,7 @@ func (r *reading) readDate(s string, letters int) {
 	switch {
 	case !may:
 		return
-	case letters > dateLetters:
+	case !figures:
 		forms = namedForms
 	}
 	for _, i := range forms {

@@ -70,7 +70,9 @@ func TestReadings(t *testing.T) {
 		func() string { return "." + digits(1+r.IntN(3)) },
 		func() string { return ",000" },
 		func() string { return ".00" },
-		func() string { return []string{",", ".", " ", "'", "-", "/", "(", ")", "%", "€", " EUR", "GBP ", "x"}[r.IntN(13)] },
+		func() string {
+			return []string{",", ".", " ", "'", "-", "/", "(", ")", "%", "€", " EUR", "GBP ", "x"}[r.IntN(13)]
+		},
 		func() string { return []string{"2024", "31", "12", "20240131", "202412", "0", "00"}[r.IntN(7)] },
 		func() string { return []string{"Jan", " March ", "août", "'Mai", "de", "Q1", "quay", "t"}[r.IntN(8)] },
 	}

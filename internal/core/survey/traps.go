@@ -24,9 +24,8 @@ const mostRepeats = 200_000
 type sameRows struct {
 	seen  hashes // of rows
 	count int
-	again int // the first that repeats one
-	first int // and that one
-	text  []byte
+	again int      // the first that repeats one
+	first int      // and that one
 	next  []hashed // rows that are to be looked for
 }
 
@@ -39,11 +38,11 @@ func (s *sameRows) add(rows *table.Rows, i int) {
 	if s.seen.n >= mostRepeats {
 		return
 	}
-	s.text = s.text[:0]
+	hash := uint64(0)
 	for _, c := range rows.Row(i) {
-		s.text = append(append(s.text, value.Trim(rows.Text(c))...), 0)
+		hash = table.Mix(hash + table.Hash(value.Trim(rows.Text(c))))
 	}
-	if s.next = append(s.next, hashed{table.Hash(s.text), rows.Lines[i]}); len(s.next) == together {
+	if s.next = append(s.next, hashed{hash, rows.Lines[i]}); len(s.next) == together {
 		s.look()
 	}
 }

@@ -39,6 +39,9 @@ func CurrencyIn(text string) string {
 // currencyAt reads the currency sign or code that b begins with, and its size;
 // size is 0 when there is none.
 func currencyAt(b []byte) (code string, size int) {
+	if c := b[0]; c < utf8.RuneSelf && c != '$' && (c < 'A' || c > 'Z') {
+		return "", 0
+	}
 	r, n := utf8.DecodeRune(b)
 	if unicode.Is(unicode.Sc, r) {
 		if code, ok := signs[r]; ok {

@@ -190,6 +190,28 @@ func (s Style) Number(b []byte) (d Decimal, currency string, ok bool) {
 	return d, w.currency, true
 }
 
+// Dressed is false for texts with something around their digits that stands around a number in no style.
+func Dressed(b []byte) bool {
+	first, last := 0, len(b)
+	for first < last && !digit(b[first]) {
+		first++
+	}
+	if first == last {
+		return false
+	}
+	for !digit(b[last-1]) {
+		last--
+	}
+	if first > 0 && (b[first-1] == '.' || b[first-1] == ',') {
+		first--
+	}
+	if last < len(b) && (b[last] == '.' || b[last] == ',') {
+		last++
+	}
+	var w dress
+	return w.read(b[:first]) && w.read(b[last:])
+}
+
 // read takes in what stands on one side of the digits.
 func (w *dress) read(b []byte) bool {
 	for len(b) > 0 {
