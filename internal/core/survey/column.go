@@ -86,22 +86,22 @@ func (c *column) add(raw []byte, kind table.CellKind, row int) {
 	}
 	text := value.Trim(raw)
 	g, known := 0, false
-	r, short := readPlain(text, kind)
-	if !short && kind == table.TextCell {
-		r, short = readGrouped(text)
+	number, ok := readPlain(text, kind)
+	if !ok && kind == table.TextCell {
+		number, ok = readGrouped(text)
 	}
-	if short { // the common cell
-		g = c.group(r)
+	if ok { // the common cell
+		g = c.short(number, kind)
 		if c.sketch != nil {
 			c.sketch.add(text)
 		} else if _, known = c.known(text); !known {
 			c.remember(text, g)
 		}
-		if r.styles&2 != 0 && r.styles&1 != 0 && kind == table.TextCell && (bytes.IndexByte(text, '.') >= 0 || bytes.IndexByte(text, ',') >= 0) {
-			c.addAmbiguous(text, r, row)
+		if number.styles&2 != 0 && kind == table.TextCell && (bytes.IndexByte(text, '.') >= 0 || bytes.IndexByte(text, ',') >= 0) {
+			c.addAmbiguous(text, number.styles, row)
 		}
 	} else if g, known = c.known(text); !known || c.groups[g].sheet != kind {
-		r = read(text, kind)
+		r := read(text, kind)
 		g = c.group(r)
 		switch {
 		case known:
@@ -111,10 +111,10 @@ func (c *column) add(raw []byte, kind table.CellKind, row int) {
 			c.memorize(text, g)
 		}
 		if r.styles&1 != 0 && r.styles&^1 != 0 {
-			c.addAmbiguous(text, r, row)
+			c.addAmbiguous(text, r.styles, row)
 		}
 	} else if c.groups[g].styles&1 != 0 && c.groups[g].styles&^1 != 0 {
-		c.addAmbiguous(text, c.groups[g].reading, row)
+		c.addAmbiguous(text, c.groups[g].styles, row)
 	}
 	p := &c.groups[g]
 	p.cells++
@@ -164,6 +164,16 @@ func (c *column) group(r reading) int {
 	return len(c.groups) - 1
 }
 
+// short is group for the reading of a plain number.
+func (c *column) short(s short, kind table.CellKind) int {
+	for i := range c.groups {
+		if r := &c.groups[i].reading; r.styles == s.styles && r.whole == s.whole && r.sheet == kind && r.forms == 0 && *r == s.of(kind) {
+			return i
+		}
+	}
+	return c.group(s.of(kind))
+}
+
 // currencies are those that cells of the column name, in the order of their first.
 func (c *column) currencies() (out []money) {
 	for i := range c.groups {
@@ -184,10 +194,10 @@ func (c *column) currencies() (out []money) {
 }
 
 // addAmbiguous counts a number that another style reads too, as another one.
-func (c *column) addAmbiguous(text []byte, r reading, row int) {
+func (c *column) addAmbiguous(text []byte, styles uint32, row int) {
 	d, _, _ := value.English.Number(text)
 	for i, s := range value.Styles[1:] {
-		if r.styles&(1<<(i+1)) == 0 {
+		if styles&(1<<(i+1)) == 0 {
 			continue
 		}
 		if other, _, ok := s.Number(text); ok && other.Cmp(d) != 0 {

@@ -22,6 +22,17 @@ type reading struct {
 	gap    value.Gap // for every way: blank, null, error; else which gap the text is where it is not read
 }
 
+// short is a reading of a number that nothing stands around, and that is no date.
+type short struct {
+	styles uint32
+	whole  bool
+}
+
+// of is the reading of a cell of a kind.
+func (s short) of(kind table.CellKind) reading {
+	return reading{styles: s.styles, whole: s.whole, sheet: kind, gap: value.Unclear}
+}
+
 const defaultDate = 1
 
 // The most letters of ASCII that a number has, two currencies among them, and that a date of figures
@@ -47,12 +58,12 @@ var _ [32 - len(value.Styles)]struct{}
 
 // readPlain reads the plain numbers that most cells hold: digits, a minus before
 // and a point within. Those that may be dates take the long way.
-func readPlain(text []byte, kind table.CellKind) (r reading, ok bool) {
+func readPlain(text []byte, kind table.CellKind) (r short, ok bool) {
 	coef, places, _, ok := value.Plain(text, '.')
 	if !ok || kind > table.NumberCell || kind == table.TextCell && mayBeDate(len(text)-places, places, coef) {
 		return r, false
 	}
-	r = reading{sheet: kind, gap: value.Unclear, whole: places == 0 || places <= value.MaxPlaces && coef%value.Power(places) == 0}
+	r.whole = places == 0 || places <= value.MaxPlaces && coef%value.Power(places) == 0
 	switch whole := len(text) - places - 1; {
 	case places == 0 || kind == table.NumberCell:
 		r.styles = 1<<len(value.Styles) - 1
@@ -89,7 +100,7 @@ func mayBeDate(before, places int, coef int64) bool {
 
 // readGrouped reads numbers of ASCII digits whose groups of three have commas between them, with a point behind them or
 // none: 1,234.56.
-func readGrouped(text []byte) (r reading, ok bool) {
+func readGrouped(text []byte) (r short, ok bool) {
 	if len(text) < 5 || len(text) > value.MaxPlaces || text[0] == '0' {
 		return r, false
 	}
@@ -114,7 +125,7 @@ func readGrouped(text []byte) (r reading, ok bool) {
 	if commas == 0 || group == 0 || !point && group != 3 {
 		return r, false
 	}
-	r = reading{gap: value.Unclear, styles: 1, whole: zeros}
+	r = short{styles: 1, whole: zeros}
 	if commas == 1 && !point { // or the comma is a point
 		r.styles |= 1<<1 | 1<<2
 		r.whole = string(text[len(text)-3:]) == "000"

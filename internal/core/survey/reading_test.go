@@ -90,11 +90,11 @@ func TestReadings(t *testing.T) {
 		require.Equal(t, want, read([]byte(text), table.TextCell), "%q", text)
 		if have, ok := readPlain([]byte(text), table.TextCell); ok {
 			short++
-			require.Equal(t, want, have, "%q", text)
+			require.Equal(t, want, have.of(table.TextCell), "%q", text)
 		}
 		if have, ok := readGrouped([]byte(text)); ok {
 			grouped++
-			require.Equal(t, want, have, "%q", text)
+			require.Equal(t, want, have.of(table.TextCell), "%q", text)
 		}
 		if want.forms != 0 {
 			dates++

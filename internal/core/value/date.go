@@ -172,7 +172,7 @@ func word(text string, between func(rune) bool) (word, rest string) {
 // monthOf is the month with a name, 0 for none.
 func monthOf(name string) int {
 	const longest = 24 // far more than any has
-	if len(name) > longest || name == "" || noMonthBegins[name[0]] {
+	if len(name) > longest || len(name) < 2 || !mayBeginMonth(name[0]|0x20, name[1]|0x20) {
 		return 0
 	}
 	var low [longest]byte
@@ -186,13 +186,15 @@ func monthOf(name string) int {
 	return monthNames[string(low[:len(name)])]
 }
 
-// noMonthBegins are the letters of ASCII with which the name of no month begins.
-var noMonthBegins = func() (table [256]bool) {
-	for c := byte('a'); c <= 'z'; c++ {
-		table[c], table[c&^0x20] = true, true
-	}
+// mayBeginMonth is false for most pairs of small letters of ASCII with which the name of no month begins.
+func mayBeginMonth(a, b byte) bool {
+	return a < 'a' || a > 'z' || b < 'a' || b > 'z' || monthBegins[a-'a']>>(b-'a')&1 != 0
+}
+
+// monthBegins are the second letters of the names of months, a bit for each, by the first.
+var monthBegins = func() (table [26]uint32) {
 	for name := range monthNames {
-		table[name[0]], table[name[0]&^0x20] = false, false
+		table[name[0]-'a'] |= 1 << (name[1] - 'a')
 	}
 	return table
 }()
