@@ -2,7 +2,6 @@ package survey
 
 import (
 	"bytes"
-	"cmp"
 	"fmt"
 	"slices"
 	"sort"
@@ -94,6 +93,10 @@ func (c *column) add(raw []byte, kind table.CellKind, row int) {
 		g = c.short(number, kind)
 		if c.sketch != nil {
 			c.sketch.add(text)
+		} else if len(c.texts) < mostDistinct {
+			if code, isNew := c.memo.Code(text); isNew {
+				c.of, c.texts = append(c.of, int32(g)), append(c.texts, code)
+			}
 		} else if _, known = c.known(text); !known {
 			c.remember(text, g)
 		}
@@ -258,8 +261,8 @@ func dateHeader(header string) bool {
 	return false
 }
 
-// field is what the column holds, read in a style and a form.
-func (c *column) field(style, form int) Field {
+// field is what the column holds, read in a style and a form. It lends room for figures.
+func (c *column) field(style, form int, figures *figures) Field {
 	f := Field{Header: c.header, Examples: []string{}, Gaps: []Gap{}}
 	if f.Header == "" {
 		f.Header = c.letter
@@ -290,7 +293,7 @@ func (c *column) field(style, form int) Field {
 	}
 	sort.SliceStable(f.Gaps, func(i, j int) bool { return f.Gaps[i].Row < f.Gaps[j].Row })
 	f.Gaps = f.Gaps[:min(5, len(f.Gaps))]
-	c.distinct(&f, reads, style, form)
+	c.distinct(&f, reads, style, form, figures)
 	f.unused = c.header == "" && f.Filled+f.Null+f.Text+f.Unclear+f.Error == 0
 	return f
 }
@@ -312,15 +315,11 @@ func (c *column) values(style, form, most int) (out []string) {
 }
 
 // distinct counts the distinct usable values: texts by the key, others by value.
-func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
-	type figure struct {
-		coef   int64
-		places int
-	}
-	var figures []figure
+func (c *column) distinct(f *Field, reads func(*group) bool, style, form int, figures *figures) {
+	figures.clear(len(c.texts))
 	seen := map[string]bool{}
 	add := func(text string) {
-		k := ""
+		k, isNew := "", false
 		switch f.Is {
 		case "number", "whole":
 			d, _, ok := value.Styles[style].Number([]byte(text))
@@ -329,14 +328,10 @@ func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
 			}
 			d = d.Shorten()
 			if coef, places, ok := d.Small(); ok {
-				own := figure{coef, places}
-				if len(f.Examples) < 5 && !slices.Contains(figures, own) {
-					f.Examples = append(f.Examples, text)
-				}
-				figures = append(figures, own)
-				return
+				isNew = figures.add(coef, places)
+			} else {
+				k = d.String()
 			}
-			k = d.String()
 		case "date", "month":
 			d, ok := value.ReadDate(text)
 			if !ok && form >= 0 {
@@ -346,11 +341,11 @@ func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
 		default:
 			k = key.Of(text)
 		}
-		if !seen[k] {
-			seen[k] = true
-			if len(f.Examples) < 5 {
-				f.Examples = append(f.Examples, text)
-			}
+		if k != "" && !seen[k] {
+			seen[k], isNew = true, true
+		}
+		if isNew && len(f.Examples) < 5 {
+			f.Examples = append(f.Examples, text)
 		}
 	}
 	for _, code := range c.texts {
@@ -361,8 +356,7 @@ func (c *column) distinct(f *Field, reads func(*group) bool, style, form int) {
 			add(c.memo.Seen(code))
 		}
 	}
-	slices.SortFunc(figures, func(a, b figure) int { return cmp.Or(cmp.Compare(a.coef, b.coef), a.places-b.places) })
-	f.Distinct = len(seen) + len(slices.Compact(figures))
+	f.Distinct = len(seen) + figures.n
 	if c.sketch != nil {
 		f.Distinct = min(c.sketch.count(), f.Filled)
 	}

@@ -56,6 +56,16 @@ var allForms, namedForms = func() (all, named []int) {
 // All styles have their bits.
 var _ [32 - len(value.Styles)]struct{}
 
+// pointed are the styles in which a point parts the places from the rest.
+var pointed = func() (styles uint32) {
+	for i, s := range value.Styles {
+		if s.Point == '.' {
+			styles |= 1 << i
+		}
+	}
+	return styles
+}()
+
 // readPlain reads the plain numbers that most cells hold: digits, a minus before
 // and a point within. Those that may be dates take the long way.
 func readPlain(text []byte, kind table.CellKind) (r short, ok bool) {
@@ -63,16 +73,12 @@ func readPlain(text []byte, kind table.CellKind) (r short, ok bool) {
 	if !ok || kind > table.NumberCell || kind == table.TextCell && mayBeDate(len(text)-places, places, coef) {
 		return r, false
 	}
-	r.whole = places == 0 || places <= value.MaxPlaces && coef%value.Power(places) == 0
+	r.whole = places == 0 || text[len(text)-1] == '0' && coef%value.Power(places) == 0
 	switch whole := len(text) - places - 1; {
 	case places == 0 || kind == table.NumberCell:
 		r.styles = 1<<len(value.Styles) - 1
 	default:
-		for i, s := range value.Styles {
-			if s.Point == '.' {
-				r.styles |= 1 << i
-			}
-		}
+		r.styles = pointed
 		if text[0] == '-' {
 			whole--
 		}
@@ -90,8 +96,7 @@ func mayBeDate(before, places int, coef int64) bool {
 	case 0:
 		return before == 4 || before == 6 || before == 8
 	case 1, 2:
-		month := coef % value.Power(places)
-		return before == 5 && month > 0 && month <= 12
+		return before == 5 && coef%value.Power(places) <= 12
 	case 4:
 		return before <= 3 && coef < 13_0000
 	}

@@ -147,6 +147,9 @@ func TestNumbersAndDates(t *testing.T) {
 		{"two ways to read numbers", "D,A\n2024-01-31,\"1,500\"\n2024-02-28,\"2,250\"\n", "", "", []string{"number readings 2 A 2"}},
 		{"two ways to read dates", "D,A\n03/04/2024,1\n05/06/2024,2\n", "", "", []string{"date readings 2 D 2"}},
 		{"figures under a header of dates", "Month,A\n202401,1\n202402,2\n", "", "202412", nil},
+		{"months with a point", "Month,A\n2024.01,2024.10\n2024.02,1.10\n", "", "2024.12", nil},
+		{"months before a point", "Month,A\n01.2024,5.25\n12.2024,1.10\n", "", "12.2024", nil},
+		{"amounts that could be months", "A,B\n2024.01,1\n2024.02,2\n", "", "", nil},
 		{"figures under another", "Code,A\n202401,1\n202402,2\n", "", "", nil},
 	} {
 		t.Run(test.name, func(t *testing.T) {

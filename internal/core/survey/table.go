@@ -253,8 +253,9 @@ func (t *Table) finish() {
 		t.Dates = value.DateForms[form].Example
 	}
 	t.Fields = make([]Field, 0, len(t.columns))
+	var room figures
 	for _, c := range t.columns {
-		f := c.field(style, form)
+		f := c.field(style, form, &room)
 		if t.keep.values > 0 {
 			f.Values = c.values(style, form, t.keep.values)
 		}
