@@ -173,17 +173,24 @@ func (d *Dict) Codes(data []byte, cells []Cell, codes []uint32, fresh func(code 
 			touched |= d.slots[h&mask].next
 		}
 		d.touched = touched
+		d.asked += n
 		for i, c := range cells[:n] {
-			if i > 0 && hashes[i] == hashes[i-1] && string(data[c.Off:c.End]) == string(data[cells[i-1].Off:cells[i-1].End]) {
+			own, h := data[c.Off:c.End], hashes[i]
+			if i > 0 && h == hashes[i-1] && string(own) == string(data[cells[i-1].Off:cells[i-1].End]) {
 				codes[i] = codes[i-1] // as above it
-				d.asked++
 				continue
 			}
-			code, isNew := d.code(data[c.Off:c.End], hashes[i])
-			if isNew {
-				fresh(code)
+			at := h & mask
+			for s := d.slots[at]; s.next > 0 && (s.hash != h || string(d.bytes(d.texts[s.next-1].seen)) != string(own)); s = d.slots[at] {
+				at = (at + 1) & mask
 			}
-			codes[i] = code
+			if next := d.slots[at].next; next > 0 {
+				codes[i] = next - 1
+				continue
+			}
+			codes[i] = d.add(own, h)
+			fresh(codes[i])
+			mask = uint32(len(d.slots) - 1)
 		}
 		cells, codes = cells[n:], codes[n:]
 	}
