@@ -114,14 +114,14 @@ func (g *grouper) of(b *table.Batch, at int) uint32 {
 	if g.short == nil {
 		return g.ofTexts(b, at)
 	}
+	row, slot := at, 0
+	if b.Slots > 1 {
+		row, slot = at/b.Slots, at%b.Slots
+	}
 	code := uint32(0)
 	for i, ci := range g.varying {
 		c := &b.Columns[ci]
-		k := at
-		if b.Slots > 1 {
-			k = c.At(at/b.Slots, at%b.Slots, b.Slots)
-		}
-		if own := c.Codes[k]; i == 0 {
+		if own := c.Codes[c.At(row, slot, b.Slots)]; i == 0 {
 			code = own
 		} else {
 			code = g.short.pairs[i-1].number(code, own)
