@@ -206,13 +206,13 @@ func TestServerFaults(t *testing.T) {
 		whole()
 	}
 
-	j.plan(t, pg.address()+"?lock_timeout=1500", "") // somebody has a lock
+	j.plan(t, pg.address()+"?lock_timeout=4000", "") // somebody has a lock
 	holder := exec.Command(need(t, "psql"), "-h", "127.0.0.1", "-p", fmt.Sprint(pg.port), "-U", "umbau", "-d", "sales", "-c",
 		"begin; lock table sales; select pg_sleep(30)")
 	require.NoError(t, holder.Start())
 	time.Sleep(time.Second)
 	said := j.build(t, 1)
-	require.Regexp(t, `the table is locked for more than 1.5s by umbau \(psql, from 127.0.0.1/32, process \d+, in a transaction since`, said)
+	require.Regexp(t, `the table is locked for more than 4s by umbau \(psql, from 127.0.0.1/32, process \d+, in a transaction since`, said)
 	require.NoError(t, holder.Process.Kill())
 	_ = holder.Wait()
 	pg.psql(t, "sales", "select pg_terminate_backend(pid) from pg_stat_activity where application_name = 'psql' and pid <> pg_backend_pid()")

@@ -52,7 +52,7 @@ func TestEveryCommandEnds(t *testing.T) {
 		for _, signal := range []syscall.Signal{syscall.SIGINT, syscall.SIGTERM} {
 			t.Run(command+" "+signal.String(), func(t *testing.T) {
 				endsWhenTold(t, dir, command, signal, 50*time.Millisecond)
-				after := 600 * time.Millisecond
+				after := 200 * time.Millisecond
 				for !endsWhenTold(t, dir, command, signal, after) {
 					after *= 2 // a machine on which it had not begun by then
 					require.Less(t, after, 10*time.Second)
