@@ -20,7 +20,7 @@ type texts struct {
 	*table.Dict
 	marks []uint8  // by code: what a whole column is asked first
 	at    []uint32 // by code: which of info, and 1; 0 for a plain text, which has a value and is no name
-	info  table.Chunks[textInfo]
+	info  table.Chunks[counted]
 }
 
 const (
@@ -38,13 +38,13 @@ func (d *texts) next() *texts {
 // of returns what the text with a code is.
 func (d *texts) of(code uint32) textInfo {
 	if at := d.at[code]; at > 0 {
-		return *d.info.At(int(at - 1))
+		return d.info.At(int(at - 1)).textInfo
 	}
 	return textInfo{text: value.TrimText(d.Seen(code))}
 }
 
 // name returns what the text with a code is, for keeps, if it is a name; else nil.
-func (d *texts) name(code uint32) *textInfo {
+func (d *texts) name(code uint32) *counted {
 	if at := d.at[code]; at > 0 {
 		if in := d.info.At(int(at - 1)); in.name {
 			return in
@@ -61,7 +61,7 @@ func (d *texts) open(code uint32) bool { return d.marks[code]&openMark != 0 }
 
 // tell notes what the text with the next code is.
 func (d *texts) tell(in textInfo) {
-	d.info.Add(in)
+	d.info.Add(counted{textInfo: in})
 	d.at = append(d.at, uint32(d.info.Len()))
 	m := uint8(newMark)
 	if in.odd {
@@ -82,9 +82,14 @@ type textInfo struct {
 	odd   bool // needs a decision wherever it stands
 	name  bool // counted among the names
 	how   names.How
+}
+
+// counted is what a text is, and where it stands, if it is a name.
+type counted struct {
+	textInfo
 	cells int32 // of the block at hand
 	first int32 // value of the block at hand that has it first
-	again int32 // of a name: what names.Seen.Again points to
+	again int32 // what names.Seen.Again points to: others write it
 }
 
 // readTexts gives each value of a column of texts its code.
