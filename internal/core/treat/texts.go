@@ -77,11 +77,11 @@ func (d *texts) tellPlain() {
 }
 
 type textInfo struct {
-	text  string // trimmed
-	gap   value.Gap
-	odd   bool // needs a decision wherever it stands
-	name  bool // counted among the names
-	how   names.How
+	text string // trimmed
+	gap  value.Gap
+	odd  bool // needs a decision wherever it stands
+	name bool // counted among the names
+	how  names.How
 }
 
 // counted is what a text is, and where it stands, if it is a name.
