@@ -180,17 +180,12 @@ func (d *Dict) Codes(data []byte, cells []Cell, codes []uint32, fresh func(code 
 				codes[i] = codes[i-1] // as above it
 				continue
 			}
-			at := h & mask
-			for s := d.slots[at]; s.next > 0 && (s.hash != h || string(d.bytes(d.texts[s.next-1].seen)) != string(own)); s = d.slots[at] {
-				at = (at + 1) & mask
+			code, ok := d.find(own, h)
+			if !ok {
+				code = d.add(own, h)
+				fresh(code)
 			}
-			if next := d.slots[at].next; next > 0 {
-				codes[i] = next - 1
-				continue
-			}
-			codes[i] = d.add(own, h)
-			fresh(codes[i])
-			mask = uint32(len(d.slots) - 1)
+			codes[i] = code
 		}
 		cells, codes = cells[n:], codes[n:]
 	}
