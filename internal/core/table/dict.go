@@ -17,6 +17,7 @@ type Dict struct {
 	texts   []text   // by code
 	hashes  []uint64 // of what is delivered, 0 where nobody has asked
 	slots   []slot   // open addressing, a power of two
+	near    near     // what Codes looks at first
 	asked   int      // how often a code was asked for
 	touched uint32   // see Codes: what was looked at counts for nothing, but must be looked at
 	most    int      // texts it takes
@@ -159,8 +160,12 @@ func (d *Dict) Code(text []byte) (code uint32, fresh bool) {
 // for one of them does not wait for the one before. A loose dictionary does not look for them: each cell
 // has a code of its own, but for those that are as the one above them.
 func (d *Dict) Codes(data []byte, cells []Cell, codes []uint32, fresh func(code uint32)) {
-	if d.loose > 0 {
+	switch {
+	case d.loose > 0:
 		d.looseCodes(data, cells, codes, fresh)
+		return
+	case len(d.texts) <= nearTexts:
+		d.nearCodes(data, cells, codes, fresh)
 		return
 	}
 	var hashes [64]uint32
@@ -189,6 +194,39 @@ func (d *Dict) Codes(data []byte, cells []Cell, codes []uint32, fresh func(code 
 		}
 		cells, codes = cells[n:], codes[n:]
 	}
+}
+
+// nearCodes is Codes for a dictionary of few texts.
+func (d *Dict) nearCodes(data []byte, cells []Cell, codes []uint32, fresh func(code uint32)) {
+	if d.near.full(len(d.texts)) {
+		d.near = newNear(2 * len(d.texts))
+	}
+	d.asked += len(cells)
+	for i, c := range cells {
+		if c.End-c.Off <= nearBytes {
+			at, known := d.near.place(data, c)
+			if !known {
+				at.code = d.codeOf(data[c.Off:c.End], fresh)
+			}
+			codes[i] = at.code
+			continue
+		}
+		codes[i] = d.codeOf(data[c.Off:c.End], fresh)
+	}
+	if len(d.texts) > nearTexts {
+		d.near = nil
+	}
+}
+
+// codeOf is Code, but for who hears of a new text.
+func (d *Dict) codeOf(text []byte, fresh func(code uint32)) uint32 {
+	h := uint32(Hash(text))
+	code, ok := d.find(text, h)
+	if !ok {
+		code = d.add(text, h)
+		fresh(code)
+	}
+	return code
 }
 
 func (d *Dict) looseCodes(data []byte, cells []Cell, codes []uint32, fresh func(code uint32)) {

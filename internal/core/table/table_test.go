@@ -1,6 +1,7 @@
 package table
 
 import (
+	"bytes"
 	"fmt"
 	"math/rand/v2"
 	"strings"
@@ -62,6 +63,7 @@ func TestCodes(t *testing.T) {
 			data = fmt.Appendf(data, "%d%s", r.IntN(20_000), strings.Repeat("x", r.IntN(3)*r.IntN(40)))
 			cells = append(cells, Cell{Off: off, End: uint32(len(data))})
 		}
+		data = append(data, make([]byte, BlockSlack)...)
 		codes := make([]uint32, len(cells))
 		var fresh []string
 		many.Codes(data, cells, codes, func(code uint32) {
@@ -87,6 +89,33 @@ func TestCodes(t *testing.T) {
 		require.Equal(t, wantFresh, fresh)
 	}
 	require.Greater(t, many.Len(), 4000)
+}
+
+// Short texts are told apart by all of their bytes and by their length, whatever stands behind them.
+func TestCodesOfShortTexts(t *testing.T) {
+	r := rand.New(rand.NewPCG(2, 24))
+	d, want := NewDict(), map[string]uint32{}
+	for range 200 {
+		var data []byte
+		var cells []Cell
+		for range 50 {
+			off := uint32(len(data))
+			for range r.IntN(4) * r.IntN(10) {
+				data = append(data, "\x00\x00\x00a"[r.IntN(4)])
+			}
+			cells = append(cells, Cell{Off: off, End: uint32(len(data))})
+		}
+		data = append(data, bytes.Repeat([]byte{"\x00a\xff"[r.IntN(3)]}, BlockSlack)...)
+		codes := make([]uint32, len(cells))
+		d.Codes(data, cells, codes, func(code uint32) {
+			want[d.Seen(code)] = code
+			require.Equal(t, len(want), d.Len())
+		})
+		for i, c := range cells {
+			require.Equal(t, want[string(data[c.Off:c.End])], codes[i])
+		}
+	}
+	require.Greater(t, d.Len(), nearTexts/2)
 }
 
 // What a list holds stays where it is while it grows.

@@ -288,11 +288,11 @@ func (r *Reader) Split(b table.Block, rows *table.Rows) error {
 		b.Data = append(make([]byte, 0, n+table.BlockSlack), b.Data...)
 	}
 	data := b.Data[: n+table.BlockSlack : cap(b.Data)]
-	s := splitter{data: data, n: n, line: b.Line, rows: rows, delim: r.Delimiter()}
+	s := splitter{data: data, n: n, line: b.Line, rows: rows, delim: r.Delimiter(), extra: rows.Scratch[:0]}
 	if err := s.sentinel().split(); err != nil {
 		return err
 	}
-	rows.Data = append(data, s.extra...)
+	rows.Data, rows.Scratch = append(data, s.extra...), s.extra
 	rows.End()
 	return nil
 }
