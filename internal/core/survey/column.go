@@ -76,14 +76,38 @@ func newColumn(header, letter string) *column {
 	return &column{header: header, letter: letter, memo: table.NewDict()}
 }
 
-// add takes one cell.
-func (c *column) add(raw []byte, kind table.CellKind, row int) {
+// take takes the cells of a column of some rows. Some are looked for at a time, so that what the memory has
+// to bring for one of them does not wait for the one before.
+func (c *column) take(rows *table.Rows, of []int, j int) {
+	var texts [64][]byte
+	var hashes [64]uint64
+	for len(of) > 0 {
+		n := min(len(of), len(texts))
+		for k, i := range of[:n] {
+			if texts[k] = nil; j < len(rows.Row(i)) {
+				texts[k] = value.Trim(rows.Text(rows.Row(i)[j]))
+			}
+			hashes[k] = table.Hash(texts[k])
+			c.memo.Touch(hashes[k])
+		}
+		for k, i := range of[:n] {
+			kind := table.TextCell
+			if j < len(rows.Row(i)) {
+				kind = rows.Kind(i, j)
+			}
+			c.add(texts[k], hashes[k], kind, rows.Lines[i])
+		}
+		of = of[n:]
+	}
+}
+
+// add takes one cell, trimmed, with its table.Hash.
+func (c *column) add(text []byte, hash uint64, kind table.CellKind, row int) {
 	if kind == table.FormulaCell {
 		if c.formulas++; c.formulas == 1 {
 			c.formulaRow = row
 		}
 	}
-	text := value.Trim(raw)
 	g, known := 0, false
 	number, ok := readPlain(text, kind)
 	if !ok && kind == table.TextCell {
@@ -92,26 +116,26 @@ func (c *column) add(raw []byte, kind table.CellKind, row int) {
 	if ok { // the common cell
 		g = c.short(number, kind)
 		if c.sketch != nil {
-			c.sketch.add(text)
+			c.sketch.add(hash)
 		} else if len(c.texts) < mostDistinct {
-			if code, isNew := c.memo.Code(text); isNew {
+			if code, isNew := c.memo.CodeHashed(text, hash); isNew {
 				c.of, c.texts = append(c.of, int32(g)), append(c.texts, code)
 			}
-		} else if _, known = c.known(text); !known {
-			c.remember(text, g)
+		} else if _, known = c.known(text, hash); !known {
+			c.remember(text, hash, g)
 		}
 		if number.styles&2 != 0 && kind == table.TextCell && (bytes.IndexByte(text, '.') >= 0 || bytes.IndexByte(text, ',') >= 0) {
 			c.addAmbiguous(text, number.styles, row)
 		}
-	} else if g, known = c.known(text); !known || c.groups[g].sheet != kind {
+	} else if g, known = c.known(text, hash); !known || c.groups[g].sheet != kind {
 		r := read(text, kind)
 		g = c.group(r)
 		switch {
 		case known:
 		case usable(&group{reading: r}):
-			c.remember(text, g)
+			c.remember(text, hash, g)
 		case c.memo.Len() < 2*mostDistinct && len(text) < 1000:
-			c.memorize(text, g)
+			c.memorize(text, hash, g)
 		}
 		if r.styles&1 != 0 && r.styles&^1 != 0 {
 			c.addAmbiguous(text, r.styles, row)
@@ -127,8 +151,8 @@ func (c *column) add(raw []byte, kind table.CellKind, row int) {
 }
 
 // known returns the group of a text that is kept.
-func (c *column) known(text []byte) (g int, ok bool) {
-	code, ok := c.memo.Find(text)
+func (c *column) known(text []byte, hash uint64) (g int, ok bool) {
+	code, ok := c.memo.FindHashed(text, hash)
 	if !ok {
 		return 0, false
 	}
@@ -136,25 +160,25 @@ func (c *column) known(text []byte) (g int, ok bool) {
 }
 
 // memorize keeps the group of a text, which is not known yet.
-func (c *column) memorize(text []byte, g int) (code uint32) {
-	code, _ = c.memo.Code(text)
+func (c *column) memorize(text []byte, hash uint64, g int) (code uint32) {
+	code, _ = c.memo.CodeHashed(text, hash)
 	c.of = append(c.of, int32(g))
 	return code
 }
 
 // remember keeps a distinct text, or counts it in the sketch.
-func (c *column) remember(text []byte, g int) {
+func (c *column) remember(text []byte, hash uint64, g int) {
 	if len(c.texts) < mostDistinct && len(text) < 1000 {
-		c.texts = append(c.texts, c.memorize(text, g))
+		c.texts = append(c.texts, c.memorize(text, hash, g))
 		return
 	}
 	if c.sketch == nil {
 		c.sketch = &sketch{}
 		for _, code := range c.texts {
-			c.sketch.add([]byte(c.memo.Seen(code)))
+			c.sketch.add(table.Hash([]byte(c.memo.Seen(code))))
 		}
 	}
-	c.sketch.add(text)
+	c.sketch.add(hash)
 }
 
 func (c *column) group(r reading) int {

@@ -14,8 +14,9 @@ type sketch struct{ registers [1 << sketchBits]uint8 }
 
 const sketchBits = 14
 
-func (s *sketch) add(text []byte) {
-	h := table.Mix(table.Hash(text))
+// add takes the table.Hash of a text.
+func (s *sketch) add(hash uint64) {
+	h := table.Mix(hash)
 	i := h >> (64 - sketchBits)
 	rank := uint8(bits.LeadingZeros64(h<<sketchBits|1<<(sketchBits-1)) + 1)
 	s.registers[i] = max(s.registers[i], rank)

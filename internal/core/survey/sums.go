@@ -65,18 +65,9 @@ func (a *adder) row(rows *table.Rows, i int) {
 	if a.rows == 0 {
 		a.from = line
 	}
-	if a.rows >= 2 && a.total.Row == 0 {
-		same, filled, long := true, 0, false
-		for k, d := range a.figures {
-			same = same && a.sums[k].Total().Cmp(d) == 0
-			if d.Sign() != 0 {
-				filled, long = filled+1, long || d.Digits() >= 6
-			}
-		}
-		if same && (filled > 1 || long) {
-			a.total = a.table.Place
-			a.total.Row = line
-		}
+	if a.rows >= 2 && a.total.Row == 0 && a.sumsUp() {
+		a.total = a.table.Place
+		a.total.Row = line
 	}
 	a.rows++
 	var all value.Sum
@@ -96,6 +87,22 @@ func (a *adder) row(rows *table.Rows, i int) {
 			a.left[i].rows++
 		}
 	}
+}
+
+// sumsUp reports whether the row at hand has the sums of those above it: two figures or more, or a long one.
+func (a *adder) sumsUp() bool {
+	for k, d := range a.figures {
+		if a.sums[k].Total().Cmp(d) != 0 {
+			return false
+		}
+	}
+	filled, long := 0, false
+	for _, d := range a.figures {
+		if d.Sign() != 0 {
+			filled, long = filled+1, long || d.Digits() >= 6
+		}
+	}
+	return filled > 1 || long
 }
 
 // traps are what was found.

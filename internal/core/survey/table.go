@@ -50,6 +50,7 @@ type Table struct {
 	lineup  *layout.Lineup
 	sorter  layout.Sorter
 	sorted  layout.Sorted
+	filled  []int       // the rows of data at hand
 	tail    *table.Rows // which rows below it decide
 }
 
@@ -190,9 +191,11 @@ func (t *Table) take(rows *table.Rows, begin int, last bool) {
 		} else if _, total := t.lineup.TotalRow(rows, i); total {
 			t.TotalRows = listed(t.TotalRows, rows.Lines[i])
 		} else {
-			t.data(rows, i)
+			t.filled = append(t.filled, i)
 		}
 	}
+	t.data(rows, t.filled)
+	t.filled = t.filled[:0]
 	if upTo < rows.Len() {
 		t.tail = table.JoinRows(rows.Slice(upTo, rows.Len()))
 	}
@@ -223,21 +226,20 @@ func listed(list []int, line int) []int {
 	return list
 }
 
-// data takes a row of data.
-func (t *Table) data(rows *table.Rows, i int) {
-	t.Rows++
-	cells := rows.Row(i)
+// data takes rows of data: column by column, each of which has a memory of its own.
+func (t *Table) data(rows *table.Rows, filled []int) {
+	t.Rows += len(filled)
 	if t.list != nil {
-		t.list.row(rows, i)
+		for _, i := range filled {
+			t.list.row(rows, i)
+		}
 		return
 	}
-	t.same.add(rows, i)
+	for _, i := range filled {
+		t.same.add(rows, i)
+	}
 	for j, c := range t.columns {
-		if j >= len(cells) {
-			c.add(nil, table.TextCell, rows.Lines[i])
-			continue
-		}
-		c.add(rows.Text(cells[j]), rows.Kind(i, j), rows.Lines[i])
+		c.take(rows, filled, j)
 	}
 }
 

@@ -256,6 +256,19 @@ func (d *Dict) find(text []byte, h uint32) (code uint32, ok bool) {
 	}
 }
 
+// Touch looks at where a text with this Hash would be, for the memory to bring it.
+func (d *Dict) Touch(hash uint64) { d.touched |= d.slots[uint32(hash)&uint32(len(d.slots)-1)].next }
+
+// FindHashed is Find for a text with this Hash.
+func (d *Dict) FindHashed(text []byte, hash uint64) (code uint32, ok bool) {
+	return d.find(text, uint32(hash))
+}
+
+// CodeHashed is Code for a text with this Hash.
+func (d *Dict) CodeHashed(text []byte, hash uint64) (code uint32, fresh bool) {
+	return d.code(text, uint32(hash))
+}
+
 // code is Code for a text with this hash.
 func (d *Dict) code(text []byte, h uint32) (code uint32, fresh bool) {
 	d.asked++

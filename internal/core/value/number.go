@@ -154,6 +154,9 @@ type dress struct {
 // false for every other text.
 func (s Style) Number(b []byte) (d Decimal, currency string, ok bool) {
 	b = Trim(b)
+	if coef, places, _, plain := Plain(b, s.PointByte()); plain {
+		return Decimal{coef: coef, places: places}, "", true
+	}
 	if n := len(b); n > 0 && digit(b[0]) && digit(b[n-1]) { // nothing stands around it
 		d, ok = s.digits(b)
 		return d, "", ok
