@@ -24,12 +24,10 @@ var DateForms = func() []DateForm {
 			DateForm{Example: "31" + s + "12" + s + "2024", order: "DMY", sep: sep},
 			DateForm{Example: "12" + s + "31" + s + "2024", order: "MDY", sep: sep},
 			DateForm{Example: "31" + s + "12" + s + "24", order: "DMY", sep: sep, short: true},
-			DateForm{Example: "12" + s + "31" + s + "24", order: "MDY", sep: sep, short: true})
-		if sep != '-' {
-			forms = append(forms, DateForm{Example: "2024" + s + "12" + s + "31", order: "YMD", sep: sep},
-				DateForm{Example: "2024" + s + "12", order: "YM", sep: sep})
-		}
-		forms = append(forms, DateForm{Example: "12" + s + "2024", order: "MY", sep: sep})
+			DateForm{Example: "12" + s + "31" + s + "24", order: "MDY", sep: sep, short: true},
+			DateForm{Example: "2024" + s + "12" + s + "31", order: "YMD", sep: sep},
+			DateForm{Example: "2024" + s + "12", order: "YM", sep: sep},
+			DateForm{Example: "12" + s + "2024", order: "MY", sep: sep})
 	}
 	return append(forms, DateForm{Example: "31-Dec-24", order: "DMY", sep: '-', short: true, named: true},
 		DateForm{Example: "Dec-24", order: "MY", sep: '-', short: true, named: true},
@@ -37,12 +35,10 @@ var DateForms = func() []DateForm {
 }()
 
 // DateFormOf returns the form of a date given as an example. The zero form stands
-// for an example that can be read in one way only, without a form. ok is false for
+// for an example with the name of the month and the whole year, which needs none. ok is false for
 // an example that no form reads, or several do (03/04/2024).
 func DateFormOf(example string) (form DateForm, ok bool) {
-	if _, plain := ReadDate(example); plain {
-		return form, true
-	}
+	_, plain := ReadDate(example)
 	for _, f := range DateForms {
 		if _, reads := f.Read(example); reads {
 			if ok {
@@ -51,8 +47,10 @@ func DateFormOf(example string) (form DateForm, ok bool) {
 			form, ok = f, true
 		}
 	}
-	form.Example = example
-	return form, ok
+	if ok || !plain {
+		form.Example = example
+	}
+	return form, ok || plain
 }
 
 // Readings lists the distinct dates that the forms read in a text.
