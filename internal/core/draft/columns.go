@@ -96,6 +96,9 @@ func (d *drafter) findColumns() {
 func (d *drafter) columnFor(header string) *column {
 	k, name := key.Of(header), snake(header)
 	for _, c := range d.columns {
+		if c.made() {
+			continue
+		}
 		if c.name == name || key.Of(c.name) == k || slices.ContainsFunc(c.headers, func(h string) bool { return key.Of(h) == k }) {
 			return c
 		}
@@ -106,7 +109,7 @@ func (d *drafter) columnFor(header string) *column {
 	}
 	var found *column
 	for _, c := range d.columns {
-		if c.class == cl {
+		if c.class == cl && !c.made() {
 			if found != nil {
 				return nil
 			}
@@ -115,6 +118,9 @@ func (d *drafter) columnFor(header string) *column {
 	}
 	return found
 }
+
+// made reports whether a column is put together of others.
+func (c *column) made() bool { return c.write != "" || c.from != "" }
 
 // claim makes a field the source of a column in an entry.
 func (c *column) claim(e *entry, header, source string) {
@@ -143,7 +149,7 @@ func (d *drafter) findTossUps(e *entry) {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			c := d.columnFor(f.Header)
-			if c == nil || c.write != "" || !c.fits(s, i) {
+			if c == nil || !c.fits(s, i) {
 				continue
 			}
 			several[c]++
@@ -178,7 +184,7 @@ func (d *drafter) assignFields(e *entry) {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			c := d.columnFor(f.Header)
-			if c == nil || c.write != "" || c.tossUps[e] != nil || c.best[s] != "" && c.best[s] != key.Of(f.Header) || !c.fits(s, i) ||
+			if c == nil || c.tossUps[e] != nil || c.best[s] != "" && c.best[s] != key.Of(f.Header) || !c.fits(s, i) ||
 				e.measures[key.Of(f.Header)] == " taken" {
 				continue
 			}
@@ -305,21 +311,23 @@ func (p *piece) give(e *entry, c *column) {
 	}
 }
 
-// assignRest finds, by elimination, the source of columns that have none yet.
+// assignRest finds, by elimination, the source of columns that have none yet. What a file says is of more than
+// what rows within it say.
 func (d *drafter) assignRest(e *entry) {
 	for _, from := range []string{"titles", "sections", "path", "sheet"} {
 		if from == "sections" && slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
-			if c := d.lacking(e); c != nil {
+			if list := d.lacking(e); len(list) > 0 {
+				c := list[min(len(list)-1, len(e.openPieces("path"))+len(e.openPieces("sheet")))]
 				e.sections = c.name
 				c.claim(e, "", "rows with a label alone")
 			}
 		}
-		for i := range e.pieces {
-			p := &e.pieces[i]
-			if p.column != nil || p.from != from || len(p.values) == 0 || p.time != noClass || slices.ContainsFunc(p.values, saysNothing) {
-				continue
-			}
-			if c := d.lacking(e); c != nil {
+		for _, p := range e.openPieces(from) {
+			if list := d.lacking(e); len(list) == 1 && from == "path" && !p.varies() && slices.ContainsFunc(e.openPieces("sheet"), (*piece).varies) {
+				continue // one file of all of them
+			} else if len(list) > 0 {
+				p.give(e, list[0])
+			} else if c := d.of(product); c != nil && !c.used[e] && p.varies() {
 				p.give(e, c)
 			}
 		}
@@ -327,24 +335,32 @@ func (d *drafter) assignRest(e *entry) {
 	d.assignByValues(e)
 }
 
+// openPieces are the labels in paths, sheets or titles that are of no column yet.
+func (e *entry) openPieces(from string) (out []*piece) {
+	for i := range e.pieces {
+		if p := &e.pieces[i]; p.column == nil && p.from == from && len(p.values) > 0 && p.time == noClass &&
+			!slices.ContainsFunc(p.values, saysNothing) {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
 func (p *piece) varies() bool {
 	return len(slices.Compact(slices.Sorted(slices.Values(p.values)))) > 1
 }
 
-// lacking is the first column of texts without a source in an entry: regions before branches.
-func (d *drafter) lacking(e *entry) *column {
-	places := false // a column for regions is asked for
-	for _, c := range d.columns {
-		places = places || c.class == region
-	}
+// lacking are the columns of texts without a source in an entry: regions before branches.
+func (d *drafter) lacking(e *entry) (out []*column) {
+	places := d.of(region) != nil // a column for regions is asked for
 	for _, want := range []class{region, branch, noClass} {
 		for _, c := range d.columns {
 			if c.class == want && !c.used[e] && c.lookup == nil && (want != noClass || !places) {
-				return c
+				out = append(out, c)
 			}
 		}
 	}
-	return nil
+	return out
 }
 
 // assignByValues finds the source of columns among fields that no header names: those whose

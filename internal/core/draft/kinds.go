@@ -12,9 +12,13 @@ import (
 func (d *drafter) settleKinds() {
 	for _, c := range d.columns {
 		switch {
+		case c.class == year && c.helper:
+			c.is = "year"
 		case c.class == year:
 			c.is = "year"
 			d.yearOfMonth(c)
+		case c.class == bareTime || c == d.bare:
+			c.is = "text"
 		case c.class == month:
 			c.is = "month"
 		case c.class == day:
@@ -24,8 +28,6 @@ func (d *drafter) settleKinds() {
 		case c.class.ofMeasure():
 			c.is, c.decimals = d.measureKind(c)
 		case c.lookup != nil:
-		case c.class == bareTime:
-			c.is = "text"
 		default:
 			c.is = "name"
 		}

@@ -3,9 +3,11 @@ package draft
 import (
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/survey"
 	"umbau/internal/core/value"
 )
 
@@ -31,41 +33,86 @@ func bareTimes(texts []string) class {
 
 var bareQuarter = regexp.MustCompile(`^[Qq][ .-]?[1-4]$`)
 
-// findBareTimes makes the month, or the quarter, of its name and a year, where all entries have the
-// name alone, in one field, as wide headers, or in the names of sheets or files. Both are columns
-// that are not delivered, unless they are asked for.
+// findBareTimes makes the month, or the quarter, of its name (of a month, its number too) and a year, where
+// entries have these apart: in one field, as wide headers, or in the names of sheets or files. Both are columns
+// that are not delivered, unless they are asked for. Entries that say the whole month say it in place of its name.
 func (d *drafter) findBareTimes() {
 	c := d.of(month)
 	if c == nil {
 		c = d.of(quarter)
 	}
+	if c == nil {
+		return
+	}
 	headers := map[*entry]string{}
+	numbers := false
 	for _, e := range d.entries {
 		header, ok := e.bareTime(c)
-		if c == nil || !ok && e.barePiece(c) == nil || !e.saysYear() {
-			return
+		if !ok && e.barePiece(c) == nil || !e.saysYear() {
+			continue
 		}
 		headers[e] = header
+		if e.monthNumber(header) {
+			numbers, e.dates = true, append(e.dates, "2024-12")
+		}
 	}
-	name := map[class]string{month: "mon", quarter: "q"}[c.class]
-	bare := d.helper(name, bareTime)
-	years := d.of(year)
-	if years == nil {
-		years = d.helper("year", year)
+	switch mixed := len(headers) < len(d.entries); {
+	case len(headers) == 0 || mixed && c.class != month:
+		return
+	case mixed:
+		d.bare, d.bareYear = d.helper("mon", month), d.helper("yr", year)
+		c.write = "[{" + d.bareYear.name + "}-]{" + d.bare.name + "}"
+		d.spareBareTimes(c, headers)
+	default:
+		d.bare, d.bareYear = d.helper(map[class]string{month: "mon", quarter: "q"}[c.class], bareTime), d.of(year)
+		if d.bareYear == nil {
+			d.bareYear = d.helper("year", year)
+		}
+		if c.write = "{" + d.bare.name + "} {" + d.bareYear.name + "}"; numbers {
+			c.write = "{" + d.bareYear.name + "}-{" + d.bare.name + "}"
+		}
 	}
-	c.write = "{" + bare.name + "} {" + years.name + "}"
 	for _, e := range d.entries {
-		header := headers[e]
 		c.used[e] = true
-		if header != "" {
-			bare.claim(e, header, "column "+header)
-			e.take(header, bare)
+		header, bare := headers[e]
+		switch {
+		case !bare:
+			continue
+		case header != "":
+			d.bare.claim(e, header, "column "+header)
+			e.take(header, d.bare)
 		}
 		if _, below := e.bareTime(c); !below {
-			e.barePiece(c).give(e, bare)
+			e.barePiece(c).give(e, d.bare)
 		}
 	}
-	c.sources = []string{bare.name + " and " + years.name}
+	c.sources = []string{d.bare.name + " and " + d.bareYear.name}
+}
+
+// spareBareTimes says, of entries that have the whole month, that no year stands beside it; a year that is asked
+// for comes from the month.
+func (d *drafter) spareBareTimes(c *column, headers map[*entry]string) {
+	for _, e := range d.entries {
+		if _, bare := headers[e]; !bare {
+			d.bareYear.used[e], e.absent[d.bareYear.name] = true, true
+		}
+		if y := d.of(year); y != d.bareYear {
+			y.from, y.used[e] = c.name, true
+		}
+	}
+}
+
+// monthNumber reports whether the field below a header has the numbers of months.
+func (e *entry) monthNumber(header string) bool {
+	return header != "" && slices.ContainsFunc(e.sheets[0].Fields, func(f survey.Field) bool { return f.Header == header && f.Is == "whole" })
+}
+
+// monthNumbers reports whether some texts are numbers of months.
+func monthNumbers(texts []string) bool {
+	return len(texts) > 0 && !slices.ContainsFunc(texts, func(t string) bool {
+		n, err := strconv.Atoi(t)
+		return err != nil || n < 1 || n > 12
+	})
 }
 
 // helper adds a column that is not delivered.
@@ -99,7 +146,10 @@ func (e *entry) bareTime(c *column) (header string, ok bool) {
 		own, found := "", false
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
-			if (classOf(f.Header) == c.class || key.Of(f.Header) == key.Of(c.name)) && bareTimes(f.Values) == c.class && !found {
+			if found || classOf(f.Header) != c.class && key.Of(f.Header) != key.Of(c.name) {
+				continue
+			}
+			if bareTimes(f.Values) == c.class || c.class == month && f.Is == "whole" && monthNumbers(f.Values) {
 				own, found = f.Header, true
 			}
 		}
@@ -166,7 +216,7 @@ func (s *sheet) yearsAcross() int {
 
 // assignYearsAcross takes the two header rows as years and names of times.
 func (d *drafter) assignYearsAcross(e *entry) bool {
-	k, bare, years, cell := e.sheets[0].yearsAcross(), d.of(bareTime), d.of(year), d.cellColumn(e)
+	k, bare, years, cell := e.sheets[0].yearsAcross(), d.bare, d.bareYear, d.cellColumn(e)
 	if k < 0 || bare == nil || years == nil || bare.used[e] || years.used[e] || cell == nil ||
 		slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.yearsAcross() != k }) {
 		return false

@@ -145,9 +145,17 @@ func (p *proposal) addPieces(e *entry) {
 			name, _, _ := strings.Cut(piece.before, ":")
 			p.add(c, strings.TrimSpace(name))
 			has[c] = true
-		case !slices.ContainsFunc(piece.values, saysNothing) && !has[region]:
+		case slices.ContainsFunc(piece.values, saysNothing):
+		case bareTimes(piece.values) != noClass:
+			if t := bareTimes(piece.values); !has[t] && e.saysYear() {
+				p.add(t, string(t))
+			}
+		case !has[region]:
 			p.add(region, "region")
 			has[region] = true
+		case !has[product] && piece.varies() && (len(e.sheets[0].wide) == 0 || e.sheets[0].wideTime() != noClass):
+			p.add(product, "item")
+			has[product] = true
 		}
 	}
 	if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) && !has[branch] {

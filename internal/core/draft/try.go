@@ -11,6 +11,7 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
+	"umbau/internal/core/record"
 )
 
 // mostTries is how often a plan is tried and mended.
@@ -22,22 +23,16 @@ func (d *drafter) try(ctx context.Context) error {
 	d.setGrain()
 	d.useBooks()
 	d.foresee()
-	var s *fact.Summary
-	for range mostTries {
-		var err error
-		if s, err = d.build(ctx); err != nil {
+	s, err := d.settle(ctx)
+	if err != nil {
+		return err
+	}
+	holds := slices.ContainsFunc(s.Extracts, func(e record.Extract) bool { return e.Rows.Held > 0 })
+	if d.forget(s) && holds { // rows in which such gaps may stand all the same
+		if s, err = d.settle(ctx); err != nil {
 			return err
 		}
-		only := d.onlyRepeats(s)
-		if !d.mend(s) {
-			break
-		}
-		if only && d.repeats == "keep" { // another build would find nothing else
-			s.Problems = nil
-			break
-		}
 	}
-	d.forget(s)
 	d.nameNames(s)
 	d.note(s)
 	if !d.result.Sampled {
@@ -49,6 +44,24 @@ func (d *drafter) try(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// settle builds until nothing is left to mend.
+func (d *drafter) settle(ctx context.Context) (s *fact.Summary, err error) {
+	for range mostTries {
+		if s, err = d.build(ctx); err != nil {
+			return nil, err
+		}
+		only := d.onlyRepeats(s)
+		if !d.mend(s) {
+			break
+		}
+		if only && d.repeats == "keep" { // another build would find nothing else
+			s.Problems = nil
+			break
+		}
+	}
+	return s, nil
 }
 
 // onlyRepeats reports whether repeats are all that stands in the way, and all rows are counted.
@@ -77,15 +90,17 @@ func (d *drafter) foresee() {
 	}
 }
 
-// forget takes away the rules for gaps that did not occur.
-func (d *drafter) forget(s *fact.Summary) {
+// forget takes away the rules for gaps that did not occur in delivered rows, and reports whether there were any.
+func (d *drafter) forget(s *fact.Summary) (some bool) {
 	for _, c := range d.columns {
 		for _, kind := range foreseen {
 			if c.foreseen && !slices.ContainsFunc(s.Changes, func(ch fact.ChangeCount) bool { return ch.Column == c.name && ch.Kind == kind }) {
 				delete(c.rules, kind+"s")
+				some = true
 			}
 		}
 	}
+	return some
 }
 
 // build is a build with the plan as it is.

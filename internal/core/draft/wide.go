@@ -43,13 +43,18 @@ func (d *drafter) assignWide(e *entry) {
 	if c == nil || cell == nil {
 		return
 	}
-	if t, form := timesOf(parts[0]); t != noClass && form != "" && !slices.Contains(e.dates, form) {
-		e.dates = append(e.dates, form)
-	}
+	e.readTimes(parts[0])
 	c.claim(e, "", "wide headers")
 	cell.claim(e, "", "wide cells")
 	c.learn(parts[0])
 	e.unpivot.header, e.unpivot.cell = "{"+c.name+"}", cell.name
+}
+
+// readTimes notes how times in wide headers are written.
+func (e *entry) readTimes(texts []string) {
+	if t, form := timesOf(texts); t != noClass && form != "" && !slices.Contains(e.dates, form) {
+		e.dates = append(e.dates, form)
+	}
 }
 
 // assignTwoRows says what the two parts of wide headers are: one names the measure, the other what
@@ -93,8 +98,14 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 				own.claim(e, text, "wide cells below "+text)
 			}
 		}
+		e.readTimes(parts[1-m])
 		c.claim(e, "", "wide headers")
 		c.learn(parts[1-m])
+		if between == " " && m == 1 && measure == "{measure}" && slices.ContainsFunc(parts[0], func(text string) bool {
+			return strings.Contains(text, " ")
+		}) { // else it would begin behind the first space
+			measure = "{measure:letters}"
+		}
 		e.unpivot.header, e.unpivot.cell = e.unpivot.joined(measure, "{"+c.name+"}"), cell
 		return true
 	}
@@ -164,7 +175,7 @@ func (d *drafter) askWhich(e *entry) (asked []string) {
 
 // wideColumn is the column that the texts of wide headers are values of.
 func (d *drafter) wideColumn(e *entry, texts []string) *column {
-	if c := d.of(bareTime); c != nil && !c.used[e] && bareTimes(texts) != noClass {
+	if c := d.bare; c != nil && !c.used[e] && bareTimes(texts) != noClass {
 		return c
 	}
 	t, _ := timesOf(texts)

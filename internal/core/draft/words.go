@@ -30,18 +30,19 @@ var words = func() map[string]class {
 	out := map[string]class{}
 	for c, list := range map[class]string{
 		region: `region coast area district territory county state province zone country land gebiet bezirk küste regione región région
-			secteur zona provincia regio gebied`,
+			secteur zona provincia regio gebied costa côte kust`,
 		branch: `branch outlet store shop location site depot office filiale niederlassung standort laden agence magasin succursale boutique
-			tienda sucursal negozio filial vestiging winkel`,
+			tienda sucursal negozio filial vestiging winkel filiaal zweigstelle verkaufsstelle geschäft sede local loja`,
 		product: `product article item sku goods material produkt artikel ware produit prodotto articolo producto artículo`,
 		day:     `date day datum tag jour fecha día giorno dag`,
 		month:   `month period monat periode mois période mes mese periodo maand`,
 		quarter: `quarter quartal trimestre kwartaal`,
 		year:    `year jahr année an año anno jaar`,
 		quantity: `quantity qty units unit pieces pcs count volume menge anzahl stück stückzahl quantité nombre cantidad unidades quantità pezzi
-			aantal stuks`,
+			aantal stuks hoeveelheid einheiten eenheden piezas unités unità quantidade`,
 		amount: `amount revenue turnover sales value net gross takings betrag umsatz erlös wert netto ventes montant valeur recettes importe
-			ventas valor importo vendite valore bedrag omzet waarde eur euro euros usd gbp chf booked gebucht`,
+			ventas valor importo vendite valore bedrag omzet waarde einnahmen fatturato facturación opbrengst vendas
+			eur euro euros usd gbp chf booked gebucht`,
 		aside: `remark remarks note notes comment comments entered clerk by user bemerkung notiz erfasst remarque saisi observaciones nota 
 			note opmerking author checked`,
 	} {
@@ -86,7 +87,8 @@ var general = func() map[string]bool {
 	out := map[string]bool{}
 	for _, w := range strings.Fields(`sales export exports data report reports extract extracts file files sheet book ledger ledgers till tills
 		counter takings agents agent office head copy final new raw umsatz umsätze ventes verkauf ventas vendite turnover revenue figures
-		monthly month year all total totals list table branch branches products product csv xlsx of the and by
+		monthly month year all total totals list table branch branches products product csv xlsx of the and by coasts
+		regions areas shops stores outlets offices regionen filialen alle tous toutes todos todas company group
 		tabelle liste sheet feuil feuille hoja foglio blad blatt page`) {
 		out[key.Of(w)] = true
 	}

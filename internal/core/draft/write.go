@@ -309,9 +309,6 @@ func (c *column) text() string {
 		return c.lookup.text(c.is)
 	}
 	var parts []string
-	if c.write != "" {
-		return fmt.Sprintf("{ is: %s, write: %q }", c.is, c.write)
-	}
 	add := func(format string, args ...any) { parts = append(parts, fmt.Sprintf(format, args...)) }
 	if c.is != "text" {
 		add("is: %s", c.is)
@@ -319,7 +316,10 @@ func (c *column) text() string {
 	if c.decimals > 0 {
 		add("decimals: %d", c.decimals)
 	}
-	if len(c.headers) > 0 {
+	if c.write != "" {
+		add("write: %q", c.write)
+	}
+	if len(c.headers) > 0 && c.write == "" {
 		add("headers: [%s]", strings.Join(flowAll(c.headers), ", "))
 	}
 	if c.book != "" {
