@@ -153,12 +153,14 @@ func (d *drafter) findTossUps(e *entry) {
 				continue
 			}
 			several[c]++
-			rank := 0
+			rank := 1
 			switch k := key.Of(f.Header); {
 			case k == key.Of(c.name):
-				rank = 2
+				rank = 3
 			case words[k] == c.class:
-				rank = 1
+				rank = 2
+			case saysCode(k) && !saysCode(key.Of(c.name)):
+				rank = 0
 			}
 			if rank > best[c] {
 				best[c], of[c] = rank, nil
@@ -366,34 +368,36 @@ func (d *drafter) lacking(e *entry) (out []*column) {
 // assignByValues finds the source of columns among fields that no header names: those whose
 // values others have, and measures, if only one is left.
 func (d *drafter) assignByValues(e *entry) {
-	for _, c := range d.columns {
-		if c.used[e] || c.lookup != nil || c.class.ofTime() && d.timeIn(e) != nil && c.class == year {
-			continue
-		}
-		var best *survey.Field
-		var likely []string
-		for _, s := range e.sheets[:1] {
-			for _, i := range s.labels() {
-				f := &s.Fields[i]
-				if _, taken := e.measures[key.Of(f.Header)]; taken || classOf(f.Header) == aside {
-					continue
-				}
-				if !c.likely(s, i) {
-					continue
-				}
-				if likely = append(likely, strings.TrimSpace(f.Header)); best == nil || f.Filled > best.Filled {
-					best = f
-				}
+	for _, years := range []bool{false, true} { // another time says the year, too
+		for _, c := range d.columns {
+			if c.used[e] || c.lookup != nil || (c.class == year) != years || years && d.timeIn(e) != nil {
+				continue
 			}
+			d.assignByValue(e, c)
 		}
-		if c.class.ofTime() && len(likely) > 1 {
-			c.tossUps[e] = likely
+	}
+}
+
+func (d *drafter) assignByValue(e *entry, c *column) {
+	var best *survey.Field
+	var likely []string
+	s := e.sheets[0]
+	for _, i := range s.labels() {
+		f := &s.Fields[i]
+		if _, taken := e.measures[key.Of(f.Header)]; taken || classOf(f.Header) == aside || !c.likely(s, i) {
 			continue
 		}
-		if best != nil && (len(likely) == 1 || !c.class.ofMeasure()) {
-			c.claim(e, best.Header, "column "+best.Header+", by what it holds")
-			e.take(best.Header, c)
+		if likely = append(likely, strings.TrimSpace(f.Header)); best == nil || f.Filled > best.Filled {
+			best = f
 		}
+	}
+	if c.class.ofTime() && len(likely) > 1 {
+		c.tossUps[e] = likely
+		return
+	}
+	if best != nil && (len(likely) == 1 || !c.class.ofMeasure()) {
+		c.claim(e, best.Header, "column "+best.Header+", by what it holds")
+		e.take(best.Header, c)
 	}
 }
 

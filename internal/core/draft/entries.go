@@ -345,7 +345,7 @@ func (e *entry) readNames() {
 	for _, r := range rests {
 		label = append(label, strings.Trim(strings.TrimSuffix(strings.TrimPrefix(r, before), after), "_- "))
 	}
-	if rests[0] != "" && !allNumbers(label) {
+	if rests[0] != "" && (times[0] != "" || !allNumbers(label)) {
 		e.pieces = append(e.pieces, piece{from: "path", before: before, values: label})
 	}
 	if times[0] != "" {

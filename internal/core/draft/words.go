@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -94,6 +95,15 @@ var general = func() map[string]bool {
 	}
 	return out
 }()
+
+// codes are words for what stands for a thing in figures.
+var codes = strings.Fields("code no nr number num id sku ean ref kode nummer numero codigo codice")
+
+// saysCode reports whether a header, by its key, begins or ends with such a word, beside others.
+func saysCode(key string) bool {
+	list := strings.Fields(key)
+	return len(list) > 1 && (slices.Contains(codes, list[0]) || slices.Contains(codes, list[len(list)-1]))
+}
 
 // saysNothing reports whether a text is made of general words and numbers alone.
 func saysNothing(text string) bool {
