@@ -317,6 +317,9 @@ func (p *piece) give(e *entry, c *column) {
 // what rows within it say.
 func (d *drafter) assignRest(e *entry) {
 	for _, from := range []string{"titles", "sections", "path", "sheet"} {
+		if from == "sheet" && len(d.lacking(e)) > 0 {
+			e.partSheet()
+		}
 		if from == "sections" && slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
 			if list := d.lacking(e); len(list) > 0 {
 				c := list[min(len(list)-1, len(e.openPieces("path"))+len(e.openPieces("sheet")))]

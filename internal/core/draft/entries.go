@@ -16,7 +16,7 @@ type entry struct {
 	pieces   []piece // of the path, the sheet's name and titles
 	path     string  // the patterns that read them
 	sheet    string
-	titles   string
+	titles   int // how many of them say something
 	sections string
 	wanted   string // sheets
 	header   string
@@ -45,11 +45,14 @@ type unpivot struct {
 
 // piece is a part of a path, of a sheet's name or of a title that varies.
 type piece struct {
-	from   string   // path, sheet, titles
-	before string   // what stands before it in the pattern
-	values []string // by sheet
-	time   class
-	column *column
+	from    string   // path, sheet, titles
+	before  string   // what stands before it in the pattern
+	values  []string // by sheet
+	time    class
+	letters bool // it is made of letters alone, and what stands before it may have spaces
+	title   int  // of the titles, which one
+	folder  bool // it is the name of the file's folder
+	column  *column
 }
 
 // findEntries puts tables of one layout together.
@@ -111,8 +114,11 @@ func (s *sheet) layout() string {
 		sections = "sections"
 	}
 	folder, ending := path.Dir(s.file), strings.ToLower(path.Ext(s.file))
-	if s.database() {
+	switch {
+	case s.database():
 		folder, ending = s.file, ""
+	case s.inFolder != "":
+		folder = path.Dir(folder) + "/*"
 	}
 	return strings.Join([]string{folder, ending, strings.Join(labels, ","), wide, sections}, "\x00")
 }
@@ -188,6 +194,12 @@ func (e *entry) findGlobs(d *drafter) {
 		}
 	}
 	dir, ending := path.Dir(files[0]), path.Ext(files[0])
+	if e.sheets[0].inFolder != "" && slices.ContainsFunc(files, func(f string) bool { return path.Dir(f) != dir }) {
+		if glob := path.Join(escapedGlob(path.Dir(dir)), "*", "*"+ending); e.alone(d, glob) {
+			e.globs = []string{glob}
+			return
+		}
+	}
 	prefix, suffix := commonEnds(files)
 	glob := escapedGlob(prefix) + "*" + escapedGlob(suffix)
 	if wider := escapedGlob(begunTime.ReplaceAllString(prefix, "")) + "*" + escapedGlob(suffix); len(files) > 1 && e.alone(d, wider) {
@@ -283,123 +295,26 @@ func commonEnds(texts []string) (prefix, suffix string) {
 	return prefix, suffix
 }
 
-// splitTime parts a name into a label, what stands between, and a time that the plan's default reads
-// at its end.
-func splitTime(name string) (label, between, text string, ok bool) {
-	for i := range len(name) {
-		if i > 0 && !strings.ContainsRune("_- ", rune(name[i-1])) {
-			continue
-		}
-		if c, form := timeOf(name[i:]); c != noClass && form == "" {
-			label = strings.TrimRight(name[:i], "_- ")
-			return label, name[len(label):i], name[i:], true
-		}
-	}
-	m := tail.FindStringSubmatch(name)
-	if m == nil || strings.HasSuffix(m[1], ".") {
-		return "", "", "", false
-	}
-	return m[1], m[2], m[3], true
-}
-
-// tail is a year, or a month, at the end of a name, or all of it.
-var tail = regexp.MustCompile(`^(.*?)([_\- ]*)((?:19|20)\d\d(?:[-_. ]?(?:0[1-9]|1[0-2]))?)$`)
-
-// nameOf is the name of the file, or the member of an archive, that a table is in, without its
-// endings.
-func (s *sheet) nameOf() string {
-	name := s.file
-	if s.member != "" {
-		name = s.member
-	}
-	base := path.Base(name)
-	for range 2 {
-		if ext := path.Ext(base); ext != "" && len(ext) <= 6 && !yearForm.MatchString(strings.TrimPrefix(ext, ".")) {
-			base = strings.TrimSuffix(base, ext)
-		}
-	}
-	return base
-}
-
-// readNames finds what varies in the names of the files.
-func (e *entry) readNames() {
-	var rests, times, seps []string
-	for _, s := range e.sheets {
-		label, between, text, ok := splitTime(s.nameOf())
-		if !ok {
-			rests, times, seps = append(rests, s.nameOf()), append(times, ""), append(seps, "")
-			continue
-		}
-		rests, seps, times = append(rests, label), append(seps, between), append(times, text)
-	}
-	if slices.Contains(times, "") && slices.ContainsFunc(times, func(t string) bool { return t != "" }) {
-		return // some have a time, others none
-	}
-	before, after := "", ""
-	if len(slices.Compact(slices.Sorted(slices.Values(rests)))) > 1 {
-		before, after = commonEnds(rests)
-	} else {
-		before, after = generalEnds(rests[0])
-	}
-	var label []string
-	for _, r := range rests {
-		label = append(label, strings.Trim(strings.TrimSuffix(strings.TrimPrefix(r, before), after), "_- "))
-	}
-	if rests[0] != "" && (times[0] != "" || !allNumbers(label)) {
-		e.pieces = append(e.pieces, piece{from: "path", before: before, values: label})
-	}
-	if times[0] != "" {
-		c, _ := timesOf(times)
-		e.pieces = append(e.pieces, piece{from: "path", before: after + seps[0], values: times, time: c})
-	} else if after != "" {
-		e.pieces = append(e.pieces, piece{from: "path", before: after})
-	}
-}
-
-// generalEnds are the words at both ends of a name that say nothing of what it is of, with the
-// signs beside them: of "Lakes sales" the second.
-func generalEnds(text string) (before, after string) {
-	words := wordForm.FindAllStringIndex(text, -1)
-	first, last := 0, len(words)
-	for first < last && saysNothing(text[words[first][0]:words[first][1]]) {
-		first++
-	}
-	if first == last {
-		return "", ""
-	}
-	for saysNothing(text[words[last-1][0]:words[last-1][1]]) {
-		last--
-	}
-	return text[:words[first][0]], text[words[last-1][1]:]
-}
-
-var wordForm = regexp.MustCompile(`[^_\- ()]+`)
-
-func allNumbers(texts []string) bool {
-	for _, t := range texts {
-		if strings.Trim(t, "0123456789 ()") != "" {
-			return false
-		}
-	}
-	return true
-}
-
 // readSheets finds what varies in the names of sheets: times, or labels.
 func (e *entry) readSheets() {
 	if e.sheets[0].Place.Sheet == "" {
 		return
 	}
-	var times, befores, all []string
+	var times, labels, between, all []string
 	for _, s := range e.sheets {
 		all = append(all, s.Place.Sheet)
-		if label, between, text, ok := splitTime(s.Place.Sheet); ok {
-			times, befores = append(times, text), append(befores, label+between)
+		if label, sep, text, ok := splitTime(s.Place.Sheet); ok {
+			times, labels, between = append(times, text), append(labels, label), append(between, sep)
 		}
 	}
 	if len(times) == len(all) {
-		if len(slices.Compact(slices.Sorted(slices.Values(befores)))) == 1 {
-			c, _ := timesOf(times)
-			e.pieces = append(e.pieces, piece{from: "sheet", before: befores[0], values: times, time: c})
+		c, _ := timesOf(times)
+		before := labels[0] + between[0]
+		if slices.ContainsFunc(labels, func(l string) bool { return l != labels[0] }) && !slices.Contains(labels, "") {
+			e.pieces, before = append(e.pieces, piece{from: "sheet", values: labels}), between[0]
+		}
+		if !slices.ContainsFunc(between, func(b string) bool { return b != between[0] }) {
+			e.pieces = append(e.pieces, piece{from: "sheet", before: before, values: times, time: c})
 		}
 		return
 	}
@@ -443,12 +358,40 @@ func (e *entry) readTitles() {
 		if len(texts) == 0 {
 			continue
 		}
-		before, values := titlePiece(texts)
-		if before != "" {
-			e.pieces = append(e.pieces, piece{from: "titles", before: before, values: values})
+		pieces := titlePieces(texts)
+		for k := range pieces {
+			pieces[k].title = e.titles
+		}
+		if len(pieces) > 0 {
+			e.titles++
+			e.addPieces(pieces)
 		}
 	}
 }
+
+// titlePieces are a label, a time, or both of them behind what is the same in some titles.
+func titlePieces(texts []string) []piece {
+	before, values := titlePiece(texts)
+	if before == "" {
+		return nil
+	}
+	c, _ := timesOf(values)
+	one := []piece{{from: "titles", before: before, values: values, time: c}}
+	var labels, times []string
+	between := ""
+	for i, v := range values {
+		m := titleTail.FindStringSubmatch(v)
+		if c != noClass || m == nil || i > 0 && m[2] != between {
+			return one
+		}
+		labels, between, times = append(labels, m[1]), m[2], append(times, m[3])
+	}
+	c, _ = timesOf(times)
+	return []piece{{from: "titles", before: before, values: labels}, {from: "titles", before: between, values: times, time: c}}
+}
+
+// titleTail is a time at the end of a title, behind a sign and perhaps a word for it: "Lakes, year 2024".
+var titleTail = regexp.MustCompile(`^(.+?)([,;:–—-]? (?:\pL+:? )?)((?:19|20)\d\d(?:-(?:0[1-9]|1[0-2]))?)$`)
 
 // titlePiece parts titles into what is the same and what varies; a single one at its colon, or
 // behind a word for a region or a branch.

@@ -25,10 +25,11 @@ type sheet struct {
 	why      string
 	own      bool // a build wrote it
 	entry    *entry
-	wide     []int // fields that are wide
-	sections bool  // some rows have a label alone
-	rows     int   // header rows
-	kind     int   // the field that says what the cell of a row is, -1 for none
+	wide     []int  // fields that are wide
+	sections bool   // some rows have a label alone
+	rows     int    // header rows
+	kind     int    // the field that says what the cell of a row is, -1 for none
+	inFolder string // the name of its folder, where that says more than the file's: "" elsewhere
 }
 
 // takeTables sorts what came in.
@@ -65,6 +66,7 @@ func (d *drafter) takeTables() {
 		}
 	}
 	d.findControls()
+	findFolders(d.sheets)
 }
 
 // extracts are the tables that are extracts.

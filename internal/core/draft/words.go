@@ -105,10 +105,12 @@ func saysCode(key string) bool {
 	return len(list) > 1 && (slices.Contains(codes, list[0]) || slices.Contains(codes, list[len(list)-1]))
 }
 
-// saysNothing reports whether a text is made of general words and numbers alone.
+// saysNothing reports whether a text is made of general words and numbers alone, or of words for what is asked for:
+// "coast book", but not "Area 2".
 func saysNothing(text string) bool {
+	numbered := strings.ContainsAny(text, "0123456789")
 	for _, w := range strings.Fields(key.Of(text)) {
-		if w = strings.Trim(w, "0123456789"); utf8.RuneCountInString(w) > 1 && !general[w] {
+		if w = strings.Trim(w, "0123456789"); utf8.RuneCountInString(w) > 1 && !general[w] && (numbered || words[w] == noClass) {
 			return false
 		}
 	}

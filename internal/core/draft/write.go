@@ -245,35 +245,65 @@ func timeGlob(values []string) string {
 
 // writePieces writes the patterns of the path, the sheets and the titles.
 func (e *entry) writePieces(b *strings.Builder, in string) {
-	for _, from := range []string{"path", "sheet", "titles"} {
-		var text strings.Builder
-		wanted, sample := false, ""
-		for _, p := range e.pieces {
-			if p.from != from || from == "titles" && p.column == nil {
-				continue
-			}
-			text.WriteString(escaped(p.before))
-			switch {
-			case p.column != nil:
-				wanted, sample = true, p.values[0]
-				text.WriteString("{" + p.column.name + "}")
-			case p.time != noClass:
-				text.WriteString(timeGlob(p.values))
-			case len(p.values) > 0:
-				text.WriteString("*")
-			}
-		}
+	for _, from := range []string{"path", "sheet"} {
+		text, sample, wanted := e.pattern(from, 0)
 		if from == "sheet" && !wanted && e.choosesSheets() && !e.sheets[0].database() {
 			for _, p := range e.pieces {
-				if p.from == from {
-					keyed(b, in, "sheets", fmt.Sprintf("%q", escaped(p.before)+timeGlob(p.values)), "")
+				if p.from == from && p.time != noClass {
+					keyed(b, in, "sheets", fmt.Sprintf("%q", text), "")
 				}
 			}
 		}
 		if wanted {
-			keyed(b, in, from, fmt.Sprintf("%q", text.String()), "such as "+sample)
+			keyed(b, in, from, fmt.Sprintf("%q", text), "such as "+sample)
 		}
 	}
+	var titles, samples []string
+	for k := range e.titles {
+		if text, sample, wanted := e.pattern("titles", k); wanted {
+			titles, samples = append(titles, fmt.Sprintf("%q", text)), append(samples, sample)
+		}
+	}
+	switch len(titles) {
+	case 0:
+	case 1:
+		keyed(b, in, "titles", titles[0], "such as "+samples[0])
+	default:
+		keyed(b, in, "titles", "["+strings.Join(titles, ", ")+"]", "such as "+joined(samples))
+	}
+}
+
+// pattern is that of the pieces of one kind, of titles of one of them, with a value of the last one that a column
+// takes, and whether there is such a one.
+func (e *entry) pattern(from string, title int) (pattern, sample string, wanted bool) {
+	var text strings.Builder
+	for _, p := range e.pieces {
+		if p.from != from || p.title != title || p.folder && p.column == nil {
+			continue
+		}
+		if text.Len() == 0 { // behind a folder that is not wanted
+			p.before = strings.TrimPrefix(p.before, "/")
+		}
+		text.WriteString(escaped(p.before))
+		switch {
+		case p.column != nil:
+			wanted, sample = true, p.values[0]
+			text.WriteString("{" + p.column.name + p.limit() + "}")
+		case p.time != noClass:
+			text.WriteString(timeGlob(p.values))
+		case len(p.values) > 0:
+			text.WriteString("*")
+		}
+	}
+	return text.String(), sample, wanted
+}
+
+// limit is that of the piece in its pattern.
+func (p *piece) limit() string {
+	if p.letters {
+		return ":letters"
+	}
+	return ""
 }
 
 func (d *drafter) factText() string {

@@ -1,0 +1,276 @@
+package draft
+
+import (
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+)
+
+// What the names of files and of their folders say.
+
+// splitTime parts a name into a label, what stands between, and a time that the plan's default reads
+// at its end.
+func splitTime(name string) (label, between, text string, ok bool) {
+	for i := range len(name) {
+		if i > 0 && !strings.ContainsRune("_- (", rune(name[i-1])) {
+			continue
+		}
+		if c, form := timeOf(name[i:]); c != noClass && form == "" {
+			label = strings.TrimRight(name[:i], "_- (")
+			return label, name[len(label):i], name[i:], true
+		}
+	}
+	m := tail.FindStringSubmatch(name)
+	if m == nil || strings.HasSuffix(m[1], ".") {
+		return "", "", "", false
+	}
+	return m[1], m[2], m[3], true
+}
+
+// tail is a year, or a month, at the end of a name, or all of it.
+var tail = regexp.MustCompile(`^(.*?)([_\- (]*)((?:19|20)\d\d(?:[-_. ]?(?:0[1-9]|1[0-2]))?)$`)
+
+// nameOf is the name of the file, or the member of an archive, that a table is in, without its
+// endings.
+func (s *sheet) nameOf() string {
+	name := s.file
+	if s.member != "" {
+		name = s.member
+	}
+	base := path.Base(name)
+	for range 2 {
+		if ext := path.Ext(base); ext != "" && len(ext) <= 6 && !yearForm.MatchString(strings.TrimPrefix(ext, ".")) {
+			base = strings.TrimSuffix(base, ext)
+		}
+	}
+	return base
+}
+
+// findFolders finds the tables whose folder says more than their file: it is a time, or a label while the file says no
+// more than a time.
+func findFolders(sheets []*sheet) {
+	for _, s := range sheets {
+		dir := path.Dir(s.file)
+		folder := path.Base(dir)
+		if s.as != "extract" || s.member != "" || s.database() || dir == "." || dir == ".." {
+			continue
+		}
+		name, _, _, timed := splitTime(s.nameOf())
+		if !timed {
+			name = s.nameOf()
+		}
+		if c, _ := timeOf(folder); c == noClass && (saysNothing(folder) || !saysNothing(name)) {
+			continue
+		}
+		s.inFolder = folder
+	}
+}
+
+// readNames finds what varies in the names of the files, and of their folders where the files themselves say
+// no more than a time.
+func (e *entry) readNames() {
+	var names []string
+	for _, s := range e.sheets {
+		names = append(names, s.nameOf())
+	}
+	pieces := namePieces(names)
+	if e.sheets[0].inFolder != "" {
+		var folders []string
+		for _, s := range e.sheets {
+			folders = append(folders, s.inFolder)
+		}
+		if len(pieces) == 0 {
+			pieces = []piece{{from: "path", values: names}}
+		}
+		pieces[0].before = "/" + pieces[0].before
+		c, _ := timesOf(folders)
+		pieces = append([]piece{{from: "path", values: folders, time: c, folder: true}}, pieces...)
+	}
+	e.addPieces(pieces)
+}
+
+// addPieces adds pieces, and how times in them are written.
+func (e *entry) addPieces(pieces []piece) {
+	for _, p := range pieces {
+		e.readTimes(p.values)
+	}
+	e.pieces = append(e.pieces, pieces...)
+}
+
+// namePieces are the labels and the times in names that are made alike: a label with a time behind it or before it,
+// or a label alone, and words around them that say nothing.
+func namePieces(names []string) []piece {
+	names, tail := withoutTail(names)
+	n := len(names)
+	labels, between, times := make([]string, n), make([]string, n), make([]string, n)
+	timed := 0
+	for i, name := range names {
+		label, sep, text, ok := splitTime(name)
+		if !ok {
+			label, sep, text = name, "", ""
+		} else {
+			timed++
+		}
+		labels[i], between[i], times[i] = label, sep, text
+	}
+	if timed == 0 {
+		if pieces := timeFirst(names); pieces != nil {
+			return closed(pieces, tail)
+		}
+	}
+	if timed > 0 && timed < n {
+		return nil // some have a time, others none
+	}
+	pieces, after := labelPieces(labels, timed > 0)
+	switch month, years, ok := apart(labels, times); {
+	case timed > 0 && ok:
+		pieces = append(pieces, piece{from: "path", before: after + between[0], values: month, letters: true},
+			piece{from: "path", before: " ", values: years, time: year})
+	case timed > 0:
+		c, _ := timesOf(times)
+		pieces = append(pieces, piece{from: "path", before: after + between[0], values: times, time: c})
+	case after != "":
+		pieces = append(pieces, piece{from: "path", before: after})
+	}
+	return closed(pieces, tail)
+}
+
+// closed are pieces with what stands behind them in all names.
+func closed(pieces []piece, tail string) []piece {
+	if len(pieces) > 0 && tail != "" {
+		pieces = append(pieces, piece{from: "path", before: tail})
+	}
+	return pieces
+}
+
+// labelPieces are the piece of some labels, if they say anything, and what stands behind it in all of them.
+func labelPieces(labels []string, timed bool) (out []piece, after string) {
+	before := ""
+	if len(slices.Compact(slices.Sorted(slices.Values(labels)))) > 1 {
+		before, after = commonEnds(labels)
+	} else {
+		before, after = generalEnds(labels[0])
+	}
+	var values []string
+	for _, l := range labels {
+		values = append(values, strings.Trim(strings.TrimSuffix(strings.TrimPrefix(l, before), after), "_- "))
+	}
+	if labels[0] != "" && (timed || !allNumbers(values)) {
+		out = append(out, piece{from: "path", before: before, values: values})
+	}
+	return out, after
+}
+
+// apart parts times such as "Jul 2024" behind labels of several words, which would take the month's name for one
+// more of theirs.
+func apart(labels, times []string) (months, years []string, ok bool) {
+	if !slices.ContainsFunc(labels, func(l string) bool { return strings.Contains(l, " ") }) {
+		return nil, nil, false
+	}
+	for _, t := range times {
+		month, year, two := strings.Cut(t, " ")
+		if !two || bareTimes([]string{month}) == noClass || !yearForm.MatchString(year) {
+			return nil, nil, false
+		}
+		months, years = append(months, month), append(years, year)
+	}
+	return months, years, true
+}
+
+// withoutTail takes the same last word that says nothing, or a bracket, from all names, where a time stands before it.
+func withoutTail(names []string) (out []string, tail string) {
+	end := lastWord.FindString(names[0])
+	if end == "" || strings.ContainsAny(end, "0123456789") || !saysNothing(end) {
+		return names, ""
+	}
+	for _, n := range names {
+		cut, all := strings.CutSuffix(n, end)
+		if _, _, _, timed := splitTime(cut); !all || !timed {
+			return names, ""
+		}
+		out = append(out, cut)
+	}
+	return out, end
+}
+
+// lastWord is the last word of a name with what parts it from the others, or a bracket.
+var lastWord = regexp.MustCompile(`(\)|[-_ ][^-_ ()]+)$`)
+
+// timeFirst are the pieces of names that begin with a time, behind words that say nothing.
+func timeFirst(names []string) []piece {
+	lead, _ := generalEnds(names[0])
+	if slices.ContainsFunc(names, func(n string) bool { return !strings.HasPrefix(n, lead) }) {
+		lead = ""
+	}
+	var labels, times []string
+	between := ""
+	for _, name := range names {
+		rest := name[len(lead):]
+		at := -1
+		for i := len(rest) - 1; i > 0 && at < 0; i-- {
+			if c, _ := timeOf(rest[:i]); c != noClass && strings.ContainsRune("_- ", rune(rest[i])) {
+				at = i
+			}
+		}
+		if at < 0 {
+			return nil
+		}
+		label := strings.TrimLeft(rest[at:], "_- ")
+		if between = rest[at : len(rest)-len(label)]; label == "" {
+			return nil
+		}
+		labels, times = append(labels, label), append(times, rest[:at])
+	}
+	c, _ := timesOf(times)
+	if c == noClass {
+		return nil
+	}
+	pieces, after := labelPieces(labels, true)
+	if len(pieces) == 0 {
+		return nil
+	}
+	pieces[0].before = between + pieces[0].before
+	return closed(append([]piece{{from: "path", before: lead, values: times, time: c}}, pieces...), after)
+}
+
+// partSheet takes what stands before the time in the names of all sheets for a label.
+func (e *entry) partSheet() {
+	for i := range e.pieces {
+		p := e.pieces[i]
+		label := strings.TrimRight(p.before, "_- ")
+		if p.from == "sheet" && p.time != noClass && label != "" && !saysNothing(label) {
+			e.pieces[i].before = p.before[len(label):]
+			e.pieces = slices.Insert(e.pieces, i, piece{from: "sheet", values: slices.Repeat([]string{label}, len(p.values))})
+			return
+		}
+	}
+}
+
+// generalEnds are the words at both ends of a name that say nothing of what it is of, with the
+// signs beside them: of "Lakes sales" the second.
+func generalEnds(text string) (before, after string) {
+	words := wordForm.FindAllStringIndex(text, -1)
+	first, last := 0, len(words)
+	for first < last && saysNothing(text[words[first][0]:words[first][1]]) {
+		first++
+	}
+	if first == last {
+		return "", ""
+	}
+	for saysNothing(text[words[last-1][0]:words[last-1][1]]) {
+		last--
+	}
+	return text[:words[first][0]], text[words[last-1][1]:]
+}
+
+var wordForm = regexp.MustCompile(`[^_\- ()]+`)
+
+func allNumbers(texts []string) bool {
+	for _, t := range texts {
+		if strings.Trim(t, "0123456789 ()") != "" {
+			return false
+		}
+	}
+	return true
+}
