@@ -130,7 +130,7 @@ func namePieces(names []string) []piece {
 	case timed > 0:
 		c, _ := timesOf(times)
 		pieces = append(pieces, piece{from: "path", before: after + between[0], values: times, time: c})
-	case after != "":
+	case after != "" && len(pieces) > 0:
 		pieces = append(pieces, piece{from: "path", before: after})
 	}
 	return closed(pieces, tail)

@@ -274,6 +274,14 @@ func (s *sheet) findWide(asked []string) {
 	if len(s.wide) == 0 && len(asked) > 0 {
 		s.wide = s.unnamed(asked)
 	}
+	if c := s.wideTime(); len(s.wide) > 1 && c != noClass { // others of them where most cells are gaps
+		for i := range s.Fields {
+			if t, _ := timeOf(s.Fields[i].Header); t == c && !s.isWide(i) {
+				s.wide = append(s.wide, i)
+				slices.Sort(s.wide)
+			}
+		}
+	}
 }
 
 // unnamed are all fields of figures, where there are several and no header of them says what they

@@ -1,0 +1,111 @@
+package draft
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// What varies in the names of files, wherever in them it stands.
+func TestNamePieces(t *testing.T) {
+	for _, test := range []struct{ names, want string }{
+		{"Lakes_2023,Lakes_2024", "<Lakes>_<year>"},
+		{"Lakes,Amber Bay", "<Lakes>"},
+		{"Lakes sales,Amber Bay sales", "<Lakes> sales"},
+		{"sales_Lakes_2024-03,sales_Amber Bay_2024-04", "sales_<Lakes>_<month>"},
+		{"2024-03 Lakes,2024-04 Amber Bay", "<month> <Lakes>"},
+		{"report Mar-24 Lakes,report Apr-24 Amber Bay", "report <month> <Lakes>"},
+		{"Lakes-2024-03-export,Amber Bay-2024-04-export", "<Lakes>-<month>-export"},
+		{"Lakes (2023),Amber Bay (2024)", "<Lakes> (<year>)"},
+		{"Sales Lakes Mar 2024,Sales Amber Bay Apr 2024", "Sales <Lakes> <letters> <year>"},
+		{"Lakes Mar 2024,Skerries Apr 2024", "<Lakes> <month>"},
+		{"book 1_2023,book 2_2023", "book <1>_<year>"},
+		{"export (1),export (2)", ""},
+		{"Lakes_2023,Amber Bay", ""},
+		{"2023,2024", "<year>"},
+	} {
+		got := ""
+		for _, p := range namePieces(strings.Split(test.names, ",")) {
+			got += p.before
+			switch {
+			case p.letters:
+				got += "<letters>"
+			case p.time != noClass:
+				got += "<" + string(p.time) + ">"
+			case len(p.values) > 0:
+				got += "<" + p.values[0] + ">"
+			}
+		}
+		require.Equal(t, test.want, got, test.names)
+	}
+}
+
+const (
+	longRows = "Branch,Month,Product,Amount\nDock,2024-01,Oar,1.50\nDock,2024-02,Oar,2.50\n"
+	noMonth  = "Branch,Product,Amount\nDock,Oar,1.50\nPier,Oar,2.50\n"
+)
+
+// placed are extracts whose labels stand in one place or another, what a plan for them says, and how many rows it makes.
+var placed = []struct {
+	name, columns string
+	files         map[string]string
+	rows          int
+	plan          []string
+}{
+	{"folders of regions", "region,branch,month,product,amount",
+		map[string]string{"raw/Lakes/2024.csv": longRows, "raw/Skerries/2024.csv": strings.ReplaceAll(longRows, "Dock", "Quay")}, 4,
+		[]string{`files: "raw/*/*.csv"`, `path: "{region}/20*"`}},
+	{"folders of months", "region,branch,month,product,amount",
+		map[string]string{"raw/2024-01/Lakes.csv": noMonth, "raw/2024-02/Lakes.csv": strings.ReplaceAll(noMonth, "50", "75")}, 4,
+		[]string{`path: "{month}/{region}"`}},
+	{"one folder", "region,branch,month,product,amount", map[string]string{"raw/Lakes/2024-01.csv": noMonth}, 2,
+		[]string{`path: "{region}/{month}"`, `files: "raw/Lakes/*.csv"`}},
+	{"folders of offices", "region,branch,product,amount",
+		map[string]string{"raw/counter/a.csv": "Region," + noMonth[:20] + "\nLakes,Dock,Oar,1.50\n"}, 1,
+		[]string{`files: "raw/counter/*.csv"`}},
+	{"a title of two", "region,year,branch,product,amount", map[string]string{
+		"1.csv": "\"Region Lakes, year 2023\",,\n\n" + noMonth, "2.csv": "\"Region Amber Bay, year 2024\",,\n\n" + noMonth}, 4,
+		[]string{`titles: "Region {region}, year {year}"`}},
+	{"two titles", "region,year,branch,product,amount", map[string]string{
+		"1.csv": "Region: Lakes,,\nYear: 2023,,\n\n" + noMonth, "2.csv": "Region: Amber Bay,,\nYear: 2024,,\n\n" + noMonth}, 4,
+		[]string{`titles: ["Region: {region}", "Year: {year}"]`}},
+	{"months and years apart", "region,month,amount", map[string]string{
+		"a.csv": "Region,Year,Month,Amount\nLakes,2023,7,1.50\nLakes,2023,11,2.50\n"}, 2,
+		[]string{`month:  { is: month, write: "{year}-{mon}" }`, `dates: "2024-12"`}},
+	{"beside whole months", "region,year,month,amount", map[string]string{
+		"a/x.csv": "Region,Year,Month,Amount\nLakes,2023,July,1.50\nLakes,2023,May,2.50\n",
+		"b/y.csv": "Region,Month,Value\nSkerries,2023-07,1.50\nSkerries,Aug 2023,2.50\n"}, 4,
+		[]string{`month:  { is: month, write: "[{yr}-]{mon}" }`, "year:   { from: month, is: year }", "absent: { yr: leave }"}},
+	{"a year of days", "region,year,month,amount", map[string]string{
+		"a.csv": "Region,Booked on,Amount\nLakes,2023-07-03,1.50\nLakes,2024-07-05,2.50\n"}, 2,
+		[]string{"year:   { from: month, is: year }", "headers: [Booked on]"}},
+	{"things in the names of files", "region,product,month,amount", map[string]string{
+		"Oar.csv": "Region,2024-01,2024-02\nLakes,1.50,2.50\n", "Buoy.csv": "Region,2024-01,2024-02\nLakes,1.75,2.50\n"}, 4,
+		[]string{`path: "{product}"`}},
+	{"branches below regions", "region,branch,product,month,amount", map[string]string{
+		"raw/Lakes.csv": "Product,2024-01,2024-02\nDock,,\nOar,1.50,2.50\nNet,1.50,2.50\nPier,,\nOar,3.50,2.50\n"}, 6,
+		[]string{`path: "{region}"`, "sections: branch"}},
+	{"measures behind months of two words", "product,month,quantity,amount", map[string]string{
+		"a.csv": "Product,Jan 2024 Qty,Jan 2024 Amount,Feb 2024 Qty,Feb 2024 Amount\nOar,1,1.50,2,2.50\n"}, 2,
+		[]string{`header: "{month} {measure:letters}"`}},
+	{"codes beside names", "product,amount", map[string]string{
+		"a.csv": "Product code,Product name,Amount\nP1,Oar,1.50\nP2,Buoy,2.50\n"}, 2, []string{"headers: [Product name]", "# Product code"}},
+	{"gaps in rows that are held", "product,quantity,amount", map[string]string{
+		"a.csv": "Product,Quantity,Amount\nOar,,ca. 40\nBuoy,2,2.50\nNet,4,3.50\n"}, 2, []string{"quantity: { is: whole, blanks: 0 }"}},
+	{"dates that are not padded", "product,day,amount", map[string]string{
+		"a.csv": "Product,Day,Amount\nOar,2024-1-5,1.50\nBuoy,2024-11-15,2.50\n"}, 2, []string{`dates: "2024-12-31"`}},
+}
+
+// Labels and times that stand in folders, sheets, titles and several columns are found, and built with.
+func TestWhereLabelsStand(t *testing.T) {
+	for _, test := range placed {
+		r, err := drafted(t, test.columns, test.files)
+		require.NoError(t, err, test.name)
+		for _, line := range test.plan {
+			require.Contains(t, r.Text, line, "%s: %s", test.name, r.Text)
+		}
+		require.Zero(t, r.Exit, "%s: %v\n%s", test.name, r.Problems, r.Text)
+		require.Equal(t, test.rows, r.Rows, "%s: %s", test.name, r.Text)
+	}
+}
