@@ -37,7 +37,11 @@ type column struct {
 }
 
 func newColumn(name string) *column {
-	return &column{name: name, class: classOf(name), decimals: -1, rules: map[string]string{}, counts: map[string]int{},
+	of := classOf(name)
+	if of == price { // it is not known to be one to add up, or not
+		of = noClass
+	}
+	return &column{name: name, class: of, decimals: -1, rules: map[string]string{}, counts: map[string]int{},
 		values: map[string]bool{}, used: map[*entry]bool{}, tossUps: map[*entry][]string{}, best: map[*sheet]string{}}
 }
 
@@ -104,7 +108,7 @@ func (d *drafter) columnFor(header string) *column {
 		}
 	}
 	cl := classOf(header)
-	if cl == noClass || cl == aside {
+	if cl == noClass || cl == aside || cl == price {
 		return nil
 	}
 	var found *column
@@ -394,7 +398,7 @@ func (d *drafter) assignByValue(e *entry, c *column) {
 			best = f
 		}
 	}
-	if c.class.ofTime() && len(likely) > 1 {
+	if (c.class.ofTime() || c.class.ofMeasure()) && len(likely) > 1 {
 		c.tossUps[e] = likely
 		return
 	}

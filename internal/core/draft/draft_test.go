@@ -77,6 +77,13 @@ func TestTossUpsStop(t *testing.T) {
 		{"days and months", "region,date,amount",
 			map[string]string{"a.csv": "Region,Date,Amount\nLakes,03/04/2024,1.50\nLakes,05/06/2024,2.50\n"},
 			"dates can be read in several ways", "# ? date"},
+		{"measures that no word says", "product,quantity,amount", map[string]string{
+			"a/x.csv": "Product,Quantity,Amount\nOar,1,2.50\nBuoy,3,4.50\n", "b/y.csv": "Product,Foo,Bar,Amount\nOar,7,8,2.50\nBuoy,9,3,4.75\n"},
+			"b/*.csv: quantity may be Foo or Bar", "# ? b/*.csv: quantity"},
+		{"a measure across that no word says", "branch,product,quantity,amount", map[string]string{
+			"a/x.csv": "Branch,Product,Quantity,Amount\nPier,Oar,1,2.50\nPier,Buoy,3,4.50\n",
+			"b/y.csv": "Branch,Oar,,Buoy,\n,Foo,Amount,Foo,Amount\nDock,1,2.50,3,4.50\nQuay,1,2.50,3,4.75\n"},
+			"b/*.csv: quantity may be foo", "# ? b/*.csv: quantity"},
 		{"layouts that contradict each other", "region,month,amount", map[string]string{
 			"a.csv": "Region,Month,Amount\nLakes,2024-01,1.50\n", "b.csv": "Item,Month,Amount,Clerk\nBuoy,2024-01,1.50,Ann\n"},
 			"b.csv: nothing there says region", "# ? b.csv"},

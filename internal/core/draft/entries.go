@@ -41,6 +41,7 @@ type unpivot struct {
 	named        map[string]*column // by the key of the part that names the measure; nil where none does
 	part         int                // which part of a header that is
 	between      string             // what stands between the two
+	unknown      []string           // what stands where measures are named, and is none that is known
 }
 
 // piece is a part of a path, of a sheet's name or of a title that varies.
@@ -194,7 +195,7 @@ func (e *entry) findGlobs(d *drafter) {
 		}
 	}
 	dir, ending := path.Dir(files[0]), path.Ext(files[0])
-	if e.sheets[0].inFolder != "" && slices.ContainsFunc(files, func(f string) bool { return path.Dir(f) != dir }) {
+	if several := slices.ContainsFunc(files, func(f string) bool { return path.Dir(f) != dir }); e.ofFolders(several) {
 		if glob := path.Join(escapedGlob(path.Dir(dir)), "*", "*"+ending); e.alone(d, glob) {
 			e.globs = []string{glob}
 			return
@@ -229,6 +230,13 @@ func (e *entry) findGlobs(d *drafter) {
 			e.globs = append(e.globs, escapedGlob(f))
 		}
 	}
+}
+
+// ofFolders reports whether the glob of the entry is for several folders: there are, or there will be those of other times.
+func (e *entry) ofFolders(several bool) bool {
+	folder := e.sheets[0].inFolder
+	c, _ := timeOf(folder)
+	return folder != "" && (several || c != noClass)
 }
 
 // timeless is a glob for a file of any time.

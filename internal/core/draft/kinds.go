@@ -38,6 +38,7 @@ func (d *drafter) settleKinds() {
 				if list := e.unclaimed(c.class); c.class.ofMeasure() && c.tossUps[e] == nil && len(list) > 0 {
 					c.tossUps[e] = list
 				}
+				e.askUnknown(c)
 				if c.class.ofMeasure() && c.tossUps[e] == nil { // a label that is not found stops
 					e.absent[c.name] = true
 				} else {
@@ -52,6 +53,17 @@ func (d *drafter) settleKinds() {
 				e.lacks = slices.DeleteFunc(e.lacks, func(name string) bool { return name == c.name })
 			}
 		}
+	}
+}
+
+// askUnknown makes a question of what names no known measure in wide headers, where one is lacking.
+func (e *entry) askUnknown(c *column) {
+	if !c.class.ofMeasure() || e.unpivot == nil || len(e.unpivot.unknown) == 0 {
+		return
+	}
+	for _, text := range e.unpivot.unknown {
+		c.tossUps[e] = append(c.tossUps[e], key.Of(text))
+		e.others = slices.DeleteFunc(e.others, func(h string) bool { return h == e.unpivot.joined(text, "*") })
 	}
 }
 

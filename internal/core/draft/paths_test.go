@@ -91,6 +91,9 @@ var placed = []struct {
 		[]string{`header: "{month} {measure:letters}"`}},
 	{"codes beside names", "product,amount", map[string]string{
 		"a.csv": "Product code,Product name,Amount\nP1,Oar,1.50\nP2,Buoy,2.50\n"}, 2, []string{"headers: [Product name]", "# Product code"}},
+	{"compounds, and words behind a word", "region,branch,product,quantity,amount", map[string]string{
+		"a.csv": "Verkaufsgebiet,Point de vente,Artikelbezeichnung,Absatz,Einzelpreis,Nettoumsatz\nLakes,Dock,Oar,2,1.25,2.50\n"}, 1,
+		[]string{"headers: [Verkaufsgebiet]", "headers: [Point de vente]", "headers: [Absatz]", "headers: [Nettoumsatz]", "# Einzelpreis"}},
 	{"gaps in rows that are held", "product,quantity,amount", map[string]string{
 		"a.csv": "Product,Quantity,Amount\nOar,,ca. 40\nBuoy,2,2.50\nNet,4,3.50\n"}, 2, []string{"quantity: { is: whole, blanks: 0 }"}},
 	{"dates that are not padded", "product,day,amount", map[string]string{

@@ -58,7 +58,7 @@ func (p *proposal) addFields(s *sheet) {
 		again := c.ofMeasure() && seen[c] // net beside gross: both are wanted
 		seen[c] = true
 		switch {
-		case again:
+		case again, c == price:
 			p.others = append(p.others, f.Header)
 		case i == s.kind:
 			for _, v := range f.Values {

@@ -268,6 +268,9 @@ func (s *sheet) findWide(asked []string) {
 			s.wide = append(s.wide, i)
 		}
 	}
+	if !slices.ContainsFunc(s.wide, func(i int) bool { return !figuresAlone(s.Fields[i].Header) }) { // of no thing
+		s.wide = nil
+	}
 	if len(s.wide) < 2 {
 		s.wide = s.besideEachOther()
 	}

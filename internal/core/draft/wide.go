@@ -90,7 +90,9 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 			switch {
 			case slices.Contains(asked, key.Of(text)):
 			case own == nil && !slices.Contains(e.others, left):
-				e.others = append(e.others, left)
+				if e.others = append(e.others, left); classOf(text) == noClass {
+					e.unpivot.unknown = append(e.unpivot.unknown, text)
+				}
 			case own != nil && only:
 				own.claim(e, "", "wide cells below "+text)
 				measure, cell = escaped(text), own.name

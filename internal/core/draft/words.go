@@ -22,6 +22,7 @@ const (
 	year     class = "year"
 	quantity class = "quantity"
 	amount   class = "amount"
+	price    class = "price"          // which is not added up
 	bareTime class = "name of a time" // of a month or a quarter, without a year
 	aside    class = "aside"          // who wrote it, and remarks
 )
@@ -44,6 +45,7 @@ var words = func() map[string]class {
 		amount: `amount revenue turnover sales value net gross takings betrag umsatz erlös wert netto ventes montant valeur recettes importe
 			ventas valor importo vendite valore bedrag omzet waarde einnahmen fatturato facturación opbrengst vendas
 			eur euro euros usd gbp chf booked gebucht`,
+		price: `price preis prix precio prezzo prijs rate einzelpreis stückpreis`,
 		aside: `remark remarks note notes comment comments entered clerk by user bemerkung notiz erfasst remarque saisi observaciones nota 
 			note opmerking author checked`,
 	} {
@@ -54,10 +56,53 @@ var words = func() map[string]class {
 	return out
 }()
 
+// phrases are headers of several words that none of them says, and words that say so less clearly than others.
+var phrases = func() map[string]class {
+	out := map[string]class{}
+	for c, list := range map[class]string{
+		branch:   "point of sale,point de vente,punto de venta,punto vendita,verkooppunt",
+		product:  `description,bezeichnung,désignation,libellé,omschrijving,descripción,descrizione,goods description`,
+		quantity: "absatz,qté,pièces,afzet",
+		amount:   "ca,chiffre d'affaires",
+	} {
+		for _, p := range strings.Split(list, ",") {
+			out[key.Of(p)] = c
+		}
+	}
+	return out
+}()
+
+// compounds are what German and Dutch words of several parts begin or end with.
+var compounds = []struct {
+	head string
+	of   class
+}{{"gebiet", region}, {"gebied", region}, {"region", region}, {"filial", branch}, {"standort", branch}, {"artikel", product},
+	{"produkt", product}, {"waren", product}, {"monat", month}, {"maand", month}, {"datum", day}, {"menge", quantity}, {"anzahl", quantity},
+	{"aantal", quantity}, {"preis", price}, {"prijs", price}, {"umsatz", amount}, {"betrag", amount}, {"erlos", amount}, {"bedrag", amount},
+	{"omzet", amount}}
+
+// compoundOf is what a word of several parts names: by its end, or else its beginning.
+func compoundOf(word string) class {
+	for _, fits := range []func(string, string) bool{strings.HasSuffix, strings.HasPrefix} {
+		for _, c := range compounds {
+			if len(word) > len(c.head)+2 && fits(word, c.head) {
+				return c.of
+			}
+		}
+	}
+	return noClass
+}
+
+// genitives stand behind what a header names: "zona de ventas".
+var genitives = []string{"of", "de", "du", "des", "di", "del", "van", "der", "von"}
+
 // classOf is what a header names: by all of it, its last word, or its first.
 func classOf(header string) class {
 	k := key.Of(header)
 	if c, ok := words[k]; ok {
+		return c
+	}
+	if c, ok := phrases[k]; ok {
 		return c
 	}
 	list := strings.Fields(k)
@@ -69,12 +114,32 @@ func classOf(header string) class {
 			return aside
 		}
 	}
-	for _, w := range []string{list[len(list)-1], list[0]} {
-		if c, ok := words[w]; ok {
-			return c
+	ends := []string{list[len(list)-1], list[0]}
+	if len(list) > 2 && slices.Contains(genitives, list[1]) {
+		ends = []string{list[0], list[len(list)-1]}
+	}
+	for _, named := range []func(string) class{func(w string) class { return words[w] }, compoundOf,
+		func(w string) class { return phrases[w] }} {
+		for _, w := range ends {
+			if c := named(w); c != noClass {
+				return c
+			}
 		}
 	}
 	return noClass
+}
+
+// figuresAlone reports whether a header names a measure or a price, and nothing else.
+func figuresAlone(header string) bool {
+	k := key.Of(header)
+	c := words[k]
+	if c == noClass {
+		c = phrases[k]
+	}
+	if c == noClass && !strings.Contains(k, " ") {
+		c = compoundOf(k)
+	}
+	return c.ofMeasure() || c == price
 }
 
 // ofTime reports whether a class is one of times.

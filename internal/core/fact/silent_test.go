@@ -105,6 +105,16 @@ var nothingSilentCases = []silent{
 	{"formula in a total row that is dropped", p(", totals: drop"), bookOf("branch|amount\nHolm|#1\nTotal|="), "Holm,1"},
 	{"formula in a column that nothing reads", p(", others: drop"), bookOf("branch|amount|note\nHolm|#1|="), "Holm,1"},
 	{"formula in the header", p(", others: drop"), bookOf("branch|amount|=\nHolm|#1|x"), "stop: formula without value"},
+	// Headers of two letters are no letters of columns that are not there.
+	{"a header that could be a letter, in a sheet without it", wholePlan(`  - { files: "a.*", others: drop }`,
+		"branch: text, amount: { is: number, headers: [CA], blanks: 0 }", ""), bookOf("branch|Sales\nHolm|#1"), "stop: missing header"},
+	{"a header that could be a letter, beside another", wholePlan(`  - { files: "a.*" }`,
+		"branch: text, amount: { is: number, headers: [Sales, CA], blanks: 0 }", ""), bookOf("branch|Sales\nHolm|#1"), "Holm,1"},
+	{"such a header, where lines may be short", wholePlan(`  - { files: "a.*", others: drop, short_rows: fill }`,
+		"branch: text, amount: { is: number, headers: [CA], blanks: 0 }", ""), csvOf("branch,Sales\nHolm,1\n"), "stop: missing header"},
+	{"the letter of a column behind the header", wholePlan(`  - { files: "a.*" }`,
+		"branch: text, amount: { is: number, headers: [C], blanks: leave }, note: { blanks: leave }", ""),
+		bookOf("branch|note\nHolm|x\nLowe|y|#2"), "Holm,,x\nLowe,2,y"},
 	// One dictionary for extracts that lack a column and those that have it.
 	{"a column that one file lacks", wholePlan(`  - { files: "*.csv", absent: leave }`, "branch: { blanks: drop }, amount: number", ""),
 		map[string]string{"b.csv": "branch,amount\n,1\nHolm,2\n", "c.csv": "amount\n3\n4\n"}, "Holm,2\n,3\n,4"},

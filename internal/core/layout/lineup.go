@@ -303,8 +303,8 @@ func (l *lining) find(c *plan.Column) int {
 			continue
 		}
 		if found >= 0 {
-			p := l.stop(l.header.Texts[i], "two headers for one column", "column %s claims both %q and %q", c.Name, l.header.Texts[found],
-				l.header.Texts[i])
+			p := l.stop(l.header.Texts[i], "two headers for one column", "column %s claims both %q and %q", c.Name, l.header.Name(found),
+				l.header.Name(i))
 			p.Column, p.Plan = c.Name, c.Pos
 			p.Advice = "take one of them out of the column's headers"
 			continue

@@ -317,11 +317,7 @@ func (rd *reader) header(in *Input, t *top) (h layout.Header, first int, ok bool
 		left = e.Area.FirstColumn
 	}
 	if e.Header.None {
-		width := 0
-		for i := range rows.Len() {
-			width = max(width, len(rows.Row(i)))
-		}
-		return layout.Lettered(width, left), 0, true
+		return layout.Lettered(rows.Widest(), left), 0, true
 	}
 	if at < 0 {
 		p := place.At(in.Place(), "no header", "there is no header row").ByRule()
@@ -363,8 +359,8 @@ func (rd *reader) header(in *Input, t *top) (h layout.Header, first int, ok bool
 	if ok {
 		return h, 0, false
 	}
-	if in.Sheet != "" || e.FillShort {
-		raw = 1 << 14
+	if in.Sheet != "" || e.FillShort { // rows may be longer than the header
+		raw = rows.Slice(at, rows.Len()).Widest()
 	}
 	h.Widen(min(raw, layout.ClaimedLetters(rd.rules.Plan, e, left)))
 	return h, first, true

@@ -61,6 +61,14 @@ func (r *Rows) Len() int { return len(r.Lines) }
 // Row returns the cells of row i.
 func (r *Rows) Row(i int) []Cell { return r.Cells[r.Starts[i]:r.Starts[i+1]] }
 
+// Widest returns how many cells the widest row has.
+func (r *Rows) Widest() (cells int) {
+	for i := range r.Len() {
+		cells = max(cells, len(r.Row(i)))
+	}
+	return cells
+}
+
 // Text returns the text of a cell.
 func (r *Rows) Text(c Cell) []byte { return r.Data[c.Off:c.End] }
 
