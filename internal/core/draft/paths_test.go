@@ -94,6 +94,8 @@ var placed = []struct {
 	{"compounds, and words behind a word", "region,branch,product,quantity,amount", map[string]string{
 		"a.csv": "Verkaufsgebiet,Point de vente,Artikelbezeichnung,Absatz,Einzelpreis,Nettoumsatz\nLakes,Dock,Oar,2,1.25,2.50\n"}, 1,
 		[]string{"headers: [Verkaufsgebiet]", "headers: [Point de vente]", "headers: [Absatz]", "headers: [Nettoumsatz]", "# Einzelpreis"}},
+	{"a price beside products across", "region,branch,product,amount", map[string]string{
+		"Lakes.csv": "Branch,Price,Buoy,Oar\nDock,1.25,2,3\nPier,1.75,4,5\n"}, 4, []string{`header: "{product}"`, "others: [Price]"}},
 	{"gaps in rows that are held", "product,quantity,amount", map[string]string{
 		"a.csv": "Product,Quantity,Amount\nOar,,ca. 40\nBuoy,2,2.50\nNet,4,3.50\n"}, 2, []string{"quantity: { is: whole, blanks: 0 }"}},
 	{"dates that are not padded", "product,day,amount", map[string]string{

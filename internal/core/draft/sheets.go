@@ -292,7 +292,7 @@ func (s *sheet) findWide(asked []string) {
 func (s *sheet) unnamed(asked []string) (out []int) {
 	for i := range s.Fields {
 		f := &s.Fields[i]
-		if !s.numeric(i) || s.yearLike(i) || slices.Contains(s.TotalColumns, f.Header) {
+		if !s.numeric(i) || s.yearLike(i) || slices.Contains(s.TotalColumns, f.Header) || classOf(f.Header) == price {
 			continue
 		}
 		if classOf(f.Header) != noClass || slices.ContainsFunc(asked, func(name string) bool { return key.Of(name) == key.Of(f.Header) }) {
