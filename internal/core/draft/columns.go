@@ -81,6 +81,7 @@ func (d *drafter) findColumns() {
 	}
 	d.settleKinds()
 	for _, e := range d.entries {
+		e.leaveFigures()
 		e.lacks = slices.DeleteFunc(e.lacks, func(name string) bool { return d.named(name).tossUps[e] != nil })
 		if len(e.lacks) > 0 {
 			e.open = append(e.open, fmt.Sprintf("%s: nothing there says %s, and a build stops; set: { %s: … } in the entry can", e.globs[0],
@@ -94,6 +95,21 @@ func (d *drafter) findColumns() {
 		}
 	}
 	d.findTies()
+}
+
+// leaveFigures leaves figures aside that stand beside wide ones and are of no column: a build would take them for wide.
+func (e *entry) leaveFigures() {
+	if e.unpivot == nil {
+		return
+	}
+	for _, s := range e.sheets {
+		for _, i := range s.labels() {
+			header := strings.TrimSpace(s.Fields[i].Header)
+			if _, taken := e.measures[key.Of(header)]; !taken && s.numeric(i) && header != "" && !slices.Contains(e.others, header) {
+				e.others = append(e.others, header)
+			}
+		}
+	}
 }
 
 // column is the column of a name, or else of a class.

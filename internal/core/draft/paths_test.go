@@ -96,6 +96,9 @@ var placed = []struct {
 		[]string{"headers: [Verkaufsgebiet]", "headers: [Point de vente]", "headers: [Absatz]", "headers: [Nettoumsatz]", "# Einzelpreis"}},
 	{"a price beside products across", "region,branch,product,amount", map[string]string{
 		"Lakes.csv": "Branch,Price,Buoy,Oar\nDock,1.25,2,3\nPier,1.75,4,5\n"}, 4, []string{`header: "{product}"`, "others: [Price]"}},
+	{"codes and years beside two products across", "region,branch,month,product,amount", map[string]string{
+		"Lakes.csv": "Branch no,Branch,Year,Month,Oar,Buoy\n101,Dock,2024,2024-01,2.50,3.50\n102,Pier,2024,2024-01,2.75,3.50\n"}, 4,
+		[]string{`header: "{product}"`, "others: [Branch no, Year]"}},
 	{"gaps in rows that are held", "product,quantity,amount", map[string]string{
 		"a.csv": "Product,Quantity,Amount\nOar,,ca. 40\nBuoy,2,2.50\nNet,4,3.50\n"}, 2, []string{"quantity: { is: whole, blanks: 0 }"}},
 	{"dates that are not padded", "product,day,amount", map[string]string{

@@ -287,18 +287,19 @@ func (s *sheet) findWide(asked []string) {
 	}
 }
 
-// unnamed are all fields of figures, where there are several and no header of them says what they
-// are.
+// unnamed are all fields of figures that are no codes of labels and no prices, where there are several and no header
+// of them says what they are.
 func (s *sheet) unnamed(asked []string) (out []int) {
 	for i := range s.Fields {
 		f := &s.Fields[i]
-		if !s.numeric(i) || s.yearLike(i) || slices.Contains(s.TotalColumns, f.Header) || classOf(f.Header) == price {
-			continue
-		}
-		if classOf(f.Header) != noClass || slices.ContainsFunc(asked, func(name string) bool { return key.Of(name) == key.Of(f.Header) }) {
+		c := classOf(f.Header)
+		switch {
+		case !s.numeric(i), s.yearLike(i), slices.Contains(s.TotalColumns, f.Header):
+		case c.ofMeasure(), slices.ContainsFunc(asked, func(name string) bool { return key.Of(name) == key.Of(f.Header) }):
 			return nil
+		case c == noClass:
+			out = append(out, i)
 		}
-		out = append(out, i)
 	}
 	if len(out) < 2 {
 		return nil
