@@ -20,6 +20,7 @@ type column struct {
 	from     string              // a column of times that it is made of
 	write    string              // the columns that it is put together of
 	helper   bool                // not delivered
+	further  bool                // nobody asked for it: empty where an entry lacks it
 	tossUps  map[*entry][]string // headers of which each may be it
 	best     map[*sheet]string   // the key of the header that says so best, where others may be it
 	book     string
@@ -37,22 +38,19 @@ type column struct {
 }
 
 func newColumn(name string) *column {
-	of := classOf(name)
-	if of == price { // it is not known to be one to add up, or not
-		of = noClass
-	}
-	return &column{name: name, class: of, decimals: -1, rules: map[string]string{}, counts: map[string]int{},
+	return &column{name: name, class: classOf(name), decimals: -1, rules: map[string]string{}, counts: map[string]int{},
 		values: map[string]bool{}, used: map[*entry]bool{}, tossUps: map[*entry][]string{}, best: map[*sheet]string{}}
 }
 
 // findColumns finds the columns, and the source of each in each entry.
 func (d *drafter) findColumns() {
-	names := d.Columns
+	names, further := d.Columns, []string(nil)
 	if len(names) == 0 {
-		names = d.proposeColumns()
+		names, further = d.proposeColumns()
 	}
-	for _, name := range names {
+	for i, name := range slices.Concat(names, further) {
 		c := newColumn(strings.TrimSpace(name))
+		c.further = i >= len(names)
 		if header, ok := d.signs[c.name]; ok {
 			c.headers = []string{header}
 		}
@@ -79,6 +77,9 @@ func (d *drafter) findColumns() {
 	for _, e := range d.entries {
 		d.assignRest(e)
 	}
+	for _, e := range d.entries {
+		e.preferFields()
+	}
 	d.settleKinds()
 	for _, e := range d.entries {
 		e.leaveFigures()
@@ -95,6 +96,28 @@ func (d *drafter) findColumns() {
 		}
 	}
 	d.findTies()
+}
+
+// preferFields takes the field for the source of a column that a piece of a path, a sheet or a title says too, where other
+// entries have such a field: one of both has to.
+func (e *entry) preferFields() {
+	for i := range e.pieces {
+		c := e.pieces[i].column
+		if c == nil {
+			continue
+		}
+		for _, s := range e.sheets {
+			for _, k := range s.labels() {
+				f := &s.Fields[k]
+				_, taken := e.measures[key.Of(f.Header)]
+				named := slices.ContainsFunc(c.headers, func(h string) bool { return key.Of(h) == key.Of(f.Header) })
+				if !taken && named && c.fits(s, k) {
+					e.pieces[i].column = nil
+					e.take(f.Header, c)
+				}
+			}
+		}
+	}
 }
 
 // leaveFigures leaves figures aside that stand beside wide ones and are of no column: a build would take them for wide.
@@ -124,16 +147,17 @@ func (d *drafter) columnFor(header string) *column {
 		}
 	}
 	cl := classOf(header)
-	if cl == noClass || cl == aside || cl == price {
+	if cl == noClass || cl == aside {
 		return nil
 	}
 	var found *column
 	for _, c := range d.columns {
-		if c.class == cl && !c.made() {
-			if found != nil {
-				return nil
-			}
+		switch {
+		case c.class != cl || c.made():
+		case found == nil || saysCode(key.Of(found.name)) && !saysCode(key.Of(c.name)):
 			found = c
+		case saysCode(key.Of(c.name)) == saysCode(key.Of(found.name)):
+			return nil
 		}
 	}
 	return found
@@ -224,7 +248,7 @@ func (d *drafter) assignFields(e *entry) {
 // classByContent is the class of a column whose header says nothing.
 func (c *column) classByContent(s *sheet, i int) {
 	switch is := s.Fields[i].Is; {
-	case c.class != noClass:
+	case c.class != noClass, saysCode(key.Of(s.Fields[i].Header)):
 	case is == "date":
 		c.class = day
 	case is == "month":
@@ -266,7 +290,7 @@ func (d *drafter) assignKinds(e *entry) {
 func (c *column) fits(s *sheet, i int) bool {
 	f := &s.Fields[i]
 	switch {
-	case c.class.ofMeasure():
+	case c.class.ofMeasure(), c.class == price:
 		return s.numeric(i)
 	case c.class == year:
 		return s.yearLike(i) || f.Is == "text"

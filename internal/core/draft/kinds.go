@@ -25,7 +25,7 @@ func (d *drafter) settleKinds() {
 			c.is = "date"
 		case c.class == quarter:
 			c.is = "quarter"
-		case c.class.ofMeasure():
+		case c.class.ofMeasure(), c.class == price:
 			c.is, c.decimals = d.measureKind(c)
 		case c.lookup != nil:
 		default:
@@ -39,7 +39,7 @@ func (d *drafter) settleKinds() {
 					c.tossUps[e] = list
 				}
 				e.askUnknown(c)
-				if c.class.ofMeasure() && c.tossUps[e] == nil { // a label that is not found stops
+				if (c.class.ofMeasure() || c.further) && c.tossUps[e] == nil { // a label that is asked for and not found stops
 					e.absent[c.name] = true
 				} else {
 					e.lacks = append(e.lacks, c.name)

@@ -105,6 +105,39 @@ var placed = []struct {
 		"a.csv": "Product,Day,Amount\nOar,2024-1-5,1.50\nBuoy,2024-11-15,2.50\n"}, 2, []string{`dates: "2024-12-31"`}},
 }
 
+// What nobody asked for is empty where an extract lacks it; one time is enough; codes stand beside names; prices are
+// not added up.
+func TestProposedColumns(t *testing.T) {
+	for _, test := range []struct {
+		name  string
+		files map[string]string
+		rows  int
+		plan  []string
+	}{
+		{"a column of one layout", map[string]string{"a/x.csv": "Region,Month,Amount\nLakes,2024-01,1.50\n",
+			"b/y.csv": "Region,Month,Invoice,Amount\nSkerries,2024-01,R-1,2.50\nSkerries,2024-01,R-2,2.50\n"}, 3,
+			[]string{"absent: { invoice: leave }", "grain: [region, month, invoice]"}},
+		{"days beside months", map[string]string{"a/x.csv": "Region,Month,Amount\nLakes,2024-01,1.50\n",
+			"b/y.csv": "Region,Date,Amount\nSkerries,2024-01-03,2.50\nSkerries,2024-02-15,2.50\n"}, 3,
+			[]string{"month:  { is: month, headers: [Date] }"}},
+		{"months beside days", map[string]string{"a/x.csv": "Region,Month,Date,Amount\nLakes,2024-01,2024-01-07,1.50\n",
+			"b/y.csv": "Region,Date,Amount\nSkerries,2024-01-03,2.50\nSkerries,2024-02-15,2.50\n"}, 3, []string{"date:   date"}},
+		{"codes and a price", map[string]string{
+			"x.csv": "Branch no,Branch,SKU,Product,Unit price,Amount\n7,Dock,A-1,Oar,1.25,1.50\n7,Dock,A-2,Net,1.75,2.50\n"}, 2,
+			[]string{"branch_no:", "branch:     text", "sku:        text", "unit_price: { is: number, decimals: 2, add: no }"}},
+		{"customers by their numbers", map[string]string{
+			"x.csv": "Region,Customer no,Amount\nLakes,1001,1.50\nLakes,1002,2.50\n"}, 2, []string{"grain: [region, customer_no]"}},
+	} {
+		r, err := drafted(t, "", test.files)
+		require.NoError(t, err, test.name)
+		for _, line := range test.plan {
+			require.Contains(t, r.Text, line, "%s: %s", test.name, r.Text)
+		}
+		require.Zero(t, r.Exit, "%s: %v\n%s", test.name, r.Problems, r.Text)
+		require.Equal(t, test.rows, r.Rows, "%s: %s", test.name, r.Text)
+	}
+}
+
 // Labels and times that stand in folders, sheets, titles and several columns are found, and built with.
 func TestWhereLabelsStand(t *testing.T) {
 	for _, test := range placed {

@@ -14,24 +14,32 @@ import (
 type proposal struct {
 	byClass map[class][]string
 	others  []string
+	entries map[class]map[*entry]bool // by class, those that have it
+	entry   *entry                    // at hand
 }
 
-func (p *proposal) add(c class, name string) { p.byClass[c] = append(p.byClass[c], name) }
+func (p *proposal) add(c class, name string) {
+	p.byClass[c] = append(p.byClass[c], name)
+	if p.entries[c] == nil {
+		p.entries[c] = map[*entry]bool{}
+	}
+	p.entries[c][p.entry] = true
+}
 
-// proposeColumns names the columns of the finished table by what the extracts have.
-func (d *drafter) proposeColumns() (out []string) {
-	p := &proposal{byClass: map[class][]string{}}
+// proposeColumns names the columns of the finished table by what the extracts have. Further ones are those that
+// some extracts may lack.
+func (d *drafter) proposeColumns() (out, further []string) {
+	p := &proposal{byClass: map[class][]string{}, entries: map[class]map[*entry]bool{}}
 	for _, e := range d.entries {
+		p.entry = e
 		for _, s := range e.sheets {
 			p.addFields(s)
 			d.addWide(p, s)
 		}
 		p.addPieces(e)
 	}
+	p.oneTime(len(d.entries))
 	for _, c := range []class{region, year, branch, day, month, quarter, product, quantity, amount} {
-		if c == year && (len(p.byClass[month]) > 0 || len(p.byClass[day]) > 0) {
-			continue
-		}
 		if list := p.byClass[c]; len(list) > 0 {
 			out = append(out, snake(commonest(list)))
 		}
@@ -42,20 +50,40 @@ func (d *drafter) proposeColumns() (out []string) {
 			name = fmt.Sprintf("column_%d", len(d.signs)+1)
 			d.signs[name] = strings.TrimSpace(h)
 		}
-		if name != "" && !slices.Contains(out, name) {
-			out = append(out, name)
+		if name != "" && !slices.Contains(out, name) && !slices.Contains(further, name) {
+			further = append(further, name)
 		}
 	}
-	return out
+	return out, further
+}
+
+// oneTime leaves times out that not all entries have, where another one says them: days beside months of other
+// entries, months beside days of all, years.
+func (p *proposal) oneTime(entries int) {
+	days, months := len(p.entries[day]), len(p.entries[month])
+	switch {
+	case months > 0 && days > 0 && days < entries:
+		delete(p.byClass, day)
+	case days == entries && months < entries:
+		delete(p.byClass, month)
+	}
+	if days+months > 0 {
+		delete(p.byClass, year)
+	}
 }
 
 // addFields adds the fields of a table that are not wide.
 func (p *proposal) addFields(s *sheet) {
-	seen := map[class]bool{}
+	seen, named := map[class]bool{}, map[class]bool{}
+	for _, i := range s.labels() {
+		if h := s.Fields[i].Header; !saysCode(key.Of(h)) {
+			named[classOf(h)] = true
+		}
+	}
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
 		c := classOf(f.Header)
-		again := c.ofMeasure() && seen[c] // net beside gross: both are wanted
+		again := c.ofMeasure() && seen[c] || named[c] && saysCode(key.Of(f.Header)) // net beside gross, codes beside names: both are wanted
 		seen[c] = true
 		switch {
 		case again, c == price:

@@ -124,7 +124,7 @@ func (d *drafter) build(ctx context.Context) (*fact.Summary, error) {
 func (d *drafter) setGrain() {
 	timed := slices.ContainsFunc(d.columns, func(c *column) bool { return (c.class == month || c.class == day) && !c.missing })
 	for _, c := range d.columns {
-		if c.missing || c.helper || c.class.ofMeasure() || c.from != "" || c.lookup != nil || c.class == year && timed {
+		if c.missing || c.helper || c.class.ofMeasure() || c.class == price || c.from != "" || c.lookup != nil || c.class == year && timed {
 			continue
 		}
 		d.grain = append(d.grain, c.name)
@@ -260,6 +260,10 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 	rule := map[string]string{"blanks": "0", "nulls": "0", "texts": "0", "unclear": "hold", "errors": "hold"}[kind]
 	switch {
 	case c.class.ofMeasure():
+	case c.class == price: // which is not 0 where nothing says it
+		if rule == "0" {
+			rule = "leave"
+		}
 	case c.class.ofTime() && kind == "unclear" && len(p.Other) > 1: // a toss-up stops
 		c.open = c.name + ": dates can be read in several ways; say dates: in the entry"
 		return false

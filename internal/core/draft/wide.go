@@ -175,6 +175,9 @@ func (d *drafter) askWhich(e *entry) (asked []string) {
 	return asked
 }
 
+// notAcross are classes that what stands across is not, where nothing says so.
+var notAcross = []class{region, branch, price}
+
 // wideColumn is the column that the texts of wide headers are values of.
 func (d *drafter) wideColumn(e *entry, texts []string) *column {
 	if c := d.bare; c != nil && !c.used[e] && bareTimes(texts) != noClass {
@@ -189,7 +192,7 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 			return c
 		case t == noClass && c.class == product:
 			best = c
-		case t == noClass && best == nil && !c.class.ofTime() && !c.class.ofMeasure() && c.class != region && c.class != branch:
+		case t == noClass && best == nil && !slices.Contains(notAcross, c.class) && !c.class.ofTime() && !c.class.ofMeasure():
 			best = c
 		}
 	}

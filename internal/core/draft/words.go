@@ -40,8 +40,8 @@ var words = func() map[string]class {
 		month:   `month period monat periode mois période mes mese periodo maand`,
 		quarter: `quarter quartal trimestre kwartaal`,
 		year:    `year jahr année an año anno jaar`,
-		quantity: `quantity qty units unit pieces pcs count volume menge anzahl stück stückzahl quantité nombre cantidad unidades quantità pezzi
-			aantal stuks hoeveelheid einheiten eenheden piezas unités unità quantidade`,
+		quantity: `quantity qty units unit pieces pcs count volume menge anzahl stück stückzahl quantité nombre cantidad unidades quantità
+			pezzi aantal stuks hoeveelheid einheiten eenheden piezas unités unità quantidade`,
 		amount: `amount revenue turnover sales value net gross takings betrag umsatz erlös wert netto ventes montant valeur recettes importe
 			ventas valor importo vendite valore bedrag omzet waarde einnahmen fatturato facturación opbrengst vendas
 			eur euro euros usd gbp chf booked gebucht`,
@@ -154,7 +154,8 @@ var general = func() map[string]bool {
 	for _, w := range strings.Fields(`sales export exports data report reports extract extracts file files sheet book ledger ledgers till tills
 		counter takings agents agent office head copy final new raw umsatz umsätze ventes verkauf ventas vendite turnover revenue figures
 		monthly month year all total totals list table branch branches products product csv xlsx of the and by coasts
-		regions areas shops stores outlets offices regionen filialen alle tous toutes todos todas company group
+		regions areas shops stores outlets offices regionen filialen register journal log invoices orders alle tous toutes
+		todos todas company group
 		tabelle liste sheet feuil feuille hoja foglio blad blatt page`) {
 		out[key.Of(w)] = true
 	}
@@ -164,10 +165,12 @@ var general = func() map[string]bool {
 // codes are words for what stands for a thing in figures.
 var codes = strings.Fields("code no nr number num id sku ean ref kode nummer numero codigo codice")
 
-// saysCode reports whether a header, by its key, begins or ends with such a word, beside others.
+// saysCode reports whether a header, by its key, begins or ends with such a word, beside others, or is the word for a
+// code of goods.
 func saysCode(key string) bool {
 	list := strings.Fields(key)
-	return len(list) > 1 && (slices.Contains(codes, list[0]) || slices.Contains(codes, list[len(list)-1]))
+	return key == "sku" || key == "ean" ||
+		len(list) > 1 && (slices.Contains(codes, list[0]) || slices.Contains(codes, list[len(list)-1]))
 }
 
 // saysNothing reports whether a text is made of general words and numbers alone, or of words for what is asked for:

@@ -111,7 +111,7 @@ func (d *drafter) title() string {
 	var labels, measures []string
 	for _, c := range d.columns {
 		switch {
-		case c.missing, c.helper:
+		case c.missing, c.helper, c.class == price:
 		case c.class.ofMeasure():
 			measures = append(measures, c.name)
 		case c.class != year:
@@ -345,6 +345,9 @@ func (c *column) text() string {
 	}
 	if c.decimals > 0 {
 		add("decimals: %d", c.decimals)
+	}
+	if c.class == price {
+		add("add: no")
 	}
 	if c.write != "" {
 		add("write: %q", c.write)
