@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/csv"
 	"fmt"
+	"path"
 	"slices"
 	"strings"
 
@@ -26,7 +27,8 @@ func (d *drafter) useBooks() {
 					known++
 				}
 			}
-			if c.is == "name" && 2*known > len(c.values) && known > most {
+			called := key.Of(strings.TrimSuffix(path.Base(file), path.Ext(file))) == key.Of(c.name) // section rows are among the values
+			if c.is == "name" && (2*known > len(c.values) || called) && known > most {
 				best, most = c, known
 			}
 		}

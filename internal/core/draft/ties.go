@@ -72,6 +72,21 @@ func (d *drafter) findControls() {
 	}
 }
 
+// finished is the column of the finished table that a header of a control file names: those that are made of others too,
+// in place of what they are made of.
+func (d *drafter) finished(header string) *column {
+	c := d.columnFor(header)
+	for _, m := range d.columns {
+		if m.made() && !m.helper && (c == nil || c.helper) && (key.Of(m.name) == key.Of(header) || m.class == classOf(header)) {
+			return m
+		}
+	}
+	if c != nil && c.helper {
+		return nil
+	}
+	return c
+}
+
 // findTies makes ties of the control files, once the columns are known.
 func (d *drafter) findTies() {
 	for _, s := range d.sheets {
@@ -81,7 +96,7 @@ func (d *drafter) findTies() {
 		t, other := &tie{sheet: s}, ""
 		for i := range s.Fields {
 			f := &s.Fields[i]
-			c := d.columnFor(f.Header)
+			c := d.finished(f.Header)
 			if c == nil {
 				c = d.columnByValues(f.Values)
 			}
