@@ -201,10 +201,10 @@ func (d *drafter) findTossUps(e *entry) {
 			switch k := key.Of(f.Header); {
 			case k == key.Of(c.name):
 				rank = 3
-			case words[k] == c.class:
-				rank = 2
 			case saysCode(k) && !saysCode(key.Of(c.name)):
 				rank = 0
+			case words[k] == c.class:
+				rank = 2
 			}
 			if rank > best[c] {
 				best[c], of[c] = rank, nil
@@ -369,6 +369,7 @@ func (d *drafter) assignRest(e *entry) {
 				c := list[min(len(list)-1, len(e.openPieces("path"))+len(e.openPieces("sheet")))]
 				e.sections = c.name
 				c.claim(e, "", "rows with a label alone")
+				d.learnSections(e, c)
 			}
 		}
 		for _, p := range e.openPieces(from) {
@@ -382,6 +383,24 @@ func (d *drafter) assignRest(e *entry) {
 		}
 	}
 	d.assignByValues(e)
+}
+
+// learnSections keeps the labels of section rows, which are no values of the column that they stand in.
+func (d *drafter) learnSections(e *entry, c *column) {
+	for _, s := range e.sheets {
+		var labels []string
+		s.eachHead(func(filled int, text string) {
+			if filled == 1 {
+				labels = append(labels, text)
+			}
+		})
+		for _, l := range labels {
+			for _, o := range d.columns {
+				delete(o.values, key.Of(l))
+			}
+		}
+		c.learn(labels)
+	}
 }
 
 // openPieces are the labels in paths, sheets or titles that are of no column yet.

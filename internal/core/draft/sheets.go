@@ -174,10 +174,8 @@ func (s *sheet) yearLike(i int) bool {
 	return true
 }
 
-// lookAtRows looks for rows with a label alone among the first rows.
-func (s *sheet) lookAtRows() {
-	groups, full := 0, 0
-	last := false
+// eachHead calls a function with the first rows of data: how many cells are filled, and the text of the last of them.
+func (s *sheet) eachHead(call func(filled int, text string)) {
 	for i, row := range s.Head {
 		if s.HeadLines[i] <= s.HeaderRow {
 			continue
@@ -189,6 +187,15 @@ func (s *sheet) lookAtRows() {
 				text = c
 			}
 		}
+		call(filled, text)
+	}
+}
+
+// lookAtRows looks for rows with a label alone among the first rows.
+func (s *sheet) lookAtRows() {
+	groups, full := 0, 0
+	last := false
+	s.eachHead(func(filled int, text string) {
 		switch {
 		case filled == 1 && value.GapOf(text) == value.Text && !new(value.Totals).Alone(text):
 			last = true
@@ -199,7 +206,7 @@ func (s *sheet) lookAtRows() {
 			}
 			last = false
 		}
-	}
+	})
 	s.sections = groups > 0 && full > groups
 }
 
