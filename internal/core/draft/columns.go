@@ -474,7 +474,7 @@ func (c *column) likely(s *sheet, i int) bool {
 		return s.numeric(i) && !s.yearLike(i) && classOf(f.Header) == noClass
 	}
 	if c.class.ofTime() {
-		return f.Is == "date" || f.Is == "month" || c.class == year && s.yearLike(i)
+		return f.Is == "date" || f.Is == "month" || f.Is == "quarter" && c.class == quarter || c.class == year && s.yearLike(i)
 	}
 	known := 0
 	for _, v := range f.Values {

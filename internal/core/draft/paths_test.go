@@ -106,6 +106,15 @@ var placed = []struct {
 	{"codes and years beside two products across", "region,branch,month,product,amount", map[string]string{
 		"Lakes.csv": "Branch no,Branch,Year,Month,Oar,Buoy\n101,Dock,2024,2024-01,2.50,3.50\n102,Pier,2024,2024-01,2.75,3.50\n"}, 4,
 		[]string{`header: "{product}"`, "others: [Branch no, Year]"}},
+	{"one year across", "region,product,year,amount", map[string]string{
+		"Lakes_2023.csv": "Product,2023\nOar,1.50\nBuoy,2.50\n", "Lakes_2024.csv": "Product,2024\nOar,1.75\nBuoy,2.50\n"}, 4,
+		[]string{`path: "{region}_20*"`, `header: "{year}"`}},
+	{"quarters in a column of periods", "region,quarter,amount", map[string]string{
+		"a.csv": "Region,Period,Amount\nLakes,2024-Q1,1.50\nLakes,2024-Q2,2.50\n"}, 2, []string{"headers: [Period]"}},
+	{"hardly any figures in one of two", "region,branch,product,amount", map[string]string{
+		"Lakes.csv": "Branch,Oar,Buoy,Jib\nDock,1.50,2.50,3.50\nPier,1.75,2.75,3.75\n",
+		"Wick.csv":  "Branch,Oar,Buoy,Jib\nDock,12 pcs,2.50,3.50\nPier,closed,2.75,3.75\n"}, 11,
+		[]string{"3 headers such as Oar", "texts: 0, unclear: hold"}},
 	{"gaps in rows that are held", "product,quantity,amount", map[string]string{
 		"a.csv": "Product,Quantity,Amount\nOar,,ca. 40\nBuoy,2,2.50\nNet,4,3.50\n"}, 2, []string{"quantity: { is: whole, blanks: 0 }"}},
 	{"dates that are not padded", "product,day,amount", map[string]string{

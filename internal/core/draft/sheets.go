@@ -41,10 +41,13 @@ func (d *drafter) takeTables() {
 		if t.From.Member != "" {
 			s.file, s.member = d.relative(strings.TrimSuffix(whole, "/"+t.From.Member)), t.From.Member
 		}
+		d.sheets = append(d.sheets, s)
+	}
+	alignFigures(d.sheets)
+	for _, s := range d.sheets {
 		s.lookAtRows()
 		s.findWide(d.Columns)
 		s.findKind()
-		d.sheets = append(d.sheets, s)
 	}
 	slices.SortStableFunc(d.sheets, func(a, b *sheet) int {
 		return strings.Compare(a.file+"\x00"+a.member+"\x00"+a.Place.Sheet, b.file+"\x00"+b.member+"\x00"+b.Place.Sheet)
@@ -67,6 +70,35 @@ func (d *drafter) takeTables() {
 	}
 	d.findControls()
 	findFolders(d.sheets)
+}
+
+// alignFigures takes columns for figures in which a table has hardly any, if tables with the same headers in the same
+// folder have them.
+func alignFigures(sheets []*sheet) {
+	type place struct{ headers, header string }
+	headers := make([]string, len(sheets))
+	best := map[place]*survey.Field{}
+	for k, s := range sheets {
+		headers[k] = path.Dir(s.file)
+		for i := range s.Fields {
+			headers[k] += "\x00" + key.Of(s.Fields[i].Header)
+		}
+		for i := range s.Fields {
+			f := &s.Fields[i]
+			at := place{headers[k], key.Of(f.Header)}
+			if b := best[at]; b == nil || f.Filled > b.Filled || f.Filled == b.Filled && b.Is == "text" {
+				best[at] = f
+			}
+		}
+	}
+	for k, s := range sheets {
+		for i := range s.Fields {
+			f := &s.Fields[i]
+			if b := best[place{headers[k], key.Of(f.Header)}]; f.Is == "text" && (b.Is == "number" || b.Is == "whole") {
+				f.Is, f.Wide = b.Is, b.Wide
+			}
+		}
+	}
 }
 
 // extracts are the tables that are extracts.
@@ -278,18 +310,34 @@ func (s *sheet) findWide(asked []string) {
 	if !slices.ContainsFunc(s.wide, func(i int) bool { return !figuresAlone(s.Fields[i].Header) }) { // of no thing
 		s.wide = nil
 	}
-	if len(s.wide) < 2 {
+	if len(s.wide) < 2 && (len(s.wide) == 0 || s.wideTime() == noClass) { // but for one month alone
 		s.wide = s.besideEachOther()
 	}
 	if len(s.wide) == 0 && len(asked) > 0 {
 		s.wide = s.unnamed(asked)
 	}
-	if c := s.wideTime(); len(s.wide) > 1 && c != noClass { // others of them where most cells are gaps
-		for i := range s.Fields {
-			if t, _ := timeOf(s.Fields[i].Header); t == c && !s.isWide(i) {
-				s.wide = append(s.wide, i)
-				slices.Sort(s.wide)
-			}
+	s.addGaps()
+}
+
+// addGaps adds wide columns in which most cells are gaps: those with times above, as others have, or with what stands
+// above others in both of two header rows.
+func (s *sheet) addGaps() {
+	if len(s.wide) < 2 {
+		return
+	}
+	var parts [2][]string
+	for _, i := range s.wide {
+		a, b, _ := strings.Cut(s.Fields[i].Header, " | ")
+		parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
+	}
+	c := s.wideTime()
+	for i := range s.Fields {
+		t, _ := timeOf(s.Fields[i].Header)
+		a, b, two := strings.Cut(s.Fields[i].Header, " | ")
+		both := two && slices.Contains(parts[0], a) && slices.Contains(parts[1], b)
+		if !s.isWide(i) && !slices.Contains(s.TotalColumns, s.Fields[i].Header) && (both || c != noClass && t == c) {
+			s.wide = append(s.wide, i)
+			slices.Sort(s.wide)
 		}
 	}
 }

@@ -38,7 +38,7 @@ var words = func() map[string]class {
 		product: `product article item sku goods material produkt artikel ware produit prodotto articolo producto artículo`,
 		day:     `date day datum tag jour fecha día giorno dag`,
 		month:   `month period monat periode mois période mes mese periodo maand`,
-		quarter: `quarter quartal trimestre kwartaal`,
+		quarter: `quarter qtr quartal trimestre kwartaal`,
 		year:    `year jahr année an año anno jaar`,
 		quantity: `quantity qty units unit pieces pcs count volume menge anzahl stück stückzahl quantité nombre cantidad unidades quantità
 			pezzi aantal stuks hoeveelheid einheiten eenheden piezas unités unità quantidade`,
