@@ -245,9 +245,13 @@ func (d *drafter) assignFields(e *entry) {
 	}
 }
 
-// classByContent is the class of a column whose header says nothing.
+// classByContent is the class of a column whose header says nothing, or period.
 func (c *column) classByContent(s *sheet, i int) {
 	switch is := s.Fields[i].Is; {
+	case saysPeriod(c.name) && is == "quarter":
+		c.class = quarter
+	case saysPeriod(c.name) && s.yearLike(i):
+		c.class = year
 	case c.class != noClass, saysCode(key.Of(s.Fields[i].Header)):
 	case is == "date":
 		c.class = day

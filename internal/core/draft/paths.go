@@ -200,7 +200,7 @@ var lastWord = regexp.MustCompile(`(\)|[-_ ][^-_ ()]+)$`)
 // timeFirst are the pieces of names that begin with a time, behind words that say nothing.
 func timeFirst(names []string) []piece {
 	lead, _ := generalEnds(names[0])
-	if slices.ContainsFunc(names, func(n string) bool { return !strings.HasPrefix(n, lead) }) {
+	if strings.ContainsAny(lead, "0123456789") || slices.ContainsFunc(names, func(n string) bool { return !strings.HasPrefix(n, lead) }) {
 		lead = ""
 	}
 	var labels, times []string

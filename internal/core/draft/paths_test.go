@@ -14,6 +14,7 @@ func TestNamePieces(t *testing.T) {
 		{"Lakes,Amber Bay", "<Lakes>"},
 		{"Lakes sales,Amber Bay sales", "<Lakes> sales"},
 		{"sales_Lakes_2024-03,sales_Amber Bay_2024-04", "sales_<Lakes>_<month>"},
+		{"2023_Lakes,2023_Amber Bay", "<year>_<Lakes>"},
 		{"2024-03 Lakes,2024-04 Amber Bay", "<month> <Lakes>"},
 		{"report Mar-24 Lakes,report Apr-24 Amber Bay", "report <month> <Lakes>"},
 		{"Lakes-2024-03-export,Amber Bay-2024-04-export", "<Lakes>-<month>-export"},
@@ -141,6 +142,8 @@ func TestProposedColumns(t *testing.T) {
 		{"codes and a price", map[string]string{
 			"x.csv": "Branch no,Branch,SKU,Product,Unit price,Amount\n7,Dock,A-1,Oar,1.25,1.50\n7,Dock,A-2,Net,1.75,2.50\n"}, 2,
 			[]string{"branch_no:", "branch:     text", "sku:        text", "unit_price: { is: number, decimals: 2, add: no }"}},
+		{"periods that are quarters", map[string]string{"x.csv": "Region,Period,Amount\nLakes,2024-Q1,1.50\nLakes,2024-Q2,2.50\n"}, 2,
+			[]string{"period: quarter"}},
 		{"customers by their numbers", map[string]string{
 			"x.csv": "Region,Customer no,Amount\nLakes,1001,1.50\nLakes,1002,2.50\n"}, 2, []string{"grain: [region, customer_no]"}},
 	} {

@@ -67,7 +67,7 @@ func (p *proposal) oneTime(entries int) {
 	case days == entries && months < entries:
 		delete(p.byClass, month)
 	}
-	if days+months > 0 {
+	if days+months > 0 || len(p.entries[quarter]) == entries {
 		delete(p.byClass, year)
 	}
 }
@@ -83,6 +83,12 @@ func (p *proposal) addFields(s *sheet) {
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
 		c := classOf(f.Header)
+		switch {
+		case saysPeriod(f.Header) && f.Is == "quarter":
+			c = quarter
+		case saysPeriod(f.Header) && s.yearLike(i):
+			c = year
+		}
 		again := c.ofMeasure() && seen[c] || named[c] && saysCode(key.Of(f.Header)) // net beside gross, codes beside names: both are wanted
 		seen[c] = true
 		switch {

@@ -142,6 +142,11 @@ func figuresAlone(header string) bool {
 	return c.ofMeasure() || c == price
 }
 
+// saysPeriod reports whether a header names a time of any length.
+func saysPeriod(header string) bool {
+	return slices.Contains([]string{"period", "periode", "periodo"}, key.Of(header))
+}
+
 // ofTime reports whether a class is one of times.
 func (c class) ofTime() bool { return c == day || c == month || c == quarter || c == year }
 
