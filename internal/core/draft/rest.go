@@ -1,0 +1,197 @@
+package draft
+
+import (
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/survey"
+)
+
+// Sources that no header names: paths, sheets, titles, section rows, and what fields hold.
+
+// assignPieces finds the columns of what varies in paths, sheets and titles.
+func (d *drafter) assignPieces(e *entry) {
+	for i := range e.pieces {
+		p := &e.pieces[i]
+		if p.column != nil || len(p.values) == 0 {
+			continue
+		}
+		for _, c := range d.columns {
+			if c.used[e] || !p.couldBe(c) {
+				continue
+			}
+			known := 0
+			for _, v := range p.values {
+				if c.values[key.Of(v)] {
+					known++
+				}
+			}
+			if p.time == noClass && 2*known < len(p.values) && !p.saysSo(c) {
+				continue
+			}
+			p.give(e, c)
+			break
+		}
+	}
+}
+
+// couldBe reports whether a piece may be of a column: times of one of times, and texts of one of
+// texts.
+func (p *piece) couldBe(c *column) bool {
+	if p.time != noClass {
+		return c.class == p.time || p.time == month && c.class == day
+	}
+	return !c.class.ofTime() && !c.class.ofMeasure()
+}
+
+// saysSo reports whether the words before a piece name the column.
+func (p *piece) saysSo(c *column) bool { return p.from == "titles" && classOf(p.before) == c.class }
+
+func (p *piece) give(e *entry, c *column) {
+	p.column = c
+	c.claim(e, "", p.from)
+	if p.time == noClass {
+		c.learn(p.values)
+	}
+}
+
+// assignRest finds, by elimination, the source of columns that have none yet. What a file says is of more than
+// what rows within it say.
+func (d *drafter) assignRest(e *entry) {
+	for _, from := range []string{"titles", "sections", "path", "sheet"} {
+		if from == "sheet" && len(d.lacking(e)) > 0 {
+			e.partSheet()
+		}
+		if from == "sections" && slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
+			if list := d.lacking(e); len(list) > 0 {
+				c := list[min(len(list)-1, len(e.openPieces("path"))+len(e.openPieces("sheet")))]
+				e.sections = c.name
+				c.claim(e, "", "rows with a label alone")
+				d.learnSections(e, c)
+			}
+		}
+		for _, p := range e.openPieces(from) {
+			if list := d.lacking(e); len(list) == 1 && from == "path" && !p.varies() && slices.ContainsFunc(e.openPieces("sheet"), (*piece).varies) {
+				continue // one file of all of them
+			} else if len(list) > 0 {
+				p.give(e, list[0])
+			} else if c := d.of(product); c != nil && !c.used[e] && p.varies() {
+				p.give(e, c)
+			}
+		}
+	}
+	d.assignByValues(e)
+}
+
+// learnSections keeps the labels of section rows, which are no values of the column that they stand in.
+func (d *drafter) learnSections(e *entry, c *column) {
+	for _, s := range e.sheets {
+		var labels []string
+		s.eachHead(func(filled int, text string) {
+			if filled == 1 {
+				labels = append(labels, text)
+			}
+		})
+		for _, l := range labels {
+			for _, o := range d.columns {
+				delete(o.values, key.Of(l))
+			}
+		}
+		c.learn(labels)
+	}
+}
+
+// openPieces are the labels in paths, sheets or titles that are of no column yet.
+func (e *entry) openPieces(from string) (out []*piece) {
+	for i := range e.pieces {
+		if p := &e.pieces[i]; p.column == nil && p.from == from && len(p.values) > 0 && p.time == noClass &&
+			!slices.ContainsFunc(p.values, saysNothing) {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+func (p *piece) varies() bool {
+	return len(slices.Compact(slices.Sorted(slices.Values(p.values)))) > 1
+}
+
+// lacking are the columns of texts without a source in an entry: regions before branches.
+func (d *drafter) lacking(e *entry) (out []*column) {
+	places := d.of(region) != nil // a column for regions is asked for
+	for _, want := range []class{region, branch, noClass} {
+		for _, c := range d.columns {
+			if c.class == want && !c.used[e] && c.lookup == nil && (want != noClass || !places) {
+				out = append(out, c)
+			}
+		}
+	}
+	return out
+}
+
+// assignByValues finds the source of columns among fields that no header names: those whose
+// values others have, and measures, if only one is left.
+func (d *drafter) assignByValues(e *entry) {
+	for _, years := range []bool{false, true} { // another time says the year, too
+		for _, c := range d.columns {
+			if c.used[e] || c.lookup != nil || (c.class == year) != years || years && d.timeIn(e) != nil {
+				continue
+			}
+			d.assignByValue(e, c)
+		}
+	}
+}
+
+func (d *drafter) assignByValue(e *entry, c *column) {
+	var best *survey.Field
+	var likely []string
+	s := e.sheets[0]
+	for _, i := range s.labels() {
+		f := &s.Fields[i]
+		if _, taken := e.measures[key.Of(f.Header)]; taken || classOf(f.Header) == aside || !c.likely(s, i) {
+			continue
+		}
+		if likely = append(likely, strings.TrimSpace(f.Header)); best == nil || f.Filled > best.Filled {
+			best = f
+		}
+	}
+	if (c.class.ofTime() || c.class.ofMeasure()) && len(likely) > 1 {
+		c.tossUps[e] = likely
+		return
+	}
+	if best != nil && (len(likely) == 1 || !c.class.ofMeasure()) {
+		c.claim(e, best.Header, "column "+best.Header+", by what it holds")
+		e.take(best.Header, c)
+	}
+}
+
+// likely reports whether a field holds a column by its values alone.
+func (c *column) likely(s *sheet, i int) bool {
+	f := &s.Fields[i]
+	if c.class.ofMeasure() {
+		return s.numeric(i) && !s.yearLike(i) && classOf(f.Header) == noClass
+	}
+	if c.class.ofTime() {
+		return f.Is == "date" || f.Is == "month" || f.Is == "quarter" && c.class == quarter || c.class == year && s.yearLike(i)
+	}
+	known := 0
+	for _, v := range f.Values {
+		if c.values[key.Of(v)] {
+			known++
+		}
+	}
+	return f.Is == "text" && known > 0 && 2*known >= len(f.Values)
+}
+
+// timeIn is the column of times that an entry has a source for.
+func (d *drafter) timeIn(e *entry) *column {
+	for _, want := range []class{day, month, quarter} {
+		for _, c := range d.columns {
+			if c.class == want && c.used[e] {
+				return c
+			}
+		}
+	}
+	return nil
+}
