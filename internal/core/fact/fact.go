@@ -215,6 +215,9 @@ func (b *build) conclude() {
 	if b.options.Gaps == nil && b.whole {
 		b.checkCopies()
 		b.warnPlaces()
+		for _, in := range b.inputs {
+			b.summary.Warnings.Merge(in.Doubts)
+		}
 		b.findNotRead()
 	}
 	s.Names, s.Footnotes, s.FootnoteRows, s.Head = b.kept.names.Tally, b.kept.notes.First, b.kept.notes.Rows, b.kept.head.Rows

@@ -211,7 +211,7 @@ func (b *build) putParts(list []*parts.Part, states []shareState, dir string) er
 	for i := range states {
 		for extract, in := range states[i].Inputs {
 			to := b.inputs[extract]
-			to.Size, to.Measures, to.Slots, to.Headers = in.Size, in.Measures, in.Slots, in.Headers
+			to.Size, to.Measures, to.Slots, to.Headers, to.Doubts = in.Size, in.Measures, in.Slots, in.Headers, in.Doubts
 		}
 		met.Merge(states[i].Met)
 		within.Merge(states[i].Within)

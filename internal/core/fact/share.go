@@ -74,6 +74,7 @@ type inputState struct {
 	Measures []int
 	Slots    []string
 	Headers  []string
+	Doubts   place.List
 }
 
 // sections of a part, beside the files of the record.
@@ -256,7 +257,7 @@ func (s *sharing) finish() error {
 	}
 	for i, in := range s.build.inputs {
 		if !s.build.rules.Piece(i).None {
-			s.state.Inputs[i] = inputState{in.Size, in.Measures, in.Slots, in.Headers}
+			s.state.Inputs[i] = inputState{in.Size, in.Measures, in.Slots, in.Headers, in.Doubts}
 		}
 	}
 	if s.strips.Failed != nil {

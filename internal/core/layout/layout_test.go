@@ -253,6 +253,27 @@ func TestWiden(t *testing.T) {
 	require.Equal(t, []bool{true, false, false, false}, l.measure, "their cells hold the measures")
 }
 
+// A header that is left aside and nearly that of a column which is empty for it is told, unless the plan names it.
+func TestDoubts(t *testing.T) {
+	for _, test := range []struct{ entry, header, want string }{
+		{"others: drop, absent: leave", "month|Qantity|amount", "Qantity"},
+		{"others: drop, absent: { quantity: leave }", "month|amount|Quantities|Note", "Quantities"},
+		{"others: drop, absent: leave, headers: { quantity: [Pieces] }", "month|Peices|amount", "Peices"},
+		{"others: drop, absent: leave", "month|Note|amount", ""},
+		{"others: drop, absent: leave", "month|quantity|Qantity|amount", ""},
+		{"others: [Qantity], absent: leave", "month|Qantity|amount", ""},
+	} {
+		l, problems := lineUp(t, test.entry, "month: text, quantity: whole, amount: number", test.header, nil)
+		require.Empty(t, problems, test.header)
+		got := ""
+		for _, p := range l.Doubts {
+			require.Equal(t, "quantity", p.Column)
+			got = p.Places[0].Header
+		}
+		require.Equal(t, test.want, got, test.header)
+	}
+}
+
 func TestLineUpAllowed(t *testing.T) {
 	l, problems := lineUp(t, "others: drop, absent: leave", "month: month, amount: number", "Amount|Note", nil)
 	require.Empty(t, problems)

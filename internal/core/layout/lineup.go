@@ -42,6 +42,7 @@ type Lineup struct {
 	Slots   []shape.Slot   // the wide columns; none where nothing is unpivoted
 	Totals  []shape.Column // total columns, to be compared with the wide cells
 	Dropped []int          // columns nothing claims
+	Doubts  place.List     // headers among these that may be those of columns that are not there
 	blank   []int          // columns without a header: their cells must be blank
 	first   int            // the column by which a repeated header is suspected
 	measure []bool         // by column of the extract: a measure's cells
@@ -406,6 +407,7 @@ func (l *lining) reported(header string) bool { return l.told[header] }
 func (l *lining) missing() {
 	for _, c := range l.absent {
 		if l.entry.AbsentOf(c.Name) == plan.Leave {
+			l.doubt(c)
 			continue
 		}
 		p := l.stop("", "missing header", "no header for column %s", c.Name)
@@ -418,6 +420,23 @@ func (l *lining) missing() {
 		}
 		p.Advice = fmt.Sprintf("which of its headers is it: %s? Name that in headers: [...] of the column; leave it empty with absent: "+
 			"leave in the entry of extracts", l.some())
+	}
+}
+
+// doubt notes a header that is left aside, though it is nearly one of a column that the extract lacks.
+func (l *lining) doubt(c *plan.Column) {
+	for _, i := range l.out.Dropped {
+		h := l.header.Texts[i]
+		if h == "" || l.entry.LeftAside(h) || key.Nearest(l.header.Keys[i], keysOf(c, l.entry)) == "" {
+			continue
+		}
+		at := l.at
+		at.Row, at.Header = l.header.Row, h
+		p := place.At(at, "header left aside", "an extract has no header for it, and leaves aside one that is nearly the same: %s",
+			place.Shorten(h))
+		p.Column, p.Plan = c.Name, l.entry.Pos
+		p.Advice = "if it is that, headers: [" + Flow(h) + "] of the column; if not, others: [" + Flow(h) + "] in the entry says so"
+		l.out.Doubts.Add(p)
 	}
 }
 

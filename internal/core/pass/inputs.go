@@ -28,10 +28,11 @@ type Input struct {
 	Sheet string
 	Table table.Table
 	// Known once a pass has read it:
-	Size     int64    // of its file or member, unpacked
-	Measures []int    // the columns that it has amounts of
-	Slots    []string // the headers of its wide columns
-	Headers  []string // all of them, as they stand
+	Size     int64      // of its file or member, unpacked
+	Measures []int      // the columns that it has amounts of
+	Slots    []string   // the headers of its wide columns
+	Headers  []string   // all of them, as they stand
+	Doubts   place.List // what a person should look at in them, though nothing stops
 
 	fields map[string]string
 }

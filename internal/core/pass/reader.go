@@ -282,6 +282,7 @@ func (rd *reader) begin(in *Input, source table.Source, j *lane) (*treat.Program
 		return nil, words.err
 	}
 	problems.Merge(unmatched)
+	in.Doubts = lineup.Doubts
 	if len(unmatched) == 0 {
 		lineup.Known = rd.known
 		problems.Merge(layout.OneTable(lineup, &t.within, t.at))
