@@ -193,11 +193,22 @@ func (d *drafter) describe() {
 		if c.helper {
 			continue
 		}
-		d.result.Columns = append(d.result.Columns, Column{c.name, c.is, strings.Join(c.sources, "; "), c.note, c.open == ""})
+		d.result.Columns = append(d.result.Columns, Column{c.name, c.is, strings.Join(d.sourcesOf(c), "; "), c.note, c.open == ""})
 		if c.open != "" {
 			d.result.Open = append(d.result.Open, c.open)
 		}
 	}
+}
+
+// sourcesOf is where a column comes from: of one that is made of others, where these do.
+func (d *drafter) sourcesOf(c *column) []string {
+	switch {
+	case c.from != "":
+		return []string{"column " + c.from + " of the table"}
+	case c.write != "":
+		return slices.Concat(d.bare.sources, d.bareYear.sources)
+	}
+	return c.sources
 }
 
 // counted is a count with its noun.

@@ -62,6 +62,7 @@ func (d *drafter) findBareTimes() {
 	case mixed:
 		d.bare, d.bareYear = d.helper("mon", month), d.helper("yr", year)
 		c.write = "[{" + d.bareYear.name + "}-]{" + d.bare.name + "}"
+		c.note = "whole months as they are, names and numbers of months with their year"
 		d.spareBareTimes(c, headers)
 	default:
 		d.bare, d.bareYear = d.helper(map[class]string{month: "mon", quarter: "q"}[c.class], bareTime), d.of(year)
@@ -86,7 +87,6 @@ func (d *drafter) findBareTimes() {
 			e.barePiece(c).give(e, d.bare)
 		}
 	}
-	c.sources = []string{d.bare.name + " and " + d.bareYear.name}
 }
 
 // spareBareTimes says, of entries that have the whole month, that no year stands beside it; a year that is asked
