@@ -115,6 +115,12 @@ var nothingSilentCases = []silent{
 	{"the letter of a column behind the header", wholePlan(`  - { files: "a.*" }`,
 		"branch: text, amount: { is: number, headers: [C], blanks: leave }, note: { blanks: leave }", ""),
 		bookOf("branch|note\nHolm|x\nLowe|y|#2"), "Holm,,x\nLowe,2,y"},
+	{"the letter of a column that is filled further down", wholePlan(`  - { files: "a.*" }`,
+		"branch: text, amount: number, note: { headers: [C], blanks: leave }", ""),
+		bookOf("branch|amount" + strings.Repeat("\nHolm|#1", 20_000) + "\nLowe|#2|late"), strings.Repeat("Holm,1,\n", 20_000) + "Lowe,2,late"},
+	{"the letter of one further right, which the area names", wholePlan(`  - { files: "a.*", area: "A1:F" }`,
+		"branch: text, amount: number, note: { headers: [E], blanks: leave }", ""),
+		bookOf("branch|amount" + strings.Repeat("\nHolm|#1", 20_000) + "\nLowe|#2|||late"), strings.Repeat("Holm,1,\n", 20_000) + "Lowe,2,late"},
 	// One dictionary for extracts that lack a column and those that have it.
 	{"a column that one file lacks", wholePlan(`  - { files: "*.csv", absent: leave }`, "branch: { blanks: drop }, amount: number", ""),
 		map[string]string{"b.csv": "branch,amount\n,1\nHolm,2\n", "c.csv": "amount\n3\n4\n"}, "Holm,2\n,3\n,4"},

@@ -420,6 +420,10 @@ func (l *lining) missing() {
 		}
 		p.Advice = fmt.Sprintf("which of its headers is it: %s? Name that in headers: [...] of the column; leave it empty with absent: "+
 			"leave in the entry of extracts", l.some())
+		if l.some() == "" {
+			p.Advice = "all its headers are claimed; a column without a header is called by its letter where area reaches it; leave it empty with " +
+				"absent: leave in the entry of extracts"
+		}
 	}
 }
 

@@ -9,6 +9,7 @@ import (
 
 	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/since"
 	"umbau/internal/core/table"
 	"umbau/internal/core/treat"
@@ -309,6 +310,15 @@ func (rd *reader) begin(in *Input, source table.Source, j *lane) (*treat.Program
 	return program, nil
 }
 
+// reach is how many columns an extract has by the rows at hand: one more than they fill, which others may, or all that
+// its area names.
+func reach(e *plan.Entry, rows *table.Rows) int {
+	if a := e.Area; a != nil {
+		return a.LastColumn - a.FirstColumn + 1
+	}
+	return rows.Widest() + 1
+}
+
 // header reads the header that was found, and reports one that was not; first is the
 // number of its first row.
 func (rd *reader) header(in *Input, t *top) (h layout.Header, first int, ok bool) {
@@ -361,7 +371,7 @@ func (rd *reader) header(in *Input, t *top) (h layout.Header, first int, ok bool
 		return h, 0, false
 	}
 	if in.Sheet != "" || e.FillShort { // rows may be longer than the header
-		raw = rows.Slice(at, rows.Len()).Widest()
+		raw = reach(e, rows.Slice(at, rows.Len()))
 	}
 	h.Widen(min(raw, layout.ClaimedLetters(rd.rules.Plan, e, left)))
 	return h, first, true
