@@ -201,11 +201,12 @@ func (d *Dict) nearCodes(data []byte, cells []Cell, codes []uint32, fresh func(c
 	if d.near.full(len(d.texts)) {
 		d.near = newNear(2 * len(d.texts))
 	}
-	d.asked += len(cells)
 	for i, c := range cells {
 		if c.End-c.Off <= nearBytes {
 			at, known := d.near.place(data, c)
-			if !known {
+			if known {
+				d.asked++
+			} else {
 				at.code = d.codeOf(data[c.Off:c.End], fresh)
 			}
 			codes[i] = at.code
@@ -220,10 +221,8 @@ func (d *Dict) nearCodes(data []byte, cells []Cell, codes []uint32, fresh func(c
 
 // codeOf is Code, but for who hears of a new text.
 func (d *Dict) codeOf(text []byte, fresh func(code uint32)) uint32 {
-	h := uint32(Hash(text))
-	code, ok := d.find(text, h)
-	if !ok {
-		code = d.add(text, h)
+	code, isNew := d.Code(text)
+	if isNew {
 		fresh(code)
 	}
 	return code
