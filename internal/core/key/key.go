@@ -212,7 +212,11 @@ func (b *builder) prime(quote, behindDigit, again bool) (more int) {
 	if !quote && again {
 		quote, more = true, 1
 	}
-	b.letter(map[bool]byte{true: '"', false: '\''}[quote]) // where it stands, or it would be none
+	sign := byte('\'') // where it stands, or it would be none
+	if quote {
+		sign = '"'
+	}
+	b.letter(sign)
 	b.space = true
 	return more
 }
