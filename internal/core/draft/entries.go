@@ -195,25 +195,31 @@ func (e *entry) findGlobs(d *drafter) {
 		}
 	}
 	dir, ending := path.Dir(files[0]), path.Ext(files[0])
+	var globs []string
 	if several := slices.ContainsFunc(files, func(f string) bool { return path.Dir(f) != dir }); e.ofFolders(several) {
-		if glob := path.Join(escapedGlob(path.Dir(dir)), "*", "*"+ending); e.alone(d, glob) {
+		folders, base := path.Join(escapedGlob(path.Dir(dir)), "*"), path.Base(timeless(files[0]))
+		if strings.HasPrefix(base, "*") && strings.HasPrefix(path.Base(files[0]), "20") { // of 2024.csv
+			base = "20" + base
+		}
+		globs = append(globs, path.Join(folders, "*"+ending), path.Join(folders, base))
+	}
+	prefix, suffix := commonEnds(files)
+	if len(files) == 1 {
+		if glob := timeless(files[0]); glob != escapedGlob(files[0]) {
+			globs = append(globs, glob)
+		} else {
+			globs = append(globs, path.Join(escapedGlob(dir), "*"+ending))
+		}
+	} else {
+		globs = append(globs, escapedGlob(begunTime.ReplaceAllString(prefix, ""))+"*"+escapedGlob(suffix), // next year's files, too
+			escapedGlob(prefix)+"*"+escapedGlob(suffix))
+	}
+	for _, glob := range globs {
+		outside := func(f string) bool { fits, _ := path.Match(glob, f); return !fits }
+		if !slices.ContainsFunc(files, outside) && e.alone(d, glob) {
 			e.globs = []string{glob}
 			return
 		}
-	}
-	prefix, suffix := commonEnds(files)
-	glob := escapedGlob(prefix) + "*" + escapedGlob(suffix)
-	if wider := escapedGlob(begunTime.ReplaceAllString(prefix, "")) + "*" + escapedGlob(suffix); len(files) > 1 && e.alone(d, wider) {
-		glob = wider // next year's files, too
-	}
-	if len(files) == 1 {
-		if glob = timeless(files[0]); glob == escapedGlob(files[0]) {
-			glob = path.Join(escapedGlob(dir), "*"+ending)
-		}
-	}
-	if e.alone(d, glob) {
-		e.globs = []string{glob}
-		return
 	}
 	fits := map[string]bool{} // globs, whether they match files of this entry alone
 	for _, f := range files { // one for each name that has times

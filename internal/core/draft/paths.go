@@ -5,6 +5,8 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+
+	"umbau/internal/core/key"
 )
 
 // What the names of files and of their folders say.
@@ -248,18 +250,18 @@ func (e *entry) partSheet() {
 }
 
 // generalEnds are the words at both ends of a name that say nothing of what it is of, with the
-// signs beside them: of "Lakes sales" the second.
+// signs beside them: of "Lakes sales" the second, and both of "Lakes head office". "New Quay" is a place.
 func generalEnds(text string) (before, after string) {
 	words := wordForm.FindAllStringIndex(text, -1)
-	first, last := 0, len(words)
-	for first < last && saysNothing(text[words[first][0]:words[first][1]]) {
-		first++
+	first, last := len(words), 0
+	for first > 0 && (!saysNothing(text[:words[first-1][1]]) || key.Of(text[:words[first-1][1]]) == "new") {
+		first--
 	}
-	if first == last {
+	if first == len(words) {
 		return "", ""
 	}
-	for saysNothing(text[words[last-1][0]:words[last-1][1]]) {
-		last--
+	for last < len(words) && !saysNothing(text[words[last][0]:]) {
+		last++
 	}
 	return text[:words[first][0]], text[words[last-1][1]:]
 }

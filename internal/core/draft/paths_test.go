@@ -1,10 +1,12 @@
 package draft
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 )
 
 // What varies in the names of files, wherever in them it stands.
@@ -25,6 +27,10 @@ func TestNamePieces(t *testing.T) {
 		{"export (1),export (2)", ""},
 		{"Lakes_2023,Amber Bay", ""},
 		{"2023,2024", "<year>"},
+		{"Tern Head sales", "<Tern Head> sales"},
+		{"New Quay_2024", "<New Quay>_<year>"},
+		{"Lakes head office", "<Lakes> head office"},
+		{"head office Lakes 2024-03", "head office <Lakes> <month>"},
 	} {
 		got := ""
 		for _, p := range namePieces(strings.Split(test.names, ",")) {
@@ -62,6 +68,15 @@ var placed = []struct {
 		[]string{`path: "{month}/{region}"`}},
 	{"one folder", "region,branch,month,product,amount", map[string]string{"raw/Lakes/2024-01.csv": noMonth}, 2,
 		[]string{`path: "{region}/{month}"`, `files: "raw/Lakes/*.csv"`}},
+	{"folders of regions beside another", "region,branch,month,product,amount",
+		map[string]string{"raw/Lakes/2024.csv": longRows, "raw/Skerries/2024.csv": strings.ReplaceAll(longRows, "Dock", "Quay"),
+			"raw/office/all.csv": "Gebiet;Filiale;Monat;Artikel;Betrag\nWick;Dock;2024-01;Oar;1,50\nWick;Dock;2024-02;Oar;1.002,50\n"}, 6,
+		[]string{`files: "raw/*/20*.csv"`, `path: "{region}/20*"`, `files: "raw/office/*.csv"`}},
+	{"a place with a word that others have, too", "region,branch,month,product,amount",
+		map[string]string{"raw/Tern Head sales.csv": longRows}, 2, []string{`path: "{region} sales"`}},
+	{"one sheet in a folder of some name", "region,branch,month,product,amount",
+		map[string]string{"raw/old papers/coasts.xlsx": workbook("Lakes", longRows)}, 2,
+		[]string{`sheet: "{region}"`, "# ? raw/old papers/*.xlsx: region is Lakes as the sheet says, not old papers as the folder"}},
 	{"folders of offices", "region,branch,product,amount",
 		map[string]string{"raw/counter/a.csv": "Region," + noMonth[:20] + "\nLakes,Dock,Oar,1.50\n"}, 1,
 		[]string{`files: "raw/counter/*.csv"`}},
@@ -120,6 +135,22 @@ var placed = []struct {
 		"a.csv": "Product,Quantity,Amount\nOar,,ca. 40\nBuoy,2,2.50\nNet,4,3.50\n"}, 2, []string{"quantity: { is: whole, blanks: 0 }"}},
 	{"dates that are not padded", "product,day,amount", map[string]string{
 		"a.csv": "Product,Day,Amount\nOar,2024-1-5,1.50\nBuoy,2024-11-15,2.50\n"}, 2, []string{`dates: "2024-12-31"`}},
+}
+
+// workbook is a workbook of one sheet, of lines of text.
+func workbook(sheet, lines string) string {
+	f := excelize.NewFile()
+	defer f.Close()
+	_ = f.SetSheetName("Sheet1", sheet)
+	for i, line := range strings.Split(strings.TrimSpace(lines), "\n") {
+		cells := strings.Split(line, ",")
+		_ = f.SetSheetRow(sheet, fmt.Sprintf("A%d", i+1), &cells)
+	}
+	out, err := f.WriteToBuffer()
+	if err != nil {
+		panic(err)
+	}
+	return out.String()
 }
 
 // What nobody asked for is empty where an extract lacks it; one time is enough; codes stand beside names; prices are

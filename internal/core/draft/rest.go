@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -72,8 +73,8 @@ func (d *drafter) assignRest(e *entry) {
 			}
 		}
 		for _, p := range e.openPieces(from) {
-			if list := d.lacking(e); len(list) == 1 && from == "path" && !p.varies() && slices.ContainsFunc(e.openPieces("sheet"), (*piece).varies) {
-				continue // one file of all of them
+			if list := d.lacking(e); len(list) == 1 && from == "path" && !p.varies() && e.sheetSays(p, list[0]) {
+				continue
 			} else if len(list) > 0 {
 				p.give(e, list[0])
 			} else if c := d.of(product); c != nil && !c.used[e] && p.varies() {
@@ -82,6 +83,21 @@ func (d *drafter) assignRest(e *entry) {
 		}
 	}
 	d.assignByValues(e)
+}
+
+// sheetSays reports whether the sheets say a column rather than a piece of the path that is the same for all: one file
+// has all of them, or its folder may have any name.
+func (e *entry) sheetSays(p *piece, c *column) bool {
+	open := e.openPieces("sheet")
+	if slices.ContainsFunc(open, (*piece).varies) {
+		return true
+	}
+	if len(open) > 0 && p.folder {
+		e.open = append(e.open, fmt.Sprintf("%s: %s is %s as the sheet says, not %s as the folder", e.globs[0], c.name, open[0].values[0],
+			p.values[0]))
+		return true
+	}
+	return false
 }
 
 // learnSections keeps the labels of section rows, which are no values of the column that they stand in.

@@ -157,7 +157,7 @@ func (c class) ofMeasure() bool { return c == quantity || c == amount }
 var general = func() map[string]bool {
 	out := map[string]bool{}
 	for _, w := range strings.Fields(`sales export exports data report reports extract extracts file files sheet book ledger ledgers till tills
-		counter takings agents agent office head copy final new raw umsatz umsätze ventes verkauf ventas vendite turnover revenue figures
+		counter takings agents agent office copy final new raw umsatz umsätze ventes verkauf ventas vendite turnover revenue figures
 		monthly month year all total totals list table branch branches products product csv xlsx of the and by coasts
 		regions areas shops stores outlets offices regionen filialen register journal log invoices orders alle tous toutes
 		todos todas company group
@@ -182,7 +182,7 @@ func saysCode(key string) bool {
 // "coast book", but not "Area 2".
 func saysNothing(text string) bool {
 	numbered := strings.ContainsAny(text, "0123456789")
-	for _, w := range strings.Fields(key.Of(text)) {
+	for _, w := range strings.Fields(strings.ReplaceAll(key.Of(text), "head office", "office")) { // while Tern Head is a place
 		if w = strings.Trim(w, "0123456789"); utf8.RuneCountInString(w) > 1 && !general[w] && (numbered || words[w] == noClass) {
 			return false
 		}
