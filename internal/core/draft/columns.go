@@ -73,10 +73,14 @@ func (d *drafter) findColumns() {
 			d.assignPieces(e)
 		}
 	}
+	for _, e := range d.entries {
+		d.forgetSections(e)
+	}
 	d.findLookups()
 	for _, e := range d.entries {
 		d.assignRest(e)
 	}
+	d.findLookups() // by labels of section rows, too
 	for _, e := range d.entries {
 		e.preferFields()
 	}

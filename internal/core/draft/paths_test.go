@@ -109,6 +109,21 @@ var placed = []struct {
 	{"branches below regions", "region,branch,product,month,amount", map[string]string{
 		"raw/Lakes.csv": "Product,2024-01,2024-02\nDock,,\nOar,1.50,2.50\nNet,1.50,2.50\nPier,,\nOar,3.50,2.50\n"}, 6,
 		[]string{`path: "{region}"`, "sections: branch"}},
+	{"a reference by labels of section rows", "region,branch,product,month,amount,manager", map[string]string{
+		"raw/Lakes.csv": "Product,2024-01,2024-02\nDock,,\nOar,1.50,2.50\nNet,1.50,2.50\nPier,,\nOar,3.50,2.50\n",
+		"ref/staff.csv": "Branch,Manager\nDock,Ines\nPier,Odo\n"}, 6, []string{"lookup: staff, by: branch, take: Manager", "sections: branch"}},
+	{"labels of section rows with numbers", "region,branch,product,month,amount", map[string]string{
+		"raw/Lakes.csv": "Product,2024-01,2024-02\nQuay 4,,\nOar,1.50,2.50\nNet,1.50,2.50\nStrand 12,,\nOar,3.50,2.50\n"}, 6,
+		[]string{"sections: branch"}},
+	{"a row of blanks among others that begin alike", "region,product,month,amount", map[string]string{
+		"raw/Lakes.csv": "Product,2024-01,2024-02\nOar,1.50,2.50\nNet,,\nBuoy,1.75,2.75\nNet,3.50,2.25\n"}, 8, []string{"blanks: 0"}},
+	{"days under two headers, for months", "region,month,product,amount", map[string]string{
+		"raw/Lakes_2024.csv":    "Fecha,Oar,Buoy,Jib\n2024-01-31,1.50,2.50,3.25\n2024-02-29,1.50,2.50,3.25\n",
+		"raw/Skerries_2024.csv": "Date,Oar,Buoy,Jib\n2024-01-31,1.50,2.50,3.25\n2024-02-29,1.50,2.50,3.25\n"}, 12,
+		[]string{"month:   { is: month, headers: [Fecha, Date] }"}},
+	{"a reference of one line", "branch,month,product,amount,manager",
+		map[string]string{"raw/Lakes.csv": longRows, "ref/staff.csv": "Branch,Manager\nDock,Ines\n"}, 2,
+		[]string{"lookup: staff, by: branch, take: Manager"}},
 	{"measures behind months of two words", "product,month,quantity,amount", map[string]string{
 		"a.csv": "Product,Jan 2024 Qty,Jan 2024 Amount,Feb 2024 Qty,Feb 2024 Amount\nOar,1,1.50,2,2.50\n"}, 2,
 		[]string{`header: "{month} {measure:letters}"`}},

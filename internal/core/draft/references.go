@@ -26,7 +26,7 @@ type lookup struct {
 // most values of a column of the extracts, each once.
 func (d *drafter) findLookups() {
 	for _, s := range d.sheets {
-		if s.as != "left aside" || s.own || len(s.Fields) < 2 || s.Rows < 2 {
+		if s.as != "left aside" || s.own || len(s.Fields) < 2 || s.Rows < 1 {
 			continue
 		}
 		by, header := d.keyOf(s, false)
@@ -78,7 +78,7 @@ func (d *drafter) keyOf(s *sheet, several bool) (by *column, header string) {
 					known++
 				}
 			}
-			if known > 1 && 2*known > len(c.values) {
+			if few := known == 1 && (c.class == noClass || classOf(f.Header) != c.class); known > 0 && !few && 2*known > len(c.values) {
 				return c, f.Header
 			}
 		}

@@ -69,7 +69,9 @@ func (d *drafter) assignRest(e *entry) {
 				c := list[min(len(list)-1, len(e.openPieces("path"))+len(e.openPieces("sheet")))]
 				e.sections = c.name
 				c.claim(e, "", "rows with a label alone")
-				d.learnSections(e, c)
+				for _, s := range e.sheets {
+					c.learn(s.sectionLabels())
+				}
 			}
 		}
 		for _, p := range e.openPieces(from) {
@@ -100,22 +102,28 @@ func (e *entry) sheetSays(p *piece, c *column) bool {
 	return false
 }
 
-// learnSections keeps the labels of section rows, which are no values of the column that they stand in.
-func (d *drafter) learnSections(e *entry, c *column) {
+// forgetSections forgets the labels of section rows as values of the columns that they stand in.
+func (d *drafter) forgetSections(e *entry) {
 	for _, s := range e.sheets {
-		var labels []string
-		s.eachHead(func(filled int, text string) {
-			if filled == 1 {
-				labels = append(labels, text)
-			}
-		})
-		for _, l := range labels {
-			for _, o := range d.columns {
-				delete(o.values, key.Of(l))
+		for _, l := range s.sectionLabels() {
+			for _, c := range d.columns {
+				delete(c.values, key.Of(l))
 			}
 		}
-		c.learn(labels)
 	}
+}
+
+// sectionLabels are the labels of section rows among the first rows.
+func (s *sheet) sectionLabels() (out []string) {
+	if !s.sections {
+		return nil
+	}
+	s.eachHead(func(filled int, text string) {
+		if filled == 1 {
+			out = append(out, text)
+		}
+	})
+	return out
 }
 
 // openPieces are the labels in paths, sheets or titles that are of no column yet.
@@ -160,9 +168,29 @@ func (d *drafter) assignByValues(e *entry) {
 }
 
 func (d *drafter) assignByValue(e *entry, c *column) {
-	var best *survey.Field
-	var likely []string
-	s := e.sheets[0]
+	best, likely := e.byValue(e.sheets[0], c)
+	if (c.class.ofTime() || c.class.ofMeasure()) && len(likely) > 1 {
+		c.tossUps[e] = likely
+		return
+	}
+	if best == nil || len(likely) > 1 && c.class.ofMeasure() {
+		return
+	}
+	claim := func(f *survey.Field) {
+		c.claim(e, f.Header, "column "+f.Header+", by what it holds")
+		e.take(f.Header, c)
+	}
+	claim(best)
+	for _, s := range e.sheets[1:] { // they may call it otherwise
+		called := func(f survey.Field) bool { return key.Of(f.Header) == key.Of(best.Header) }
+		if own, likely := e.byValue(s, c); own != nil && len(likely) == 1 && !slices.ContainsFunc(s.Fields, called) {
+			claim(own)
+		}
+	}
+}
+
+// byValue is the field of a sheet that has most values of a column, and all that may be it.
+func (e *entry) byValue(s *sheet, c *column) (best *survey.Field, likely []string) {
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
 		if _, taken := e.measures[key.Of(f.Header)]; taken || classOf(f.Header) == aside || !c.likely(s, i) {
@@ -172,14 +200,7 @@ func (d *drafter) assignByValue(e *entry, c *column) {
 			best = f
 		}
 	}
-	if (c.class.ofTime() || c.class.ofMeasure()) && len(likely) > 1 {
-		c.tossUps[e] = likely
-		return
-	}
-	if best != nil && (len(likely) == 1 || !c.class.ofMeasure()) {
-		c.claim(e, best.Header, "column "+best.Header+", by what it holds")
-		e.take(best.Header, c)
-	}
+	return best, likely
 }
 
 // likely reports whether a field holds a column by its values alone.

@@ -9,6 +9,8 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/names"
@@ -206,7 +208,7 @@ func (s *sheet) yearLike(i int) bool {
 	return true
 }
 
-// eachHead calls a function with the first rows of data: how many cells are filled, and the text of the last of them.
+// eachHead calls a function with the first rows of data: how many cells are filled, and the text of the first of them.
 func (s *sheet) eachHead(call func(filled int, text string)) {
 	for i, row := range s.Head {
 		if s.HeadLines[i] <= s.HeaderRow {
@@ -214,8 +216,10 @@ func (s *sheet) eachHead(call func(filled int, text string)) {
 		}
 		filled, text := 0, ""
 		for _, c := range row {
-			if c != "" {
-				filled++
+			if c == "" {
+				continue
+			}
+			if filled++; filled == 1 {
 				text = c
 			}
 		}
@@ -223,16 +227,22 @@ func (s *sheet) eachHead(call func(filled int, text string)) {
 	}
 }
 
-// lookAtRows looks for rows with a label alone among the first rows.
+// lookAtRows looks for rows with a label alone, which begins no other row, among the first rows.
 func (s *sheet) lookAtRows() {
-	groups, full := 0, 0
-	last := false
+	begins := map[string]bool{}
+	full := 0
+	s.eachHead(func(filled int, text string) {
+		if filled > 1 {
+			full++
+			begins[text] = true
+		}
+	})
+	groups, last := 0, false
 	s.eachHead(func(filled int, text string) {
 		switch {
-		case filled == 1 && value.GapOf(text) == value.Text && !new(value.Totals).Alone(text):
+		case filled == 1 && isLabel(text) && !begins[text]:
 			last = true
 		case filled > 1:
-			full++
 			if last {
 				groups++
 			}
@@ -240,6 +250,17 @@ func (s *sheet) lookAtRows() {
 		}
 	})
 	s.sections = groups > 0 && full > groups
+}
+
+// isLabel reports whether a text may stand for a group of rows: one of words, "Quay 4" among them, but no total and no time.
+func isLabel(text string) bool {
+	gap := value.GapOf(text)
+	first, _ := utf8.DecodeRuneInString(text)
+	if gap != value.Text && (gap != value.Unclear || !unicode.IsLetter(first)) {
+		return false
+	}
+	c, _ := timeOf(text)
+	return c == noClass && !new(value.Totals).Alone(text)
 }
 
 // timeOf is what a text is as a time: month, year, quarter or day; "" for none. form is the
