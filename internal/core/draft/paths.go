@@ -50,9 +50,9 @@ func (s *sheet) nameOf() string {
 }
 
 // findFolders finds the tables whose folder says more than their file: it is a time, or a label while the file says no
-// more than a time.
-func findFolders(sheets []*sheet) {
-	for _, s := range sheets {
+// more than a time, or one while two are to be found there.
+func (d *drafter) findFolders() {
+	for _, s := range d.sheets {
 		dir := path.Dir(s.file)
 		folder := path.Base(dir)
 		if s.as != "extract" || s.member != "" || s.database() || dir == "." || dir == ".." {
@@ -62,11 +62,44 @@ func findFolders(sheets []*sheet) {
 		if !timed {
 			name = s.nameOf()
 		}
-		if c, _ := timeOf(folder); c == noClass && (saysNothing(folder) || !saysNothing(name)) {
+		s.two = s.unsaid(d.Columns) > 1
+		_, _, _, both := splitTwo(name)
+		if c, _ := timeOf(folder); c == noClass && (saysNothing(folder) || !saysNothing(name) && (!s.two || both)) {
 			continue
 		}
 		s.inFolder = folder
 	}
+}
+
+// unsaid is how many of the places and things asked for neither a header nor a section row, a sheet or a title of a
+// table says: its path has to.
+func (s *sheet) unsaid(asked []string) (n int) {
+	said := map[class]bool{product: len(s.wide) > 0 && s.wideTime() == noClass}
+	for _, i := range s.labels() {
+		f := &s.Fields[i]
+		c := classOf(f.Header)
+		if said[c] = true; c == noClass && f.Is == "text" { // by elimination it may be one of them
+			n--
+		}
+	}
+	for _, name := range asked {
+		if c := classOf(name); (c == region || c == branch || c == product) && !said[c] {
+			n++
+		}
+	}
+	if sheet := s.Place.Sheet; sheet != "" && !saysNothing(sheet) {
+		n--
+	}
+	for i, row := range s.Head {
+		name, _, _ := strings.Cut(strings.Join(row, ""), ":")
+		if c := classOf(name); s.HeadLines[i] <= s.HeaderRow-s.rows && (c == region || c == branch || c == product) {
+			n--
+		}
+	}
+	if s.sections {
+		n--
+	}
+	return n
 }
 
 // readNames finds what varies in the names of the files, and of their folders where the files themselves say
@@ -75,6 +108,12 @@ func (e *entry) readNames() {
 	var names []string
 	for _, s := range e.sheets {
 		names = append(names, s.nameOf())
+	}
+	if e.sheets[0].two {
+		if pieces := twoLabels(names); pieces != nil {
+			e.addPieces(pieces)
+			return
+		}
 	}
 	pieces := namePieces(names)
 	if e.sheets[0].inFolder != "" {
@@ -162,6 +201,43 @@ func labelPieces(labels []string, timed bool) (out []piece, after string) {
 		out = append(out, piece{from: "path", before: before, values: values})
 	}
 	return out, after
+}
+
+// twoLabels are the pieces of names that are all made of two labels, with a time behind them or without: Lakes_Mill_2024.
+// It is nil for others.
+func twoLabels(names []string) (out []piece) {
+	n := len(names)
+	first, second, times := make([]string, n), make([]string, n), make([]string, n)
+	sign, between := "", ""
+	for i, name := range names {
+		label, sep, text, timed := splitTime(name)
+		if !timed {
+			label, sep, text = name, "", ""
+		}
+		one, by, other, ok := splitTwo(label)
+		if !ok || i > 0 && (by != sign || sep != between) {
+			return nil
+		}
+		first[i], sign, second[i], between, times[i] = one, by, other, sep, text
+	}
+	out, after := labelPieces(first, true)
+	more, end := labelPieces(second, true)
+	more[0].before = after + sign + more[0].before
+	out = append(out, more...)
+	if c, _ := timesOf(times); c != noClass {
+		return append(out, piece{from: "path", before: end + between, values: times, time: c})
+	}
+	return closed(out, end)
+}
+
+// splitTwo parts a label into two, each of which says something, at the one sign between them.
+func splitTwo(label string) (first, sign, second string, ok bool) {
+	for _, sign := range []string{"_", " - ", " – "} {
+		if first, second, ok := strings.Cut(label, sign); ok {
+			return first, sign, second, !strings.Contains(second, sign) && !saysNothing(first) && !saysNothing(second)
+		}
+	}
+	return "", "", "", false
 }
 
 // apart parts times such as "Jul 2024" behind labels of several words, which would take the month's name for one

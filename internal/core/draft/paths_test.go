@@ -146,6 +146,19 @@ var placed = []struct {
 		"Lakes.csv": "Branch,Oar,Buoy,Jib\nDock,1.50,2.50,3.50\nPier,1.75,2.75,3.75\n",
 		"Wick.csv":  "Branch,Oar,Buoy,Jib\nDock,12 pcs,2.50,3.50\nPier,closed,2.75,3.75\n"}, 11,
 		[]string{"3 headers such as Oar", "texts: 0, unclear: hold"}},
+	{"a month of words in one of two", "region,branch,month,amount", map[string]string{
+		"Lakes.csv": "Branch,2024-01,2024-02\nDock,1.50,2.50\nPier,1.75,2.75\n",
+		"Wick.csv":  "Branch,2024-01,2024-02\nDock,,2.25\nPier,closed,2.75\n"}, 8, []string{`unpivot: { columns: ["20*"], `}},
+	{"a product of words in one of two", "region,branch,product,amount", map[string]string{
+		"Lakes.csv": "Branch,Oar,Buoy,Jib\nDock,1.50,2.50,3.50\nPier,1.75,2.75,3.75\n",
+		"Wick.csv":  "Branch,Oar,Buoy,Jib\nDock,,2.50,3.50\nPier,closed,2.75,3.75\n"}, 12, []string{`columns: ["Oar", "Buoy", "Jib"]`}},
+	{"two labels in the names of files", "region,branch,month,product,amount", map[string]string{
+		"raw/Lakes_Mill Lane_2024.csv": "Product,Jan,Feb\nOar,1.50,2.50\n", "raw/Lakes_Dock_2024.csv": "Product,Jan,Feb\nOar,1.25,2.75\n",
+		"raw/Wick_Dock_2024.csv": "Product,Jan,Feb\nOar,1.75,2.25\n"}, 6, []string{`path: "{region}_{branch}_{year}"`}},
+	{"branches in folders of regions", "area,shop,month,product,sales", map[string]string{
+		"raw/Lakes/Mill Lane 2024.csv": "Month,Oar,Buoy\n2024-01,1.50,2.50\n",
+		"raw/Wick/Dock 2024.csv":       "Month,Oar,Buoy\n2024-01,1.25,2.75\n"}, 4,
+		[]string{`files: "raw/*/*.csv"`, `path: "{area}/{shop} 20*"`}},
 	{"gaps in rows that are held", "product,quantity,amount", map[string]string{
 		"a.csv": "Product,Quantity,Amount\nOar,,ca. 40\nBuoy,2,2.50\nNet,4,3.50\n"}, 2, []string{"quantity: { is: whole, blanks: 0 }"}},
 	{"dates that are not padded", "product,day,amount", map[string]string{

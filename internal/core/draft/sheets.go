@@ -32,6 +32,7 @@ type sheet struct {
 	rows     int    // header rows
 	kind     int    // the field that says what the cell of a row is, -1 for none
 	inFolder string // the name of its folder, where that says more than the file's: "" elsewhere
+	two      bool   // its path has to say two of what is asked for
 }
 
 // takeTables sorts what came in.
@@ -71,7 +72,7 @@ func (d *drafter) takeTables() {
 		}
 	}
 	d.findControls()
-	findFolders(d.sheets)
+	d.findFolders()
 }
 
 // alignFigures takes columns for figures in which a table has hardly any, if tables with the same headers in the same

@@ -205,6 +205,15 @@ func (d *drafter) note(s *fact.Summary) {
 				parts = append(parts, fmt.Sprintf("%d %s held", c.counts[kind], strings.TrimSuffix(kind, "s")))
 			}
 		}
+		for _, l := range s.Lookups {
+			if l.Column != c.name {
+				continue
+			}
+			parts = append(parts, fmt.Sprintf("%d of %d rows found a partner", l.Found, l.Rows))
+			if 2*l.Found < l.Rows {
+				c.open = fmt.Sprintf("%s: hardly a row found a partner by %s: is it another column?", c.name, c.lookup.by)
+			}
+		}
 		if len(parts) > 0 {
 			if c.note != "" {
 				c.note += "; "

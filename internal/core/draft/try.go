@@ -332,6 +332,10 @@ func (d *drafter) leaveHeaders(p *place.Problem) (changed bool) {
 			if d.asks(e, at.Header) {
 				continue
 			}
+			if e.nameWide(at.Header) {
+				changed = true
+				continue
+			}
 			if !slices.ContainsFunc(e.others, func(h string) bool { return key.Of(h) == key.Of(at.Header) }) {
 				e.others, changed = append(e.others, strings.TrimSpace(at.Header)), true
 			}
@@ -339,6 +343,30 @@ func (d *drafter) leaveHeaders(p *place.Problem) (changed bool) {
 		}
 	}
 	return changed
+}
+
+// nameWide lists the wide headers of an entry if one of its tables has nothing but words below a header that is wide
+// all the same: nobody would take it for one. It reports whether that is new.
+func (e *entry) nameWide(header string) bool {
+	var wide []string
+	found := false
+	for _, s := range e.sheets {
+		for _, i := range s.wide {
+			h := strings.TrimSpace(s.Fields[i].Header)
+			found = found || key.Of(h) == key.Of(header)
+			if !slices.Contains(wide, h) {
+				wide = append(wide, h)
+			}
+		}
+	}
+	if !found || e.unpivot == nil || len(e.unpivot.columns) > 0 {
+		return false
+	}
+	if glob := timeGlob(wide); glob != "*" {
+		wide = []string{glob}
+	}
+	e.unpivot.columns = wide
+	return true
 }
 
 // asks reports whether a wide header may be that of a measure, and evidence does not settle it.
