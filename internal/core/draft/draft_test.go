@@ -220,10 +220,14 @@ func TestNamesOfFiles(t *testing.T) {
 	for _, test := range []struct{ columns, first, second, pattern, glob string }{
 		{"region,year,branch,product,amount", "Lakes_2023.csv", "Skerries_2024.csv", "{region}_{year}", `"*.csv"`},
 		{"region,month,branch,product,amount", "Lakes_2023-11.csv", "Lakes_2023-12.csv", "{region}_{month}", `"Lakes_*.csv"`},
-		{"region,month,branch,product,amount", "Lakes Nov 2023.csv", "Skerries Dec 2023.csv", "{region} {month}", `"* 2023.csv"`},
+		{"region,month,branch,product,amount", "Lakes Nov 2023.csv", "Skerries Dec 2023.csv", "{region} {month}", `"* 20*.csv"`},
 		{"region,date,branch,product,amount", "Lakes_2023-11-30.csv", "Skerries_2023-12-01.csv", "{region}_{date}", `"*.csv"`},
 		{"region,quarter,branch,product,amount", "Lakes 2023-Q1.csv", "Skerries 2023-Q2.csv", "{region} {quarter}", `"*.csv"`},
-		{"region,branch,product,amount", "Lakes Nov 2023.csv", "Skerries Dec 2023.csv", "{region} * 20*", `"* 2023.csv"`},
+		{"region,branch,product,amount", "Lakes Nov 2023.csv", "Skerries Dec 2023.csv", "{region} * 20*", `"* 20*.csv"`},
+		{"region,month,branch,product,amount", "Lakes_2023-11.csv", "Skerries_2023-11.csv", "{region}_{month}", `"*_20*.csv"`},
+		{"region,month,branch,product,amount", "Lakes Nov 2023.csv", "Skerries Nov 2023.csv", "{region} {month}", `"* * 20*.csv"`},
+		{"region,date,branch,product,amount", "Lakes_2023-11-30.csv", "Skerries_2023-11-30.csv", "{region}_{date}", `"*_20*.csv"`},
+		{"region,month,branch,product,amount", "Lakes_2023-11-new.csv", "Skerries_2023-11-new.csv", "{region}_{month}-new", `"*_20*-new.csv"`},
 	} {
 		t.Run(test.first, func(t *testing.T) {
 			r, err := drafted(t, test.columns, map[string]string{test.first: text, test.second: text + "Lowe,Rope,3.00\n"})

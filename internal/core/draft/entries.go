@@ -114,6 +114,9 @@ func (s *sheet) layout() string {
 	if s.sections {
 		sections = "sections"
 	}
+	for _, c := range s.titles() {
+		sections += " below " + string(c)
+	}
 	folder, ending := path.Dir(s.file), strings.ToLower(path.Ext(s.file))
 	switch {
 	case s.database():
@@ -122,6 +125,17 @@ func (s *sheet) layout() string {
 		folder = path.Dir(folder) + "/*"
 	}
 	return strings.Join([]string{folder, ending, strings.Join(labels, ","), wide, sections}, "\x00")
+}
+
+// titles are the places and things that lines above the header say: "Coast: Lakes".
+func (s *sheet) titles() (out []class) {
+	for i, row := range s.Head {
+		name, _, _ := strings.Cut(strings.Join(row, ""), ":")
+		if c := classOf(name); s.HeadLines[i] <= s.HeaderRow-s.rows && (c == region || c == branch || c == product) {
+			out = append(out, c)
+		}
+	}
+	return out
 }
 
 // wideTime is what the wide headers are as times.
@@ -154,6 +168,9 @@ func (e *entry) files() (out []string) {
 }
 
 var dateToken = regexp.MustCompile(`(19|20)\d\d([-_. ]?(0[1-9]|1[0-2])([-_. ]?(0[1-9]|[12]\d|3[01]))?)?|\(?\d+\)?`)
+
+// fullTime is a year, with a month or without, or a day.
+var fullTime = regexp.MustCompile(`(19|20)\d\d([-_. ]?(0[1-9]|1[0-2])([-_. ]?(0[1-9]|[12]\d|3[01]))?)?`)
 
 // begunTime is a time of which only the beginning is there.
 var begunTime = regexp.MustCompile(`(19|20)\d\d([-_. ]\d\d)?[-_. ]$`)
@@ -211,7 +228,8 @@ func (e *entry) findGlobs(d *drafter) {
 			globs = append(globs, path.Join(escapedGlob(dir), "*"+ending))
 		}
 	} else {
-		globs = append(globs, escapedGlob(begunTime.ReplaceAllString(prefix, ""))+"*"+escapedGlob(suffix), // next year's files, too
+		begin := escapedGlob(begunTime.ReplaceAllString(prefix, "")) + "*"
+		globs = append(globs, begin+anyTime(suffix), begin+escapedGlob(suffix), // next month's and next year's files, too
 			escapedGlob(prefix)+"*"+escapedGlob(suffix))
 	}
 	for _, glob := range globs {
@@ -245,11 +263,28 @@ func (e *entry) ofFolders(several bool) bool {
 	return folder != "" && (several || c != noClass)
 }
 
+// anyTime is a glob for what names end in, with any time of the century for the one in it.
+func anyTime(end string) string {
+	ending, name := path.Ext(end), strings.TrimLeft(end, "_- (")
+	if label, between, text, ok := splitTime(strings.TrimSuffix(name, ending)); ok {
+		return escapedGlob(end[:len(end)-len(name)]+label+between) + timeGlob([]string{text}) + escapedGlob(ending)
+	}
+	list := fullTime.FindAllStringIndex(end, -1)
+	if len(list) == 0 {
+		return escapedGlob(end)
+	}
+	at := list[len(list)-1]
+	return escapedGlob(end[:at[0]+2]) + "*" + escapedGlob(end[at[1]:])
+}
+
 // timeless is a glob for a file of any time.
 func timeless(file string) string {
 	dir, base := path.Dir(file), path.Base(file)
 	ending := path.Ext(base)
 	base = strings.TrimSuffix(base, ending)
+	if label, between, text, ok := splitTime(base); ok && strings.Contains(text, " ") { // Nov 2024
+		return path.Join(escapedGlob(dir), escapedGlob(label+between)+timeGlob([]string{text})+escapedGlob(ending))
+	}
 	at := dateToken.FindAllStringIndex(base, -1)
 	if len(at) == 0 {
 		return escapedGlob(file)

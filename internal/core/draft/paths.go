@@ -90,16 +90,10 @@ func (s *sheet) unsaid(asked []string) (n int) {
 	if sheet := s.Place.Sheet; sheet != "" && !saysNothing(sheet) {
 		n--
 	}
-	for i, row := range s.Head {
-		name, _, _ := strings.Cut(strings.Join(row, ""), ":")
-		if c := classOf(name); s.HeadLines[i] <= s.HeaderRow-s.rows && (c == region || c == branch || c == product) {
-			n--
-		}
-	}
 	if s.sections {
 		n--
 	}
-	return n
+	return n - len(s.titles())
 }
 
 // readNames finds what varies in the names of the files, and of their folders where the files themselves say

@@ -152,6 +152,10 @@ var placed = []struct {
 	{"a product of words in one of two", "region,branch,product,amount", map[string]string{
 		"Lakes.csv": "Branch,Oar,Buoy,Jib\nDock,1.50,2.50,3.50\nPier,1.75,2.75,3.75\n",
 		"Wick.csv":  "Branch,Oar,Buoy,Jib\nDock,,2.50,3.50\nPier,closed,2.75,3.75\n"}, 12, []string{`columns: ["Oar", "Buoy", "Jib"]`}},
+	{"labels in names and in titles, in one folder", "region,branch,product,amount", map[string]string{
+		"raw/Lakes_2023.csv": noMonth, "raw/Wick_2023.csv": noMonth + "\n", "raw/export (1).csv": "Region: Skerries,,\n,,\n" + noMonth,
+		"raw/export (2).csv": "Region: Amber Bay,,\n,,\n" + noMonth}, 8,
+		[]string{`files: "raw/*_20*.csv"`, `path: "{region}_20*"`, `files: "raw/export (*).csv"`, `titles: "Region: {region}"`}},
 	{"two labels in the names of files", "region,branch,month,product,amount", map[string]string{
 		"raw/Lakes_Mill Lane_2024.csv": "Product,Jan,Feb\nOar,1.50,2.50\n", "raw/Lakes_Dock_2024.csv": "Product,Jan,Feb\nOar,1.25,2.75\n",
 		"raw/Wick_Dock_2024.csv": "Product,Jan,Feb\nOar,1.75,2.25\n"}, 6, []string{`path: "{region}_{branch}_{year}"`}},

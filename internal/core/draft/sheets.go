@@ -352,12 +352,13 @@ func (s *sheet) addGaps() {
 		a, b, _ := strings.Cut(s.Fields[i].Header, " | ")
 		parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
 	}
-	c := s.wideTime()
+	c, bare := s.wideTime(), bareTimes(parts[0])
 	for i := range s.Fields {
 		t, _ := timeOf(s.Fields[i].Header)
+		timed := c != noClass && t == c || bare != noClass && bareTimes([]string{s.Fields[i].Header}) == bare
 		a, b, two := strings.Cut(s.Fields[i].Header, " | ")
 		both := two && slices.Contains(parts[0], a) && slices.Contains(parts[1], b)
-		if !s.isWide(i) && !slices.Contains(s.TotalColumns, s.Fields[i].Header) && (both || c != noClass && t == c) {
+		if !s.isWide(i) && !slices.Contains(s.TotalColumns, s.Fields[i].Header) && (both || timed) {
 			s.wide = append(s.wide, i)
 			slices.Sort(s.wide)
 		}
