@@ -52,6 +52,7 @@ func (s *sheet) nameOf() string {
 // findFolders finds the tables whose folder says more than their file: it is a time, or a label while the file says no
 // more than a time, or one while two are to be found there.
 func (d *drafter) findFolders() {
+	wanted := d.wanted()
 	for _, s := range d.sheets {
 		dir := path.Dir(s.file)
 		folder := path.Base(dir)
@@ -62,7 +63,7 @@ func (d *drafter) findFolders() {
 		if !timed {
 			name = s.nameOf()
 		}
-		s.two = s.unsaid(d.Columns) > 1
+		s.two = s.unsaid(wanted) > 1
 		_, _, _, both := splitTwo(name)
 		if c, _ := timeOf(folder); c == noClass && (saysNothing(folder) || !saysNothing(name) && (!s.two || both)) {
 			continue
@@ -71,9 +72,28 @@ func (d *drafter) findFolders() {
 	}
 }
 
-// unsaid is how many of the places and things asked for neither a header nor a section row, a sheet or a title of a
+// wanted are the places and things that are asked for, or, if nothing is, those that headers of some extracts name.
+func (d *drafter) wanted() map[class]bool {
+	names := d.Columns
+	if len(names) == 0 {
+		for _, s := range d.extracts() {
+			for _, i := range s.labels() {
+				names = append(names, s.Fields[i].Header)
+			}
+		}
+	}
+	out := map[class]bool{}
+	for _, name := range names {
+		if c := classOf(name); c == region || c == branch || c == product {
+			out[c] = true
+		}
+	}
+	return out
+}
+
+// unsaid is how many of the places and things wanted neither a header nor a section row, a sheet or a title of a
 // table says: its path has to.
-func (s *sheet) unsaid(asked []string) (n int) {
+func (s *sheet) unsaid(wanted map[class]bool) (n int) {
 	said := map[class]bool{product: len(s.wide) > 0 && s.wideTime() == noClass}
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
@@ -82,8 +102,8 @@ func (s *sheet) unsaid(asked []string) (n int) {
 			n--
 		}
 	}
-	for _, name := range asked {
-		if c := classOf(name); (c == region || c == branch || c == product) && !said[c] {
+	for c := range wanted {
+		if !said[c] {
 			n++
 		}
 	}

@@ -99,6 +99,8 @@ func (p *proposal) addFields(s *sheet) {
 				p.add(classOf(v), v)
 			}
 		case s.kind >= 0 && s.numeric(i) && !s.yearLike(i), c == aside:
+		case c == day && monthsAlone(f.Values):
+			p.add(month, "month")
 		case c != noClass:
 			p.add(c, f.Header)
 		case f.Is == "date":
@@ -109,6 +111,20 @@ func (p *proposal) addFields(s *sheet) {
 			p.others = append(p.others, f.Header)
 		}
 	}
+}
+
+// monthsAlone reports whether most texts are months, and none is a day.
+func monthsAlone(texts []string) bool {
+	n := 0
+	for _, t := range texts {
+		switch c, _ := timeOf(t); c {
+		case day:
+			return false
+		case month:
+			n++
+		}
+	}
+	return 2*n > len(texts)
 }
 
 // addWide adds what wide headers and their cells are.
