@@ -75,12 +75,12 @@ func (d *drafter) takeTables() {
 	d.findFolders()
 }
 
-// alignFigures takes columns for figures in which a table has hardly any, if tables with the same headers in the same
+// alignFigures takes columns for figures in which a table has hardly any, and for wide, if tables with the same headers in the same
 // folder have them.
 func alignFigures(sheets []*sheet) {
 	type place struct{ headers, header string }
 	headers := make([]string, len(sheets))
-	best := map[place]*survey.Field{}
+	best, wide := map[place]*survey.Field{}, map[place]bool{}
 	for k, s := range sheets {
 		headers[k] = path.Dir(s.file)
 		for i := range s.Fields {
@@ -92,14 +92,17 @@ func alignFigures(sheets []*sheet) {
 			if b := best[at]; b == nil || f.Filled > b.Filled || f.Filled == b.Filled && b.Is == "text" {
 				best[at] = f
 			}
+			wide[at] = wide[at] || f.Wide
 		}
 	}
 	for k, s := range sheets {
 		for i := range s.Fields {
 			f := &s.Fields[i]
-			if b := best[place{headers[k], key.Of(f.Header)}]; f.Is == "text" && (b.Is == "number" || b.Is == "whole") {
-				f.Is, f.Wide = b.Is, b.Wide
+			at := place{headers[k], key.Of(f.Header)}
+			if b := best[at]; f.Is == "text" && (b.Is == "number" || b.Is == "whole") {
+				f.Is = b.Is
 			}
+			f.Wide = wide[at] && s.numeric(i)
 		}
 	}
 }
