@@ -205,6 +205,14 @@ func TestProposedColumns(t *testing.T) {
 		{"codes and a price", map[string]string{
 			"x.csv": "Branch no,Branch,SKU,Product,Unit price,Amount\n7,Dock,A-1,Oar,1.25,1.50\n7,Dock,A-2,Net,1.75,2.50\n"}, 2,
 			[]string{"branch_no:", "branch:     text", "sku:        text", "unit_price: { is: number, decimals: 2, add: no }"}},
+		{"words that stand now and then", map[string]string{"x.csv": "Product,Approval,Amount\nOar,paid,1.50\nBuoy,,2.50\nNet,,3.75\n" +
+			"Jib,paid,4.25\nMast,,5.50\n"}, 5, []string{"approval: { blanks: Unassigned }"}},
+		{"a date of months", map[string]string{"x.csv": "Region,Date,Amount\nLakes,Jan-24,1.50\nLakes,Feb-24,2.50\n"}, 2,
+			[]string{"month:  { is: month, headers: [Date] }"}},
+		{"two labels in names, as others have them", map[string]string{
+			"a/all.csv":            "Region,Branch,Month,Amount\nLakes,Dock,2024-01,1.50\nLakes,Pier,2024-01,2.50\n",
+			"b/Wick_Quay_2024.csv": "Month,Amount\n2024-01,1.75\n", "b/Wick_Slip_2024.csv": "Month,Amount\n2024-01,2.75\n"}, 4,
+			[]string{`path: "{region}_{branch}_20*"`}},
 		{"periods that are quarters", map[string]string{"x.csv": "Region,Period,Amount\nLakes,2024-Q1,1.50\nLakes,2024-Q2,2.50\n"}, 2,
 			[]string{"period: quarter"}},
 		{"customers by their numbers", map[string]string{

@@ -46,8 +46,9 @@ var words = func() map[string]class {
 			ventas valor importo vendite valore bedrag omzet waarde einnahmen fatturato facturación opbrengst vendas
 			eur euro euros usd gbp chf booked gebucht`,
 		price: `price preis prix precio prezzo prijs rate einzelpreis stückpreis`,
-		aside: `remark remarks note notes comment comments entered clerk by user bemerkung notiz erfasst remarque saisi observaciones nota 
-			note opmerking author checked`,
+		aside: `remark remarks note notes comment comments entered clerk by user bemerkung notiz erfasst remarque saisi observaciones
+			nota opmerking author checked memo kommentar kommentare anmerkung anmerkungen bemerkungen notizen commentaire commentaires
+			comentario comentarios notas commento commenti osservazioni opmerkingen toelichting`,
 	} {
 		for _, w := range strings.Fields(list) {
 			out[key.Of(w)] = c
