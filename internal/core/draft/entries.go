@@ -114,8 +114,8 @@ func (s *sheet) layout() string {
 	if s.sections {
 		sections = "sections"
 	}
-	for _, c := range s.titles() {
-		sections += " below " + string(c)
+	for _, title := range s.titles() {
+		sections += " below " + key.Of(title)
 	}
 	folder, ending := path.Dir(s.file), strings.ToLower(path.Ext(s.file))
 	switch {
@@ -127,12 +127,12 @@ func (s *sheet) layout() string {
 	return strings.Join([]string{folder, ending, strings.Join(labels, ","), wide, sections}, "\x00")
 }
 
-// titles are the places and things that lines above the header say: "Coast: Lakes".
-func (s *sheet) titles() (out []class) {
-	for i, row := range s.Head {
-		name, _, _ := strings.Cut(strings.Join(row, ""), ":")
-		if c := classOf(name); s.HeadLines[i] <= s.HeaderRow-s.rows && (c == region || c == branch || c == product) {
-			out = append(out, c)
+// titles are what stands before places and things in lines above the header: "Coast: " of "Coast: Lakes".
+func (s *sheet) titles() (out []string) {
+	for _, line := range s.titleLines() {
+		before := titleBefore(line)
+		if c := classOf(before); before != "" && (c == region || c == branch || c == product) {
+			out = append(out, before)
 		}
 	}
 	return out
@@ -384,45 +384,47 @@ func (e *entry) leftSheets(d *drafter) (out []string) {
 
 // readTitles finds a title that begins alike in all tables and ends in a label.
 func (e *entry) readTitles() {
-	for row := range e.sheets[0].Head {
+	for _, first := range e.sheets[0].titleLines() {
+		before := titleBefore(first)
 		var texts []string
 		for _, s := range e.sheets {
-			if row >= len(s.Head) || s.HeadLines[row] >= s.HeaderRow-(s.rows-1) {
+			own := slices.DeleteFunc(s.titleLines(), func(text string) bool { return before == "" || !strings.HasPrefix(text, before) })
+			if len(own) != 1 {
 				texts = nil
 				break
 			}
-			filled, text := 0, ""
-			for _, c := range s.Head[row] {
-				if c != "" {
-					filled++
-					text = c
-				}
-			}
-			if filled != 1 {
-				texts = nil
-				break
-			}
-			texts = append(texts, text)
+			texts = append(texts, own[0])
 		}
 		if len(texts) == 0 {
 			continue
 		}
-		pieces := titlePieces(texts)
+		pieces := titlePieces(before, texts)
 		for k := range pieces {
 			pieces[k].title = e.titles
 		}
-		if len(pieces) > 0 {
-			e.titles++
-			e.addPieces(pieces)
-		}
+		e.titles++
+		e.addPieces(pieces)
 	}
 }
 
+// titleLines are the lines above the header with a single filled cell.
+func (s *sheet) titleLines() (out []string) {
+	for i, row := range s.Head {
+		if s.HeadLines[i] >= s.HeaderRow-(s.rows-1) {
+			break
+		}
+		if filled := slices.DeleteFunc(slices.Clone(row), func(c string) bool { return c == "" }); len(filled) == 1 {
+			out = append(out, filled[0])
+		}
+	}
+	return out
+}
+
 // titlePieces are a label, a time, or both of them behind what is the same in some titles.
-func titlePieces(texts []string) []piece {
-	before, values := titlePiece(texts)
-	if before == "" {
-		return nil
+func titlePieces(before string, texts []string) []piece {
+	var values []string
+	for _, t := range texts {
+		values = append(values, strings.TrimSpace(t[len(before):]))
 	}
 	c, _ := timesOf(values)
 	one := []piece{{from: "titles", before: before, values: values, time: c}}
@@ -442,26 +444,15 @@ func titlePieces(texts []string) []piece {
 // titleTail is a time at the end of a title, behind a sign and perhaps a word for it: "Lakes, year 2024".
 var titleTail = regexp.MustCompile(`^(.+?)([,;:–—-]? (?:\pL+:? )?)((?:19|20)\d\d(?:-(?:0[1-9]|1[0-2]))?)$`)
 
-// titlePiece parts titles into what is the same and what varies; a single one at its colon, or
-// behind a word for a region or a branch.
-func titlePiece(texts []string) (before string, values []string) {
-	first := texts[0]
-	cut := -1
-	if i := strings.Index(first, ": "); i > 0 {
-		cut = i + 2
-	} else if word, _, ok := strings.Cut(first, " "); ok && (classOf(word) == region || classOf(word) == branch) {
-		cut = len(word) + 1
+// titleBefore is what stands in a title before what may vary: up to its colon, or a word for a region or a branch.
+func titleBefore(title string) string {
+	if i := strings.Index(title, ": "); i > 0 {
+		return title[:i+2]
 	}
-	if cut < 0 {
-		return "", nil
+	if word, _, ok := strings.Cut(title, " "); ok && (classOf(word) == region || classOf(word) == branch) {
+		return title[:len(word)+1]
 	}
-	for _, t := range texts {
-		if !strings.HasPrefix(t, first[:cut]) {
-			return "", nil
-		}
-		values = append(values, strings.TrimSpace(t[cut:]))
-	}
-	return first[:cut], values
+	return ""
 }
 
 // escaped is a text as it stands in a pattern.

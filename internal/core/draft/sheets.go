@@ -317,7 +317,7 @@ func timesOf(texts []string) (c class, form string) {
 func (s *sheet) findWide(asked []string) {
 	for i := range s.Fields {
 		f := &s.Fields[i]
-		if !s.numeric(i) || slices.Contains(s.TotalColumns, f.Header) {
+		if !s.numeric(i) || slices.Contains(s.TotalColumns, f.Header) || counts(f.Header) {
 			continue
 		}
 		last := f.Header

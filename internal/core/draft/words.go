@@ -179,6 +179,12 @@ func saysCode(key string) bool {
 		len(list) > 1 && (slices.Contains(codes, list[0]) || slices.Contains(codes, list[len(list)-1]))
 }
 
+// counts reports whether a header is of figures that count times or rows: the numbers of months, of years, of lines.
+func counts(header string) bool {
+	k := key.Of(header)
+	return words[k].ofTime() || slices.Contains(codes, k) || slices.Contains([]string{"#", "row", "line", "pos", "zeile", "ligne", "fila"}, k)
+}
+
 // saysNothing reports whether a text is made of general words and numbers alone, or of words for what is asked for:
 // "coast book", but not "Area 2".
 func saysNothing(text string) bool {
