@@ -117,6 +117,9 @@ func (s *sheet) layout() string {
 	for _, title := range s.titles() {
 		sections += " below " + key.Of(title)
 	}
+	if sheet := s.Place.Sheet; sheet != "" && saysNothing(s.nameOf()) && !saysNothing(sheet) {
+		sections += " a place a sheet"
+	}
 	folder, ending := path.Dir(s.file), strings.ToLower(path.Ext(s.file))
 	switch {
 	case s.database():

@@ -6,6 +6,7 @@ import (
 	"unicode/utf8"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/value"
 )
 
 // class is what a header names, as far as words say it.
@@ -130,9 +131,13 @@ func classOf(header string) class {
 	return noClass
 }
 
-// figuresAlone reports whether a header names a measure or a price, and nothing else.
+// figuresAlone reports whether a header names a measure or a price, and nothing else but its unit.
 func figuresAlone(header string) bool {
-	k := key.Of(header)
+	list := strings.Fields(key.Of(header))
+	for len(list) > 1 && (value.IsTotalWord(list[len(list)-1]) || list[len(list)-1] == "in" || list[len(list)-1] == "en") {
+		list = list[:len(list)-1]
+	}
+	k := strings.Join(list, " ")
 	c := words[k]
 	if c == noClass {
 		c = phrases[k]

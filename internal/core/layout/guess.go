@@ -77,7 +77,7 @@ func likelyHeader(rows *table.Rows, usual int) int {
 			continue
 		}
 		if filled >= usual || filled == usual-1 && blankCorner(rows, i) {
-			header = i
+			header = fuller(rows, i, usual)
 			break
 		}
 		if half < 0 && 2*filled >= usual {
@@ -90,6 +90,20 @@ func likelyHeader(rows *table.Rows, usual int) int {
 	for _, other := range []int{two, first} {
 		if header < 0 {
 			header = other
+		}
+	}
+	return header
+}
+
+// fuller is the row of texts below a likely header, and above all figures, that is filled in more columns than most rows are:
+// then that one is a line above the table. It is the likely header where there is none.
+func fuller(rows *table.Rows, header, usual int) int {
+	if filled, _ := looks(rows, header); filled >= usual {
+		return header
+	}
+	for i := header + 1; i < rows.Len() && !hasNumber(rows, i); i++ {
+		if filled, texts := looks(rows, i); filled > usual && filled == texts {
+			return i
 		}
 	}
 	return header

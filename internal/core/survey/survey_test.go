@@ -281,6 +281,20 @@ func TestTwoHeaderRows(t *testing.T) {
 	}
 }
 
+// A line that is nearly as full as most rows is no header where one of all columns follows it.
+func TestLineAboveTheTable(t *testing.T) {
+	for _, text := range []string{
+		"Halyard & Moss,,,\n,printed,3 May 2024,\n,,,\nShop,Month,Product,Sales\nHolm,2024-01,Oar,1.50\n,2024-01,Rope,2.50\n,2024-02,Oar,3.50\n",
+		",as of,May,\n,,,\n,,,\nShop,Month,Product,Sales\nHolm,2024-01,Oar,1.50\n,2024-01,Rope,2.50\n,2024-02,Oar,3.50\n",
+	} {
+		table, _ := one(t, text)
+		require.Equal(t, 4, table.HeaderRow)
+		require.Equal(t, "number", field(t, table, "Sales").Is)
+	}
+	table, _ := one(t, ",Month,Sales\nHolm,2024-01,closed\nLowe,2024-01,2.50\nHolm,2024-02,3.50\nLowe,2024-02,3.75\n")
+	require.Equal(t, 1, table.HeaderRow)
+}
+
 // Quarters, products whose names hold a measure's word, amounts with a currency, a table
 // that begins further right.
 func TestFieldsOfAllKinds(t *testing.T) {
