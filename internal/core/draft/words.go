@@ -145,7 +145,7 @@ func figuresAlone(header string) bool {
 	if c == noClass && !strings.Contains(k, " ") {
 		c = compoundOf(k)
 	}
-	return c.ofMeasure() || c == price
+	return c.ofMeasure() || c == price || classOf(header) == price
 }
 
 // saysPeriod reports whether a header names a time of any length.
