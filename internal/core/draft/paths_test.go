@@ -163,6 +163,23 @@ var placed = []struct {
 		"raw/Lakes/Mill Lane 2024.csv": "Month,Oar,Buoy\n2024-01,1.50,2.50\n",
 		"raw/Wick/Dock 2024.csv":       "Month,Oar,Buoy\n2024-01,1.25,2.75\n"}, 4,
 		[]string{`files: "raw/*/*.csv"`, `path: "{area}/{shop} 20*"`}},
+	{"a title in one line or another", "region,branch,product,amount", map[string]string{
+		"1.csv": "Halyard & Moss,,\nRegion: Lakes,,\n" + noMonth, "2.csv": "Region: Wick,,\n,,\n" + noMonth}, 4,
+		[]string{`titles: "Region: {region}"`}},
+	{"titles in two languages", "region,branch,product,amount", map[string]string{
+		"a 1.csv": "Region: Lakes,,\n" + noMonth, "b 1.csv": "Gebiet: Wick,,\n" + noMonth}, 4,
+		[]string{`titles: "Region: {region}"`, `titles: "Gebiet: {region}"`}},
+	{"years and months beside products across", "region,month,product,quantity,amount", map[string]string{
+		"Lakes.csv":  "No.,Year,Month,Oar,Buoy,Jib\n1,2024,1,1.50,2.50,3.50\n2,2024,2,1.75,2.75,3.75\n",
+		"b/Wick.csv": "Month,Product,Qty,Amount\n2024-01,Oar,2,1.50\n"}, 7,
+		[]string{"others: [No.]", "absent: { quantity: leave", `headers: [Qty]`}},
+	{"units behind measures", "branch,month,product,quantity,amount", map[string]string{
+		"a.csv": "Agence,Année,Mois,Produit,Unités (pcs),Prix unitaire,Ventes (€)\n" +
+			"Dock,2024,1,Oar,2,1.25,2.50\nDock,2024,2,Oar,4,1.25,5.00\n"}, 2,
+		[]string{"headers: [Unités (pcs)]", "headers: [Ventes (€)]"}},
+	{"a place a sheet beside a place a file", "region,branch,month,product,amount", map[string]string{
+		"Lakes.csv": longRows, "coasts.xlsx": workbook("Wick", longRows), "Skerries.xlsx": workbook("Sales", longRows)}, 6,
+		[]string{`sheet: "{region}"`, `path: "{region}"`}},
 	{"gaps in rows that are held", "product,quantity,amount", map[string]string{
 		"a.csv": "Product,Quantity,Amount\nOar,,ca. 40\nBuoy,2,2.50\nNet,4,3.50\n"}, 2, []string{"quantity: { is: whole, blanks: 0 }"}},
 	{"dates that are not padded", "product,day,amount", map[string]string{
@@ -205,6 +222,10 @@ func TestProposedColumns(t *testing.T) {
 		{"codes and a price", map[string]string{
 			"x.csv": "Branch no,Branch,SKU,Product,Unit price,Amount\n7,Dock,A-1,Oar,1.25,1.50\n7,Dock,A-2,Net,1.75,2.50\n"}, 2,
 			[]string{"branch_no:", "branch:     text", "sku:        text", "unit_price: { is: number, decimals: 2, add: no }"}},
+		{"numbers of rows, and codes beside products across", map[string]string{
+			"a/x.csv": "No.,Branch,Month,Item no,Item,Amount\n1,Dock,2024-01,A-1,Oar,1.50\n2,Dock,2024-01,A-2,Jib,2.50\n",
+			"b/y.csv": "Branch,Month,Oar,Jib,Buoy\nPier,2024-01,1.75,2.75,3.75\n"}, 5,
+			[]string{`header: "{item}"`, "absent: { item_no: leave }"}},
 		{"words that stand now and then", map[string]string{"x.csv": "Product,Approval,Amount\nOar,paid,1.50\nBuoy,,2.50\nNet,,3.75\n" +
 			"Jib,paid,4.25\nMast,,5.50\n"}, 5, []string{"approval: { blanks: Unassigned }"}},
 		{"a date of months", map[string]string{"x.csv": "Region,Date,Amount\nLakes,Jan-24,1.50\nLakes,Feb-24,2.50\n"}, 2,

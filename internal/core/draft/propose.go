@@ -98,7 +98,7 @@ func (p *proposal) addFields(s *sheet) {
 			for _, v := range f.Values {
 				p.add(classOf(v), v)
 			}
-		case s.kind >= 0 && s.numeric(i) && !s.yearLike(i), c == aside:
+		case s.kind >= 0 && s.numeric(i) && !s.yearLike(i), c == aside, s.numbersRows(i):
 		case c == day && monthsAlone(f.Values):
 			p.add(month, "month")
 		case c != noClass:
@@ -111,6 +111,12 @@ func (p *proposal) addFields(s *sheet) {
 			p.others = append(p.others, f.Header)
 		}
 	}
+}
+
+// numbersRows reports whether a field has the number of each row.
+func (s *sheet) numbersRows(i int) bool {
+	f := &s.Fields[i]
+	return counts(f.Header) && f.Is == "whole" && f.Distinct > 1 && f.Distinct == f.Filled && !classOf(f.Header).ofTime()
 }
 
 // monthsAlone reports whether most texts are months, and none is a day.

@@ -191,7 +191,9 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 		case t != noClass && c.class == t:
 			return c
 		case t == noClass && c.class == product:
-			best = c
+			if best == nil || best.class != product || !saysCode(key.Of(c.name)) {
+				best = c
+			}
 		case t == noClass && best == nil && !slices.Contains(notAcross, c.class) && !c.class.ofTime() && !c.class.ofMeasure():
 			best = c
 		}
