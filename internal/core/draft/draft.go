@@ -10,6 +10,7 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"path"
 	"path/filepath"
 	"slices"
 	"strconv"
@@ -116,6 +117,7 @@ func Draft(ctx context.Context, o Options) (*Result, error) {
 	}
 	d.findColumns()
 	d.noteSamples()
+	d.noteFigureless()
 	if err := d.try(ctx); err != nil {
 		return nil, err
 	}
@@ -146,6 +148,22 @@ func (d *drafter) noteSamples() {
 			d.result.Sampled = true
 			text := fmt.Sprintf("%s: a sample of its rows was read, %d of %s MB: what a build finds further on is not settled", s.file, read>>20,
 				value.Grouped(strconv.FormatInt(s.From.Bytes>>20, 10)))
+			d.result.Open = append(d.result.Open, text)
+			d.rules = append(d.rules, "? "+text)
+		}
+	}
+}
+
+// noteFigureless tells of tables without figures among the extracts, which may be extracts whose header was not found.
+func (d *drafter) noteFigureless() {
+	folders := map[string]bool{}
+	for _, s := range d.extracts() {
+		folders[path.Dir(s.file)] = true
+	}
+	for _, s := range d.sheets {
+		if s.as == "left aside" && s.figureless && s.Rows > 2 && len(s.Fields) > 2 && folders[path.Dir(s.file)] {
+			text := fmt.Sprintf("%s stands among the extracts and is left aside, for it has no column of figures: is its header row %d?",
+				place.Place{File: s.file, Sheet: s.Place.Sheet}, s.HeaderRow)
 			d.result.Open = append(d.result.Open, text)
 			d.rules = append(d.rules, "? "+text)
 		}

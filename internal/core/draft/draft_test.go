@@ -214,6 +214,18 @@ func TestMonthsWithoutAYear(t *testing.T) {
 	require.True(t, r.Exit != 0 || len(r.Missing) > 0, "nothing says the year: %s", r.Text)
 }
 
+// A table without figures among the extracts may be one whose header was not found: it is asked about, others are not.
+func TestTablesWithoutFigures(t *testing.T) {
+	people := "who,what,when\nInes,till,noon\nOdo,till,night\nMaren,yard,noon\n"
+	r, err := drafted(t, "region,branch,month,product,amount", map[string]string{
+		"raw/Lakes.csv": longRows, "raw/people.csv": people, "ref/others.csv": people + "Tove,yard,night\n", "raw/notes.csv": "a,b\nc,d\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit)
+	require.Len(t, r.Open, 1)
+	require.Contains(t, r.Open[0], "raw/people.csv stands among the extracts")
+	require.Contains(t, r.Text, "# ? raw/people.csv")
+}
+
 // What stands in the names of files is taken apart, however its time is written.
 func TestNamesOfFiles(t *testing.T) {
 	text := "Branch,Product,Amount\nHolm,Buoy,1.50\nLowe,Oar,2.25\n"

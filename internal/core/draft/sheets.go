@@ -33,6 +33,8 @@ type sheet struct {
 	kind     int    // the field that says what the cell of a row is, -1 for none
 	inFolder string // the name of its folder, where that says more than the file's: "" elsewhere
 	two      bool   // its path has to say two of what is asked for
+
+	figureless bool // it has no column of figures
 }
 
 // takeTables sorts what came in.
@@ -167,6 +169,7 @@ func (d *drafter) classify(s *sheet) {
 	case len(s.Fields) < 2:
 		s.leaveAside("left aside", "it has one column: no table")
 	case measures == 0:
+		s.figureless = true
 		s.leaveAside("left aside", "it has no column of figures")
 	default:
 		d.countLabels(s)
