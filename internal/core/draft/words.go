@@ -187,8 +187,11 @@ func saysCode(key string) bool {
 // counts reports whether a header is of figures that count times or rows: the numbers of months, of years, of lines.
 func counts(header string) bool {
 	k := key.Of(header)
-	return words[k].ofTime() || slices.Contains(codes, k) || slices.Contains([]string{"#", "row", "line", "pos", "zeile", "ligne", "fila"}, k)
+	return words[k].ofTime() || slices.Contains(rowNumbers, k)
 }
+
+// rowNumbers are headers of the numbers of rows, by the key.
+var rowNumbers = []string{"#", "no", "nr", "n", "id", "row", "line", "pos", "position", "lfd nr", "lfdnr", "zeile", "ligne", "fila", "riga"}
 
 // saysNothing reports whether a text is made of general words and numbers alone, or of words for what is asked for:
 // "coast book", but not "Area 2".
