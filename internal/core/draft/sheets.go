@@ -27,12 +27,13 @@ type sheet struct {
 	why      string
 	own      bool // a build wrote it
 	entry    *entry
-	wide     []int  // fields that are wide
-	sections bool   // some rows have a label alone
-	rows     int    // header rows
-	kind     int    // the field that says what the cell of a row is, -1 for none
-	inFolder string // the name of its folder, where that says more than the file's: "" elsewhere
-	two      bool   // its path has to say two of what is asked for
+	wide     []int         // fields that are wide
+	sections bool          // some rows have a label alone
+	rows     int           // header rows
+	kind     int           // the field that says what the cell of a row is, -1 for none
+	mixed    *survey.Field // the one that says so where several figures stand across; nil for none
+	inFolder string        // the name of its folder, where that says more than the file's: "" elsewhere
+	two      bool          // its path has to say two of what is asked for
 
 	figureless bool // it has no column of figures
 }
@@ -434,7 +435,7 @@ func measureLast(header string) (thing, measure string, ok bool) {
 }
 
 // findKind finds the field that says what the cell of a row is: its values are names of measures,
-// and there is one field of figures.
+// and there is one field of figures. Where several figures stand across, no plan can take that apart.
 func (s *sheet) findKind() {
 	figures := 0
 	for i := range s.Fields {
@@ -444,14 +445,15 @@ func (s *sheet) findKind() {
 	}
 	for i := range s.Fields {
 		f := &s.Fields[i]
-		if figures != 1 || f.Is != "text" || len(f.Values) < 2 || len(f.Values) > 8 {
+		price := func(v string) bool { return classOf(v) == price }
+		other := func(v string) bool { return !classOf(v).ofMeasure() && !price(v) }
+		if f.Is != "text" || len(f.Values) < 2 || len(f.Values) > 8 || slices.ContainsFunc(f.Values, other) {
 			continue
 		}
-		all := true
-		for _, v := range f.Values {
-			all = all && classOf(v).ofMeasure()
-		}
-		if all {
+		switch {
+		case figures > 1 && len(s.wide) > 1:
+			s.mixed = f
+		case figures == 1 && !slices.ContainsFunc(f.Values, price):
 			s.kind = i
 		}
 	}

@@ -330,7 +330,7 @@ func (d *drafter) leaveHeaders(p *place.Problem) (changed bool) {
 		one := *p
 		one.Places = []place.Place{at}
 		for _, e := range d.entriesAt(&one) {
-			if d.asks(e, at.Header) {
+			if d.asks(e, at.Header) || e.mixes(at.Header) {
 				continue
 			}
 			if e.nameWide(at.Header) {
@@ -368,6 +368,11 @@ func (e *entry) nameWide(header string) bool {
 	}
 	e.unpivot.columns = wide
 	return true
+}
+
+// mixes reports whether a header is the one that says which measure the cells of a row are.
+func (e *entry) mixes(header string) bool {
+	return slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.mixed != nil && key.Of(s.mixed.Header) == key.Of(header) })
 }
 
 // asks reports whether a wide header may be that of a measure, and evidence does not settle it.
