@@ -99,13 +99,7 @@ func (d *drafter) ask(e *entry) {
 		e.open = append(e.open, fmt.Sprintf("%s: nothing there says %s, and a build stops; set: { %s: … } in the entry can", e.globs[0],
 			joined(e.lacks), e.lacks[0]))
 	}
-	for _, s := range e.sheets {
-		if f := s.mixed; f != nil {
-			e.open = append(e.open, fmt.Sprintf("%s: %s says what the figures of a row are (%s), which stand across: no plan takes that apart, "+
-				"and a build stops; have it delivered in long rows, or a table for each", e.globs[0], f.Header, strings.Join(f.Values, ", ")))
-			break
-		}
-	}
+	e.askMixed()
 	for _, c := range d.columns {
 		if list := c.tossUps[e]; list != nil {
 			e.open = append(e.open, fmt.Sprintf("%s: %s may be %s; headers: [%s] says which", e.globs[0], c.name, strings.Join(list, " or "),

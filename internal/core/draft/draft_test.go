@@ -87,6 +87,12 @@ func TestTossUpsStop(t *testing.T) {
 		{"measures in rows, months across", "region,product,month,amount", map[string]string{
 			"Lakes.csv": "Product,Figure,2024-01,2024-02\nOar,Units,3,4\nOar,Amount,30.50,40.25\nNet,Units,5,6\nNet,Amount,50.50,60.25\n"},
 			"Figure says what the figures of a row are (Units, Amount)", "# ? *.csv: Figure"},
+		{"what was planned in rows of its own", "region,month,amount", map[string]string{
+			"a.csv": "Region,Month,Scenario,Amount,Note\nLakes,2024-01,Actual,30.50,x\nLakes,2024-01,Budget,33.50,y\n"},
+			"Scenario says what the figures of a row are (Actual, Budget)", "others: [Note]"},
+		{"currencies in a column", "region,month,amount", map[string]string{
+			"a.csv": "Region,Month,Currency,Amount\nLakes,2024-01,EUR,30.50\nLakes,2024-01,GBP,33.50\n"},
+			"Currency says what the figures of a row are (EUR, GBP)", "# ? *.csv: Currency"},
 		{"layouts that contradict each other", "region,month,amount", map[string]string{
 			"a.csv": "Region,Month,Amount\nLakes,2024-01,1.50\n", "b.csv": "Item,Month,Amount,Clerk\nBuoy,2024-01,1.50,Ann\n"},
 			"b.csv: nothing there says region", "# ? b.csv"},
@@ -215,6 +221,33 @@ func TestMonthsWithoutAYear(t *testing.T) {
 	r, err := drafted(t, "region,branch,month,amount", map[string]string{"Lakes.csv": "Branch,Jan,Feb,March\nHolm,1.50,2.50,3.50\n"})
 	require.NoError(t, err)
 	require.True(t, r.Exit != 0 || len(r.Missing) > 0, "nothing says the year: %s", r.Text)
+}
+
+// What was planned is left aside where it stands in files or sheets beside what was sold, and else taken; a column that
+// says so may be asked for.
+func TestPlansAreLeftAside(t *testing.T) {
+	rows, columns := "Region,Month,Amount\nLakes,2024-01,1.50\nLakes,2024-02,2.50\n", "region,month,amount"
+	for _, test := range []struct {
+		columns string
+		files   map[string]string
+		rows    int
+		plan    string
+	}{
+		{columns, map[string]string{"raw/actual_2024.csv": rows, "raw/budget_2024.csv": rows + "Lakes,2024-03,3.50\n"}, 2,
+			`files: "raw/actual_*.csv"`},
+		{columns, map[string]string{"Lakes 2024.csv": rows, "plan/Lakes 2024.csv": rows + "Lakes,2024-03,3.50\n"}, 2, `files: "Lakes *.csv"`},
+		{columns, map[string]string{"raw/budget_2024.csv": rows}, 2, `files: "raw/budget_*.csv"`},
+		{"region,month,scenario,amount", map[string]string{"a.csv": "Region,Month,Scenario,Amount\nLakes,2024-01,Actual,30.50\n" +
+			"Lakes,2024-01,Budget,33.50\n"}, 2, "scenario: text"},
+		{"", map[string]string{"a.csv": "Region,Month,Currency,Amount\nLakes,2024-01,EUR,30.50\nLakes,2024-01,GBP,33.50\n"}, 2,
+			"currency: text"},
+	} {
+		r, err := drafted(t, test.columns, test.files)
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%v", r.Problems)
+		require.Equal(t, test.rows, r.Rows, r.Text)
+		require.Contains(t, r.Text, test.plan)
+	}
 }
 
 // A table without figures among the extracts may be one whose header was not found: it is asked about, others are not.

@@ -98,7 +98,7 @@ func (p *proposal) addFields(s *sheet) {
 			for _, v := range f.Values {
 				p.add(classOf(v), v)
 			}
-		case s.kind >= 0 && s.numeric(i) && !s.yearLike(i), c == aside, s.numbersRows(i), f == s.mixed:
+		case s.kind >= 0 && s.numeric(i) && !s.yearLike(i), c == aside, s.numbersRows(i), s.saysMeasure(i):
 		case c == day && monthsAlone(f.Values):
 			p.add(month, "month")
 		case c != noClass:

@@ -27,15 +27,16 @@ type sheet struct {
 	why      string
 	own      bool // a build wrote it
 	entry    *entry
-	wide     []int         // fields that are wide
-	sections bool          // some rows have a label alone
-	rows     int           // header rows
-	kind     int           // the field that says what the cell of a row is, -1 for none
-	mixed    *survey.Field // the one that says so where several figures stand across; nil for none
-	inFolder string        // the name of its folder, where that says more than the file's: "" elsewhere
-	two      bool          // its path has to say two of what is asked for
+	wide     []int  // fields that are wide
+	sections bool   // some rows have a label alone
+	rows     int    // header rows
+	kind     int    // the field that says what the cell of a row is, -1 for none
+	mix      *mix   // what keeps its figures apart; nil for nothing
+	inFolder string // the name of its folder, where that says more than the file's: "" elsewhere
+	two      bool   // its path has to say two of what is asked for
 
 	figureless bool // it has no column of figures
+	plans      bool // its name says that its figures were planned
 }
 
 // takeTables sorts what came in.
@@ -75,6 +76,7 @@ func (d *drafter) takeTables() {
 		}
 	}
 	d.findControls()
+	d.leavePlans()
 	d.findFolders()
 }
 
@@ -432,31 +434,6 @@ func measureLast(header string) (thing, measure string, ok bool) {
 	}
 	thing, measure = strings.TrimSpace(header[:i]), header[i+1:]
 	return thing, measure, words[key.Of(measure)].ofMeasure() && thing != ""
-}
-
-// findKind finds the field that says what the cell of a row is: its values are names of measures,
-// and there is one field of figures. Where several figures stand across, no plan can take that apart.
-func (s *sheet) findKind() {
-	figures := 0
-	for i := range s.Fields {
-		if s.numeric(i) && !s.yearLike(i) {
-			figures++
-		}
-	}
-	for i := range s.Fields {
-		f := &s.Fields[i]
-		price := func(v string) bool { return classOf(v) == price }
-		other := func(v string) bool { return !classOf(v).ofMeasure() && !price(v) }
-		if f.Is != "text" || len(f.Values) < 2 || len(f.Values) > 8 || slices.ContainsFunc(f.Values, other) {
-			continue
-		}
-		switch {
-		case figures > 1 && len(s.wide) > 1:
-			s.mixed = f
-		case figures == 1 && !slices.ContainsFunc(f.Values, price):
-			s.kind = i
-		}
-	}
 }
 
 // isWide reports whether a field is wide.

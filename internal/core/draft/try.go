@@ -340,7 +340,7 @@ func (d *drafter) leaveHeaders(p *place.Problem) (changed bool) {
 			if !slices.ContainsFunc(e.others, func(h string) bool { return key.Of(h) == key.Of(at.Header) }) {
 				e.others, changed = append(e.others, strings.TrimSpace(at.Header)), true
 			}
-			e.drop = e.unpivot == nil
+			e.drop = e.unpivot == nil && e.mixed() == nil
 		}
 	}
 	return changed
@@ -368,11 +368,6 @@ func (e *entry) nameWide(header string) bool {
 	}
 	e.unpivot.columns = wide
 	return true
-}
-
-// mixes reports whether a header is the one that says which measure the cells of a row are.
-func (e *entry) mixes(header string) bool {
-	return slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.mixed != nil && key.Of(s.mixed.Header) == key.Of(header) })
 }
 
 // asks reports whether a wide header may be that of a measure, and evidence does not settle it.

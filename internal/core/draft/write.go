@@ -157,7 +157,7 @@ func (d *drafter) entryText(e *entry) string {
 	in := "    "
 	e.writePieces(&b, in)
 	if left := e.leftSheets(d); len(left) > 0 && !e.choosesSheets() && !e.sheets[0].database() {
-		keyed(&b, in, "except_sheets", "["+strings.Join(flowAll(left), ", ")+"]", "no table")
+		keyed(&b, in, "except_sheets", "["+strings.Join(flowAll(left), ", ")+"]", "left aside")
 	}
 	if e.header != "" {
 		keyed(&b, in, "header", e.header, "")

@@ -95,6 +95,9 @@ func totalWord(w string) bool {
 // does.
 func IsTotalWord(w string) bool { return totalWord(w) || besideTotal[w] || isCurrency(w) }
 
+// IsCurrency reports whether a text is a currency: its sign, or its code (ISO 4217).
+func IsCurrency(text string) bool { return isCurrency(key.Of(text)) }
+
 // isCurrency reports whether a word of a key is a currency.
 func isCurrency(w string) bool {
 	if len(w) == 3 && codes[strings.ToUpper(w)] {
