@@ -133,7 +133,7 @@ func (d *drafter) leavePlans() {
 		return
 	}
 	for _, s := range plans {
-		s.plans = true
+		s.apart = true
 		s.leaveAside("left aside", "its name says that it was planned: beside what was sold it would count twice")
 	}
 }

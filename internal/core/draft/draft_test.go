@@ -223,45 +223,6 @@ func TestMonthsWithoutAYear(t *testing.T) {
 	require.True(t, r.Exit != 0 || len(r.Missing) > 0, "nothing says the year: %s", r.Text)
 }
 
-// What was planned is left aside where it stands in files or sheets beside what was sold, and else taken; a column that
-// says so may be asked for.
-func TestPlansAreLeftAside(t *testing.T) {
-	rows, columns := "Region,Month,Amount\nLakes,2024-01,1.50\nLakes,2024-02,2.50\n", "region,month,amount"
-	for _, test := range []struct {
-		columns string
-		files   map[string]string
-		rows    int
-		plan    string
-	}{
-		{columns, map[string]string{"raw/actual_2024.csv": rows, "raw/budget_2024.csv": rows + "Lakes,2024-03,3.50\n"}, 2,
-			`files: "raw/actual_*.csv"`},
-		{columns, map[string]string{"Lakes 2024.csv": rows, "plan/Lakes 2024.csv": rows + "Lakes,2024-03,3.50\n"}, 2, `files: "Lakes *.csv"`},
-		{columns, map[string]string{"raw/budget_2024.csv": rows}, 2, `files: "raw/budget_*.csv"`},
-		{"region,month,scenario,amount", map[string]string{"a.csv": "Region,Month,Scenario,Amount\nLakes,2024-01,Actual,30.50\n" +
-			"Lakes,2024-01,Budget,33.50\n"}, 2, "scenario: text"},
-		{"", map[string]string{"a.csv": "Region,Month,Currency,Amount\nLakes,2024-01,EUR,30.50\nLakes,2024-01,GBP,33.50\n"}, 2,
-			"currency: text"},
-	} {
-		r, err := drafted(t, test.columns, test.files)
-		require.NoError(t, err)
-		require.Zero(t, r.Exit, "%v", r.Problems)
-		require.Equal(t, test.rows, r.Rows, r.Text)
-		require.Contains(t, r.Text, test.plan)
-	}
-}
-
-// A table without figures among the extracts may be one whose header was not found: it is asked about, others are not.
-func TestTablesWithoutFigures(t *testing.T) {
-	people := "who,what,when\nInes,till,noon\nOdo,till,night\nMaren,yard,noon\n"
-	r, err := drafted(t, "region,branch,month,product,amount", map[string]string{
-		"raw/Lakes.csv": longRows, "raw/people.csv": people, "ref/others.csv": people + "Tove,yard,night\n", "raw/notes.csv": "a,b\nc,d\n"})
-	require.NoError(t, err)
-	require.Zero(t, r.Exit)
-	require.Len(t, r.Open, 1)
-	require.Contains(t, r.Open[0], "raw/people.csv stands among the extracts")
-	require.Contains(t, r.Text, "# ? raw/people.csv")
-}
-
 // What stands in the names of files is taken apart, however its time is written.
 func TestNamesOfFiles(t *testing.T) {
 	text := "Branch,Product,Amount\nHolm,Buoy,1.50\nLowe,Oar,2.25\n"

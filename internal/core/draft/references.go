@@ -26,7 +26,7 @@ type lookup struct {
 // most values of a column of the extracts, each once.
 func (d *drafter) findLookups() {
 	for _, s := range d.sheets {
-		if s.as != "left aside" || s.own || s.plans || len(s.Fields) < 2 || s.Rows < 1 {
+		if s.as != "left aside" || s.own || s.apart || len(s.Fields) < 2 || s.Rows < 1 {
 			continue
 		}
 		by, header := d.keyOf(s, false)

@@ -36,7 +36,7 @@ type sheet struct {
 	two      bool   // its path has to say two of what is asked for
 
 	figureless bool // it has no column of figures
-	plans      bool // its name says that its figures were planned
+	apart      bool // its name says that its figures were planned, or sum up others
 }
 
 // takeTables sorts what came in.

@@ -58,17 +58,35 @@ func (d *drafter) tiesText() (out string) {
 // controlWords begin the names of folders and files of control totals.
 var controlWords = []string{"control", "kontroll", "contrôle", "check", "totals", "summen", "totaux"}
 
-// findControls finds tables that have fewer labels than all others, and whose name says that they
-// are totals: a trial says whether they are the extracts' own sums.
+// summaries are words for sheets that sum up others.
+var summaries = wordsByKey(`summary overview pivot übersicht zusammenfassung synthèse récapitulatif récap resumen riepilogo overzicht
+	samenvatting`)
+
+// findControls finds tables whose name says that they are totals: a trial says whether they are the extracts' own sums.
+// Sheets that sum up others of their workbook are left aside.
 func (d *drafter) findControls() {
-	for _, s := range d.extracts() {
+	var named, sums []*sheet
+	all := d.extracts()
+	for _, s := range all {
 		low := strings.ToLower(s.file)
-		named := slices.ContainsFunc(controlWords, func(w string) bool {
+		if len(s.wide) == 0 && slices.ContainsFunc(controlWords, func(w string) bool {
 			return strings.Contains(path.Base(low), w) || strings.Contains(path.Dir(low), w)
-		})
-		if named && len(s.wide) == 0 && len(d.extracts()) > 1 {
+		}) {
+			named = append(named, s)
+		} else if hasWord(summaries, s.Place.Sheet) && slices.ContainsFunc(all, func(o *sheet) bool {
+			return o.file == s.file && !hasWord(summaries, o.Place.Sheet)
+		}) {
+			sums = append(sums, s)
+		}
+	}
+	if len(named) < len(all) {
+		for _, s := range named {
 			s.leaveAside("control", "its name says that it has totals")
 		}
+	}
+	for _, s := range sums {
+		s.apart = true
+		s.leaveAside("left aside", "its sheet's name says that it sums up others: they would count twice")
 	}
 }
 

@@ -1,0 +1,78 @@
+package draft
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
+)
+
+// What was planned is left aside where it stands in files or sheets beside what was sold, and else taken; a column that
+// says so may be asked for.
+func TestPlansAreLeftAside(t *testing.T) {
+	rows, columns := "Region,Month,Amount\nLakes,2024-01,1.50\nLakes,2024-02,2.50\n", "region,month,amount"
+	for _, test := range []struct {
+		columns string
+		files   map[string]string
+		rows    int
+		plan    string
+	}{
+		{columns, map[string]string{"raw/actual_2024.csv": rows, "raw/budget_2024.csv": rows + "Lakes,2024-03,3.50\n"}, 2,
+			`files: "raw/actual_*.csv"`},
+		{columns, map[string]string{"Lakes 2024.csv": rows, "plan/Lakes 2024.csv": rows + "Lakes,2024-03,3.50\n"}, 2, `files: "Lakes *.csv"`},
+		{columns, map[string]string{"raw/budget_2024.csv": rows}, 2, `files: "raw/budget_*.csv"`},
+		{"region,month,scenario,amount", map[string]string{"a.csv": "Region,Month,Scenario,Amount\nLakes,2024-01,Actual,30.50\n" +
+			"Lakes,2024-01,Budget,33.50\n"}, 2, "scenario: text"},
+		{"", map[string]string{"a.csv": "Region,Month,Currency,Amount\nLakes,2024-01,EUR,30.50\nLakes,2024-01,GBP,33.50\n"}, 2,
+			"currency: text"},
+	} {
+		r, err := drafted(t, test.columns, test.files)
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%v", r.Problems)
+		require.Equal(t, test.rows, r.Rows, r.Text)
+		require.Contains(t, r.Text, test.plan)
+	}
+}
+
+// A sheet that sums up others is left aside; files that are all called totals are extracts.
+func TestSheetsThatSumUp(t *testing.T) {
+	f := excelize.NewFile()
+	defer f.Close()
+	for sheet, rows := range map[string][][]any{
+		"Lakes":   {{"Month", "Amount"}, {"2024-01", 1.5}, {"2024-02", 2.5}},
+		"Wick":    {{"Month", "Amount"}, {"2024-01", 3.5}, {"2024-02", 4.5}},
+		"Summary": {{"Region", "Amount"}, {"Lakes", 4}, {"Wick", 8}},
+	} {
+		_, err := f.NewSheet(sheet)
+		require.NoError(t, err)
+		for i, row := range rows {
+			require.NoError(t, f.SetSheetRow(sheet, fmt.Sprintf("A%d", i+1), &row))
+		}
+	}
+	require.NoError(t, f.DeleteSheet("Sheet1"))
+	book, err := f.WriteToBuffer()
+	require.NoError(t, err)
+	for _, columns := range []string{"region,month,amount", "region,amount"} {
+		r, err := drafted(t, columns, map[string]string{"raw/sales.xlsx": book.String()})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+		require.Equal(t, 4, r.Rows, r.Text)
+		require.Contains(t, r.Text, "except_sheets: [Summary]")
+	}
+	r, err := drafted(t, "region,branch,product,amount", map[string]string{"totals/Lakes.csv": noMonth, "totals/Wick.csv": noMonth + "\n"})
+	require.NoError(t, err)
+	require.Equal(t, 4, r.Rows, r.Text)
+}
+
+// A table without figures among the extracts may be one whose header was not found: it is asked about, others are not.
+func TestTablesWithoutFigures(t *testing.T) {
+	people := "who,what,when\nInes,till,noon\nOdo,till,night\nMaren,yard,noon\n"
+	r, err := drafted(t, "region,branch,month,product,amount", map[string]string{
+		"raw/Lakes.csv": longRows, "raw/people.csv": people, "ref/others.csv": people + "Tove,yard,night\n", "raw/notes.csv": "a,b\nc,d\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit)
+	require.Len(t, r.Open, 1)
+	require.Contains(t, r.Open[0], "raw/people.csv stands among the extracts")
+	require.Contains(t, r.Text, "# ? raw/people.csv")
+}
