@@ -113,6 +113,27 @@ func (e *entry) askMixed() {
 		strings.TrimSpace(m.Header), strings.Join(m.Values, ", "), advice))
 }
 
+// everything are words that begin labels of all places or things.
+var everything = wordsByKey(`all alle alles tous toutes todos todas tutti tutte`)
+
+// findTotalWords finds labels of all places or things among others: rows of them are totals, which must agree.
+func (e *entry) findTotalWords() {
+	for _, s := range e.sheets {
+		for _, i := range s.labels() {
+			f := &s.Fields[i]
+			if f.Is != "text" || len(f.Values) < 2 {
+				continue
+			}
+			for _, v := range f.Values {
+				if list := strings.Fields(key.Of(v)); len(list) > 0 && len(list) < 3 && everything[list[0]] && !slices.Contains(e.totalWords, v) {
+					e.totalWords = append(e.totalWords, v)
+				}
+			}
+		}
+	}
+	slices.Sort(e.totalWords)
+}
+
 // leavePlans leaves tables aside whose sheet, file or folder says that they are planned, where others are not, unless a
 // column for that is asked for.
 func (d *drafter) leavePlans() {

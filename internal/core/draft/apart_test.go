@@ -2,6 +2,7 @@ package draft
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -75,4 +76,50 @@ func TestTablesWithoutFigures(t *testing.T) {
 	require.Len(t, r.Open, 1)
 	require.Contains(t, r.Open[0], "raw/people.csv stands among the extracts")
 	require.Contains(t, r.Text, "# ? raw/people.csv")
+}
+
+// Money of two kinds, or of two scales, is never added up, whether headers or titles say so; where all say the same it is.
+func TestMoneyThatCannotBeAddedUp(t *testing.T) {
+	long, wide := "Region,Month,%s\nLakes,2024-01,1.50\nLakes,2024-02,2.50\n", "%s,,\nRegion,2024-01,2024-02\nLakes,1.50,2.50\n"
+	titled := "%s,,\nRegion,Month,Amount\nLakes,2024-01,1.50\nLakes,2024-02,2.50\n"
+	for _, test := range []struct {
+		in, one, other string
+		unlike         bool
+	}{
+		{long, "Amount", "Amount (kEUR)", true},
+		{long, "Amount EUR", "Amount GBP", true},
+		{long, "Umsatz in TEUR", "Umsatz TEUR", false},
+		{titled, "Sales in EUR", "Sales in GBP", true},
+		{titled, "Sales in EUR", "Sales", false},
+		{titled, "Sales", "Sales in thousands of EUR", true},
+		{wide, "Sales in EUR", "Ventes en USD", true},
+		{wide, "Sales in EUR", "Ventes en EUR", false},
+	} {
+		r, err := drafted(t, "region,month,amount", map[string]string{"a.csv": fmt.Sprintf(test.in, test.one),
+			"b.csv": strings.ReplaceAll(fmt.Sprintf(test.in, test.other), "Lakes", "Wick")})
+		require.NoError(t, err)
+		if !test.unlike {
+			require.Zero(t, r.Exit, "%s, %s: %v", test.one, test.other, r.Problems)
+			require.Equal(t, 4, r.Rows)
+			continue
+		}
+		require.Contains(t, r.Missing, "amount", "%s, %s: %s", test.one, test.other, r.Text)
+		require.NotEmpty(t, r.Open)
+	}
+}
+
+// Rows of all branches among others are totals: they agree with those above, or the build stops.
+func TestRowsOfAll(t *testing.T) {
+	header, parts := "Region,Branch,Month,Amount\n", "Lakes,Dock,2024-01,10.50\nLakes,Pier,2024-01,20.25\n"
+	r, err := drafted(t, "region,branch,month,amount", map[string]string{"a.csv": header + parts + "Lakes,All branches,,30.75\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.Equal(t, 2, r.Rows)
+	require.Contains(t, r.Text, "total_words: [All branches]")
+	r, err = drafted(t, "region,branch,month,amount", map[string]string{"a.csv": header + "Lakes,All,2024-01,30.75\n" + parts})
+	require.NoError(t, err)
+	require.Equal(t, 3, r.Exit, r.Text)
+	r, err = drafted(t, "region,branch,month,amount", map[string]string{"a.csv": header + "Lakes,All,2024-01,30.75\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "nothing but all: %s", r.Text)
 }

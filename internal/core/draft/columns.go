@@ -87,6 +87,7 @@ func (d *drafter) findColumns() {
 	d.settleKinds()
 	for _, e := range d.entries {
 		e.leaveFigures()
+		e.findTotalWords()
 		e.lacks = slices.DeleteFunc(e.lacks, func(name string) bool { return d.named(name).tossUps[e] != nil })
 		d.ask(e)
 	}
@@ -101,7 +102,7 @@ func (d *drafter) ask(e *entry) {
 	}
 	e.askMixed()
 	for _, c := range d.columns {
-		if list := c.tossUps[e]; list != nil {
+		if list := c.tossUps[e]; len(list) > 0 {
 			e.open = append(e.open, fmt.Sprintf("%s: %s may be %s; headers: [%s] says which", e.globs[0], c.name, strings.Join(list, " or "),
 				list[0]))
 		}

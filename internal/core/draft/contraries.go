@@ -1,29 +1,54 @@
 package draft
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
 	"umbau/internal/core/key"
 )
 
-// contraries are words of which two in the headers of one measure mean figures that cannot be added up.
+// contraries are words of which two in the headers of one measure mean figures that cannot be added up. Where the
+// first ones are "", figures without such a word are meant.
 var contraries = [][]string{
 	{"net netto nets", "gross brutto brut bruto lordo"},
-	{"eur euro euros", "usd dollar dollars", "gbp pounds", "chf franken"},
+	{"eur euro euros €", "usd dollar dollars $", "gbp pounds £", "chf franken"},
 	{"actual ist réel", "plan planned budget forecast target soll"},
+	{"", "k keur teur kusd kgbp tsd thousand thousands tausend milliers 000 000s", "mio mn million millions millionen"},
 }
 
-// sense is which of some contraries a header says, -1 for none.
-func sense(header string, of []string) int {
+// ofTitles are those that titles say of all figures below them, too: money and its scale.
+var ofTitles = []int{1, 3}
+
+// unlike is in place of the headers of which each may be a measure, where it is none of them: titles say that it is other money.
+var unlike = []string{}
+
+// sense is which of some contraries a text says, -1 for none.
+func sense(text string, of []string) int {
 	for i, list := range of {
-		for _, w := range strings.Fields(key.Of(header)) {
+		for _, w := range strings.Fields(key.Of(text)) {
 			if slices.Contains(strings.Fields(list), w) {
 				return i
 			}
 		}
 	}
 	return -1
+}
+
+// said is what a table says of a measure: which of some contraries, and in which words. It is in its header, or else in
+// a title; -1 for nothing.
+func (s *sheet) said(header string, of []string, titled bool) (k int, words string) {
+	if k = sense(header, of); k < 0 && titled {
+		for _, line := range s.titleLines() {
+			if k = sense(line, of); k >= 0 {
+				return k, line
+			}
+		}
+	}
+	if k < 0 && of[0] == "" {
+		k = 0
+	}
+	return k, header
 }
 
 // findContraries finds measures that one table has net and another gross, or in other money: each
@@ -33,27 +58,48 @@ func (d *drafter) findContraries() {
 		if !c.class.ofMeasure() {
 			continue
 		}
-		for _, of := range contraries {
-			var headers []string
-			senses, entries := map[int]bool{}, map[*entry]bool{}
-			for _, e := range d.entries {
-				for _, s := range e.sheets {
-					for _, i := range s.labels() {
-						f := &s.Fields[i]
-						k := sense(f.Header, of)
-						if k < 0 || d.columnFor(f.Header) != c || c.best[s] != "" && c.best[s] != key.Of(f.Header) || !c.fits(s, i) {
-							continue
-						}
-						senses[k], entries[e] = true, true
-						if header := strings.TrimSpace(f.Header); !slices.Contains(headers, header) {
-							headers = append(headers, header)
-						}
-					}
+		for n, of := range contraries {
+			var headers, words []string
+			senses, entries, titled := map[int]bool{}, map[*entry]bool{}, false
+			d.eachMeasure(c, func(e *entry, s *sheet, header string) {
+				k, in := s.said(header, of, c.class == amount && slices.Contains(ofTitles, n))
+				if k < 0 {
+					return
+				}
+				senses[k], entries[e] = true, true
+				if header != "" && !slices.Contains(headers, header) {
+					headers = append(headers, header)
+				}
+				if titled = titled || in != header; in != "" && !slices.Contains(words, in) {
+					words = append(words, in)
+				}
+			})
+			for e := range entries {
+				switch {
+				case len(senses) < 2:
+				case titled:
+					c.tossUps[e] = unlike
+					e.open = append(e.open, fmt.Sprintf("%s: its %s cannot be added up to that of others (%s): it needs a plan of its own, or %s",
+						e.globs[0], c.name, strings.Join(words, "; "), "a delivery like the others"))
+				case c.tossUps[e] == nil:
+					c.tossUps[e] = headers
 				}
 			}
-			for e := range entries {
-				if len(senses) > 1 && c.tossUps[e] == nil {
-					c.tossUps[e] = headers
+		}
+	}
+}
+
+// eachMeasure calls a function for each table that has a measure, with its header; "" where its figures stand across.
+func (d *drafter) eachMeasure(c *column, call func(e *entry, s *sheet, header string)) {
+	for _, e := range d.entries {
+		for _, s := range e.sheets {
+			if len(s.wide) > 0 && c.class == amount {
+				call(e, s, "")
+			}
+			for _, i := range s.labels() {
+				f := &s.Fields[i]
+				if d.columnFor(f.Header) == c && (c.best[s] == "" || c.best[s] == key.Of(f.Header)) && c.fits(s, i) {
+					call(e, s, strings.TrimSpace(f.Header))
 				}
 			}
 		}

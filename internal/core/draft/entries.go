@@ -32,6 +32,8 @@ type entry struct {
 	headers  map[string][]string // of its own, by column
 	measures map[string]string   // by header: the column of its cells
 	note     string
+
+	totalWords []string // labels of all, among others
 }
 
 // unpivot is how wide columns become rows.

@@ -245,6 +245,9 @@ func (d *drafter) placeAcross(e *entry) *column {
 func (d *drafter) cellColumn(e *entry) *column {
 	var found []*column
 	for _, c := range d.columns {
+		if list := c.tossUps[e]; list != nil && len(list) == 0 { // unlike
+			return nil
+		}
 		if c.class.ofMeasure() && !c.used[e] {
 			found = append(found, c)
 		}
