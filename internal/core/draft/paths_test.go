@@ -180,6 +180,12 @@ var placed = []struct {
 	{"a place a sheet beside a place a file", "region,branch,month,product,amount", map[string]string{
 		"Lakes.csv": longRows, "coasts.xlsx": workbook("Wick", longRows), "Skerries.xlsx": workbook("Sales", longRows)}, 6,
 		[]string{`sheet: "{region}"`, `path: "{region}"`}},
+	{"a quarter among months", "region,month,product,amount", map[string]string{
+		"a.csv": "Region,Product,Jan 2024,Feb 2024,Mar 2024,Q1 2024\nLakes,Oar,30.50,1,2,33.50\nLakes,Net,50.50,2,3,55.50\n"}, 6,
+		[]string{"others: [Q1 2024]", `header: "{month}"`}},
+	{"the year so far among months", "region,month,product,amount", map[string]string{
+		"a_2024.csv": "Region,Product,Jan,Feb,YTD\nLakes,Oar,30.50,1.25,99.00\nLakes,Net,50.50,2.25,88.00\n"}, 4,
+		[]string{"others: [YTD]", `header: "{mon}"`}},
 	{"gaps in rows that are held", "product,quantity,amount", map[string]string{
 		"a.csv": "Product,Quantity,Amount\nOar,,ca. 40\nBuoy,2,2.50\nNet,4,3.50\n"}, 2, []string{"quantity: { is: whole, blanks: 0 }"}},
 	{"dates that are not padded", "product,day,amount", map[string]string{

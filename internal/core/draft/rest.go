@@ -159,7 +159,7 @@ func (d *drafter) lacking(e *entry) (out []*column) {
 func (d *drafter) assignByValues(e *entry) {
 	for _, years := range []bool{false, true} { // another time says the year, too
 		for _, c := range d.columns {
-			if c.used[e] || c.lookup != nil || (c.class == year) != years || years && d.timeIn(e) != nil {
+			if c.used[e] || c.lookup != nil || c.tossUps[e] != nil || (c.class == year) != years || years && d.timeIn(e) != nil {
 				continue
 			}
 			d.assignByValue(e, c)
