@@ -3,6 +3,7 @@ package draft
 import (
 	"fmt"
 	"path"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -111,6 +112,75 @@ func (e *entry) askMixed() {
 	}[m.of]
 	e.open = append(e.open, fmt.Sprintf("%s: %s says what the figures of a row are (%s), and a build stops: %s", e.globs[0],
 		strings.TrimSpace(m.Header), strings.Join(m.Values, ", "), advice))
+}
+
+// against are words for what counts against what was sold.
+var against = wordsByKey(`refund refunds credit credits gutschrift gutschriften storno stornos retoure retouren avoir avoirs abono abonos
+	devolución devoluciones`)
+
+// findAgainst asks about tables whose sheet or file says that they count against what others say, if no figure in them is
+// below zero.
+func (d *drafter) findAgainst() {
+	all := d.extracts()
+	said := func(s *sheet) bool { return hasWord(against, s.Place.Sheet) || hasWord(against, s.nameOf()) }
+	if !slices.ContainsFunc(all, func(s *sheet) bool { return !said(s) }) {
+		return
+	}
+	for _, c := range d.columns {
+		if !c.class.ofMeasure() {
+			continue
+		}
+		for _, e := range d.entries {
+			for _, s := range e.sheets {
+				if said(s) && !s.belowZero() {
+					c.tossUps[e] = unlike
+				}
+			}
+		}
+	}
+	for _, e := range d.entries {
+		i := slices.IndexFunc(e.sheets, func(s *sheet) bool { return said(s) && !s.belowZero() })
+		if i >= 0 {
+			e.open = append(e.open, e.sheets[i].Place.Source()+" counts against what was sold, by its name, and has no figure below zero: "+
+				"added up it would be sold, too; it needs figures below zero, or a plan of its own")
+		}
+	}
+}
+
+// belowZero reports whether some figure is, as far as the values that are kept tell.
+func (s *sheet) belowZero() bool {
+	minus := func(v string) bool { return strings.ContainsAny(v, "-−(") }
+	for i := range s.Fields {
+		if f := &s.Fields[i]; s.numeric(i) && slices.ContainsFunc(f.Values, minus) {
+			return true
+		}
+	}
+	return false
+}
+
+// version is what a name says of which of several versions of a file it is.
+var version = regexp.MustCompile(`(?i)^(copy of|kopie von|copie de|copia de) ` +
+	`|[ _-]+(v\d+|version ?\d*|final|prelim\w*|corrected|korrigiert|korr|copy|kopie|copie|copia|rev ?\d*)\b|[ _-]+(vorläufig|endgültig)`)
+
+// askVersions asks which of two files counts where one is another version of the other, by their names. It reports whether
+// there are such files.
+func (d *drafter) askVersions() bool {
+	known := map[string]string{}
+	for _, s := range d.extracts() {
+		of := path.Dir(s.file) + "/" + strings.ToLower(version.ReplaceAllString(s.nameOf(), ""))
+		first, ok := known[of]
+		if !ok || first == s.file {
+			known[of] = s.file
+			continue
+		}
+		text := fmt.Sprintf("%s and %s may be two versions of one file: rows of one grain differ, and a build stops; except: leaves one aside",
+			first, s.file)
+		if !slices.Contains(d.result.Open, text) {
+			d.result.Open, d.rules = append(d.result.Open, text), append(d.rules, "? "+text)
+		}
+		return true
+	}
+	return false
 }
 
 // everything are words that begin labels of all places or things.

@@ -123,3 +123,30 @@ func TestRowsOfAll(t *testing.T) {
 	require.NoError(t, err)
 	require.Zero(t, r.Exit, "nothing but all: %s", r.Text)
 }
+
+// What counts against what was sold is asked about unless it is below zero; of two versions of a file one has to go, unless
+// their rows are the same.
+func TestCreditsAndVersions(t *testing.T) {
+	rows := "Region,Month,Amount\nLakes,2024-01,30.50\nLakes,2024-02,50.50\n"
+	for _, test := range []struct {
+		name, other, text, open string
+		rows                    int
+	}{
+		{"invoices.csv", "credit notes.csv", strings.ReplaceAll(rows, "0.50", "0.75"), "credit notes.csv counts against", 0},
+		{"invoices.csv", "credit notes.csv", strings.ReplaceAll(strings.ReplaceAll(rows, ",3", ",-3"), ",5", ",-5"), "", 4},
+		{"Lakes.csv", "Lakes v2.csv", strings.ReplaceAll(rows, "30.50", "31.50"), "two versions of one file", 0},
+		{"Lakes.csv", "Copy of Lakes.csv", strings.ReplaceAll(rows, "30.50", "31.50"), "two versions of one file", 0},
+		{"Lakes.csv", "Copy of Lakes.csv", rows + "\n", "", 2},
+		{"Lakes_2023.csv", "Lakes_2024.csv", strings.ReplaceAll(rows, "30.50", "31.50"), "", 4},
+	} {
+		r, err := drafted(t, "region,month,amount", map[string]string{test.name: rows, test.other: test.text})
+		require.NoError(t, err)
+		if test.open == "" {
+			require.Zero(t, r.Exit, "%s: %v", test.other, r.Problems)
+			require.Equal(t, test.rows, r.Rows, test.other)
+			continue
+		}
+		require.True(t, r.Exit > 0 || len(r.Missing) > 0, test.other)
+		require.Contains(t, strings.Join(r.Open, "\n"), test.open)
+	}
+}

@@ -61,6 +61,7 @@ func (d *drafter) findColumns() {
 		d.findTossUps(e)
 	}
 	d.findContraries()
+	d.findAgainst()
 	for _, e := range d.entries {
 		d.assignKinds(e)
 		d.assignFields(e)

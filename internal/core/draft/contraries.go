@@ -11,14 +11,16 @@ import (
 // contraries are words of which two in the headers of one measure mean figures that cannot be added up. Where the
 // first ones are "", figures without such a word are meant.
 var contraries = [][]string{
-	{"net netto nets", "gross brutto brut bruto lordo"},
+	{"net netto nets excl exkl ht", "gross brutto brut bruto lordo incl inkl ttc"},
 	{"eur euro euros €", "usd dollar dollars $", "gbp pounds £", "chf franken"},
 	{"actual ist réel", "plan planned budget forecast target soll"},
+	{"pcs pieces piece pc stk stück unit units unités unidades uds", "box boxes karton kartons carton cartons caja cajas pack packs",
+		"kg kilo kilos", "m metre metres meter meters", "l litre litres liter"},
 	{"", "k keur teur kusd kgbp tsd thousand thousands tausend milliers 000 000s", "mio mn million millions millionen"},
 }
 
 // ofTitles are those that titles say of all figures below them, too: money and its scale.
-var ofTitles = []int{1, 3}
+var ofTitles = []int{1, 4}
 
 // unlike is in place of the headers of which each may be a measure, where it is none of them: titles say that it is other money.
 var unlike = []string{}

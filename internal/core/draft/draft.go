@@ -83,6 +83,7 @@ type drafter struct {
 	ties     []*tie
 	grain    []string
 	repeats  string
+	differ   bool              // rows of one grain do, though those shown do not
 	again    int               // rows that repeat
 	signs    map[string]string // by the column: its header, where that is only signs
 	rules    []string          // notes for the head of the plan

@@ -198,6 +198,9 @@ func (d *drafter) mendOne(p *place.Problem) bool {
 		if p.Add != "repeats: first" && d.holdAbove() {
 			return true
 		}
+		if (p.Add != "repeats: first" || d.differ) && d.askVersions() {
+			return false
+		}
 		if d.repeats == "" {
 			d.repeats, d.again = "keep", p.Count
 			if p.Add == "repeats: first" { // those shown agree in everything
@@ -207,7 +210,9 @@ func (d *drafter) mendOne(p *place.Problem) bool {
 		}
 	case "repeats differ":
 		if d.repeats == "first" {
-			d.repeats = "keep"
+			if d.repeats, d.differ = "keep", true; d.askVersions() {
+				d.repeats = ""
+			}
 			return true
 		}
 	}
