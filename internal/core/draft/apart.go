@@ -183,10 +183,11 @@ func (d *drafter) askVersions() bool {
 	return false
 }
 
-// everything are words that begin labels of all places or things.
-var everything = wordsByKey(`all alle alles tous toutes todos todas tutti tutte`)
+// everything are words that begin labels of all places or things, and sums those of totals that a build does not know.
+var everything, sums = wordsByKey(`all alle alles tous toutes todos todas tutti tutte`),
+	wordsByKey(`totales subtotales sumas somma sommes totali subtotali tot ttl summen zwischensummen gesamtsummen insges`)
 
-// findTotalWords finds labels of all places or things among others: rows of them are totals, which must agree.
+// findTotalWords finds labels of all places or things among others, and of totals: rows of them are totals, which must agree.
 func (e *entry) findTotalWords() {
 	for _, s := range e.sheets {
 		for _, i := range s.labels() {
@@ -195,7 +196,9 @@ func (e *entry) findTotalWords() {
 				continue
 			}
 			for _, v := range f.Values {
-				if list := strings.Fields(key.Of(v)); len(list) > 0 && len(list) < 3 && everything[list[0]] && !slices.Contains(e.totalWords, v) {
+				list := strings.Fields(key.Of(v))
+				total := len(list) > 0 && len(list) < 3 && (everything[list[0]] || sums[list[0]])
+				if total && !slices.Contains(e.totalWords, v) {
 					e.totalWords = append(e.totalWords, v)
 				}
 			}
