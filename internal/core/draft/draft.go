@@ -70,23 +70,25 @@ type Book struct {
 // drafter is a draft under way.
 type drafter struct {
 	Options
-	result   *Result
-	report   *survey.Report
-	sheets   []*sheet
-	labels   map[string]bool // the columns of the extracts, by the key
-	mixed    map[string]bool // archives whose members are of several entries
-	entries  []*entry
-	columns  []*column
-	bare     *column                // takes the names of times, of which a year makes times; nil for none
-	bareYear *column                // that year
-	books    map[string]*names.Book // that came with the extracts, by file
-	ties     []*tie
-	grain    []string
-	repeats  string
-	differ   bool              // rows of one grain do, though those shown do not
-	again    int               // rows that repeat
-	signs    map[string]string // by the column: its header, where that is only signs
-	rules    []string          // notes for the head of the plan
+	result    *Result
+	report    *survey.Report
+	sheets    []*sheet
+	labels    map[string]bool // the columns of the extracts, by the key
+	mixed     map[string]bool // archives whose members are of several entries
+	entries   []*entry
+	columns   []*column
+	bare      *column                // takes the names of times, of which a year makes times; nil for none
+	bareYear  *column                // that year
+	books     map[string]*names.Book // that came with the extracts, by file
+	ties      []*tie
+	grain     []string
+	repeats   string
+	differ    bool              // rows of one grain do, though those shown do not
+	telling   []string          // headers left aside that may tell rows of one grain apart
+	sameTried bool              // whether they are the same in every cell
+	again     int               // rows that repeat
+	signs     map[string]string // by the column: its header, where that is only signs
+	rules     []string          // notes for the head of the plan
 }
 
 // Draft works out a plan. The error is that of ctx, or a place.List where nothing can be

@@ -34,6 +34,8 @@ type entry struct {
 	note     string
 
 	totalWords []string // labels of all, among others
+	sameRows   bool     // rows that repeat another one in every cell are dropped
+	same       int      // and how many those are
 }
 
 // unpivot is how wide columns become rows.

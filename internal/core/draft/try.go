@@ -33,6 +33,7 @@ func (d *drafter) try(ctx context.Context) error {
 			return err
 		}
 	}
+	d.endSameRows(s)
 	d.nameNames(s)
 	d.note(s)
 	if !d.result.Sampled {
@@ -195,19 +196,7 @@ func (d *drafter) mendOne(p *place.Problem) bool {
 		}
 		return changed
 	case "repeated grain":
-		if p.Add != "repeats: first" && d.holdAbove() {
-			return true
-		}
-		if (p.Add != "repeats: first" || d.differ) && d.askVersions() {
-			return false
-		}
-		if d.repeats == "" {
-			d.repeats, d.again = "keep", p.Count
-			if p.Add == "repeats: first" { // those shown agree in everything
-				d.repeats = "first"
-			}
-			return true
-		}
+		return d.mendRepeats(p)
 	case "repeats differ":
 		if d.repeats == "first" {
 			if d.repeats, d.differ = "keep", true; d.askVersions() {

@@ -73,6 +73,9 @@ func (d *drafter) write() string {
 			comment = "\t" + counted(d.again, "row") + " of the same grain, the same in everything"
 		case "keep":
 			comment = "\t" + counted(d.again, "row") + " of the same grain, not the same in everything"
+			if len(d.telling) > 0 {
+				comment = "\t" + counted(d.again, "row") + " of the same grain; " + joined(d.telling) + " may tell them apart"
+			}
 		}
 		b.WriteString("\nrows: { " + rows + " }" + comment + "\n")
 	}
@@ -212,6 +215,9 @@ func (e *entry) writeRest(b *strings.Builder, in string) {
 	}
 	if len(e.totalWords) > 0 {
 		keyed(b, in, "total_words", "["+strings.Join(flowAll(e.totalWords), ", ")+"]", "totals: they must agree with the rows above")
+	}
+	if e.sameRows {
+		keyed(b, in, "same_rows", "drop", counted(e.same, "row")+" exported twice")
 	}
 }
 
