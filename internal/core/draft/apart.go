@@ -17,13 +17,14 @@ import (
 // mix is a field that says what the figures of a row are.
 type mix struct {
 	*survey.Field
-	of string // measures, currencies or plans
+	of string // measures, currencies, plans or sides
 }
 
 const (
 	ofMeasures   = "measures"
 	ofCurrencies = "currencies"
 	ofPlans      = "plans"
+	ofSides      = "sides"
 )
 
 // planned are words for figures that were not sold, and sold for those that were, in the usual languages.
@@ -65,11 +66,14 @@ func (s *sheet) findKind() {
 		some := func(is func(string) bool) bool { return slices.ContainsFunc(f.Values, is) }
 		price := func(v string) bool { return classOf(v) == price }
 		plans := func(v string) bool { return hasWord(planned, v) }
+		counter := func(v string) bool { return hasWord(against, v) || hasWord(returned, v) }
 		switch {
 		case all(value.IsCurrency):
 			s.mix = &mix{f, ofCurrencies}
 		case some(plans) && all(func(v string) bool { return plans(v) || hasWord(sold, v) }):
 			s.mix = &mix{f, ofPlans}
+		case sides(f.Values), some(counter) && !all(counter) && !s.belowZero():
+			s.mix = &mix{f, ofSides}
 		case !all(func(v string) bool { return classOf(v).ofMeasure() || price(v) }):
 		case figures > 1 && len(s.wide) > 1:
 			s.mix = &mix{f, ofMeasures}
@@ -82,6 +86,20 @@ func (s *sheet) findKind() {
 // saysMeasure reports whether a field says which measure the figures of a row are, and they stand across.
 func (s *sheet) saysMeasure(i int) bool {
 	return s.mix != nil && s.mix.of == ofMeasures && s.mix.Field == &s.Fields[i]
+}
+
+// returned are words for what came back, where others are sold.
+var returned = wordsByKey(`return returns returned rückgabe retour retours devuelto reso`)
+
+// sides reports whether texts are the two sides of an account.
+func sides(texts []string) bool {
+	var keys []string
+	for _, t := range texts {
+		keys = append(keys, key.Of(t))
+	}
+	slices.Sort(keys)
+	return slices.ContainsFunc([][]string{{"c", "d"}, {"cr", "dr"}, {"h", "s"}, {"credit", "debit"}, {"haben", "soll"}, {"crédit", "débit"}},
+		func(pair []string) bool { return slices.Equal(keys, pair) })
 }
 
 // mixes reports whether a header is the one that says what the figures of a row are: it is not left aside.
@@ -108,6 +126,7 @@ func (e *entry) askMixed() {
 	advice := map[string]string{
 		ofMeasures:   "and they stand across: no plan takes that apart; have them delivered in long rows, or a table for each",
 		ofCurrencies: "added up they are no amount; ask for the column, or say which are wanted (rows: { only: … })",
+		ofSides:      "added up one counts for the other; have figures below zero delivered, or say which are wanted (rows: { only: … })",
 		ofPlans:      "added up they count twice; ask for the column, or say which are wanted (rows: { only: … })",
 	}[m.of]
 	e.open = append(e.open, fmt.Sprintf("%s: %s says what the figures of a row are (%s), and a build stops: %s", e.globs[0],

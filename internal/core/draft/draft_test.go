@@ -96,6 +96,12 @@ func TestTossUpsStop(t *testing.T) {
 		{"what came back beside what was sold", "region,month,quantity,amount", map[string]string{
 			"a.csv": "Region,Month,Qty sold,Qty returned,Sales,Refunds\nLakes,2024-01,2,1,30.50,15.25\nLakes,2024-02,3,0,5.00,0\n"},
 			"quantity may be Qty sold or Qty returned", "# quantity: no source was found"},
+		{"two sides of an account", "region,month,amount", map[string]string{
+			"a.csv": "Region,Month,D/C,Amount\nLakes,2024-01,C,30.50\nLakes,2024-02,D,50.50\n"},
+			"D/C says what the figures of a row are (C, D)", "# ? *.csv: D/C"},
+		{"credit notes among invoices", "region,month,amount", map[string]string{
+			"a.csv": "Region,Month,Type,Amount\nLakes,2024-01,Invoice,30.50\nLakes,2024-02,Credit note,50.50\n"},
+			"Type says what the figures of a row are (Invoice, Credit note)", "# ? *.csv: Type"},
 		{"layouts that contradict each other", "region,month,amount", map[string]string{
 			"a.csv": "Region,Month,Amount\nLakes,2024-01,1.50\n", "b.csv": "Item,Month,Amount,Clerk\nBuoy,2024-01,1.50,Ann\n"},
 			"b.csv: nothing there says region", "# ? b.csv"},

@@ -186,6 +186,9 @@ var placed = []struct {
 	{"the year so far among months", "region,month,product,amount", map[string]string{
 		"a_2024.csv": "Region,Product,Jan,Feb,YTD\nLakes,Oar,30.50,1.25,99.00\nLakes,Net,50.50,2.25,88.00\n"}, 4,
 		[]string{"others: [YTD]", `header: "{mon}"`}},
+	{"people and averages beside products", "region,month,product,amount", map[string]string{
+		"a.csv": "Region,Month,Staff,Oar,Jib,Buoy,Average\nLakes,2024-01,3,30.50,2.25,7.00,13.25\nLakes,2024-02,4,50.50,2,8,20.17\n"}, 6,
+		[]string{"others: [Staff, Average]", `header: "{product}"`}},
 	{"gaps in rows that are held", "product,quantity,amount", map[string]string{
 		"a.csv": "Product,Quantity,Amount\nOar,,ca. 40\nBuoy,2,2.50\nNet,4,3.50\n"}, 2, []string{"quantity: { is: whole, blanks: 0 }"}},
 	{"dates that are not padded", "product,day,amount", map[string]string{

@@ -184,11 +184,18 @@ func saysCode(key string) bool {
 		len(list) > 1 && (slices.Contains(codes, list[0]) || slices.Contains(codes, list[len(list)-1]))
 }
 
-// counts reports whether a header is of figures that count times or rows: the numbers of months, of years, of lines.
+// counts reports whether a header is of figures that are no sales of a thing: the numbers of months, of years, of lines,
+// of people, a share, an average.
 func counts(header string) bool {
 	k := key.Of(header)
-	return words[k].ofTime() || slices.Contains(rowNumbers, k)
+	return words[k].ofTime() || slices.Contains(rowNumbers, k) || besides[k] || besides[strings.TrimSuffix(k, " %")]
 }
+
+// besides are headers of figures that often stand beside sales, by the key.
+var besides = wordsByKey(`staff fte headcount employees hours visitors footfall customers transactions tickets receipts sqm stock inventory
+	margin vat tax discount target budget plan forecast average avg mean share rank mitarbeiter stunden besucher kunden belege bestand
+	marge mwst steuer rabatt ziel durchschnitt schnitt anteil rang effectif heures visiteurs clients tva remise objectif moyenne part
+	empleados horas visitas clientes existencias margen iva descuento promedio cuota`)
 
 // rowNumbers are headers of the numbers of rows, by the key.
 var rowNumbers = []string{"#", "no", "nr", "n", "id", "row", "line", "pos", "position", "lfd nr", "lfdnr", "zeile", "ligne", "fila", "riga"}
