@@ -96,6 +96,9 @@ func TestTossUpsStop(t *testing.T) {
 		{"what came back beside what was sold", "region,month,quantity,amount", map[string]string{
 			"a.csv": "Region,Month,Qty sold,Qty returned,Sales,Refunds\nLakes,2024-01,2,1,30.50,15.25\nLakes,2024-02,3,0,5.00,0\n"},
 			"quantity may be Qty sold or Qty returned", "# quantity: no source was found"},
+		{"one table below another", "region,month,amount", map[string]string{
+			"a.csv": "Lakes,\nMonth,Amount\n2024-01,30.50\n2024-02,31.50\n,\nWick,\nMonth,Amount\n2024-01,1.50\n2024-02,2.50\n"},
+			`are they of "Lakes"`, "# ? region"},
 		{"two sides of an account", "region,month,amount", map[string]string{
 			"a.csv": "Region,Month,D/C,Amount\nLakes,2024-01,C,30.50\nLakes,2024-02,D,50.50\n"},
 			"D/C says what the figures of a row are (C, D)", "# ? *.csv: D/C"},

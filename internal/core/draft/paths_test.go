@@ -189,6 +189,9 @@ var placed = []struct {
 	{"people and averages beside products", "region,month,product,amount", map[string]string{
 		"a.csv": "Region,Month,Staff,Oar,Jib,Buoy,Average\nLakes,2024-01,3,30.50,2.25,7.00,13.25\nLakes,2024-02,4,50.50,2,8,20.17\n"}, 6,
 		[]string{"others: [Staff, Average]", `header: "{product}"`}},
+	{"shares beside products", "region,month,product,amount", map[string]string{
+		"a.csv": "Region,Month,Oar,Oar %,Jib,Jib %\nLakes,2024-01,30.50,90%,2.25,10%\nLakes,2024-02,50.50,95%,2,5%\n"}, 4,
+		[]string{`others: ["Oar %", "Jib %"]`}},
 	{"gaps in rows that are held", "product,quantity,amount", map[string]string{
 		"a.csv": "Product,Quantity,Amount\nOar,,ca. 40\nBuoy,2,2.50\nNet,4,3.50\n"}, 2, []string{"quantity: { is: whole, blanks: 0 }"}},
 	{"dates that are not padded", "product,day,amount", map[string]string{

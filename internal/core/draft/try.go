@@ -3,6 +3,7 @@ package draft
 import (
 	"context"
 	"errors"
+	"fmt"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -268,6 +269,8 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 		}
 	case kind == "errors" || kind == "unclear":
 		rule = "hold"
+	case kind == "blanks" && d.headless(p, c): // a toss-up stops
+		return false
 	default:
 		rule = "Unassigned"
 		if kind == "blanks" && d.firstOnly(c) {
@@ -276,6 +279,35 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 	}
 	c.rules[kind], c.counts[kind] = rule, p.Count
 	return true
+}
+
+// headless reports whether rows stand above the first section row of a column, below a title that may be the label they lack,
+// and asks about it.
+func (d *drafter) headless(p *place.Problem, c *column) bool {
+	for _, e := range d.entriesAt(p) {
+		if e.sections != c.name {
+			continue
+		}
+		for _, s := range e.sheets {
+			if lines := s.titleLines(); len(lines) > 0 && !s.beginsWithLabel() {
+				c.open = fmt.Sprintf("%s: rows stand above the first section row of %s: are they of %q, which stands above the header?", c.name, s.file,
+					lines[len(lines)-1])
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// beginsWithLabel reports whether the first row of data has a label alone.
+func (s *sheet) beginsWithLabel() bool {
+	first := 0
+	s.eachHead(func(filled int, _ string) {
+		if first == 0 {
+			first = filled
+		}
+	})
+	return first == 1
 }
 
 // firstOnly reports whether values of a column stand only in the first row of a group.

@@ -188,7 +188,7 @@ func saysCode(key string) bool {
 // of people, a share, an average.
 func counts(header string) bool {
 	k := key.Of(header)
-	return words[k].ofTime() || slices.Contains(rowNumbers, k) || besides[k] || besides[strings.TrimSuffix(k, " %")]
+	return words[k].ofTime() || slices.Contains(rowNumbers, k) || besides[k] || strings.HasSuffix(k, " %") || strings.HasPrefix(k, "% ")
 }
 
 // besides are headers of figures that often stand beside sales, by the key.
