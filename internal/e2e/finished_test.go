@@ -57,11 +57,24 @@ func (s *sales) full() bool {
 	})
 }
 
-func (s *sales) write(t *testing.T, file string) {
+// write writes the table into a file, and returns its path.
+func (s *sales) write(t *testing.T, dir, name string) string {
 	var b bytes.Buffer
 	w := csv.NewWriter(&b)
 	require.NoError(t, w.WriteAll(append([][]string{s.header}, s.rows...)))
+	file := filepath.Join(dir, name)
 	require.NoError(t, os.WriteFile(file, b.Bytes(), 0o666))
+	return file
+}
+
+// pairByChance are two tables that share columns, these first; nil where one has a column without any value.
+func pairByChance(r *rand.Rand) (on []string, a, b *sales) {
+	on = columnsByChance(r)
+	a, b = salesByChance(r, append(slices.Clone(on), "amount")...), salesByChance(r, append(slices.Clone(on), "planned")...)
+	if !a.full() || !b.full() {
+		return nil, nil, nil
+	}
+	return on, a, b
 }
 
 // plainKey is the key of texts that only differ in case, spaces and hyphens.
@@ -117,15 +130,11 @@ func columnsByChance(r *rand.Rand) []string {
 func TestKeysReadTwice(t *testing.T) {
 	dir := t.TempDir()
 	for seed := range uint64(150) {
-		r := rand.New(rand.NewPCG(seed, 41))
-		on := columnsByChance(r)
-		a, b := salesByChance(r, append(slices.Clone(on), "amount")...), salesByChance(r, append(slices.Clone(on), "planned")...)
-		if !a.full() || !b.full() {
+		on, a, b := pairByChance(rand.New(rand.NewPCG(seed, 41)))
+		if a == nil {
 			continue
 		}
-		one, other := filepath.Join(dir, "a.csv"), filepath.Join(dir, "b.csv")
-		a.write(t, one)
-		b.write(t, other)
+		one, other := a.write(t, dir, "a.csv"), b.write(t, dir, "b.csv")
 		doc := told[struct {
 			Tables   []struct{ Rows, Distinct, Blank, Repeated int }
 			Relation string
@@ -220,15 +229,11 @@ func (l *comparedLine) check(t *testing.T, a, b *big.Rat, what string) {
 func TestCompareReadsTwice(t *testing.T) {
 	dir := t.TempDir()
 	for seed := range uint64(150) {
-		r := rand.New(rand.NewPCG(seed, 42))
-		on := columnsByChance(r)
-		a, b := salesByChance(r, append(slices.Clone(on), "amount")...), salesByChance(r, append(slices.Clone(on), "planned")...)
-		if !a.full() || !b.full() {
+		on, a, b := pairByChance(rand.New(rand.NewPCG(seed, 42)))
+		if a == nil {
 			continue
 		}
-		one, other := filepath.Join(dir, "a.csv"), filepath.Join(dir, "b.csv")
-		a.write(t, one)
-		b.write(t, other)
+		one, other := a.write(t, dir, "a.csv"), b.write(t, dir, "b.csv")
 		doc := told[struct {
 			Rows  []comparedLine
 			Total comparedLine
@@ -287,8 +292,7 @@ func TestWidenReadsTwice(t *testing.T) {
 		if len(by) == 0 || !s.full() {
 			continue
 		}
-		file := filepath.Join(dir, "a.csv")
-		s.write(t, file)
+		file := s.write(t, dir, "a.csv")
 		doc := told[struct {
 			Columns []string
 			Rows    [][]*string
