@@ -206,6 +206,18 @@ func (d *drafter) askVersions() bool {
 var everything, sums = wordsByKey(`all alle alles tous toutes todos todas tutti tutte`),
 	wordsByKey(`totales subtotales sumas somma sommes totali subtotali tot ttl summen zwischensummen gesamtsummen insges`)
 
+// saysAll reports whether a label is of all places or things, or a total: "All", "alle Filialen", "Totales", but not "All Weather".
+func saysAll(label string) bool {
+	list := strings.Fields(key.Of(label))
+	switch {
+	case len(list) == 1:
+		return everything[list[0]] || sums[list[0]]
+	case len(list) == 2:
+		return everything[list[0]] && (general[list[1]] || classOf(strings.TrimSuffix(list[1], "s")) != noClass)
+	}
+	return false
+}
+
 // findTotalWords finds labels of all places or things among others, and of totals: rows of them are totals, which must agree.
 func (e *entry) findTotalWords() {
 	for _, s := range e.sheets {
@@ -215,9 +227,7 @@ func (e *entry) findTotalWords() {
 				continue
 			}
 			for _, v := range f.Values {
-				list := strings.Fields(key.Of(v))
-				total := len(list) > 0 && len(list) < 3 && (everything[list[0]] || sums[list[0]])
-				if total && !slices.Contains(e.totalWords, v) {
+				if saysAll(v) && !slices.Contains(e.totalWords, v) {
 					e.totalWords = append(e.totalWords, v)
 				}
 			}

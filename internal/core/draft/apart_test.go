@@ -108,6 +108,15 @@ func TestMoneyThatCannotBeAddedUp(t *testing.T) {
 	}
 }
 
+func TestSaysAll(t *testing.T) {
+	for _, label := range []string{"All", "alle", "All branches", "Alle Filialen", "tous produits", "Totales", "SOMMA"} {
+		require.True(t, saysAll(label), label)
+	}
+	for _, label := range []string{"All Weather", "All-purpose cord", "Alley", "Tot Bag", "", "Lakes"} {
+		require.False(t, saysAll(label), label)
+	}
+}
+
 // Rows of all branches among others are totals: they agree with those above, or the build stops.
 func TestRowsOfAll(t *testing.T) {
 	header, parts := "Region,Branch,Month,Amount\n", "Lakes,Dock,2024-01,10.50\nLakes,Pier,2024-01,20.25\n"
