@@ -57,7 +57,7 @@ func (s *sheet) findKind() {
 	}
 	for i := range s.Fields {
 		f := &s.Fields[i]
-		if f.Is != "text" || len(f.Values) < 2 || len(f.Values) > 8 {
+		if f.Is != "text" || len(f.Values) < 2 || len(f.Values) > 8 || classOf(f.Header) == aside { // a remark says this and that
 			continue
 		}
 		all := func(is func(string) bool) bool {

@@ -163,3 +163,13 @@ func TestCreditsAndVersions(t *testing.T) {
 		require.Contains(t, strings.Join(r.Open, "\n"), test.open)
 	}
 }
+
+// What a remark says of some rows keeps no figures apart.
+func TestRemarksSayThisAndThat(t *testing.T) {
+	r, err := drafted(t, "region,month,amount", map[string]string{
+		"a.csv": "Region,Month,Remark,Amount\nLakes,2024-01,on credit,30.50\nLakes,2024-02,late,50.50\nLakes,2024-03,return expected,5.25\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.Empty(t, r.Open)
+	require.Equal(t, 3, r.Rows)
+}
