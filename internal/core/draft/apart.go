@@ -66,7 +66,7 @@ func (s *sheet) findKind() {
 		some := func(is func(string) bool) bool { return slices.ContainsFunc(f.Values, is) }
 		price := func(v string) bool { return classOf(v) == price }
 		plans := func(v string) bool { return hasWord(planned, v) }
-		counter := func(v string) bool { return hasWord(against, v) || hasWord(returned, v) }
+		counter := func(v string) bool { return countsAgainst(v) || hasWord(returned, v) }
 		switch {
 		case all(value.IsCurrency):
 			s.mix = &mix{f, ofCurrencies}
@@ -134,14 +134,20 @@ func (e *entry) askMixed() {
 }
 
 // against are words for what counts against what was sold.
-var against = wordsByKey(`refund refunds credit credits gutschrift gutschriften storno stornos retoure retouren avoir avoirs abono abonos
+var against = wordsByKey(`refund refunds gutschrift gutschriften storno stornos retoure retouren avoir avoirs abono abonos
 	devolución devoluciones`)
+
+// countsAgainst reports whether a text is of what counts against what was sold: credit notes, but no credit cards.
+func countsAgainst(text string) bool {
+	k := key.Of(text)
+	return hasWord(against, text) || strings.Contains(k, "credit note") || strings.Contains(k, "credit memo")
+}
 
 // findAgainst asks about tables whose sheet or file says that they count against what others say, if no figure in them is
 // below zero.
 func (d *drafter) findAgainst() {
 	all := d.extracts()
-	said := func(s *sheet) bool { return hasWord(against, s.Place.Sheet) || hasWord(against, s.nameOf()) }
+	said := func(s *sheet) bool { return countsAgainst(s.Place.Sheet) || countsAgainst(s.nameOf()) }
 	if !slices.ContainsFunc(all, func(s *sheet) bool { return !said(s) }) {
 		return
 	}

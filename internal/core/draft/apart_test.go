@@ -164,10 +164,10 @@ func TestCreditsAndVersions(t *testing.T) {
 	}
 }
 
-// What a remark says of some rows keeps no figures apart.
+// What a remark says of some rows, and how they were paid, keeps no figures apart.
 func TestRemarksSayThisAndThat(t *testing.T) {
-	r, err := drafted(t, "region,month,amount", map[string]string{
-		"a.csv": "Region,Month,Remark,Amount\nLakes,2024-01,on credit,30.50\nLakes,2024-02,late,50.50\nLakes,2024-03,return expected,5.25\n"})
+	r, err := drafted(t, "region,month,amount", map[string]string{"a.csv": "Region,Month,Remark,Payment,Amount\n" +
+		"Lakes,2024-01,on credit,Credit card,30.50\nLakes,2024-02,late,Debit card,50.50\nLakes,2024-03,return expected,cash,5.25\n"})
 	require.NoError(t, err)
 	require.Zero(t, r.Exit, r.Text)
 	require.Empty(t, r.Open)
