@@ -3,7 +3,6 @@ package draft
 import (
 	"fmt"
 	"path"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -151,24 +150,18 @@ func (d *drafter) findAgainst() {
 	if !slices.ContainsFunc(all, func(s *sheet) bool { return !said(s) }) {
 		return
 	}
-	for _, c := range d.columns {
-		if !c.class.ofMeasure() {
-			continue
-		}
-		for _, e := range d.entries {
-			for _, s := range e.sheets {
-				if said(s) && !s.belowZero() {
-					c.tossUps[e] = unlike
-				}
-			}
-		}
-	}
 	for _, e := range d.entries {
 		i := slices.IndexFunc(e.sheets, func(s *sheet) bool { return said(s) && !s.belowZero() })
-		if i >= 0 {
-			e.open = append(e.open, e.sheets[i].Place.Source()+" counts against what was sold, by its name, and has no figure below zero: "+
-				"added up it would be sold, too; it needs figures below zero, or a plan of its own")
+		if i < 0 {
+			continue
 		}
+		for _, c := range d.columns {
+			if c.class.ofMeasure() {
+				c.tossUps[e] = unlike
+			}
+		}
+		e.open = append(e.open, e.sheets[i].Place.Source()+" counts against what was sold, by its name, and has no figure below zero: "+
+			"added up it would be sold, too; it needs figures below zero, or a plan of its own")
 	}
 }
 
@@ -179,31 +172,6 @@ func (s *sheet) belowZero() bool {
 		if f := &s.Fields[i]; s.numeric(i) && slices.ContainsFunc(f.Values, minus) {
 			return true
 		}
-	}
-	return false
-}
-
-// version is what a name says of which of several versions of a file it is.
-var version = regexp.MustCompile(`(?i)^(copy of|kopie von|copie de|copia de) ` +
-	`|[ _-]+(v\d+|version ?\d*|final|prelim\w*|corrected|korrigiert|korr|copy|kopie|copie|copia|rev ?\d*)\b|[ _-]+(vorläufig|endgültig)`)
-
-// askVersions asks which of two files counts where one is another version of the other, by their names. It reports whether
-// there are such files.
-func (d *drafter) askVersions() bool {
-	known := map[string]string{}
-	for _, s := range d.extracts() {
-		of := path.Dir(s.file) + "/" + strings.ToLower(version.ReplaceAllString(s.nameOf(), ""))
-		first, ok := known[of]
-		if !ok || first == s.file {
-			known[of] = s.file
-			continue
-		}
-		text := fmt.Sprintf("%s and %s may be two versions of one file: rows of one grain differ, and a build stops; except: leaves one aside",
-			first, s.file)
-		if !slices.Contains(d.result.Open, text) {
-			d.result.Open, d.rules = append(d.result.Open, text), append(d.rules, "? "+text)
-		}
-		return true
 	}
 	return false
 }
@@ -253,7 +221,7 @@ func (d *drafter) leavePlans() {
 	var plans []*sheet
 	all := d.extracts()
 	for _, s := range all {
-		names := []string{s.Place.Sheet, s.nameOf(), path.Base(path.Dir(s.file))}
+		names := []string{s.Place.Sheet, s.nameOf(), path.Dir(s.file), path.Dir(s.member)}
 		if slices.ContainsFunc(names, func(name string) bool { return hasWord(planned, name) }) {
 			plans = append(plans, s)
 		}

@@ -22,6 +22,8 @@ func TestPlansAreLeftAside(t *testing.T) {
 		{columns, map[string]string{"raw/actual_2024.csv": rows, "raw/budget_2024.csv": rows + "Lakes,2024-03,3.50\n"}, 2,
 			`files: "raw/actual_*.csv"`},
 		{columns, map[string]string{"Lakes 2024.csv": rows, "plan/Lakes 2024.csv": rows + "Lakes,2024-03,3.50\n"}, 2, `files: "Lakes *.csv"`},
+		{columns, map[string]string{"raw/2024/Lakes.csv": rows, "plan/2024/Lakes.csv": rows + "Lakes,2024-03,3.50\n"}, 2,
+			`files: "raw/*/*.csv"`},
 		{columns, map[string]string{"raw/budget_2024.csv": rows}, 2, `files: "raw/budget_*.csv"`},
 		{"region,month,scenario,amount", map[string]string{"a.csv": "Region,Month,Scenario,Amount\nLakes,2024-01,Actual,30.50\n" +
 			"Lakes,2024-01,Budget,33.50\n"}, 2, "scenario: text"},
@@ -91,6 +93,8 @@ func TestMoneyThatCannotBeAddedUp(t *testing.T) {
 		{long, "Umsatz in TEUR", "Umsatz TEUR", false},
 		{titled, "Sales in EUR", "Sales in GBP", true},
 		{titled, "Sales in EUR", "Sales", false},
+		{titled, "Currency:,EUR", "Currency:,GBP", true},
+		{titled, "Printed,2024-05-02", "Printed,2024-05-03", false},
 		{titled, "Sales", "Sales in thousands of EUR", true},
 		{wide, "Sales in EUR", "Ventes en USD", true},
 		{wide, "Sales in EUR", "Ventes en EUR", false},
@@ -172,4 +176,16 @@ func TestRemarksSayThisAndThat(t *testing.T) {
 	require.Zero(t, r.Exit, r.Text)
 	require.Empty(t, r.Open)
 	require.Equal(t, 3, r.Rows)
+}
+
+// Figures below a month that is misspelt are held, and those below another header that nothing says are asked about.
+func TestFiguresBesideOneMonth(t *testing.T) {
+	for header, open := range map[string]string{"Febuary 2024": "stands beside times, and is none", "Gizmo": "are they none of those across"} {
+		r, err := drafted(t, "region,month,amount", map[string]string{
+			"a.csv": "Region,Jan 2024," + header + "\nLakes,30.50,1.25\nWick,50.50,2.25\n"})
+		require.NoError(t, err)
+		require.Equal(t, 2, r.Rows, r.Text)
+		require.Contains(t, strings.Join(r.Open, "\n"), open)
+		require.Equal(t, header == "Febuary 2024", strings.Contains(r.Text, "2 unclear held"), r.Text)
+	}
 }

@@ -140,8 +140,17 @@ func (e *entry) leaveFigures() {
 	for _, s := range e.sheets {
 		for _, i := range s.labels() {
 			header := strings.TrimSpace(s.Fields[i].Header)
-			if _, taken := e.measures[key.Of(header)]; !taken && s.numeric(i) && header != "" && !slices.Contains(e.others, header) {
-				e.others = append(e.others, header)
+			if _, taken := e.measures[key.Of(header)]; taken || !s.numeric(i) || header == "" || slices.Contains(e.others, header) {
+				continue
+			}
+			t, _ := timeOf(header)
+			unknown := t == noClass && classOf(header) == noClass && !saysBeside(header) && !saysCode(key.Of(header))
+			if unknown && s.wideTime() != noClass && fullTime.MatchString(header) { // a month that is misspelt is held
+				e.open = append(e.open, fmt.Sprintf("%s: %s stands beside times, and is none: is it misspelt?", e.globs[0], header))
+				continue
+			}
+			if e.others = append(e.others, header); unknown {
+				e.open = append(e.open, fmt.Sprintf("%s: the figures below %s are left aside: are they none of those across?", e.globs[0], header))
 			}
 		}
 	}

@@ -9,14 +9,16 @@ import (
 )
 
 // contraries are words of which two in the headers of one measure mean figures that cannot be added up. Where the
-// first ones are "", figures without such a word are meant.
-var contraries = [][]string{
-	{"net netto nets excl exkl ht", "gross brutto brut bruto lordo incl inkl ttc"},
-	{"eur euro euros €", "usd dollar dollars $", "gbp pounds £", "chf franken"},
-	{"actual ist réel", "plan planned budget forecast target soll"},
-	{"pcs pieces piece pc stk stück unit units unités unidades uds", "box boxes karton kartons carton cartons caja cajas pack packs",
-		"kg kilo kilos", "m metre metres meter meters", "l litre litres liter"},
-	{"", "k keur teur kusd kgbp tsd thousand thousands tausend milliers 000 000s", "mio mn million millions millionen"},
+// first ones are none, figures without such a word are meant.
+var contraries = [][]map[string]bool{
+	{wordsByKey("net netto nets excl exkl ht"), wordsByKey("gross brutto brut bruto lordo incl inkl ttc")},
+	{wordsByKey("eur euro euros €"), wordsByKey("usd dollar dollars $"), wordsByKey("gbp pounds £"), wordsByKey("chf franken")},
+	{sold, planned},
+	{wordsByKey("pcs pieces piece pc stk stück unit units unités unidades uds"),
+		wordsByKey("box boxes karton kartons carton cartons caja cajas pack packs"), wordsByKey("kg kilo kilos"),
+		wordsByKey("m metre metres meter meters"), wordsByKey("l litre litres liter")},
+	{nil, wordsByKey("k keur teur kusd kgbp tsd thousand thousands tausend milliers 000 000s"),
+		wordsByKey("mio mn million millions millionen")},
 }
 
 // ofTitles are those that titles say of all figures below them, too: money and its scale.
@@ -26,28 +28,21 @@ var ofTitles = []int{1, 4}
 var unlike = []string{}
 
 // sense is which of some contraries a text says, -1 for none.
-func sense(text string, of []string) int {
-	for i, list := range of {
-		for _, w := range strings.Fields(key.Of(text)) {
-			if slices.Contains(strings.Fields(list), w) {
-				return i
-			}
-		}
-	}
-	return -1
+func sense(text string, of []map[string]bool) int {
+	return slices.IndexFunc(of, func(words map[string]bool) bool { return hasWord(words, text) })
 }
 
 // said is what a table says of a measure: which of some contraries, and in which words. It is in its header, or else in
 // a title; -1 for nothing.
-func (s *sheet) said(header string, of []string, titled bool) (k int, words string) {
+func (s *sheet) said(header string, of []map[string]bool, titled bool) (k int, words string) {
 	if k = sense(header, of); k < 0 && titled {
-		for _, line := range s.titleLines() {
+		for _, line := range s.above() {
 			if k = sense(line, of); k >= 0 {
 				return k, line
 			}
 		}
 	}
-	if k < 0 && of[0] == "" {
+	if k < 0 && of[0] == nil {
 		k = 0
 	}
 	return k, header

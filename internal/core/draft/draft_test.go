@@ -99,6 +99,8 @@ func TestTossUpsStop(t *testing.T) {
 		{"one table below another", "region,month,amount", map[string]string{
 			"a.csv": "Lakes,\nMonth,Amount\n2024-01,30.50\n2024-02,31.50\n,\nWick,\nMonth,Amount\n2024-01,1.50\n2024-02,2.50\n"},
 			`are they of "Lakes"`, "# ? region"},
+		{"a month that is misspelt", "region,month,amount", map[string]string{
+			"a.csv": "Region,Jan 2024,Febuary 2024,Mar 2024\nLakes,30.50,1.25,99.00\nWick,50.50,2.25,88.00\n"}, "", "# amount: no source was found"},
 		{"two sides of an account", "region,month,amount", map[string]string{
 			"a.csv": "Region,Month,D/C,Amount\nLakes,2024-01,C,30.50\nLakes,2024-02,D,50.50\n"},
 			"D/C says what the figures of a row are (C, D)", "# ? *.csv: D/C"},

@@ -174,10 +174,11 @@ func (e *entry) files() (out []string) {
 	return out
 }
 
-var dateToken = regexp.MustCompile(`(19|20)\d\d([-_. ]?(0[1-9]|1[0-2])([-_. ]?(0[1-9]|[12]\d|3[01]))?)?|\(?\d+\)?`)
-
-// fullTime is a year, with a month or without, or a day.
-var fullTime = regexp.MustCompile(`(19|20)\d\d([-_. ]?(0[1-9]|1[0-2])([-_. ]?(0[1-9]|[12]\d|3[01]))?)?`)
+// fullTime is a year, with a month or without, or a day; dateToken a number besides.
+var (
+	fullTime  = regexp.MustCompile(`(19|20)\d\d([-_. ]?(0[1-9]|1[0-2])([-_. ]?(0[1-9]|[12]\d|3[01]))?)?`)
+	dateToken = regexp.MustCompile(fullTime.String() + `|\(?\d+\)?`)
+)
 
 // begunTime is a time of which only the beginning is there.
 var begunTime = regexp.MustCompile(`(19|20)\d\d([-_. ]\d\d)?[-_. ]$`)
@@ -415,13 +416,20 @@ func (e *entry) readTitles() {
 }
 
 // titleLines are the lines above the header with a single filled cell.
-func (s *sheet) titleLines() (out []string) {
+func (s *sheet) titleLines() []string { return s.aboveOf(1) }
+
+// above are all lines above the header, their cells joined by spaces.
+func (s *sheet) above() []string { return s.aboveOf(len(s.Fields)) }
+
+// aboveOf are the lines above the header with so many filled cells at most.
+func (s *sheet) aboveOf(most int) (out []string) {
 	for i, row := range s.Head {
 		if s.HeadLines[i] >= s.HeaderRow-(s.rows-1) {
 			break
 		}
-		if filled := slices.DeleteFunc(slices.Clone(row), func(c string) bool { return c == "" }); len(filled) == 1 {
-			out = append(out, filled[0])
+		filled := slices.DeleteFunc(slices.Clone(row), func(c string) bool { return c == "" })
+		if len(filled) > 0 && len(filled) <= most {
+			out = append(out, strings.Join(filled, " "))
 		}
 	}
 	return out

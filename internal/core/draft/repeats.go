@@ -2,6 +2,8 @@ package draft
 
 import (
 	"fmt"
+	"path"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -67,6 +69,31 @@ func apartIn(entries []*entry) (headers []string, least int) {
 		}
 	}
 	return headers, least
+}
+
+// version is what a name says of which of several versions of a file it is.
+var version = regexp.MustCompile(`(?i)^(copy of|kopie von|copie de|copia de) ` +
+	`|[ _-]+(v\d+|version ?\d*|final|prelim\w*|corrected|korrigiert|korr|copy|kopie|copie|copia|rev ?\d*)\b|[ _-]+(vorläufig|endgültig)`)
+
+// askVersions asks which of two files counts where one is another version of the other, by their names. It reports whether
+// there are such files.
+func (d *drafter) askVersions() bool {
+	known := map[string]string{}
+	for _, s := range d.extracts() {
+		of := path.Dir(s.file) + "/" + strings.ToLower(version.ReplaceAllString(s.nameOf(), ""))
+		first, ok := known[of]
+		if !ok || first == s.file {
+			known[of] = s.file
+			continue
+		}
+		text := fmt.Sprintf("%s and %s may be two versions of one file: rows of one grain differ, and a build stops; except: leaves one aside",
+			first, s.file)
+		if !slices.Contains(d.result.Open, text) {
+			d.result.Open, d.rules = append(d.result.Open, text), append(d.rules, "? "+text)
+		}
+		return true
+	}
+	return false
 }
 
 // endSameRows forgets same_rows: drop where no row was dropped by it, and counts those that were.

@@ -351,8 +351,8 @@ func (s *sheet) findWide(asked []string) {
 	s.addGaps()
 }
 
-// keepTimes takes figures that stand beside months, or other times of one kind, for none of the wide ones: a quarter, a
-// sum of the year so far, a share.
+// keepTimes takes figures that stand beside months, or other times of one kind, for none of the wide ones where their
+// headers say what they are: a quarter, a sum of the year so far, a share. A month that is misspelt is none of these.
 func (s *sheet) keepTimes() {
 	own := func(i int) class {
 		header := s.Fields[i].Header
@@ -366,7 +366,9 @@ func (s *sheet) keepTimes() {
 	}
 	count := map[class]int{}
 	for _, i := range s.wide {
-		count[own(i)]++
+		if count[own(i)]++; own(i) == noClass && !saysBeside(s.Fields[i].Header) {
+			return
+		}
 	}
 	for c, n := range count {
 		if c != noClass && n > 1 && 2*n > len(s.wide) {

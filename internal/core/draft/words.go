@@ -160,18 +160,12 @@ func (c class) ofTime() bool { return c == day || c == month || c == quarter || 
 func (c class) ofMeasure() bool { return c == quantity || c == amount }
 
 // general are words that name no region, branch or product: those of files and offices.
-var general = func() map[string]bool {
-	out := map[string]bool{}
-	for _, w := range strings.Fields(`sales export exports data report reports extract extracts file files sheet book ledger ledgers till tills
-		counter takings agents agent office copy final new raw umsatz umsätze ventes verkauf ventas vendite turnover revenue figures
-		monthly month year all total totals list table branch branches products product csv xlsx of the and by coasts
-		regions areas shops stores outlets offices regionen filialen register journal log invoices orders alle tous toutes
-		todos todas company group
-		tabelle liste sheet feuil feuille hoja foglio blad blatt page`) {
-		out[key.Of(w)] = true
-	}
-	return out
-}()
+var general = wordsByKey(`sales export exports data report reports extract extracts file files sheet book ledger ledgers till tills
+	counter takings agents agent office copy final new raw umsatz umsätze ventes verkauf ventas vendite turnover revenue figures
+	monthly month year all total totals list table branch branches products product csv xlsx of the and by coasts
+	regions areas shops stores outlets offices regionen filialen register journal log invoices orders alle tous toutes
+	todos todas company group
+	tabelle liste sheet feuil feuille hoja foglio blad blatt page`)
 
 // codes are words for what stands for a thing in figures.
 var codes = strings.Fields("code no nr number num id sku ean ref kode nummer numero codigo codice")
@@ -196,6 +190,12 @@ var besides = wordsByKey(`staff fte headcount employees hours visitors footfall 
 	margin vat tax discount target budget plan forecast average avg mean share rank mitarbeiter stunden besucher kunden belege bestand
 	marge mwst steuer rabatt ziel durchschnitt schnitt anteil rang effectif heures visiteurs clients tva remise objectif moyenne part
 	empleados horas visitas clientes existencias margen iva descuento promedio cuota`)
+
+// soFar are words for sums of several months.
+var soFar = wordsByKey(`ytd mtd qtd ltm cumulative cum kumuliert cumul cumulé acumulado h1 h2 hj1 hj2 halbjahr`)
+
+// saysBeside reports whether a header says that its figures stand beside those of the times or things across.
+func saysBeside(header string) bool { return counts(header) || hasWord(soFar, header) }
 
 // rowNumbers are headers of the numbers of rows, by the key.
 var rowNumbers = []string{"#", "no", "nr", "n", "id", "row", "line", "pos", "position", "lfd nr", "lfdnr", "zeile", "ligne", "fila", "riga"}
