@@ -191,7 +191,14 @@ func printRemarks(w io.Writer, s *fact.Summary) {
 		fmt.Fprintf(w, "  not read  %s\n", notRead(s.NotRead))
 	}
 	for _, p := range s.Warnings {
-		fmt.Fprintf(w, "  look at   %s: %s\n            %s; %s\n", p.Column, p.Message, p.Places[0], p.Advice)
+		what, where := p.Message, p.Places[0].String()
+		if p.Column != "" {
+			what = p.Column + ": " + what
+		}
+		if p.Count > 1 {
+			where += fmt.Sprintf(", and %d more", p.Count-1)
+		}
+		fmt.Fprintf(w, "  look at   %s\n            %s; %s\n", what, where, p.Advice)
 	}
 	for _, text := range s.Remarks {
 		fmt.Fprintf(w, "  %s\n", text)

@@ -185,8 +185,8 @@ func BenchmarkTreat(b *testing.B) {
 	b.SetBytes(int64(len(data.Data)))
 	w := treat.NewWorker(p.Plan, treat.Wants{})
 	for b.Loop() {
-		require.NoError(b, w.Read(p, src, treat.Raw{Block: data, Begin: 1}))
-		w.HandOver(treat.NewShared(p.Plan))
+		require.NoError(b, w.Read(p, src, treat.Raw{Block: data}))
+		require.NoError(b, w.HandOver(treat.NewShared(p.Plan)))
 		w.Decide()
 	}
 }
@@ -196,8 +196,8 @@ func BenchmarkWrite(b *testing.B) {
 	p, src, data := block(b)
 	b.SetBytes(int64(len(data.Data)))
 	w := treat.NewWorker(p.Plan, treat.Wants{})
-	require.NoError(b, w.Read(p, src, treat.Raw{Block: data, Begin: 1}))
-	w.HandOver(treat.NewShared(p.Plan))
+	require.NoError(b, w.Read(p, src, treat.Raw{Block: data}))
+	require.NoError(b, w.HandOver(treat.NewShared(p.Plan)))
 	o := w.Decide()
 	e := csv.NewEncoder([]int{0, 1, 2, 3, 4, 5, 6})
 	var out []byte

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/place"
 	"umbau/internal/core/survey"
 	"umbau/internal/core/value"
 )
@@ -16,7 +17,8 @@ import (
 // mix is a field that says what the figures of a row are.
 type mix struct {
 	*survey.Field
-	of string // measures, currencies, plans or sides
+	of     string   // measures, currencies, plans or sides
+	values []string // of all tables
 }
 
 const (
@@ -48,12 +50,7 @@ func hasWord(words map[string]bool, text string) bool {
 // and there is one field of figures. Where several figures stand across, or it says another thing that keeps them
 // apart, no plan can tell by itself which of them are wanted.
 func (s *sheet) findKind() {
-	figures := 0
-	for i := range s.Fields {
-		if s.numeric(i) && !s.yearLike(i) {
-			figures++
-		}
-	}
+	figures := s.figures()
 	for i := range s.Fields {
 		f := &s.Fields[i]
 		if f.Is != "text" || len(f.Values) < 2 || len(f.Values) > 8 || classOf(f.Header) == aside { // a remark says this and that
@@ -62,29 +59,130 @@ func (s *sheet) findKind() {
 		all := func(is func(string) bool) bool {
 			return !slices.ContainsFunc(f.Values, func(v string) bool { return !is(v) })
 		}
-		some := func(is func(string) bool) bool { return slices.ContainsFunc(f.Values, is) }
 		price := func(v string) bool { return classOf(v) == price }
-		plans := func(v string) bool { return hasWord(planned, v) }
-		counter := func(v string) bool { return countsAgainst(v) || hasWord(returned, v) }
 		switch {
-		case all(value.IsCurrency):
-			s.mix = &mix{f, ofCurrencies}
-		case some(plans) && all(func(v string) bool { return plans(v) || hasWord(sold, v) }):
-			s.mix = &mix{f, ofPlans}
-		case sides(f.Values), some(counter) && !all(counter) && !s.belowZero():
-			s.mix = &mix{f, ofSides}
+		case mixOf(f.Values, s.belowZero()) != "":
 		case !all(func(v string) bool { return classOf(v).ofMeasure() || price(v) }):
 		case figures > 1 && len(s.wide) > 1:
-			s.mix = &mix{f, ofMeasures}
-		case figures == 1 && !some(price):
+			s.mixes = append(s.mixes, &mix{f, ofMeasures, f.Values})
+		case figures == 1 && !slices.ContainsFunc(f.Values, price):
 			s.kind = i
+		}
+	}
+}
+
+// mixOf is what texts say of figures that are not to be added up, "" for nothing. What counts against what was sold may be, if
+// it is below zero.
+func mixOf(texts []string, belowZero bool) string {
+	all := func(is func(string) bool) bool {
+		return !slices.ContainsFunc(texts, func(v string) bool { return !is(v) })
+	}
+	plans := func(v string) bool { return hasWord(planned, v) }
+	some := slices.ContainsFunc(texts, plans)
+	currencies := map[string]bool{}
+	for _, t := range texts {
+		currencies[value.CurrencyOf(t)] = true
+	}
+	switch {
+	case len(currencies) > 1 && !currencies[""]:
+		return ofCurrencies
+	case len(texts) > 1 && some && all(func(v string) bool { return plans(v) || hasWord(sold, v) }):
+		return ofPlans
+	case sides(texts), slices.ContainsFunc(texts, counters) && !all(counters) && !belowZero:
+		return ofSides
+	}
+	return ""
+}
+
+// counters reports whether a text is of what came back, or counts against what was sold.
+func counters(text string) bool { return countsAgainst(text) || hasWord(returned, text) }
+
+// findMixes finds the fields that say what the figures of a row are, where the tables together say several things.
+func (d *drafter) findMixes() {
+	type where struct {
+		sheet *sheet
+		field *survey.Field
+	}
+	fields, said, unlike := map[string][]where{}, map[string][]string{}, map[string]bool{}
+	for _, s := range d.extracts() {
+		for _, i := range s.labels() {
+			f := &s.Fields[i]
+			k := key.Of(f.Header)
+			if f.Distinct == 2 && against[k] { // yes and no, 0 and 1
+				s.mixes = append(s.mixes, &mix{f, ofSides, f.Values})
+			}
+			if f.Is != "text" || len(f.Values) == 0 || len(f.Values) > 8 || classOf(f.Header) == aside { // a remark says this and that
+				continue
+			}
+			fields[k] = append(fields[k], where{s, f})
+			unlike[k] = unlike[k] || slices.ContainsFunc(f.Values, counters) && !s.belowZero()
+			for _, v := range f.Values {
+				if !slices.Contains(said[k], v) {
+					said[k] = append(said[k], v)
+				}
+			}
+		}
+	}
+	for _, k := range sortedKeys(fields) {
+		of := mixOf(said[k], !unlike[k])
+		if k == "" || len(said[k]) < 2 || len(said[k]) > 8 || of == "" {
+			continue
+		}
+		for _, w := range fields[k] {
+			w.sheet.mixes = append(w.sheet.mixes, &mix{w.field, of, said[k]})
+		}
+	}
+}
+
+// figures is how many columns of figures a table has.
+func (s *sheet) figures() (n int) {
+	for i := range s.Fields {
+		if s.numeric(i) && !s.yearLike(i) {
+			n++
+		}
+	}
+	return n
+}
+
+// sayings are the keys of what stands below headers, by the keys of these.
+type sayings map[string]map[string]bool
+
+func (s sayings) add(f *survey.Field) {
+	k := key.Of(f.Header)
+	if s[k] == nil {
+		s[k] = map[string]bool{}
+	}
+	for _, v := range f.Values {
+		s[k][key.Of(v)] = true
+	}
+}
+
+// alignKinds takes fields that name one measure for what the cells of rows are, if tables with the same header name others.
+func alignKinds(sheets []*sheet) {
+	names := func(f *survey.Field) bool {
+		other := func(v string) bool { return !classOf(v).ofMeasure() || value.IsCurrency(v) }
+		return f.Is == "text" && len(f.Values) > 0 && !slices.ContainsFunc(f.Values, other)
+	}
+	said := sayings{}
+	for _, s := range sheets {
+		for i := range s.Fields {
+			if f := &s.Fields[i]; names(f) {
+				said.add(f)
+			}
+		}
+	}
+	for _, s := range sheets {
+		for i := range s.Fields {
+			if f := &s.Fields[i]; s.kind < 0 && s.figures() == 1 && names(f) && len(said[key.Of(f.Header)]) > 1 {
+				s.kind = i
+			}
 		}
 	}
 }
 
 // saysMeasure reports whether a field says which measure the figures of a row are, and they stand across.
 func (s *sheet) saysMeasure(i int) bool {
-	return s.mix != nil && s.mix.of == ofMeasures && s.mix.Field == &s.Fields[i]
+	return slices.ContainsFunc(s.mixes, func(m *mix) bool { return m.of == ofMeasures && m.Field == &s.Fields[i] })
 }
 
 // returned are words for what came back, where others are sold.
@@ -101,40 +199,42 @@ func sides(texts []string) bool {
 		func(pair []string) bool { return slices.Equal(keys, pair) })
 }
 
-// mixes reports whether a header is the one that says what the figures of a row are: it is not left aside.
-func (e *entry) mixes(header string) bool {
-	return slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.mix != nil && key.Of(s.mix.Header) == key.Of(header) })
-}
-
-// mixed is the field that says what the figures of a row are, if no column takes it; nil for none.
-func (e *entry) mixed() *mix {
+// mixed are the fields that say what the figures of a row are, if no column takes them.
+func (e *entry) mixed() (out []*mix) {
 	for _, s := range e.sheets {
-		if s.mix != nil && e.measures[key.Of(s.mix.Header)] == "" {
-			return s.mix
+		for _, m := range s.mixes {
+			same := func(o *mix) bool { return key.Of(o.Header) == key.Of(m.Header) }
+			if e.measures[key.Of(m.Header)] == "" && !slices.ContainsFunc(out, same) {
+				out = append(out, m)
+			}
 		}
 	}
-	return nil
+	return out
+}
+
+// mixes reports whether a header is one of those that say what the figures of a row are: it is not left aside.
+func (e *entry) mixes(header string) bool {
+	return slices.ContainsFunc(e.mixed(), func(m *mix) bool { return key.Of(m.Header) == key.Of(header) })
 }
 
 // askMixed asks about figures that may not be added up, if no column says which they are.
 func (e *entry) askMixed() {
-	m := e.mixed()
-	if m == nil {
-		return
-	}
 	advice := map[string]string{
 		ofMeasures:   "and they stand across: no plan takes that apart; have them delivered in long rows, or a table for each",
 		ofCurrencies: "added up they are no amount; ask for the column, or say which are wanted (rows: { only: … })",
 		ofSides:      "added up one counts for the other; have figures below zero delivered, or say which are wanted (rows: { only: … })",
 		ofPlans:      "added up they count twice; ask for the column, or say which are wanted (rows: { only: … })",
-	}[m.of]
-	e.open = append(e.open, fmt.Sprintf("%s: %s says what the figures of a row are (%s), and a build stops: %s", e.globs[0],
-		strings.TrimSpace(m.Header), strings.Join(m.Values, ", "), advice))
+	}
+	for _, m := range e.mixed() {
+		e.open = append(e.open, fmt.Sprintf("%s: %s says what the figures of a row are (%s), and a build stops: %s", e.globs[0],
+			strings.TrimSpace(m.Header), strings.Join(m.values, ", "), advice[m.of]))
+	}
 }
 
 // against are words for what counts against what was sold.
 var against = wordsByKey(`refund refunds gutschrift gutschriften storno stornos retoure retouren avoir avoirs abono abonos
-	devolución devoluciones`)
+	devolución devoluciones cancelled canceled cancellation void voided reversed storniert annulliert annulé annulée annulés annulation
+	anulado anulada cancelado cancelada annullato annullata`)
 
 // countsAgainst reports whether a text is of what counts against what was sold: credit notes, but no credit cards.
 func countsAgainst(text string) bool {
@@ -142,10 +242,13 @@ func countsAgainst(text string) bool {
 	return hasWord(against, text) || strings.Contains(k, "credit note") || strings.Contains(k, "credit memo")
 }
 
-// findAgainst asks about tables whose sheet or file says that they count against what others say, if no figure in them is
-// below zero.
+// findAgainst asks about tables whose sheet or file says that they count against what others say, and about headers among
+// things that say so, if no figure in them is below zero.
 func (d *drafter) findAgainst() {
 	all := d.extracts()
+	for _, e := range d.entries {
+		e.askAcross()
+	}
 	said := func(s *sheet) bool { return countsAgainst(s.Place.Sheet) || countsAgainst(s.nameOf()) }
 	if !slices.ContainsFunc(all, func(s *sheet) bool { return !said(s) }) {
 		return
@@ -165,9 +268,33 @@ func (d *drafter) findAgainst() {
 	}
 }
 
+// askAcross asks about headers of nothing but what counts against what was sold, among those of things, without a figure below
+// zero: no plan may add them up, and the build stops at them.
+func (e *entry) askAcross() {
+	other := func(w string) bool { return !returned[w] && !against[w] && !general[w] }
+	for _, s := range e.sheets {
+		s.wide = slices.DeleteFunc(s.wide, func(i int) bool {
+			f := &s.Fields[i]
+			header := strings.TrimSpace(f.Header)
+			if !counters(header) || slices.ContainsFunc(strings.Fields(key.Of(header)), other) || slices.ContainsFunc(f.Values, minus) ||
+				len(s.wide) < 3 {
+				return false
+			}
+			if !slices.Contains(e.against, header) {
+				e.against = append(e.against, header)
+				e.open = append(e.open, fmt.Sprintf("%s: %s counts against what was sold, and has no figure below zero, so that a build stops: "+
+					"added up it would be sold, too; others: [%s] in the place of unpivot.columns leaves it aside", e.globs[0], header, header))
+			}
+			return true
+		})
+	}
+}
+
+// minus reports whether a figure is below zero.
+func minus(figure string) bool { return strings.ContainsAny(figure, "-−(") }
+
 // belowZero reports whether some figure is, as far as the values that are kept tell.
 func (s *sheet) belowZero() bool {
-	minus := func(v string) bool { return strings.ContainsAny(v, "-−(") }
 	for i := range s.Fields {
 		if f := &s.Fields[i]; s.numeric(i) && slices.ContainsFunc(f.Values, minus) {
 			return true
@@ -208,6 +335,23 @@ func (e *entry) findTotalWords() {
 		}
 	}
 	slices.Sort(e.totalWords)
+}
+
+// askCurrency asks about a measure of which whole tables are in another currency. It reports whether that is so.
+func (d *drafter) askCurrency(p *place.Problem, c *column) bool {
+	i := slices.IndexFunc(p.Texts, func(text string) bool {
+		return value.CurrencyIn(text) != "" && len(numbersIn([]string{text}, "")) > 0
+	})
+	if i < 0 || !c.class.ofMeasure() {
+		return false
+	}
+	_, least := apartIn(d.entriesAt(p))
+	if 2*p.Count < least {
+		return false
+	}
+	c.open = fmt.Sprintf("%s: %s has %s, while others are in another currency: added up they are no amount, and a build stops; a plan for "+
+		"each keeps them apart", c.name, p.Places[i].Source(), p.Texts[i])
+	return true
 }
 
 // leavePlans leaves tables aside whose sheet, file or folder says that they are planned, where others are not, unless a

@@ -20,11 +20,11 @@ type column struct {
 	from     string              // a column of times that it is made of
 	write    string              // the columns that it is put together of
 	helper   bool                // not delivered
+	always   string              // what it says everywhere, if a row that says something else is to stop the build
 	further  bool                // nobody asked for it: empty where an entry lacks it
 	tossUps  map[*entry][]string // headers of which each may be it
 	best     map[*sheet]string   // the key of the header that says so best, where others may be it
 	book     string
-	absent   bool // some entries lack it
 	missing  bool
 	rules    map[string]string // by kind of gap
 	counts   map[string]int    // how many cells met them
@@ -57,6 +57,7 @@ func (d *drafter) findColumns() {
 		d.columns = append(d.columns, c)
 	}
 	d.findBareTimes()
+	d.findMixes()
 	for _, e := range d.entries {
 		d.findTossUps(e)
 	}
@@ -67,7 +68,9 @@ func (d *drafter) findColumns() {
 		d.assignFields(e)
 	}
 	for _, e := range d.entries {
-		d.assignWide(e)
+		if d.assignWide(e); len(e.against) > 0 && e.unpivot != nil {
+			e.listWide()
+		}
 	}
 	for range 2 { // values that one entry says help with another
 		for _, e := range d.entries {
@@ -91,6 +94,9 @@ func (d *drafter) findColumns() {
 		e.findTotalWords()
 		e.lacks = slices.DeleteFunc(e.lacks, func(name string) bool { return d.named(name).tossUps[e] != nil })
 		d.ask(e)
+	}
+	if len(d.Columns) > 0 { // else they are delivered
+		d.findGuards()
 	}
 	d.findTies()
 }
@@ -140,7 +146,8 @@ func (e *entry) leaveFigures() {
 	for _, s := range e.sheets {
 		for _, i := range s.labels() {
 			header := strings.TrimSpace(s.Fields[i].Header)
-			if _, taken := e.measures[key.Of(header)]; taken || !s.numeric(i) || header == "" || slices.Contains(e.others, header) {
+			if _, taken := e.measures[key.Of(header)]; taken || !s.numeric(i) || header == "" || slices.Contains(e.others, header) ||
+				slices.Contains(e.against, header) {
 				continue
 			}
 			t, _ := timeOf(header)

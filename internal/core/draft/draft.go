@@ -17,6 +17,7 @@ import (
 	"strings"
 	"time"
 
+	"umbau/internal/core/fact"
 	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -84,6 +85,9 @@ type drafter struct {
 	grain     []string
 	repeats   string
 	differ    bool              // rows of one grain do, though those shown do not
+	sums      string            // the source of the table that sums up all others, as a build has shown; "" for none
+	across    bool              // most rows of one grain, and of one time, stand in two files
+	twice     *place.Problem    // rows of one grain of which most stand the same in two files; nil for none
 	telling   []string          // headers left aside that may tell rows of one grain apart
 	sameTried bool              // whether they are the same in every cell
 	again     int               // rows that repeat
@@ -94,17 +98,35 @@ type drafter struct {
 // Draft works out a plan. The error is that of ctx, or a place.List where nothing can be
 // drafted.
 func Draft(ctx context.Context, o Options) (*Result, error) {
-	d := &drafter{Options: o, result: &Result{}, books: map[string]*names.Book{}, signs: map[string]string{}}
 	if problems := secrets(o.Paths); len(problems) > 0 {
 		return nil, problems
 	}
-	var err error
 	begun := time.Now()
-	d.report, err = survey.Run(ctx, survey.Options{Paths: o.Paths, Workers: o.Workers, Formats: o.Formats, Progress: o.Progress, Values: true})
+	report, err := survey.Run(ctx, survey.Options{Paths: o.Paths, Workers: o.Workers, Formats: o.Formats, Progress: o.Progress, Values: true})
 	if err != nil {
 		return nil, err
 	}
-	d.result.Problems = d.report.Problems
+	for sums := ""; ; {
+		d := &drafter{Options: o, report: report, sums: sums, result: &Result{Problems: slices.Clone(report.Problems)},
+			books: map[string]*names.Book{}, signs: map[string]string{}}
+		s, err := d.draft(ctx)
+		if err != nil {
+			return nil, err
+		}
+		if sums == "" && !d.result.Sampled {
+			if sums = d.sumsOfAll(s); sums != "" { // without it
+				continue
+			}
+		}
+		d.result.Text = d.write()
+		d.describe()
+		d.noteChanged(begun)
+		return d.result, nil
+	}
+}
+
+// draft works out a plan, and builds with it.
+func (d *drafter) draft(ctx context.Context) (*fact.Summary, error) {
 	d.takeTables()
 	d.findEntries()
 	if len(d.entries) == 0 {
@@ -121,13 +143,7 @@ func Draft(ctx context.Context, o Options) (*Result, error) {
 	d.findColumns()
 	d.noteSamples()
 	d.noteFigureless()
-	if err := d.try(ctx); err != nil {
-		return nil, err
-	}
-	d.result.Text = d.write()
-	d.describe()
-	d.noteChanged(begun)
-	return d.result, nil
+	return d.try(ctx)
 }
 
 // noteChanged tells of files that changed while they were read.

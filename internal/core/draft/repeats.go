@@ -45,9 +45,7 @@ func (d *drafter) mendRepeats(p *place.Problem) (changed bool) {
 	default:
 		text := fmt.Sprintf("rows of one grain agree in all that is asked for, %s may tell them apart, and a build stops: were they exported "+
 			"twice (repeats: first), or not (repeats: keep)?", joined(telling))
-		if !slices.Contains(d.result.Open, text) {
-			d.result.Open, d.rules = append(d.result.Open, text), append(d.rules, "? "+text)
-		}
+		d.askAll(text)
 		return false
 	}
 	return true
@@ -75,25 +73,40 @@ func apartIn(entries []*entry) (headers []string, least int) {
 var version = regexp.MustCompile(`(?i)^(copy of|kopie von|copie de|copia de) ` +
 	`|[ _-]+(v\d+|version ?\d*|final|prelim\w*|corrected|korrigiert|korr|copy|kopie|copie|copia|rev ?\d*)\b|[ _-]+(vorläufig|endgültig)`)
 
-// askVersions asks which of two files counts where one is another version of the other, by their names. It reports whether
-// there are such files.
+// exported is a month or day in a name.
+var exported = regexp.MustCompile(`[ _-]*(19|20)\d\d[-_. ]?[01]\d([-_. ]?[0-3]\d)?`)
+
+// askVersions asks which of two files counts where one is another version of the other, by their names, or as most rows of one
+// grain are the same in both, though not all. It reports whether there are such files.
 func (d *drafter) askVersions() bool {
 	known := map[string]string{}
 	for _, s := range d.extracts() {
-		of := path.Dir(s.file) + "/" + strings.ToLower(version.ReplaceAllString(s.nameOf(), ""))
+		name := version.ReplaceAllString(s.nameOf(), "")
+		if d.across { // of the months up to then
+			name = exported.ReplaceAllString(name, "")
+		}
+		of := path.Dir(s.file) + "/" + strings.ToLower(name)
 		first, ok := known[of]
 		if !ok || first == s.file {
 			known[of] = s.file
 			continue
 		}
-		text := fmt.Sprintf("%s and %s may be two versions of one file: rows of one grain differ, and a build stops; except: leaves one aside",
-			first, s.file)
-		if !slices.Contains(d.result.Open, text) {
-			d.result.Open, d.rules = append(d.result.Open, text), append(d.rules, "? "+text)
-		}
+		d.askAll(fmt.Sprintf("%s and %s may be two versions of one file: rows of one grain differ, and a build stops; except: leaves one aside",
+			first, s.file))
 		return true
 	}
-	return false
+	if d.twice != nil {
+		d.askAll(fmt.Sprintf("%s has rows that stand in another file too, most with the same figures, some not, and a build stops: does it "+
+			"come in the place of that one (except: leaves one aside), or do they add up (repeats: keep)?", d.twice.Places[0].File))
+	}
+	return d.twice != nil
+}
+
+// askAll asks about all extracts.
+func (d *drafter) askAll(text string) {
+	if !slices.Contains(d.result.Open, text) {
+		d.result.Open, d.rules = append(d.result.Open, text), append(d.rules, "? "+text)
+	}
 }
 
 // endSameRows forgets same_rows: drop where no row was dropped by it, and counts those that were.

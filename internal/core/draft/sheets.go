@@ -31,7 +31,7 @@ type sheet struct {
 	sections bool   // some rows have a label alone
 	rows     int    // header rows
 	kind     int    // the field that says what the cell of a row is, -1 for none
-	mix      *mix   // what keeps its figures apart; nil for nothing
+	mixes    []*mix // what keeps its figures apart
 	inFolder string // the name of its folder, where that says more than the file's: "" elsewhere
 	two      bool   // its path has to say two of what is asked for
 
@@ -56,6 +56,7 @@ func (d *drafter) takeTables() {
 		s.findWide(d.Columns)
 		s.findKind()
 	}
+	alignKinds(d.sheets)
 	slices.SortStableFunc(d.sheets, func(a, b *sheet) int {
 		return strings.Compare(a.file+"\x00"+a.member+"\x00"+a.Place.Sheet, b.file+"\x00"+b.member+"\x00"+b.Place.Sheet)
 	})

@@ -73,6 +73,11 @@ func (d *drafter) findControls() {
 			return strings.Contains(path.Base(low), w) || strings.Contains(path.Dir(low), w)
 		}) {
 			named = append(named, s)
+		} else if s.source() == d.sums || s.Place.Sheet == "" && sumsUp(s.nameOf()) && slices.ContainsFunc(all, func(o *sheet) bool {
+			return o.layout() == s.layout() && !sumsUp(o.nameOf())
+		}) {
+			s.apart = true
+			s.leaveAside("left aside", "it sums up the others: they would count twice")
 		} else if hasWord(summaries, s.Place.Sheet) && slices.ContainsFunc(all, func(o *sheet) bool {
 			return o.file == s.file && !hasWord(summaries, o.Place.Sheet)
 		}) {

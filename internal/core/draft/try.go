@@ -20,18 +20,18 @@ const mostTries = 12
 
 // try builds with the plan, without writing anything, and mends the plan by what the build
 // says, until nothing is left to mend.
-func (d *drafter) try(ctx context.Context) error {
+func (d *drafter) try(ctx context.Context) (*fact.Summary, error) {
 	d.setGrain()
 	d.useBooks()
 	d.foresee()
 	s, err := d.settle(ctx)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	holds := slices.ContainsFunc(s.Extracts, func(e record.Extract) bool { return e.Rows.Held > 0 })
 	if d.forget(s) && holds { // rows in which such gaps may stand all the same
 		if s, err = d.settle(ctx); err != nil {
-			return err
+			return nil, err
 		}
 	}
 	d.endSameRows(s)
@@ -45,7 +45,7 @@ func (d *drafter) try(ctx context.Context) error {
 			d.result.Problems.Add(p)
 		}
 	}
-	return nil
+	return s, nil
 }
 
 // settle builds until nothing is left to mend.
@@ -136,6 +136,12 @@ func (d *drafter) setGrain() {
 // mend changes the plan by what stands in the way, and reports whether it did.
 func (d *drafter) mend(s *fact.Summary) (changed bool) {
 	for i := range s.Problems {
+		if p := &s.Problems[i]; p.What == "repeated grain" {
+			timed := slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.ofTime() && slices.Contains(d.grain, c.name) })
+			if d.across = timed && 2*s.Across > len(p.Places); 2*s.Twice > len(p.Places) {
+				d.twice = p
+			}
+		}
 		if s.Problems[i].What != "control total" && d.mendOne(&s.Problems[i]) {
 			changed = true
 		}
@@ -249,12 +255,14 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 	if kind == "unclear" && c.class.ofMeasure() && slices.ContainsFunc(d.entriesAt(p), func(e *entry) bool { return e.numbers == neither }) {
 		return false // a toss-up stops
 	}
-	if c.rules[kind] != "" {
+	if c.rules[kind] != "" || kind == "unclear" && d.askCurrency(p, c) {
 		return false
 	}
 	rule := map[string]string{"blanks": "0", "nulls": "0", "texts": "0", "unclear": "hold", "errors": "hold"}[kind]
 	switch {
 	case c.class.ofMeasure():
+	case c.always != "":
+		rule = "leave"
 	case c.class == price: // which is not 0 where nothing says it
 		if rule == "0" {
 			rule = "leave"
@@ -356,7 +364,7 @@ func (d *drafter) leaveHeaders(p *place.Problem) (changed bool) {
 		one := *p
 		one.Places = []place.Place{at}
 		for _, e := range d.entriesAt(&one) {
-			if d.asks(e, at.Header) || e.mixes(at.Header) {
+			if d.asks(e, at.Header) || e.mixes(at.Header) || slices.Contains(e.against, at.Header) {
 				continue
 			}
 			if e.nameWide(at.Header) {
@@ -366,7 +374,7 @@ func (d *drafter) leaveHeaders(p *place.Problem) (changed bool) {
 			if !slices.ContainsFunc(e.others, func(h string) bool { return key.Of(h) == key.Of(at.Header) }) {
 				e.others, changed = append(e.others, strings.TrimSpace(at.Header)), true
 			}
-			e.drop = e.unpivot == nil && e.mixed() == nil
+			e.drop = e.unpivot == nil && len(e.mixed()) == 0
 		}
 	}
 	return changed
@@ -375,25 +383,30 @@ func (d *drafter) leaveHeaders(p *place.Problem) (changed bool) {
 // nameWide lists the wide headers of an entry if one of its tables has nothing but words below a header that is wide
 // all the same: nobody would take it for one. It reports whether that is new.
 func (e *entry) nameWide(header string) bool {
+	found := slices.ContainsFunc(e.sheets, func(s *sheet) bool {
+		return slices.ContainsFunc(s.wide, func(i int) bool { return key.Of(s.Fields[i].Header) == key.Of(header) })
+	})
+	if !found || e.unpivot == nil || len(e.unpivot.columns) > 0 {
+		return false
+	}
+	e.listWide()
+	return true
+}
+
+// listWide lists the wide headers of an entry.
+func (e *entry) listWide() {
 	var wide []string
-	found := false
 	for _, s := range e.sheets {
 		for _, i := range s.wide {
-			h := strings.TrimSpace(s.Fields[i].Header)
-			found = found || key.Of(h) == key.Of(header)
-			if !slices.Contains(wide, h) {
+			if h := strings.TrimSpace(s.Fields[i].Header); !slices.Contains(wide, h) {
 				wide = append(wide, h)
 			}
 		}
-	}
-	if !found || e.unpivot == nil || len(e.unpivot.columns) > 0 {
-		return false
 	}
 	if glob := timeGlob(wide); glob != "*" {
 		wide = []string{glob}
 	}
 	e.unpivot.columns = wide
-	return true
 }
 
 // asks reports whether a wide header may be that of a measure, and evidence does not settle it.

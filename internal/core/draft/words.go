@@ -182,7 +182,8 @@ func saysCode(key string) bool {
 // of people, a share, an average.
 func counts(header string) bool {
 	k := key.Of(header)
-	return words[k].ofTime() || slices.Contains(rowNumbers, k) || besides[k] || strings.HasSuffix(k, " %") || strings.HasPrefix(k, "% ")
+	return words[k].ofTime() || slices.Contains(rowNumbers, k) || besides[k] || slices.Contains(yearsBefore, k) ||
+		strings.HasSuffix(k, " %") || strings.HasPrefix(k, "% ")
 }
 
 // besides are headers of figures that often stand beside sales, by the key.
@@ -190,6 +191,10 @@ var besides = wordsByKey(`staff fte headcount employees hours visitors footfall 
 	margin vat tax discount target budget plan forecast average avg mean share rank mitarbeiter stunden besucher kunden belege bestand
 	marge mwst steuer rabatt ziel durchschnitt schnitt anteil rang effectif heures visiteurs clients tva remise objectif moyenne part
 	empleados horas visitas clientes existencias margen iva descuento promedio cuota`)
+
+// yearsBefore are headers of figures of the year before, by the key.
+var yearsBefore = []string{"ly", "py", "last year", "prior year", "previous year", "year ago", "vorjahr", "vj", "annee precedente",
+	"ano anterior", "anno precedente", "vorig jaar"}
 
 // soFar are words for sums of several months.
 var soFar = wordsByKey(`ytd mtd qtd ltm cumulative cum kumuliert cumul cumulé acumulado h1 h2 hj1 hj2 halbjahr`)

@@ -62,12 +62,23 @@ func (d *drafter) write() string {
 	b.WriteString("\nfact:\n")
 	b.WriteString(d.factText())
 	b.WriteString(d.referencesText())
+	b.WriteString(d.rowsText())
+	if len(d.ties) > 0 {
+		b.WriteString("\nties:\n" + d.tiesText())
+	}
+	b.WriteString("\ndeliver:\n  - to: out/sales.csv\nrecord: out/record\n")
+	return aligned(b.String())
+}
+
+// rowsText is what holds of all fact rows.
+func (d *drafter) rowsText() string {
+	var parts []string
+	comment := ""
 	if len(d.grain) > 0 {
-		rows := "grain: [" + strings.Join(flowAll(d.grain), ", ") + "]"
+		parts = append(parts, "grain: ["+strings.Join(flowAll(d.grain), ", ")+"]")
 		if d.repeats != "" {
-			rows += ", repeats: " + d.repeats
+			parts = append(parts, "repeats: "+d.repeats)
 		}
-		comment := ""
 		switch d.repeats {
 		case "first":
 			comment = "\t" + counted(d.again, "row") + " of the same grain, the same in everything"
@@ -77,13 +88,20 @@ func (d *drafter) write() string {
 				comment = "\t" + counted(d.again, "row") + " of the same grain; " + joined(d.telling) + " may tell them apart"
 			}
 		}
-		b.WriteString("\nrows: { " + rows + " }" + comment + "\n")
 	}
-	if len(d.ties) > 0 {
-		b.WriteString("\nties:\n" + d.tiesText())
+	var must []string
+	for _, c := range d.columns {
+		if f := c.must(); f != "" {
+			must = append(must, layout.Flow(f))
+		}
 	}
-	b.WriteString("\ndeliver:\n  - to: out/sales.csv\nrecord: out/record\n")
-	return aligned(b.String())
+	if len(must) > 0 {
+		parts = append(parts, "must: ["+strings.Join(must, ", ")+"]")
+	}
+	if len(parts) == 0 {
+		return ""
+	}
+	return "\nrows: { " + strings.Join(parts, ", ") + " }" + comment + "\n"
 }
 
 // widest is how far to the right the comments of a block are pushed by its longest line.

@@ -152,7 +152,7 @@ func (p *pieced) write(t *testing.T, dir string, rows int) {
 func TestSharesOfPieces(t *testing.T) {
 	fact.CutFrom(t, 1)
 	again, stops, joins := 0, 0, 0
-	for seed := range uint64(32) {
+	for seed := range seeds(32) {
 		p := &pieced{Rand: rand.New(rand.NewPCG(seed, 77)), wide: seed%2 == 1}
 		s := shared{dir: t.TempDir(), again: &again}
 		if seed%4 < 3 {
@@ -177,7 +177,7 @@ func TestSharesOfPieces(t *testing.T) {
 			require.Len(t, have, len(want), "seed %d, %d shares", seed, of)
 		}
 	}
-	require.Greater(t, stops, 5)
+	require.Greater(t, stops, int(seeds(5)))
 	require.Less(t, stops, 40)
 	require.Less(t, again, joins/2)
 }

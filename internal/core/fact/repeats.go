@@ -303,7 +303,10 @@ func (b *build) stopRepeats(again []keep.Repeat) {
 	}
 	alike := 0 // rows that agree in everything
 	for _, a := range shown {
-		text := "first " + a.First.Place(b.inputs).String()
+		text, across := "first "+a.First.Place(b.inputs).String(), a.First.Extract() != a.Again.Extract()
+		if across {
+			b.summary.Across++
+		}
 		if first, ok := rows[a.First]; ok {
 			var own []string
 			for _, ci := range columns {
@@ -314,7 +317,9 @@ func (b *build) stopRepeats(again []keep.Repeat) {
 				text += ": " + d
 			} else {
 				text += ": the same in every column"
-				alike++
+				if alike++; across {
+					b.summary.Twice++
+				}
 			}
 		}
 		p.Places, p.Texts = append(p.Places, a.Again.Place(b.inputs)), append(p.Texts, text)

@@ -38,9 +38,17 @@ func counted(l place.List) map[string]int {
 var layoutStops = []string{"empty file", "missing header", "unexpected header", "header does not fit", "header twice",
 	"number beside wide columns", "rows above the header", "value from two places", "total|"}
 
+// seeds is how many of so many random jobs a short run does: a quarter.
+func seeds(n uint64) uint64 {
+	if testing.Short() {
+		return n / 4
+	}
+	return n
+}
+
 // folders is how many random folders are read twice: UMBAU_FOLDERS=100000 for a hunt.
 func folders() (from, count uint64) {
-	count = 150
+	count = seeds(150)
 	if n, err := strconv.ParseUint(os.Getenv("UMBAU_FOLDERS"), 10, 64); err == nil {
 		count = n
 	}

@@ -94,7 +94,7 @@ func (s shared) inShares(t *testing.T, r *rand.Rand, of int) map[string]string {
 func TestShares(t *testing.T) {
 	fact.CutFrom(t, 1)
 	stops := 0
-	for seed := range uint64(100) {
+	for seed := range seeds(100) {
 		f := newFolder(t, seed)
 		f.write(t, "umbau.yaml", f.plan)
 		s, r := shared{dir: f.dir, look: f.file(1 + int(seed%4))}, rand.New(rand.NewPCG(seed, 5))
@@ -111,8 +111,8 @@ func TestShares(t *testing.T) {
 			require.Len(t, have, len(want), "seed %d, %d shares", seed, of)
 		}
 	}
-	require.Greater(t, stops, 10)
-	require.Less(t, stops, 98)
+	require.Greater(t, stops, int(seeds(10)))
+	require.Less(t, stops, int(seeds(98)))
 }
 
 // The demo, with a workbook, an archive, references and controls, in shares.

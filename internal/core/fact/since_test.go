@@ -152,7 +152,7 @@ func told(m monthsOf, delivery [][]string) map[string]*big.Rat {
 
 // For pairs of months by chance, since.csv is what a slow comparison of the two deliveries finds.
 func TestSinceAgreesWithTheDeliveries(t *testing.T) {
-	for seed := range uint64(120) {
+	for seed := range seeds(120) {
 		r := rand.New(rand.NewPCG(seed, 19))
 		dir := t.TempDir()
 		first := drawMonths(r)

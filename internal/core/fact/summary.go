@@ -41,6 +41,8 @@ type Summary struct {
 	FactRows     int
 	Head         [][]string    // of a dry run: header and first rows of the fact table
 	Repeats      int           // fact rows that repeat the grain
+	Across       int           // of those shown, how many repeat a row of another extract …
+	Twice        int           // … and agree with it in everything
 	entries      []*plan.Entry // of Extracts
 	Seconds      float64
 }

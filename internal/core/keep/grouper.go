@@ -51,7 +51,7 @@ func (g *grouper) find(b *table.Batch) (run int, found []uint32) {
 	case table.PerExtract:
 		run = max(len(b.Fates), 1)
 	case table.PerRow:
-		run = b.Slots
+		run = max(b.Slots, 1) // without wide columns there is no fact row
 	}
 	g.found = slices.Grow(g.found[:0], len(b.Fates)/run)
 	for from := 0; from < len(b.Fates); from += run {

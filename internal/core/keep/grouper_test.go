@@ -18,7 +18,7 @@ import (
 // batchOf makes a batch of random texts and numbers, each column at a level of its own; its texts have the codes of
 // these dictionaries.
 func batchOf(r *rand.Rand, dicts []*table.Dict, levels []table.Level, distinct int) *table.Batch {
-	b := &table.Batch{Rows: r.IntN(40), Slots: 1 + r.IntN(3)}
+	b := &table.Batch{Rows: r.IntN(40), Slots: r.IntN(4)}
 	for range b.Rows * b.Slots {
 		b.Fates = append(b.Fates, []table.Fate{table.Delivered, table.Delivered, table.Held, table.Dropped, table.Skipped}[r.IntN(5)])
 	}

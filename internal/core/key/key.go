@@ -47,6 +47,42 @@ func Append(dst []byte, s string) []byte {
 	return dst
 }
 
+// Head returns the first eight letters and digits of ASCII in the key of a text as a word, the first one lowest and
+// zeros behind the last one, mostly without the key. Texts of one key have one head.
+func Head(s string) uint64 {
+	head, ok := headOf(s, false)
+	if !ok {
+		head, _ = headOf(Of(s), true)
+	}
+	return head
+}
+
+// headOf is the first eight letters and digits of ASCII in the key of a text, if nothing but ASCII and western letters stands
+// among them, or in a key.
+func headOf(s string, isKey bool) (head uint64, ok bool) {
+	for i, n := 0, 0; i < len(s) && n < 64; i++ {
+		if c := plain[s[i]]; c != 0 {
+			head |= uint64(c) << n
+			n += 8
+		}
+		if s[i] < 0x80 || isKey {
+			continue
+		}
+		letter := western(s, i)
+		if letter == "" {
+			return 0, false
+		}
+		for j := 0; j < len(letter) && n < 64; j++ {
+			if c := plain[letter[j]]; c != 0 {
+				head |= uint64(c) << n
+				n += 8
+			}
+		}
+		i++
+	}
+	return head, true
+}
+
 // Same reports whether two texts have one key.
 func Same(a, b string) bool { return a == b || Of(a) == Of(b) }
 
@@ -76,11 +112,8 @@ func appendWestern(dst []byte, s string) (out []byte, ok bool) {
 				b.out = append(b.out, plain[s[i]])
 			}
 		case c >= 0x80:
-			letter := ""
-			if i+1 < len(s) && c >= 0xc3 && c <= 0xc5 {
-				letter = Western[c-0xc3][s[i+1]&0x3f]
-			}
-			if letter == "" || s[i+1]&0xc0 != 0x80 {
+			letter := western(s, i)
+			if letter == "" {
 				return b.out, false
 			}
 			b.gap()
@@ -169,6 +202,14 @@ var Western = func() (table [3][64]string) {
 	}
 	return table
 }()
+
+// western is what becomes of the letter of two bytes at a place, "" for what is none, or is to be looked at closely.
+func western(s string, i int) string {
+	if c := s[i]; c >= 0xc3 && c <= 0xc5 && i+1 < len(s) && s[i+1]&0xc0 == 0x80 {
+		return Western[c-0xc3][s[i+1]&0x3f]
+	}
+	return ""
+}
 
 func digit(c byte) bool { return c >= '0' && c <= '9' }
 

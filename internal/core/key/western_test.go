@@ -33,11 +33,29 @@ func TestWestern(t *testing.T) {
 			short++
 			require.Equal(t, ofUnicode(text), string(got), "%q", text)
 		}
+		require.Equal(t, Head(Of(text)), Head(text), "%q", text)
 	}
 	require.Greater(t, short, 50_000)
 	for _, torn := range []string{"\xc3", "x\xc3x", "\xc4\xff", "\xc3\x28"} {
 		_, ok := appendWestern(nil, torn)
 		require.False(t, ok, "%q", torn)
+	}
+}
+
+// Whatever stands among and behind the first letters of a text, its head is that of its key.
+func TestHead(t *testing.T) {
+	signs := []rune("\u0301\u0338\u0307\u05b0\u3099\u200d\u2044²½’'\"º.,/٣ﬁＡ𝟙ſK ×€")
+	r := rand.New(rand.NewPCG(3, 5))
+	for range 100_000 {
+		var s []rune
+		for range 5 + r.IntN(10) {
+			if r.IntN(5) == 0 {
+				s = append(s, signs[r.IntN(len(signs))])
+			} else {
+				s = append(s, []rune("e1i. s'Kßã")[r.IntN(10)])
+			}
+		}
+		require.Equal(t, Head(Of(string(s))), Head(string(s)), "%q", string(s))
 	}
 }
 

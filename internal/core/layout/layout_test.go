@@ -274,6 +274,15 @@ func TestDoubts(t *testing.T) {
 	}
 }
 
+// An extract that may lack wide columns and has none is told: nothing of it is delivered.
+func TestNoWideColumn(t *testing.T) {
+	for header, want := range map[string]int{"Month": 1, "Month|Buoy": 0} {
+		l, problems := lineUp(t, wide+", absent: leave", "month: month, product: name, amount: number", header, nil)
+		require.Empty(t, problems)
+		require.Len(t, l.Doubts, want)
+	}
+}
+
 func TestLineUpAllowed(t *testing.T) {
 	l, problems := lineUp(t, "others: drop, absent: leave", "month: month, amount: number", "Amount|Note", nil)
 	require.Empty(t, problems)

@@ -5,6 +5,7 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/pattern"
+	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/shape"
 )
@@ -41,6 +42,12 @@ func (l *lining) wide() {
 			p := l.stop("", "missing header", "there is no wide column: the plan claims every header of the extract for something else")
 			p.Plan = u.Pos
 		}
+	} else if len(wide)+len(unfit) == 0 {
+		at := l.at
+		at.Row = l.header.Row
+		p := place.At(at, "missing header", "an extract has no wide column: nothing of its rows is delivered")
+		p.Plan, p.Advice = u.Pos, "let unpivot fit its wide headers, if it has any; else except in the entry of extracts leaves it out"
+		l.out.Doubts.Add(p)
 	}
 }
 

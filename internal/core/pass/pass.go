@@ -300,6 +300,7 @@ func (p *pass) work(w *treat.Worker, l *lane) {
 	if l.raw.Repeats = (treat.Repeats{}); p.rules.Repeats != nil {
 		l.raw.Repeats = p.rules.Repeats(l.extract, len(l.program.Slots))
 	}
+	l.raw.Again = func(see func(table.Splitter, treat.Raw) error) error { return p.again(l, see) }
 	if l.err = w.Read(l.program, l.source, l.raw); l.err != nil {
 		return
 	}
@@ -307,7 +308,9 @@ func (p *pass) work(w *treat.Worker, l *lane) {
 		hand(func() { w.Await(p.shared, l.raw.First) })
 		return
 	}
-	hand(func() { w.HandOver(p.shared) })
+	if hand(func() { l.err = w.HandOver(p.shared) }); l.err != nil {
+		return
+	}
 	b := Block{Outcome: w.Decide(), Extract: l.extract, Input: p.inputs[l.extract], Last: l.raw.Last}
 	l.problems = b.Problems
 	for _, part := range l.parts {

@@ -108,3 +108,40 @@ func TestProblems(t *testing.T) {
 	require.Empty(t, pass.Run(ctx, rules, found.Inputs, k))
 	require.Empty(t, k.list)
 }
+
+// Of very many labels not every one is remembered; yet rows at the end whose label stands above are told from notes,
+// also from those that begin like a label, by whoever reads them.
+func TestNotesBelowManyLabels(t *testing.T) {
+	const src = `umbau: 1
+extracts: [{ files: "*.csv" }]
+fact: { invoice: text, amount: { is: number, gaps: 0 } }
+deliver: [{ to: out/s.csv }]
+`
+	var b strings.Builder
+	b.WriteString("Invoice,Amount\n")
+	want := []string{}
+	add := func(line string, used bool) {
+		if b.WriteString(line + "\n"); used {
+			want = append(want, fmt.Sprintf("a.csv %d", strings.Count(b.String(), "\n")))
+		}
+	}
+	for i := range 20_000 {
+		b.WriteString(fmt.Sprintf("Lakes-%05d,1\n", i))
+		want = append(want, fmt.Sprintf("a.csv %d", i+2))
+	}
+	for line, used := range map[string]bool{"LAKES 00000,": true, "Lakes-19999,": true, "Lakes-20000,": false, "Source: till,": false,
+		"Lakes-0 to 9 by hand,": false, "Lakes-1,": false, "Invoice,": false} {
+		add(line, used)
+	}
+	rules, found := ready(t, src, map[string]string{"a.csv": b.String()})
+	for _, workers := range []int{1, 2, 5} {
+		rules.Workers = workers
+		k := &order{}
+		require.Empty(t, pass.Run(context.Background(), rules, found.Inputs, k))
+		require.Equal(t, want, k.list)
+	}
+	rules.Progress = func(int64, int64) { os.Remove(rules.Plan.At("a.csv")) } // it cannot be read again
+	problems := pass.Run(context.Background(), rules, found.Inputs, &order{})
+	require.Len(t, problems, 1)
+	require.Equal(t, "unreadable file", problems[0].What)
+}

@@ -161,8 +161,9 @@ func (rd *reader) noteCut(p *treat.Program, cut Cut) {
 func (rd *reader) head(in *Input) (source table.Source, held *lane, program *treat.Program, err error) {
 	e := in.Entry
 	in.Size = 0
-	source, err = in.Table.Open(table.Reading{Encoding: e.Encoding, Delimiter: e.Delimiter, EmptyNulls: e.EmptyNulls, Count: rd.count,
-		Unpacked: func(n int) { in.Size += int64(n) }})
+	reading := in.reading()
+	reading.Count, reading.Unpacked = rd.count, func(n int) { in.Size += int64(n) }
+	source, err = in.Table.Open(reading)
 	if err != nil {
 		return nil, nil, nil, err
 	}
@@ -181,6 +182,31 @@ func (rd *reader) head(in *Input) (source table.Source, held *lane, program *tre
 		program, err = rd.begin(in, source, held)
 	}
 	return source, held, program, err
+}
+
+// reading is how the entry of the extract has it read.
+func (in *Input) reading() table.Reading {
+	return table.Reading{Encoding: in.Entry.Encoding, Delimiter: in.Entry.Delimiter, EmptyNulls: in.Entry.EmptyNulls}
+}
+
+// again reads the blocks of its extract before a block once more.
+func (p *pass) again(l *lane, see func(table.Splitter, treat.Raw) error) error {
+	source, err := p.inputs[l.extract].Table.Open(p.inputs[l.extract].reading())
+	if err != nil {
+		return err
+	}
+	defer source.Close()
+	for b := (table.Block{}); ; {
+		if b, err = source.Next(b.Data[:0]); err == io.EOF || err == nil && b.Line >= l.raw.Line {
+			return nil
+		}
+		if err == nil {
+			err = see(source, treat.Raw{Block: b})
+		}
+		if err != nil {
+			return err
+		}
+	}
 }
 
 // deal deals out a block.
@@ -265,10 +291,6 @@ func (rd *reader) begin(in *Input, source table.Source, j *lane) (*treat.Program
 		return nil, nil
 	}
 	in.Headers = rd.headers.Of(header.Texts)
-	j.raw.Begin = 0
-	for j.raw.Begin < rows.Len() && rows.Lines[j.raw.Begin] <= header.Row {
-		j.raw.Begin++
-	}
 	fields := maps.Clone(in.fields)
 	above := 0 // rows above the header, as far as titles are concerned
 	for above < rows.Len() && rows.Lines[above] < first {

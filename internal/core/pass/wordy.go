@@ -41,7 +41,7 @@ func (w *wordy) below(column int) bool {
 func (w *wordy) next() {
 	e := w.in.Entry
 	if w.source == nil {
-		if w.source, w.err = w.in.Table.Open(table.Reading{Encoding: e.Encoding, Delimiter: e.Delimiter}); w.err != nil {
+		if w.source, w.err = w.in.Table.Open(w.in.reading()); w.err != nil {
 			return
 		}
 	}

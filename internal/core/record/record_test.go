@@ -56,8 +56,8 @@ func decided(t *testing.T, src, text string) *treat.Outcome {
 	program, problems := treat.NewProgram(p, l, books, nil)
 	require.Empty(t, problems)
 	w := treat.NewWorker(p, treat.Wants{})
-	require.NoError(t, w.Read(program, reader, treat.Raw{Block: block, Begin: 1, Last: true}))
-	w.HandOver(treat.NewShared(p))
+	require.NoError(t, w.Read(program, reader, treat.Raw{Block: block, Last: true}))
+	require.NoError(t, w.HandOver(treat.NewShared(p)))
 	return w.Decide()
 }
 

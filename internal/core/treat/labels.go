@@ -10,46 +10,51 @@ import (
 	"umbau/internal/core/table"
 )
 
-// labels are the texts that stand in the columns of an extract, by their hashes. A few are
-// kept one by one; many as two bits each in a word of a filter (Bloom 1970), which never forgets
-// one, but takes one text in many for another: memory stays flat, and the answer is the same
-// whoever adds them, in whatever order and how often.
+// labels are the texts that stand in the columns of an extract, by their hashes. A few are kept one by one; of
+// many only how their keys begin, as two bits each in a word of a filter (Bloom 1970), which never forgets one, but
+// takes others for one of them: memory stays flat, and who is told that one may be there reads the extract again.
+// The answer is the same whoever adds them, in whatever order and how often.
 type labels struct {
-	few  map[uint64]struct{}
+	few  map[uint64]uint64 // the hash of the beginning by that of the whole
 	many bool
 	bits []uint64
-
-	touched uint64 // counts for nothing, but must be looked at: see mark
 }
+
+// label is a text in a column of an extract: hashes of the column with its key, and with the head of that. Of
+// one of very many the whole is not worked out, and 0.
+type label struct{ Whole, Begins uint64 }
 
 const (
 	fewLabels   = 4096
 	filterWords = 1 << 17
 )
 
-// labelOf is the hash of a text, by the key, in a column of the extract.
-func labelOf(column int, text string) uint64 { return labelOfKey(column, key.Append(nil, text)) }
-
-func labelOfKey(column int, key []byte) uint64 {
-	return table.Mix(table.Hash(key) + uint64(column))
+func labelOf(column int, text string) label {
+	return label{wholeLabel(column, key.Append(nil, text)), beginOf(column, text)}
 }
+
+func wholeLabel(column int, key []byte) uint64 { return table.Mix(table.Hash(key) + uint64(column)) }
+
+func beginOf(column int, text string) uint64 { return table.Mix(key.Head(text) + uint64(column)) }
 
 // forget begins again.
 func (l *labels) forget() {
-	l.few = map[uint64]struct{}{}
+	l.few = map[uint64]uint64{}
 	if l.many {
 		l.many = false
 		clear(l.bits)
 	}
 }
 
-func (l *labels) add(hashes ...uint64) {
-	for i, hash := range hashes {
+func (l *labels) add(more ...label) {
+	for i, a := range more {
 		if l.many {
-			l.mark(hashes[i:])
+			for _, a := range more[i:] {
+				l.mark(a.Begins)
+			}
 			return
 		}
-		if l.few[hash] = struct{}{}; len(l.few) > fewLabels {
+		if l.few[a.Whole] = a.Begins; len(l.few) > fewLabels || a.Whole == 0 {
 			l.fill()
 		}
 	}
@@ -60,7 +65,9 @@ func (l *labels) fill() {
 	if l.many = true; l.bits == nil {
 		l.bits = make([]uint64, filterWords)
 	}
-	l.mark(slices.Collect(maps.Keys(l.few)))
+	for begins := range maps.Values(l.few) {
+		l.mark(begins)
+	}
 	l.few = nil
 }
 
@@ -69,37 +76,27 @@ func (l *labels) place(hash uint64) (word, bits uint64) {
 	return hash % filterWords, 1<<(hash>>32%64) | 1<<(hash>>48%64)
 }
 
-// mark puts hashes into the filter. The words of many are touched at a time, so that what the memory has to
-// bring for one of them does not wait for the one before.
-func (l *labels) mark(hashes []uint64) {
-	for len(hashes) > 0 {
-		n := min(len(hashes), 64)
-		for _, hash := range hashes[:n] {
-			word, _ := l.place(hash)
-			l.touched |= l.bits[word]
-		}
-		for _, hash := range hashes[:n] {
-			word, bits := l.place(hash)
-			l.bits[word] |= bits
-		}
-		hashes = hashes[n:]
-	}
+func (l *labels) mark(hash uint64) {
+	word, bits := l.place(hash)
+	l.bits[word] |= bits
 }
 
-func (l *labels) has(hash uint64) bool {
+// has reports whether a label may be among these, and whether that is sure.
+func (l *labels) has(a label) (may, sure bool) {
 	if !l.many {
-		_, ok := l.few[hash]
-		return ok
+		_, ok := l.few[a.Whole]
+		return ok, true
 	}
-	word, bits := l.place(hash)
-	return l.bits[word]&bits == bits
+	word, bits := l.place(a.Begins)
+	may = l.bits[word]&bits == bits
+	return may, !may
 }
 
 // merge adds the labels of others.
 func (l *labels) merge(o *labels) {
 	if !o.many {
-		for hash := range o.few {
-			l.add(hash)
+		for whole, begins := range o.few {
+			l.add(label{whole, begins})
 		}
 		return
 	}
@@ -111,12 +108,15 @@ func (l *labels) merge(o *labels) {
 
 // MarshalBinary writes the labels down.
 func (l *labels) MarshalBinary() (out []byte, err error) {
-	hashes := slices.Sorted(maps.Keys(l.few))
-	if l.many {
-		hashes = l.bits
+	words := l.bits
+	if !l.many {
+		words = nil
+		for _, whole := range slices.Sorted(maps.Keys(l.few)) {
+			words = append(words, whole, l.few[whole])
+		}
 	}
-	for _, h := range hashes {
-		out = binary.LittleEndian.AppendUint64(out, h)
+	for _, w := range words {
+		out = binary.LittleEndian.AppendUint64(out, w)
 	}
 	return out, nil
 }
@@ -124,18 +124,19 @@ func (l *labels) MarshalBinary() (out []byte, err error) {
 // UnmarshalBinary reads labels that were written down.
 func (l *labels) UnmarshalBinary(data []byte) error {
 	l.forget()
-	if len(data)%8 != 0 || len(data)/8 > fewLabels && len(data)/8 != filterWords {
+	if len(data)%16 != 0 || len(data)/16 > fewLabels && len(data)/8 != filterWords {
 		return errors.New("these are no labels")
 	}
 	if len(data)/8 == filterWords {
 		l.fill()
 	}
+	word := func(i int) uint64 { return binary.LittleEndian.Uint64(data[8*i:]) }
 	for i := range len(data) / 8 {
-		h := binary.LittleEndian.Uint64(data[8*i:])
-		if l.many {
-			l.bits[i] = h
-		} else {
-			l.few[h] = struct{}{}
+		switch {
+		case l.many:
+			l.bits[i] = word(i)
+		case i%2 == 0:
+			l.few[word(i)] = word(i + 1)
 		}
 	}
 	return nil

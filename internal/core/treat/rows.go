@@ -18,15 +18,36 @@ import (
 
 // takeBranches takes the rows that would be footnotes, but whose label stands above in its
 // column or in its book, back among the used ones.
-func (w *Worker) takeBranches(s *Shared) {
-	branches := map[int]bool{}
+func (w *Worker) takeBranches(s *Shared) error {
+	branches, asked := map[int]bool{}, search{}
+	var notes []int
 	for _, o := range w.sorted.Out {
-		switch {
-		case o.Reason != layout.Footnote:
-		case w.branch(s, o.Row):
+		if o.Reason != layout.Footnote {
+			continue
+		}
+		is, sure := w.branch(s, o.Row)
+		if is {
 			branches[w.rows.Lines[o.Row]] = true
-		case w.program.Cut:
-			s.asked = append(s.asked, w.labelsOf(o.Row)...)
+		} else {
+			notes = append(notes, o.Row)
+		}
+		if !sure {
+			for _, l := range w.labelsOf(o.Row) {
+				asked[l.Whole] = false
+			}
+		}
+	}
+	if len(asked) > 0 {
+		if err := asked.run(w.program, w.again); err != nil {
+			return err
+		}
+	}
+	for _, row := range notes {
+		own := w.labelsOf(row)
+		if slices.ContainsFunc(own, func(l label) bool { return asked[l.Whole] }) {
+			branches[w.rows.Lines[row]] = true
+		} else if w.program.Cut {
+			s.asked = append(s.asked, own...)
 		}
 	}
 	s.above.add(w.fresh...)
@@ -35,10 +56,13 @@ func (w *Worker) takeBranches(s *Shared) {
 		w.load()
 		w.sorter.Branches = nil
 	}
+	return nil
 }
 
-// branch reports whether the only text of a row is a label of its column.
-func (w *Worker) branch(s *Shared, row int) bool {
+// branch reports whether the only text of a row is a label of its column, and whether that is sure: it may stand
+// above in another block.
+func (w *Worker) branch(s *Shared, row int) (is, sure bool) {
+	sure = true
 	for _, ci := range w.program.labels {
 		c := &w.program.Columns[ci]
 		cells := w.rows.Row(row)
@@ -51,15 +75,18 @@ func (w *Worker) branch(s *Shared, row int) bool {
 		}
 		if w.program.Lineup.Entry.Control { // a group whose figures are blank
 			_, reads := c.spec.Kind.Read(c.reading, text)
-			return reads
+			return reads, true
 		}
 		if c.book != nil {
 			if _, _, known := c.book.Find(text); known {
-				return true
+				return true, true
 			}
 		}
-		if s.above.has(labelOf(c.source.Index, text)) {
-			return true
+		switch may, certain := s.above.has(labelOf(c.source.Index, text)); {
+		case may && certain:
+			return true, true
+		case may:
+			sure = false
 		}
 		k := key.Of(text)
 		for _, used := range w.sorted.Used {
@@ -68,15 +95,15 @@ func (w *Worker) branch(s *Shared, row int) bool {
 			}
 			above := value.TrimText(string(w.rows.Text(w.rows.Row(int(used))[c.source.Index])))
 			if above == text || key.Of(above) == k {
-				return true
+				return true, true
 			}
 		}
 	}
-	return false
+	return false, sure
 }
 
 // labelsOf are the labels of a row.
-func (w *Worker) labelsOf(row int) (out []uint64) {
+func (w *Worker) labelsOf(row int) (out []label) {
 	cells := w.rows.Row(row)
 	for _, ci := range w.program.labels {
 		at := w.program.Columns[ci].source.Index

@@ -46,8 +46,8 @@ type PieceEnd struct {
 	Words   []string
 	Columns columnTotals
 	Labels  *labels
-	Asked   []uint64 // labels that were not found above
-	Unsure  bool     // whether rows waited above the piece did not show
+	Asked   []label // labels that were not found above
+	Unsure  bool    // whether rows waited above the piece did not show
 }
 
 // endPiece keeps what the extract at hand leaves, if only a piece of it was read.
@@ -66,9 +66,7 @@ func (w *Worker) Await(s *Shared, first bool) {
 	s.begin(w.program)
 	s.unsure = !first && w.program.Lineup.Measures() && layout.LastMeasure(w.program.Lineup, &w.rows, w.begin) < w.begin
 	w.takeTail(s)
-	for _, l := range w.fresh { // which this worker does not list again
-		s.above.add(l)
-	}
+	s.above.add(w.fresh...) // which this worker does not list again
 }
 
 // leaveOpen lists what the total rows of the block would be compared with.
@@ -171,7 +169,10 @@ func (s *Seam) End(e *PieceEnd, currencies []string) (settled bool) {
 	for ci, c := range currencies {
 		s.currencies[ci] = cmp.Or(s.currencies[ci], c)
 	}
-	return !e.Unsure && !slices.ContainsFunc(e.Asked, s.labels.has)
+	return !e.Unsure && !slices.ContainsFunc(e.Asked, func(l label) bool {
+		may, _ := s.labels.has(l)
+		return may
+	})
 }
 
 // Settled reports whether all pieces together leave no problem open.

@@ -29,7 +29,7 @@ type Shared struct {
 	above   labels                   // of the blocks before
 	same    map[rowHash]int          // rows that stood, where those that repeat one are dropped, and their lines
 	columns columnTotals             // wide columns that may be the sums of the others
-	asked   []uint64                 // labels that nobody had above, where other readings may have them
+	asked   []label                  // labels that nobody had above, where other readings may have them
 	unsure  bool                     // which rows wait above a piece of an extract did not show
 
 	pieces []*PieceEnd // of extracts before

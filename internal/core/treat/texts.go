@@ -171,8 +171,13 @@ func (w *Worker) noteLabels(ci int) {
 	for _, code := range w.batch.Columns[ci].Codes {
 		if m := &s.texts.marks[code]; *m&newMark != 0 {
 			*m &^= newMark
-			w.key = key.Append(w.key[:0], value.TrimText(s.texts.Seen(code)))
-			w.fresh = append(w.fresh, labelOfKey(c.source.Index, w.key))
+			text := value.TrimText(s.texts.Seen(code))
+			l := label{Begins: beginOf(c.source.Index, text)}
+			if w.noted++; w.noted <= fewLabels || w.whole { // else nobody asks
+				w.key = key.Append(w.key[:0], text)
+				l.Whole = wholeLabel(c.source.Index, w.key)
+			}
+			w.fresh = append(w.fresh, l)
 		}
 	}
 }

@@ -100,14 +100,10 @@ func run(t *testing.T, j job, lines int) *outcome {
 		require.NoError(t, err)
 		block.Line = line
 		line += len(b)
-		begin := 0
-		if i == 0 {
-			begin = 1
-		}
-		require.NoError(t, w.Read(program, reader, treat.Raw{Block: block, Begin: begin, First: i == 0, Last: i == len(blocks)-1}))
+		require.NoError(t, w.Read(program, reader, treat.Raw{Block: block, First: i == 0, Last: i == len(blocks)-1}))
 		_, err = reader.Next(nil)
 		require.Equal(t, io.EOF, err)
-		w.HandOver(shared)
+		require.NoError(t, w.HandOver(shared))
 		o := w.Decide()
 		out.take(o)
 		list.Merge(o.Problems)

@@ -53,10 +53,14 @@ type Worker struct {
 	kinds      []table.CellKind // for readNumbers: what they are
 	blanks     []uint16         // of each fact row: how many of its cells are blank
 	memory     memory
-	hashes     []uint64    // of the used rows, for runs
-	hashed     bool        // they are worked out
-	factors    []uint64    // for hashRows: of the cells of a row
-	fresh      []uint64    // labels that the blocks before may not have
+	hashes     []uint64 // of the used rows, for runs
+	hashed     bool     // they are worked out
+	factors    []uint64 // for hashRows: of the cells of a row
+	fresh      []label  // labels that the blocks before may not have
+	noted      int      // how many labels of the extract were listed
+	notedOf    *Program // of which extract
+	whole      bool     // they are listed with the hashes of their whole keys, however many there are
+	again      Again
 	key        []byte      // memory for one
 	candidates []candidate // wide columns that may be the sums of the others
 	currencies []string    // of each measure, as far as it is known
@@ -108,39 +112,38 @@ func NewWorker(p *plan.Plan, wants Wants) *Worker {
 		batch:    table.Batch{Columns: make([]table.Column, len(p.Columns))}, machine: formula.NewMachine(p.Calendar)}
 }
 
-// Raw is one block of an extract for a worker: its raw text, the index of the
-// first row behind the header where the block holds it, whether it is the
-// first or the last one, and which of its fact rows repeat the grain. (A block before a
-// piece only tells which rows wait.)
+// Raw is one block of an extract for a worker: its raw text, whether it is the
+// first or the last one, which of its fact rows repeat the grain, and how to read those before it once more. (A block
+// before a piece only tells which rows wait.)
 type Raw struct {
 	table.Block
-	Begin   int
 	First   bool
 	Last    bool
 	Before  bool // it stands before the piece of the extract that is read
 	Repeats Repeats
+	Again   Again
 }
 
 // Read cuts a block into rows and columns. It returns what is wrong with the raw
 // text, or with its rows.
 func (w *Worker) Read(p *Program, src table.Splitter, b Raw) error {
-	w.program, w.repeats, w.last, w.only = p, b.Repeats, b.Last, b.First && b.Last
+	w.program, w.repeats, w.again, w.last, w.only = p, b.Repeats, b.Again, b.Last, b.First && b.Last
+	if w.notedOf != p {
+		w.noted, w.notedOf = 0, p
+	}
 	w.fresh, w.applied = w.fresh[:0], w.applied[:0]
 	w.rows.Reset()
 	if err := src.Split(b.Block, &w.rows); err != nil {
 		return err
 	}
 	if a := p.Lineup.Entry.Area; a != nil {
-		b.Begin = 0
 		layout.Crop(&w.rows, a)
-		for b.Begin < w.rows.Len() && w.rows.Lines[b.Begin] <= p.Lineup.Header.Row {
-			b.Begin++
-		}
 	}
 	if p.fill {
 		layout.Pad(&w.rows, len(p.Lineup.Header.Texts))
 	}
-	w.begin = b.Begin
+	for w.begin = 0; w.begin < w.rows.Len() && w.rows.Lines[w.begin] <= p.Lineup.Header.Row; w.begin++ {
+	}
 	w.wrong = nil
 	if len(p.Corrections) > 0 {
 		w.wrong = w.correct()
@@ -401,11 +404,13 @@ func (w *Worker) skipBlanks() {
 // HandOver settles what depends on the blocks before: rows that waited for these
 // to be decided, labels that stood above, rows that repeat one, sections, values above,
 // first spellings, the one currency of each column of numbers, and totals. Blocks hand
-// over in the order of the fact table.
-func (w *Worker) HandOver(s *Shared) {
+// over in the order of the fact table. An error is that of blocks before that cannot be read again.
+func (w *Worker) HandOver(s *Shared) error {
 	s.begin(w.program)
 	w.takeTail(s)
-	w.takeBranches(s)
+	if err := w.takeBranches(s); err != nil {
+		return err
+	}
 	w.takeSame(s)
 	if w.program.Lineup.Widen != nil {
 		w.widen(s)
@@ -457,6 +462,7 @@ func (w *Worker) HandOver(s *Shared) {
 	}
 	w.currencies = append(w.currencies[:0], s.currencies...)
 	w.compareTotals(s)
+	return nil
 }
 
 // namesCurrency reports whether a number of the block names its currency.

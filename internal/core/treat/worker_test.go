@@ -28,8 +28,8 @@ func decided(t *testing.T, j job, repeats treat.Repeats) *treat.Outcome {
 	reader := csv.NewReader(strings.NewReader(j.text), '|')
 	block, err := reader.Next(nil)
 	require.NoError(t, err)
-	require.NoError(t, w.Read(program, reader, treat.Raw{Block: block, Begin: 1, Last: true, Repeats: repeats}))
-	w.HandOver(treat.NewShared(program.Plan))
+	require.NoError(t, w.Read(program, reader, treat.Raw{Block: block, Last: true, Repeats: repeats}))
+	require.NoError(t, w.HandOver(treat.NewShared(program.Plan)))
 	return w.Decide()
 }
 
@@ -193,8 +193,8 @@ func TestWorkerAgain(t *testing.T) {
 		reader := csv.NewReader(strings.NewReader(j.text), '|')
 		block, err := reader.Next(nil)
 		require.NoError(t, err)
-		require.NoError(t, w.Read(program, reader, treat.Raw{Block: block, Begin: 1, Last: true}))
-		w.HandOver(treat.NewShared(program.Plan))
+		require.NoError(t, w.Read(program, reader, treat.Raw{Block: block, Last: true}))
+		require.NoError(t, w.HandOver(treat.NewShared(program.Plan)))
 		became := w.Decide()
 		var o outcome
 		o.take(became)

@@ -4,6 +4,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"umbau/internal/core/key"
 )
 
 // signs that stand for one currency only; every other sign is itself.
@@ -22,6 +24,18 @@ var codes = func() map[string]bool {
 	}
 	return set
 }()
+
+// CurrencyOf is the code (ISO 4217) of the currency that a text is, or its sign, where that stands for several; "" for none.
+func CurrencyOf(text string) string {
+	if !IsCurrency(text) {
+		return ""
+	}
+	code, size := currencyAt([]byte(strings.ToUpper(TrimText(text))))
+	if size == 0 { // a sign of another width
+		return key.Of(text)
+	}
+	return code
+}
 
 // CurrencyIn finds the first currency sign or ISO 4217 code in a text, as it stands there;
 // "" for none.

@@ -105,11 +105,15 @@ func (r *Reader) fill(buf []byte) ([]byte, error) {
 	fresh := buf[len(buf) : len(buf)+n]
 	buf = buf[:len(buf)+n]
 	if !r.begun {
-		r.begun = true
-		r.cr = bytes.IndexByte(buf, '\n') < 0 && bytes.IndexByte(buf, '\r') >= 0
+		without := bytes.IndexByte(buf, '\n') < 0
+		if without && err == nil && len(buf) < 8*BlockSize { // a line feed may follow, where the header is longer than a block
+			return r.fill(buf)
+		}
+		r.begun, r.cr = true, without && bytes.IndexByte(buf, '\r') >= 0
 		if rest, ok := bytes.CutPrefix(buf, []byte("\ufeff")); ok {
 			buf = buf[:copy(buf, rest)]
 		}
+		fresh = buf
 	}
 	if r.cr {
 		for i := bytes.IndexByte(fresh, '\r'); i >= 0; i = bytes.IndexByte(fresh, '\r') {

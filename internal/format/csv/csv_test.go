@@ -81,6 +81,23 @@ func TestRead(t *testing.T) {
 	}
 }
 
+// Whether rows end in carriage returns shows behind a header that is longer than a block, wherever that is cut.
+func TestRowEndsBehindALongHeader(t *testing.T) {
+	for _, end := range []string{"\n", "\r\n", "\r"} {
+		for _, long := range []int{BlockSize - 3, BlockSize - 2, BlockSize - 1, BlockSize, 3 * BlockSize} {
+			header := strings.Repeat("x", long-5) + `,"a b"`
+			if end != "\r" {
+				header = strings.Replace(header, "a b", "a\rb", 1)
+			}
+			rows, _, err := read([]byte(header + end + "1,2" + end + "3,4" + end))
+			require.NoError(t, err)
+			require.Len(t, rows, 3, "%q %d", end, long)
+			require.Equal(t, strings.ReplaceAll(header[long-4:], `"`, ""), rows[0][1])
+			require.Equal(t, []string{"3", "4"}, rows[2])
+		}
+	}
+}
+
 func TestDelimiters(t *testing.T) {
 	for _, test := range []struct {
 		name, text string

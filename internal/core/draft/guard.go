@@ -1,0 +1,76 @@
+package draft
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/survey"
+	"umbau/internal/core/value"
+)
+
+// findGuards keeps an eye on currencies, and on what says whether figures were sold or planned, where only one stands and
+// nobody asked for the column: the figures of a row that says something else, next month, may not be added to these.
+func (d *drafter) findGuards() {
+	said := sayings{}
+	d.eachLabel(func(_ *entry, f *survey.Field) { said.add(f) })
+	d.eachLabel(func(e *entry, f *survey.Field) {
+		k := key.Of(f.Header)
+		_, taken := e.measures[k]
+		if !taken && k != "" && len(said[k]) == 1 && len(f.Values) > 0 && saysOfFigures(f.Values[0]) {
+			d.addGuard(f.Header, f.Values[0])
+		}
+	})
+}
+
+// eachLabel goes through the fields of all tables that are not wide.
+func (d *drafter) eachLabel(do func(*entry, *survey.Field)) {
+	for _, e := range d.entries {
+		for _, s := range e.sheets {
+			for _, i := range s.labels() {
+				do(e, &s.Fields[i])
+			}
+		}
+	}
+}
+
+// saysOfFigures reports whether a text says which money figures are, whether they were sold or planned, or which measure they
+// are of: EUR, but not Cup.
+func saysOfFigures(text string) bool {
+	if value.IsCurrency(text) {
+		return text == strings.ToUpper(text)
+	}
+	return !strings.Contains(key.Of(text), " ") && (hasWord(sold, text) || hasWord(planned, text) || classOf(text).ofMeasure())
+}
+
+// addGuard adds a column that says the same everywhere, where it stands.
+func (d *drafter) addGuard(header, says string) {
+	name, odd := snake(header), func(r rune) bool { return (r < 'a' || r > 'z') && r != '_' }
+	if d.named(name) != nil || strings.ContainsFunc(name, odd) {
+		return
+	}
+	c := d.helper(name, noClass)
+	c.is, c.always, c.note = "text", says, "says "+says+" everywhere: a row that says something else stops the build"
+	lacks := func(s *sheet) bool {
+		return !slices.ContainsFunc(s.labels(), func(i int) bool { return key.Of(s.Fields[i].Header) == key.Of(header) })
+	}
+	for _, e := range d.entries {
+		if slices.ContainsFunc(e.sheets, lacks) {
+			e.absent[name] = true
+		}
+		if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return !lacks(s) }) {
+			e.take(header, c)
+			c.claim(e, header, "")
+		}
+	}
+}
+
+// must is the formula of a column that says the same everywhere, "" of others. A row may say nothing, if a rule lets it.
+func (c *column) must() string {
+	if c.always == "" {
+		return ""
+	}
+	says := "'" + strings.ReplaceAll(c.always, "'", "''") + "'"
+	return fmt.Sprintf("=coalesce(%s, %s) = %s", c.name, says, says)
+}

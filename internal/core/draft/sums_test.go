@@ -1,0 +1,87 @@
+package draft
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// A file that sums up others is left aside, by its name or by its figures; one that only might is not.
+func TestFilesThatSumUp(t *testing.T) {
+	table := func(of func(i int) int) string {
+		text := "Month,Product,Amount\n"
+		for i := range 12 {
+			text += fmt.Sprintf("2024-%02d,%s,%d.%02d\n", 1+i/2, []string{"Buoy", "Oar"}[i%2], of(i)/100, of(i)%100)
+		}
+		return text
+	}
+	lakes, wick := func(i int) int { return 12_345 + 677*i }, func(i int) int { return 4_321 + 99*i*i }
+	both := table(func(i int) int { return lakes(i) + wick(i) })
+	for _, test := range []struct {
+		name, text string
+		rows       int
+	}{
+		{"All coasts 2024", both, 24}, {"Gesamt", both, 24}, {"Sales overview", table(lakes), 24},
+		{"Firth", both, 24}, {"Firth", strings.Replace(both, "24-01,Buoy,166", "24-01,Buoy,167", 1), 36}, {"All Weather", table(wick), 36},
+	} {
+		r, err := drafted(t, "region,month,product,amount", map[string]string{"raw/Lakes.csv": table(lakes), "raw/Wick.csv": table(wick) + "\n",
+			"raw/" + test.name + ".csv": test.text + "\n\n"})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%s: %v", test.name, r.Problems)
+		require.Equal(t, test.rows, r.Rows, test.name)
+		aside := 0
+		for _, f := range r.Files {
+			if f.As == "left aside" {
+				require.Contains(t, f.File, test.name)
+				aside++
+			}
+		}
+		require.Equal(t, 3-test.rows/12, aside, test.name)
+	}
+}
+
+// Exports of two months of the same name that say the same rows otherwise are asked about, however many were mended; two
+// tills are added up.
+func TestExportsOfTwoMonths(t *testing.T) {
+	rows := func(cents int) string {
+		return fmt.Sprintf("Month,Product,Amount\n2024-01,Buoy,10.%d\n2024-01,Oar,20.%d\n2024-02,Buoy,30.%d\n", cents, cents, cents)
+	}
+	for names, asks := range map[[2]string]bool{{"Lakes 2024-02.csv", "Lakes 2024-03.csv"}: true,
+		{"Lakes_20240229.csv", "Lakes_20240331.csv"}: true, {"Lakes till 1.csv", "Lakes till 2.csv"}: false} {
+		r, err := drafted(t, "month,product,amount", map[string]string{names[0]: rows(50), names[1]: rows(75)})
+		require.NoError(t, err)
+		require.Equal(t, asks, r.Exit != 0, "%v\n%s", names, r.Text)
+		require.Equal(t, asks, strings.Contains(r.Text, "two versions of one file"), names)
+	}
+	r, err := drafted(t, "region,product,amount", map[string]string{"Lakes 2024-02.csv": "Product,Amount\nBuoy,1.50\nOar,2.50\n",
+		"Lakes 2024-03.csv": "Product,Amount\nBuoy,3.50\nOar,4.50\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "of no time: %s", r.Text)
+	require.Equal(t, 4, r.Rows)
+}
+
+// A file that says most of what another one says, and some of it otherwise, is asked about: they are not added up.
+func TestLaterExports(t *testing.T) {
+	const rows = "2024-01,Buoy,10.50\n2024-01,Oar,20.25\n2024-02,Buoy,30.75\n"
+	for later, want := range map[string]int{
+		rows + "2024-03,Buoy,1.50\n":                                            4,  // all of the other
+		strings.Replace(rows, "20.25", "21.25", 1) + "2024-03,Buoy,1.50\n":      -1, // some mended
+		"2024-01,Buoy,7.50\n2024-01,Oar,20.25\n2024-02,Buoy,3.75\n":             6,  // of a branch that is not asked for
+		"2024-01,Buoy,7.50\n2024-01,Oar,2.25\n2024-02,Buoy,3.75\n":              6,
+		strings.Replace(rows, "2024-0", "2023-0", 3) + "2023-03,Buoy,1.50\n":    7,
+		strings.ReplaceAll(rows, "Buoy", "Rope") + rows + "2024-03,Oar,99.99\n": 6,
+	} {
+		const header = "Month,Product,Amount\n"
+		r, err := drafted(t, "month,product,amount", map[string]string{"a.csv": header + rows, "b.csv": header + later})
+		require.NoError(t, err)
+		if want < 0 {
+			require.NotZero(t, r.Exit)
+			require.Contains(t, r.Text, "b.csv has rows that stand in another file too")
+			continue
+		}
+		require.Zero(t, r.Exit, "%s\n%s", later, r.Text)
+		require.Equal(t, want, r.Rows, "%s\n%s", later, r.Text)
+	}
+}
