@@ -172,11 +172,10 @@ func alignKinds(sheets []*sheet) {
 		}
 	}
 	for _, s := range sheets {
-		for i := range s.Fields {
-			if f := &s.Fields[i]; s.kind < 0 && s.figures() == 1 && names(f) && len(said[key.Of(f.Header)]) > 1 {
-				s.kind = i
-			}
+		if s.kind >= 0 || s.figures() != 1 {
+			continue
 		}
+		s.kind = slices.IndexFunc(s.Fields, func(f survey.Field) bool { return names(&f) && len(said[key.Of(f.Header)]) > 1 })
 	}
 }
 

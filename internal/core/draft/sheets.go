@@ -84,31 +84,36 @@ func (d *drafter) takeTables() {
 // alignFigures takes columns for figures in which a table has hardly any, and for wide, if tables with the same headers in the same
 // folder have them.
 func alignFigures(sheets []*sheet) {
-	type place struct{ headers, header string }
-	headers := make([]string, len(sheets))
-	best, wide := map[place]*survey.Field{}, map[place]bool{}
-	for k, s := range sheets {
-		headers[k] = path.Dir(s.file)
+	alike := map[string][]*sheet{}
+	for _, s := range sheets {
+		headers := []string{path.Dir(s.file)}
 		for i := range s.Fields {
-			headers[k] += "\x00" + key.Of(s.Fields[i].Header)
+			headers = append(headers, key.Of(s.Fields[i].Header))
 		}
-		for i := range s.Fields {
-			f := &s.Fields[i]
-			at := place{headers[k], key.Of(f.Header)}
-			if b := best[at]; b == nil || f.Filled > b.Filled || f.Filled == b.Filled && b.Is == "text" {
-				best[at] = f
-			}
-			wide[at] = wide[at] || f.Wide
-		}
+		all := strings.Join(headers, "\x00")
+		alike[all] = append(alike[all], s)
 	}
-	for k, s := range sheets {
-		for i := range s.Fields {
-			f := &s.Fields[i]
-			at := place{headers[k], key.Of(f.Header)}
-			if b := best[at]; f.Is == "text" && (b.Is == "number" || b.Is == "whole") {
-				f.Is = b.Is
+	for _, group := range alike {
+		best, wide := map[string]*survey.Field{}, map[string]bool{}
+		for _, s := range group {
+			for i := range s.Fields {
+				f := &s.Fields[i]
+				header := key.Of(f.Header)
+				if b := best[header]; b == nil || f.Filled > b.Filled || f.Filled == b.Filled && b.Is == "text" {
+					best[header] = f
+				}
+				wide[header] = wide[header] || f.Wide
 			}
-			f.Wide = wide[at] && s.numeric(i)
+		}
+		for _, s := range group {
+			for i := range s.Fields {
+				f := &s.Fields[i]
+				b := best[key.Of(f.Header)]
+				if f.Is == "text" && (b.Is == "number" || b.Is == "whole") {
+					f.Is = b.Is
+				}
+				f.Wide = wide[key.Of(f.Header)] && s.numeric(i)
+			}
 		}
 	}
 }

@@ -396,10 +396,11 @@ func (e *entry) nameWide(header string) bool {
 // listWide lists the wide headers of an entry.
 func (e *entry) listWide() {
 	var wide []string
+	known := map[string]bool{}
 	for _, s := range e.sheets {
 		for _, i := range s.wide {
-			if h := strings.TrimSpace(s.Fields[i].Header); !slices.Contains(wide, h) {
-				wide = append(wide, h)
+			if h := strings.TrimSpace(s.Fields[i].Header); !known[h] {
+				known[h], wide = true, append(wide, h)
 			}
 		}
 	}
