@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/layout"
 	"umbau/internal/core/survey"
 )
 
@@ -33,13 +34,15 @@ type column struct {
 	note     string
 	open     string
 	values   map[string]bool // of labels, by the key
+	totalled map[string]bool // labels that control files have totals of
 	used     map[*entry]bool // the entries that have a source for it
 	lookup   *lookup         // nil where it stands in the extracts
 }
 
 func newColumn(name string) *column {
 	return &column{name: name, class: classOf(name), decimals: -1, rules: map[string]string{}, counts: map[string]int{},
-		values: map[string]bool{}, used: map[*entry]bool{}, tossUps: map[*entry][]string{}, best: map[*sheet]string{}}
+		values: map[string]bool{}, totalled: map[string]bool{}, used: map[*entry]bool{},
+		tossUps: map[*entry][]string{}, best: map[*sheet]string{}}
 }
 
 // findColumns finds the columns, and the source of each in each entry.
@@ -72,6 +75,7 @@ func (d *drafter) findColumns() {
 			e.listWide()
 		}
 	}
+	d.learnTotalled()
 	for range 2 { // values that one entry says help with another
 		for _, e := range d.entries {
 			d.assignPieces(e)
@@ -110,8 +114,8 @@ func (d *drafter) ask(e *entry) {
 	e.askMixed()
 	for _, c := range d.columns {
 		if list := c.tossUps[e]; len(list) > 0 {
-			e.open = append(e.open, fmt.Sprintf("%s: %s may be %s; headers: [%s] says which", e.globs[0], c.name, strings.Join(list, " or "),
-				list[0]))
+			e.open = append(e.open, fmt.Sprintf("%s: %s may be %s; in fact %s: { headers: [%s] } says which", e.globs[0], c.name,
+				strings.Join(list, " or "), layout.Flow(c.name), layout.Flow(list[0])))
 		}
 	}
 }
@@ -211,6 +215,16 @@ func (c *column) learn(values []string) {
 			c.values[k] = true
 		}
 	}
+}
+
+// knows is how many of some texts are labels of the column.
+func (c *column) knows(texts []string) (n int) {
+	for _, t := range texts {
+		if k := key.Of(t); c.values[k] || c.totalled[k] {
+			n++
+		}
+	}
+	return n
 }
 
 // findTossUps finds columns that several fields of a table may be, of which none says so better than

@@ -35,7 +35,7 @@ func (d *drafter) settleKinds() {
 		for _, e := range d.entries {
 			if !c.used[e] && c.from == "" && c.lookup == nil {
 				missing++
-				if list := e.unclaimed(c.class); c.class.ofMeasure() && c.tossUps[e] == nil && len(list) > 0 {
+				if list := e.unclaimed(c); len(list) > 0 && c.tossUps[e] == nil {
 					c.tossUps[e] = list
 				}
 				e.askUnknown(c)
@@ -67,17 +67,28 @@ func (e *entry) askUnknown(c *column) {
 	}
 }
 
-// unclaimed are the headers of figures of a class that no column has.
-func (e *entry) unclaimed(of class) (out []string) {
-	s := e.sheets[0]
+// unclaimed are the headers that may be those of a column, and that no column has: of figures of its class, or a few of labels of which
+// no word says what they are.
+func (e *entry) unclaimed(c *column) (out []string) {
+	s, label := e.sheets[0], !c.class.ofTime() && !c.class.ofMeasure() && c.class != price && !c.further
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
-		if _, claimed := e.measures[key.Of(f.Header)]; !claimed && s.numeric(i) && classOf(f.Header) == of {
-			out = append(out, strings.TrimSpace(f.Header))
+		header := strings.TrimSpace(f.Header)
+		if _, claimed := e.measures[key.Of(header)]; claimed || header == "" {
+			continue
 		}
+		if of := classOf(header); c.class.ofMeasure() && s.numeric(i) && of == c.class || label && f.Is == "text" && of == noClass {
+			out = append(out, header)
+		}
+	}
+	if label && len(out) > mostLikely {
+		return nil
 	}
 	return out
 }
+
+// mostLikely is how many headers are asked about.
+const mostLikely = 4
 
 // yearOfMonth takes the year from another column of times, where an entry has none.
 func (d *drafter) yearOfMonth(c *column) {

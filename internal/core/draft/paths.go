@@ -344,7 +344,7 @@ func (e *entry) partSheet() {
 func generalEnds(text string) (before, after string) {
 	words := wordForm.FindAllStringIndex(text, -1)
 	first, last := len(words), 0
-	for first > 0 && (!saysNothing(text[:words[first-1][1]]) || key.Of(text[:words[first-1][1]]) == "new") {
+	for first > 0 && (!saysNothing(text[:words[first-1][1]]) || kept[key.Of(text[:words[first-1][1]])]) {
 		first--
 	}
 	if first == len(words) {

@@ -22,13 +22,7 @@ func (d *drafter) assignPieces(e *entry) {
 			if c.used[e] || !p.couldBe(c) {
 				continue
 			}
-			known := 0
-			for _, v := range p.values {
-				if c.values[key.Of(v)] {
-					known++
-				}
-			}
-			if p.time == noClass && 2*known < len(p.values) && !p.saysSo(c) {
+			if p.time == noClass && 2*c.knows(p.values) < len(p.values) && !p.saysSo(c) {
 				continue
 			}
 			p.give(e, c)
@@ -60,6 +54,14 @@ func (p *piece) give(e *entry, c *column) {
 // assignRest finds, by elimination, the source of columns that have none yet. What a file says is of more than
 // what rows within it say.
 func (d *drafter) assignRest(e *entry) {
+	for _, c := range d.columns {
+		if c.used[e] || c.lookup != nil || c.tossUps[e] != nil || c.class.ofTime() || c.class.ofMeasure() {
+			continue
+		}
+		if f, _ := e.byValue(e.sheets[0], c); f != nil && c.knows(f.Values) == len(f.Values) {
+			d.assignByValue(e, c)
+		}
+	}
 	for _, from := range []string{"titles", "sections", "path", "sheet"} {
 		if from == "sheet" && len(d.lacking(e)) > 0 {
 			e.partSheet()
@@ -179,6 +181,9 @@ func (d *drafter) assignByValue(e *entry, c *column) {
 	claim := func(f *survey.Field) {
 		c.claim(e, f.Header, "column "+f.Header+", by what it holds")
 		e.take(f.Header, c)
+		if !c.class.ofTime() && !c.class.ofMeasure() {
+			c.learn(f.Values)
+		}
 	}
 	claim(best)
 	for _, s := range e.sheets[1:] { // they may call it otherwise
@@ -212,12 +217,7 @@ func (c *column) likely(s *sheet, i int) bool {
 	if c.class.ofTime() {
 		return f.Is == "date" || f.Is == "month" || f.Is == "quarter" && c.class == quarter || c.class == year && s.yearLike(i)
 	}
-	known := 0
-	for _, v := range f.Values {
-		if c.values[key.Of(v)] {
-			known++
-		}
-	}
+	known := c.knows(f.Values)
 	return f.Is == "text" && known > 0 && 2*known >= len(f.Values)
 }
 

@@ -110,6 +110,20 @@ func (d *drafter) finished(header string) *column {
 	return c
 }
 
+// learnTotalled keeps the labels that control files have totals of: a field that says them says the column.
+func (d *drafter) learnTotalled() {
+	for _, s := range d.sheets {
+		for i := range s.Fields {
+			f := &s.Fields[i]
+			if c := d.columnFor(f.Header); s.as == "control" && f.Is == "text" && c != nil && !c.class.ofTime() && !c.class.ofMeasure() {
+				for _, v := range f.Values {
+					c.totalled[key.Of(v)] = true
+				}
+			}
+		}
+	}
+}
+
 // findTies makes ties of the control files, once the columns are known.
 func (d *drafter) findTies() {
 	for _, s := range d.sheets {
@@ -149,13 +163,7 @@ func (d *drafter) findTies() {
 // columnByValues is the column that has most of some values.
 func (d *drafter) columnByValues(values []string) *column {
 	for _, c := range d.columns {
-		known := 0
-		for _, v := range values {
-			if c.values[key.Of(v)] {
-				known++
-			}
-		}
-		if known > 0 && 2*known > len(values) {
+		if known := c.knows(values); known > 0 && 2*known > len(values) {
 			return c
 		}
 	}

@@ -161,11 +161,16 @@ func (c class) ofMeasure() bool { return c == quantity || c == amount }
 
 // general are words that name no region, branch or product: those of files and offices.
 var general = wordsByKey(`sales export exports data report reports extract extracts file files sheet book ledger ledgers till tills
-	counter takings agents agent office copy final new raw umsatz umsätze ventes verkauf ventas vendite turnover revenue figures
+	counter takings agents agent office copy final raw umsatz umsätze ventes verkauf ventas vendite turnover revenue figures
 	monthly month year all total totals list table branch branches products product csv xlsx of the and by coasts
 	regions areas shops stores outlets offices regionen filialen register journal log invoices orders alle tous toutes
 	todos todas company group
 	tabelle liste sheet feuil feuille hoja foglio blad blatt page`)
+
+// kept are words for where files are kept, and of which age they are; before others they belong to a name, such as Old Slip.
+var kept = wordsByKey(`new old older archive archives archived archiv previous current latest daten données datos dati input inputs incoming
+	inbox download downloads original originals source sources history backup import imports misc received temp tmp alt alte neu
+	neue ancien anciens`)
 
 // codes are words for what stands for a thing in figures.
 var codes = strings.Fields("code no nr number num id sku ean ref kode nummer numero codigo codice")
@@ -210,7 +215,7 @@ var rowNumbers = []string{"#", "no", "nr", "n", "id", "row", "line", "pos", "pos
 func saysNothing(text string) bool {
 	numbered := strings.ContainsAny(text, "0123456789")
 	for _, w := range strings.Fields(strings.ReplaceAll(key.Of(text), "head office", "office")) { // while Tern Head is a place
-		if w = strings.Trim(w, "0123456789"); utf8.RuneCountInString(w) > 1 && !general[w] && (numbered || words[w] == noClass) {
+		if w = strings.Trim(w, "0123456789"); utf8.RuneCountInString(w) > 1 && !general[w] && !kept[w] && (numbered || words[w] == noClass) {
 			return false
 		}
 	}

@@ -1,0 +1,44 @@
+package draft
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Headers that say nothing: the labels of a control file say which field is its column; fields that are left are asked about.
+func TestHeadersThatSayNothing(t *testing.T) {
+	files := map[string]string{
+		"raw/old/list.csv": "Where,Whereabouts,Remark,When,Amount\nWick Sands,Gannet Quay,late,2024-01,1.50\n" +
+			"Wick Sands,Saltby,,2024-02,2.50\n",
+		"raw/new/Amber Bay.csv": "Branch,Month,Amount\nUpper Lock,2024-01,3.50\nUpper Lock,2024-02,4.50\n",
+		"control/regions.csv":   "Region,Amount\nAmber Bay,8.00\nWick Sands,4.00\n",
+	}
+	const columns = "region,branch,month,amount"
+	r, err := drafted(t, columns, files)
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "region: { headers: [Where] }")
+	require.Contains(t, r.Text, "# ? raw/old/*.csv: branch may be Whereabouts; in fact branch: { headers: [Whereabouts] } says which")
+	require.NotZero(t, r.Exit)
+
+	files["raw/old/more/list.csv"] = "Where,Branch,Month,Amount\nWick Sands,Gannet Quay,2024-03,5.00\nWick Sands,Saltby,2024-03,1.00\n"
+	files["control/regions.csv"] = "Region,Amount\nAmber Bay,8.00\nWick Sands,10.00\n"
+	r, err = drafted(t, columns, files)
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "branch: { headers: [Whereabouts] }")
+	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+	require.Equal(t, 6, r.Rows)
+
+	delete(files, "control/regions.csv")
+	r, err = drafted(t, columns, files) // "old" is no region
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "# ? raw/old/*.csv: region may be Where; in fact region: { headers: [Where] } says which")
+	require.NotZero(t, r.Exit)
+
+	files["raw/old/list.csv"] = "Where,Site,Kind,Desk,Till,Lot,When,Amount\n" +
+		"Wick Sands,Dock,b,c,e,f,2024-01,1.50\nWick Sands,Saltby,a,b,g,h,2024-02,2.50\n"
+	delete(files, "raw/old/more/list.csv")
+	r, err = drafted(t, columns, files)
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "nothing there says region", r.Text)
+}
