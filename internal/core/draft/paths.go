@@ -343,14 +343,15 @@ func (e *entry) partSheet() {
 // signs beside them: of "Lakes sales" the second, and both of "Lakes head office". "New Quay" is a place.
 func generalEnds(text string) (before, after string) {
 	words := wordForm.FindAllStringIndex(text, -1)
+	word := func(i int) string { return key.Of(text[words[i][0]:words[i][1]]) }
 	first, last := len(words), 0
-	for first > 0 && (!saysNothing(text[:words[first-1][1]]) || kept[key.Of(text[:words[first-1][1]])]) {
+	for first > 0 && (!saysNothing(text[:words[first-1][1]]) || kept[word(first-1)] || listings[word(first-1)]) {
 		first--
 	}
 	if first == len(words) {
 		return "", ""
 	}
-	for last < len(words) && !saysNothing(text[words[last][0]:]) {
+	for last < len(words) && (!saysNothing(text[words[last][0]:]) || listings[word(last)]) {
 		last++
 	}
 	return text[:words[first][0]], text[words[last-1][1]:]

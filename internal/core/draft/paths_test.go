@@ -273,3 +273,17 @@ func TestWhereLabelsStand(t *testing.T) {
 		require.Equal(t, test.rows, r.Rows, "%s: %s", test.name, r.Text)
 	}
 }
+
+// Of a name the words that say nothing of what it is of go, if they do not belong to it.
+func TestGeneralEnds(t *testing.T) {
+	for text, want := range map[string]string{"Lakes sales": "Lakes", "Sales New Quay": "New Quay", "Old Slip export": "Old Slip",
+		"Alarm System": "Alarm System", "export Alarm System": "Alarm System", "New Quay": "New Quay", "Lakes head office": "Lakes",
+		"SAP export": "SAP export", "Kassenbericht": "Kassenbericht", "Lakes archive": "Lakes"} {
+		before, after := generalEnds(text)
+		require.Equal(t, want, strings.TrimSpace(text[len(before):len(text)-len(after)]), text)
+	}
+	for text, nothing := range map[string]bool{"SAP export 2024": true, "Kassenbericht": true, "old": true, "Old Slip": false,
+		"Alarm System": false} {
+		require.Equal(t, nothing, saysNothing(text), text)
+	}
+}

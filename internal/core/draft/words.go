@@ -172,6 +172,12 @@ var kept = wordsByKey(`new old older archive archives archived archiv previous c
 	inbox download downloads original originals source sources history backup import imports misc received temp tmp alt alte neu
 	neue ancien anciens`)
 
+// listings are words for what was asked of a system, and of which; beside others they belong to a name, such as Alarm System.
+var listings = wordsByKey(`system sap erp crm pos db database dump query result results output transaction transactions detail details
+	bericht berichte kassenbericht umsatzbericht auswertung absatz kasse kassen rechnungen verkäufe liste umsatzliste verkaufsliste
+	rapport rapports relevé relevés état factures informe informes listado facturas elenco fatture omzet verkoop
+	bookings statement statements`)
+
 // codes are words for what stands for a thing in figures.
 var codes = strings.Fields("code no nr number num id sku ean ref kode nummer numero codigo codice")
 
@@ -215,7 +221,9 @@ var rowNumbers = []string{"#", "no", "nr", "n", "id", "row", "line", "pos", "pos
 func saysNothing(text string) bool {
 	numbered := strings.ContainsAny(text, "0123456789")
 	for _, w := range strings.Fields(strings.ReplaceAll(key.Of(text), "head office", "office")) { // while Tern Head is a place
-		if w = strings.Trim(w, "0123456789"); utf8.RuneCountInString(w) > 1 && !general[w] && !kept[w] && (numbered || words[w] == noClass) {
+		w = strings.Trim(w, "0123456789")
+		said := general[w] || kept[w] || listings[w] || !numbered && words[w] != noClass
+		if utf8.RuneCountInString(w) > 1 && !said {
 			return false
 		}
 	}
