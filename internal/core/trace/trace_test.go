@@ -199,6 +199,78 @@ func TestWays(t *testing.T) {
 	require.Equal(t, []trace.Figure{{"quantity", "9"}, {"amount", "19.01"}}, r.Sums)
 }
 
+// What wrote a text or a figure otherwise is said: a book, its rule for unknown names, a spelling, the case, the piece that is read,
+// and what a column that is made of another one makes of its value.
+func TestRules(t *testing.T) {
+	dir := t.TempDir()
+	write := func(name, text string) {
+		require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(dir, name)), 0o777))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o666))
+	}
+	write("raw/a.csv", "Branch,Product,Code,Tax,Amount\nDock,Bouy,x-A1 foo,1.505,3\nDOCK,Oar,x-a2 b,n/a,EUR 4.5\n")
+	write("book.csv", "seen,standard\nBuoy,Buoy\nBouy,Buoy\n")
+	write("families.csv", "seen,standard\nBuoy,Floats\n")
+	p, s := built(t, dir, `umbau: 1
+extracts: [{ files: "raw/*" }]
+fact:
+  branch: name
+  product: { is: name, book: book.csv, unknown: Other }
+  family: { is: name, from: product, book: families.csv, unknown: Rest }
+  code: { is: text, read: "*-{} *" }
+  shelf: { is: text, from: code, case: upper }
+  tax_text: { headers: [Tax], gaps: leave, keep: no }
+  tax: { is: number, from: tax_text, decimals: 2 }
+  amount: { is: number, read: "[EUR ]{}" }
+  none: { from: branch }
+deliver: [{ to: out/s.csv }]
+record: out/record
+`)
+	require.Zero(t, s.ExitCode(), "%v", s.Problems)
+	var text strings.Builder
+	for _, row := range asked(t, p, trace.Asked{Where: "1 = 1"}).Rows {
+		fmt.Fprintln(&text, row.Fact)
+		for _, c := range row.Cells {
+			fmt.Fprintf(&text, "  %s %s:%d:%s %q %q %s %d\n", c.Column, c.File, c.Row, c.Header, c.Read, c.Became, c.Rule, c.Line)
+		}
+	}
+	require.Equal(t, `[Dock Buoy Floats A1 A1 1.51 3 Dock]
+  branch raw/a.csv:2:Branch "Dock" "Dock"  0
+  product raw/a.csv:2:Product "Bouy" "Buoy" book book.csv 5
+  family raw/a.csv:2:Product "Bouy" "Floats" book families.csv 6
+  code raw/a.csv:2:Code "x-A1 foo" "A1" read: *-{} * 7
+  tax_text raw/a.csv:2:Tax "1.505" "1.505"  0
+  tax raw/a.csv:2:Tax "1.505" "1.51" decimals: 2 10
+  amount raw/a.csv:2:Amount "3" "3"  0
+[Dock Other Rest a2 A2  4.5 Dock]
+  branch raw/a.csv:3:Branch "DOCK" "Dock" spelling 4
+  product raw/a.csv:3:Product "Oar" "Other" unknown: Other 5
+  family raw/a.csv:3:Product "Oar" "Rest" unknown: Rest 6
+  code raw/a.csv:3:Code "x-a2 b" "a2" read: *-{} * 7
+  shelf raw/a.csv:3:Code "x-a2 b" "A2" case 8
+  tax_text raw/a.csv:3:Tax "n/a" "" leave 9
+  amount raw/a.csv:3:Amount "EUR 4.5" "4.5" read: [EUR ]{} 11
+`, text.String())
+}
+
+// A figure that a rule put where the extract has no cell is said, without a header.
+func TestNoCell(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, "raw"), 0o777))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "raw", "a.csv"), []byte("Branch,Qty Oar,Value Oar,Value Buoy\nDock,2,3,4\n"), 0o666))
+	p, s := built(t, dir, `umbau: 1
+extracts: [{ files: "raw/*", unpivot: { header: "{what} {product}", cell: "{what}" }, headers: { quantity: [Qty], amount: [Value] } }]
+fact: { branch: text, product: text, quantity: { is: whole, blanks: 3 }, amount: number }
+deliver: [{ to: out/s.csv }]
+record: out/record
+`)
+	require.Zero(t, s.ExitCode(), "%v", s.Problems)
+	r := asked(t, p, trace.Asked{Where: "product = 'Buoy'"})
+	require.Len(t, r.Rows[0].Cells, 4)
+	cell := r.Rows[0].Cells[2]
+	require.Equal(t, []any{"quantity", 2, "", "", "3", "3", 3},
+		[]any{cell.Column, cell.Row, cell.Header, cell.Read, cell.Became, cell.Rule, cell.Line})
+}
+
 // A cell became a figure, or it is said why not; what cannot be asked is a mistake.
 func TestCells(t *testing.T) {
 	p := manyWays(t)

@@ -2,6 +2,7 @@ package treat
 
 import (
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 
@@ -69,13 +70,16 @@ func (t *trail) visit(ci int) {
 		return
 	case c.fromCells():
 		i := c.cellColumn(t.Program, t.slot)
-		if i < 0 {
+		if i < 0 && !changed {
 			return
 		}
 		if c.level == table.PerCell {
 			cell.Slot = t.slot
 		}
-		cell.At.Row, cell.At.Header = t.LineOf(ci, t.row), t.Program.header(i)
+		if cell.At.Row = t.LineOf(ci, t.row); i < 0 { // a rule put something where the extract has no cell
+			break
+		}
+		cell.At.Header = t.Program.header(i)
 		if cells := t.Rows.Row(int(t.Sorted.Used[t.row])); i < len(cells) {
 			cell.Read = string(t.Rows.Text(cells[i]))
 		}
@@ -84,6 +88,9 @@ func (t *trail) visit(ci int) {
 	case c.source.From == layout.Piece:
 		header := t.Program.Slots[t.slot]
 		cell.At.Row, cell.At.Header, cell.Read = t.Program.Lineup.Header.Row, header.Header, header.Pieces[c.spec.Name]
+	case len(c.needs) == 1 && c.spec.Formula == nil && c.spec.Marks == "":
+		t.madeOfOne(ci, cell)
+		return
 	default:
 		return
 	}
@@ -92,6 +99,21 @@ func (t *trail) visit(ci int) {
 	}
 	t.rule(&cell, c, change, changed)
 	t.cells = append(t.cells, cell)
+}
+
+// madeOfOne adds the cell of the column that a column is made of alone, where a rule of its own made another value of that.
+func (t *trail) madeOfOne(ci int, cell Traced) {
+	c := &t.Program.Columns[ci]
+	k := slices.IndexFunc(t.cells, func(of Traced) bool { return of.Column == c.needs[0] })
+	if k < 0 || c.spec.Measure() && t.Program.Plan.Rows.Repeats == plan.Sum { // else it may be the sum of several rows
+		return
+	}
+	cell.At, cell.Slot, cell.Read = t.cells[k].At, t.cells[k].Slot, t.cells[k].Read
+	change, changed := t.change(ci)
+	t.rule(&cell, c, change, changed)
+	if cell.Above = false; cell.Rule != "" {
+		t.cells = append(t.cells, cell)
+	}
 }
 
 // beforeSum takes for what a cell became the figure that it had before the row got the sum of others.
@@ -170,11 +192,42 @@ func (t *trail) rule(cell *Traced, c *column, change *Change, changed bool) {
 		cell.Above = changed && rule.Remedy == plan.Above
 		return
 	}
-	if c.spec.Kind == plan.Name && cell.Became != cell.Read && cell.Became != "" {
-		cell.Rule, cell.Line = "spelling", c.spec.Pos.Line
-		if c.book != nil {
-			cell.Rule = "book " + c.spec.Book
+	if cell.Became != "" && cell.Became != cell.Read {
+		t.textRule(cell, c)
+	}
+}
+
+// textRule says which rule of the plan wrote a text otherwise: a book, its rule for unknown names, the case, the spelling that came
+// first, or the piece that is read.
+func (t *trail) textRule(cell *Traced, c *column) {
+	out := &t.Batch.Columns[cell.Column]
+	seen, line := strings.TrimSpace(cell.Read), c.spec.Pos.Line
+	if out.Texts != nil {
+		seen = value.TrimText(out.Texts.Seen(out.Codes[out.At(t.row, t.slot, t.Batch.Slots)]))
+	}
+	kept := seen
+	if c.spec.Read != nil {
+		if piece, ok := c.spec.Read.Piece(seen); ok {
+			kept = piece
 		}
+	}
+	inBook := false
+	if c.book != nil {
+		_, _, inBook = c.book.Find(kept)
+	}
+	switch text := c.spec.Kind == plan.Name || c.spec.Kind == plan.Text; {
+	case text && cell.Became == kept, !text:
+		if kept != seen {
+			cell.Rule, cell.Line = "read: "+c.spec.Read.String(), line
+		}
+	case inBook:
+		cell.Rule, cell.Line = "book "+c.spec.Book, line
+	case c.book != nil && c.spec.Unknown.Remedy == plan.Put:
+		cell.Rule, cell.Line = "unknown: "+c.spec.Unknown.Text, c.spec.Unknown.Pos.Line
+	case c.spec.Case != plan.AsSeen && cased(c.spec.Case, kept) == cell.Became:
+		cell.Rule, cell.Line = "case", line
+	case c.spec.Kind == plan.Name:
+		cell.Rule, cell.Line = "spelling", line
 	}
 }
 
