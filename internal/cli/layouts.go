@@ -209,13 +209,17 @@ func columnName(c *survey.Column) string {
 
 // distinctOf is how many values a column has in a table, at least and at most.
 func distinctOf(c *survey.Column) string {
+	about := ""
+	if c.Estimated {
+		about = "about "
+	}
 	switch {
 	case c.Folded != nil:
 		return ""
 	case c.Least == c.Utmost:
-		return grouped(strconv.Itoa(c.Least))
+		return about + grouped(strconv.Itoa(c.Least))
 	}
-	return grouped(strconv.Itoa(c.Least)) + " to " + grouped(strconv.Itoa(c.Utmost))
+	return about + grouped(strconv.Itoa(c.Least)) + " to " + grouped(strconv.Itoa(c.Utmost))
 }
 
 // gapsOf counts the gaps of a column, with the first text among them.

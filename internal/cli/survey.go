@@ -83,18 +83,19 @@ type tableDoc struct {
 }
 
 type fieldDoc struct {
-	Header   string   `json:"header"`
-	Is       string   `json:"is"`
-	Wide     bool     `json:"wide"`
-	Filled   int      `json:"filled"`
-	Blank    int      `json:"blank"`
-	Null     int      `json:"null"`
-	Text     int      `json:"text"`
-	Unclear  int      `json:"unclear"`
-	Error    int      `json:"error"`
-	Distinct int      `json:"distinct"`
-	Examples []string `json:"examples"`
-	Gaps     []gapDoc `json:"gaps"`
+	Header    string   `json:"header"`
+	Is        string   `json:"is"`
+	Wide      bool     `json:"wide"`
+	Filled    int      `json:"filled"`
+	Blank     int      `json:"blank"`
+	Null      int      `json:"null"`
+	Text      int      `json:"text"`
+	Unclear   int      `json:"unclear"`
+	Error     int      `json:"error"`
+	Distinct  int      `json:"distinct"`
+	Estimated bool     `json:"estimated,omitempty"`
+	Examples  []string `json:"examples"`
+	Gaps      []gapDoc `json:"gaps"`
 }
 
 type gapDoc struct {
@@ -143,8 +144,8 @@ func surveyDocOf(r *survey.Report, command string, exit int) surveyDoc {
 			Titles: orEmpty(t.Titles), Footnotes: orEmpty(t.Footnotes), BlankRows: orEmpty(t.BlankRows), RepeatedHeaders: orEmpty(t.RepeatedHeaders),
 			TotalRows: orEmpty(t.TotalRows), TotalColumns: orEmpty(t.TotalColumns), Fields: []fieldDoc{}}
 		for _, f := range t.Fields {
-			fd := fieldDoc{f.Header, f.Is, f.Wide, f.Filled, f.Blank, f.Null, f.Text, f.Unclear, f.Error, f.Distinct, orEmpty(f.Examples),
-				[]gapDoc{}}
+			fd := fieldDoc{f.Header, f.Is, f.Wide, f.Filled, f.Blank, f.Null, f.Text, f.Unclear, f.Error, f.Distinct, f.Estimated,
+				orEmpty(f.Examples), []gapDoc{}}
 			for _, g := range f.Gaps {
 				fd.Gaps = append(fd.Gaps, gapDoc(g))
 			}

@@ -3,9 +3,11 @@ package survey
 import (
 	"bytes"
 	"fmt"
+	"math/bits"
 	"slices"
 	"sort"
 	"strings"
+	"unsafe"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
@@ -21,6 +23,7 @@ type Field struct {
 	Wide                                      bool
 	Filled, Blank, Null, Text, Unclear, Error int
 	Distinct                                  int
+	Estimated                                 bool // Distinct is, within some 2 %
 	Examples                                  []string
 	Gaps                                      []Gap
 	Values                                    []string // distinct usable texts as they stand, the first 4,096, where they are asked for
@@ -46,8 +49,8 @@ type spot struct {
 	text string
 }
 
-// mostDistinct is how many distinct texts of a column are kept; beyond that their
-// number is estimated.
+// mostDistinct is how many distinct texts of a column are kept; beyond that values are
+// only counted.
 const mostDistinct = 4096
 
 // column is a column under way.
@@ -58,7 +61,10 @@ type column struct {
 	memo       *table.Dict // the texts kept, and gaps …
 	of         []int32     // … by code, the group of each
 	texts      []uint32    // codes of the texts that have a value, at most mostDistinct
-	sketch     *sketch     // once there are more
+	more       *counter    // once there are more
+	beside     int         // how many columns the table has
+	key        []byte      // room for one
+	looks      int         // how many of the last cells were looked for
 	formulas   int
 	formulaRow int
 	ambiguous  [len(value.Styles)]int // by style: cells that read in English and in it, with other values
@@ -72,8 +78,9 @@ type money struct {
 	row   int
 }
 
-func newColumn(header, letter string) *column {
-	return &column{header: header, letter: letter, memo: table.NewDict()}
+// newColumn is one of so many of a table.
+func newColumn(header, letter string, of int) *column {
+	return &column{header: header, letter: letter, memo: table.NewDict(), beside: of}
 }
 
 // take takes the cells of a column of some rows. Some are looked for at a time, so that what the memory has
@@ -82,13 +89,15 @@ func (c *column) take(rows *table.Rows, of []int, j int) {
 	var texts [64][]byte
 	var hashes [64]uint64
 	for len(of) > 0 {
-		n := min(len(of), len(texts))
+		n, touch := min(len(of), len(texts)), c.more == nil || c.looks > 8
+		c.looks = 0
 		for k, i := range of[:n] {
 			if texts[k] = nil; j < len(rows.Row(i)) {
 				texts[k] = value.Trim(rows.Text(rows.Row(i)[j]))
 			}
-			hashes[k] = table.Hash(texts[k])
-			c.memo.Touch(hashes[k])
+			if hashes[k] = table.Hash(texts[k]); touch {
+				c.memo.Touch(hashes[k])
+			}
 		}
 		for k, i := range of[:n] {
 			kind := table.TextCell
@@ -115,8 +124,8 @@ func (c *column) add(text []byte, hash uint64, kind table.CellKind, row int) {
 	}
 	if ok { // the common cell
 		g = c.short(number, kind)
-		if c.sketch != nil {
-			c.sketch.add(hash)
+		if c.more != nil {
+			c.more.addNumber(&number, g)
 		} else if len(c.texts) < mostDistinct {
 			if code, isNew := c.memo.CodeHashed(text, hash); isNew {
 				c.of, c.texts = append(c.of, int32(g)), append(c.texts, code)
@@ -152,6 +161,7 @@ func (c *column) add(text []byte, hash uint64, kind table.CellKind, row int) {
 
 // known returns the group of a text that is kept.
 func (c *column) known(text []byte, hash uint64) (g int, ok bool) {
+	c.looks++
 	code, ok := c.memo.FindHashed(text, hash)
 	if !ok {
 		return 0, false
@@ -166,19 +176,43 @@ func (c *column) memorize(text []byte, hash uint64, g int) (code uint32) {
 	return code
 }
 
-// remember keeps a distinct text, or counts it in the sketch.
+// remember keeps a distinct text, or counts its value.
 func (c *column) remember(text []byte, hash uint64, g int) {
 	if len(c.texts) < mostDistinct && len(text) < 1000 {
 		c.texts = append(c.texts, c.memorize(text, hash, g))
 		return
 	}
-	if c.sketch == nil {
-		c.sketch = &sketch{}
+	if c.more == nil {
+		c.more = newCounter(c.beside)
 		for _, code := range c.texts {
-			c.sketch.add(table.Hash([]byte(c.memo.Seen(code))))
+			kept := []byte(c.memo.Seen(code))
+			c.more.add(c.hashOf(kept, table.Hash(kept), int(c.of[code])), int(c.of[code]))
 		}
 	}
-	c.sketch.add(hash)
+	c.more.add(c.hashOf(text, hash, g), g)
+}
+
+// hashOf is the table.Hash of the value of a text, whose own is known: of a number, a date, or the key of a text.
+func (c *column) hashOf(text []byte, hash uint64, g int) uint64 {
+	s := unsafe.String(unsafe.SliceData(text), len(text)) // nobody keeps it
+	switch r := &c.groups[g].reading; {
+	case r.styles != 0:
+		if d, _, ok := value.Styles[bits.TrailingZeros32(r.styles)].Number(text); ok {
+			if coef, places, ok := d.Small(); ok {
+				hash, _ = hashOfNumber(coef, places)
+				return hash
+			}
+			return table.Hash([]byte(d.Shorten().String()))
+		}
+	case r.forms&defaultDate != 0:
+		if d, ok := value.ReadDate(s); ok {
+			return table.Hash([]byte(d.String()))
+		}
+	case r.forms == 0:
+		c.key = key.Append(c.key[:0], s)
+		return table.Hash(c.key)
+	}
+	return hash
 }
 
 func (c *column) group(r reading) int {
@@ -373,7 +407,7 @@ func (c *column) distinct(f *Field, reads func(*group) bool, style, form int, fi
 		}
 	}
 	for _, code := range c.texts {
-		if c.sketch != nil && len(f.Examples) == 5 { // the sketch knows their number
+		if c.more != nil && len(f.Examples) == 5 { // the counter knows their number
 			break
 		}
 		if reads(&c.groups[c.of[code]]) {
@@ -381,8 +415,9 @@ func (c *column) distinct(f *Field, reads func(*group) bool, style, form int, fi
 		}
 	}
 	f.Distinct = len(seen) + figures.n
-	if c.sketch != nil {
-		f.Distinct = min(c.sketch.count(), f.Filled)
+	if c.more != nil {
+		n, exact := c.more.count(len(c.groups), func(g int) bool { return reads(&c.groups[g]) })
+		f.Distinct, f.Estimated = min(n, f.Filled), !exact
 	}
 }
 

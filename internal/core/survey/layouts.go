@@ -24,7 +24,8 @@ type Column struct {
 	Fewest, Most  int      // of how many columns it is made in a table
 	Filled        int      // in all tables, as the counts below
 	Gaps          map[string]int
-	Least, Utmost int // distinct usable values in one table; 0 where it is several
+	Least, Utmost int  // distinct usable values in one table; 0 where it is several
+	Estimated     bool // these are, in some table
 	Examples      []string
 	Gap           Gap // the first that is no blank
 }
@@ -79,6 +80,7 @@ func (l *Layout) join(columns []Column) {
 			taken[j] = true
 			to.add(&columns[j])
 			to.Fewest, to.Most = min(to.Fewest, columns[j].Fewest), max(to.Most, columns[j].Most)
+			to.Estimated = to.Estimated || columns[j].Estimated
 			to.Least, to.Utmost = min(to.Least, columns[j].Least), max(to.Utmost, columns[j].Utmost)
 			break
 		}
@@ -115,7 +117,8 @@ func (t *Table) folded() []Column {
 	index := map[string]int{}
 	var out []Column
 	for _, f := range t.Fields {
-		c := Column{Header: f.Header, Is: f.Is, Fewest: 1, Most: 1, Filled: f.Filled, Least: f.Distinct, Utmost: f.Distinct, Examples: f.Examples,
+		c := Column{Header: f.Header, Is: f.Is, Fewest: 1, Most: 1, Filled: f.Filled, Least: f.Distinct, Utmost: f.Distinct,
+			Estimated: f.Estimated, Examples: f.Examples,
 			Gaps: map[string]int{"blank": f.Blank, "null": f.Null, "text": f.Text, "unclear": f.Unclear, "error": f.Error}}
 		for _, g := range f.Gaps {
 			if g.Kind != "blank" {
@@ -137,7 +140,7 @@ func (t *Table) folded() []Column {
 		i, ok := index[fold]
 		if !ok {
 			index[fold] = len(out)
-			c.Header, c.Folded, c.Least, c.Utmost, c.Examples = name, []string{f.Header}, 0, 0, nil
+			c.Header, c.Folded, c.Least, c.Utmost, c.Estimated, c.Examples = name, []string{f.Header}, 0, 0, false, nil
 			out = append(out, c)
 			continue
 		}

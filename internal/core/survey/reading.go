@@ -26,6 +26,16 @@ type reading struct {
 type short struct {
 	styles uint32
 	whole  bool
+	coef   int64 // in its first style, × 10^-places
+	places int
+}
+
+// hashOfNumber is the hash of a number, however it is written, and whether it has decimals.
+func hashOfNumber(coef int64, places int) (hash uint64, decimals bool) {
+	for places > 0 && coef%10 == 0 {
+		coef, places = coef/10, places-1
+	}
+	return table.Mix(uint64(coef)<<5 + uint64(places)), places > 0
 }
 
 // of is the reading of a cell of a kind.
@@ -73,6 +83,7 @@ func readPlain(text []byte, kind table.CellKind) (r short, ok bool) {
 	if !ok || kind > table.NumberCell || kind == table.TextCell && mayBeDate(len(text)-places, places, coef) {
 		return r, false
 	}
+	r.coef, r.places = coef, places
 	r.whole = places == 0 || text[len(text)-1] == '0' && coef%value.Power(places) == 0
 	switch whole := len(text) - places - 1; {
 	case places == 0 || kind == table.NumberCell:
@@ -110,11 +121,12 @@ func readGrouped(text []byte) (r short, ok bool) {
 		return r, false
 	}
 	lead, group, commas, point := 0, 0, 0, false // digits before the first comma, and since the last sign
-	zeros := true                                // behind the point
+	zeros, coef := true, int64(0)                // zeros: behind the point
 	for _, c := range text {
 		switch {
 		case c >= '0' && c <= '9':
 			group++
+			coef = 10*coef + int64(c-'0')
 			zeros = zeros && (!point || c == '0')
 		case c == ',' && commas == 0 && group > 0 && group <= 3:
 			lead, group, commas = group, 0, 1
@@ -130,7 +142,10 @@ func readGrouped(text []byte) (r short, ok bool) {
 	if commas == 0 || group == 0 || !point && group != 3 {
 		return r, false
 	}
-	r = short{styles: 1, whole: zeros}
+	r = short{styles: 1, whole: zeros, coef: coef}
+	if point {
+		r.places = group
+	}
 	if commas == 1 && !point { // or the comma is a point
 		r.styles |= 1<<1 | 1<<2
 		r.whole = string(text[len(text)-3:]) == "000"

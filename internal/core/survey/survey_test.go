@@ -5,8 +5,10 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 
@@ -166,16 +168,36 @@ func TestCurrency(t *testing.T) {
 	require.Equal(t, []string{"currency 3 Amount 2"}, traps(r))
 }
 
+// Distinct values are counted by the key or the value, exactly up to 32,768, but amounts; beyond that they are estimated.
 func TestManyDistinct(t *testing.T) {
-	var b strings.Builder
-	b.WriteString("Code,Amount\n")
-	for i := range 60_000 {
-		fmt.Fprintf(&b, "c%d,%d\n", i, i%7)
+	text := func(n int, line func(i int) string) string {
+		var b strings.Builder
+		b.WriteString("Code,Number,Day,Either,Price\n")
+		for i := range n {
+			b.WriteString(line(i) + "\n")
+		}
+		return b.String()
 	}
-	table, _ := one(t, b.String())
-	require.Equal(t, 60_000, table.Rows)
-	require.InEpsilon(t, 60_000, field(t, table, "Code").Distinct, 0.04)
-	require.Equal(t, 7, field(t, table, "Amount").Distinct)
+	line := func(i int) string {
+		k, way := 1000+i%30_000, i/30_000
+		code, number := []string{"Code %d", "CODE-%d", " code  %d "}[way], []string{"%d%03d", "\"%d,%03d\"", "%d%03d.00"}[way]
+		day := time.Date(1900, 1, 1+i%20_000, 0, 0, 0, 0, time.UTC).Format("2006-01-02")
+		either := []string{"n/a", "pending " + strconv.Itoa(i%9000), strconv.Itoa(i / 3)}[min(i%12, 2)]
+		return fmt.Sprintf(code+","+number+",%s,%s,%d.25", k, k/1000, k%1000, day, either, i%7)
+	}
+	table, _ := one(t, text(90_000, line))
+	require.Equal(t, 90_000, table.Rows)
+	for header, want := range map[string]int{"Code": 30_000, "Number": 30_000, "Day": 20_000, "Either": 30_000, "Price": 7} {
+		f := field(t, table, header)
+		require.Equal(t, want, f.Distinct, header)
+		require.False(t, f.Estimated, header)
+	}
+	table, _ = one(t, text(120_000, func(i int) string { return fmt.Sprintf("c%d,%d,2024-01-01,x,%d.25", i, i%40_000, i%12_000) }))
+	for header, want := range map[string]int{"Code": 120_000, "Number": 40_000, "Price": 12_000} {
+		f := field(t, table, header)
+		require.InEpsilon(t, want, f.Distinct, 0.03, header)
+		require.True(t, f.Estimated, header)
+	}
 }
 
 func TestHeaders(t *testing.T) {

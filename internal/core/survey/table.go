@@ -157,7 +157,7 @@ func (t *Table) begin(rows *table.Rows, headed bool) (int, error) {
 	}
 	t.HeaderRow, t.Columns, t.lineup = h.Row, len(h.Texts), layout.Unplanned(h, rows, t.Place)
 	for i, text := range h.Texts {
-		t.columns = append(t.columns, newColumn(text, layout.Letter(i)))
+		t.columns = append(t.columns, newColumn(text, layout.Letter(i), len(h.Texts)))
 		if new(value.Totals).Alone(text) {
 			t.TotalColumns = append(t.TotalColumns, text)
 		}

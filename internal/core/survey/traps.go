@@ -142,7 +142,7 @@ func (t *Table) wholeTraps() {
 // measuresInRows reports whether all texts of a column are names of measures, two to eight,
 // beside a single column of numbers.
 func (t *Table) measuresInRows(c *column, f *Field) bool {
-	if f.Distinct < 2 || f.Distinct > 8 || c.sketch != nil || f.Text+f.Unclear > 0 {
+	if f.Distinct < 2 || f.Distinct > 8 || c.more != nil || f.Text+f.Unclear > 0 {
 		return false
 	}
 	for _, code := range c.texts {
@@ -172,7 +172,7 @@ func (t *Table) yearTrap(add func(what string, at place.Place, n int, format str
 	}
 	for i, c := range t.columns {
 		f := &t.Fields[i]
-		if f.Is != "date" && f.Is != "month" && f.Is != "quarter" || c.sketch != nil || f.Filled == 0 {
+		if f.Is != "date" && f.Is != "month" && f.Is != "quarter" || c.more != nil || f.Filled == 0 {
 			continue
 		}
 		years := map[string]bool{}
