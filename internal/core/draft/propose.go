@@ -116,7 +116,7 @@ func (p *proposal) addFields(s *sheet) {
 // numbersRows reports whether a field has the number of each row.
 func (s *sheet) numbersRows(i int) bool {
 	f := &s.Fields[i]
-	return counts(f.Header) && f.Is == "whole" && f.Distinct > 1 && f.Distinct == f.Filled && !classOf(f.Header).ofTime()
+	return counts(f.Header) && f.Is == "whole" && f.Distinct > 1 && f.EachOnce(f.Filled) && !classOf(f.Header).ofTime()
 }
 
 // monthsAlone reports whether most texts are months, and none is a day.

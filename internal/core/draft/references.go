@@ -64,7 +64,7 @@ func (d *drafter) findLookups() {
 func (d *drafter) keyOf(s *sheet, several bool) (by *column, header string) {
 	for i := range s.Fields {
 		f := &s.Fields[i]
-		if f.Distinct < s.Rows != several || len(f.Values) == 0 {
+		if f.EachOnce(s.Rows) == several || len(f.Values) == 0 {
 			continue
 		}
 		own := map[string]bool{}

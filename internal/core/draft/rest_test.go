@@ -1,6 +1,8 @@
 package draft
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -41,4 +43,29 @@ func TestHeadersThatSayNothing(t *testing.T) {
 	r, err = drafted(t, columns, files)
 	require.NoError(t, err)
 	require.Contains(t, r.Text, "nothing there says region", r.Text)
+}
+
+// Of very many values it is known only about how many are distinct: a reference of as many lines is one, and numbers of rows are not
+// added up.
+func TestVeryManyValues(t *testing.T) {
+	const n = 50_000
+	reference, extract := strings.Builder{}, strings.Builder{}
+	reference.WriteString("Article,Family\n")
+	extract.WriteString("No.,Month,Article,Amount\n")
+	for i := range n {
+		fmt.Fprintf(&reference, "Art %d,Family %d\n", i, i%9)
+		fmt.Fprintf(&extract, "%d,2024-%02d,Art %d,%d.50\n", i+1, 1+i%12, i, i%1000)
+	}
+	files := map[string]string{"ref/articles.csv": reference.String(), "raw/Lakes.csv": extract.String()}
+	for _, columns := range []string{"", "month,article,family,amount"} {
+		r, err := drafted(t, columns, files)
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+		require.Equal(t, n, r.Rows)
+		require.Equal(t, columns != "", strings.Contains(r.Text, "lookup: articles"), r.Text)
+		require.NotContains(t, r.Text, "  no: ")
+		for _, f := range r.Files {
+			require.Equal(t, strings.HasPrefix(f.File, "ref"), f.As == "reference", f.Why)
+		}
+	}
 }

@@ -324,7 +324,7 @@ func (d *drafter) firstOnly(c *column) bool {
 		for _, s := range e.sheets {
 			for i := range s.Fields {
 				f := &s.Fields[i]
-				again := c.class == noClass && f.Distinct < f.Filled // a group of rows has a label that others have not
+				again := c.class == noClass && !f.EachOnce(f.Filled) // a group of rows has a label that others have not
 				if e.measures[key.Of(f.Header)] == c.name && 3*f.Blank > s.Rows && !again && s.firstFilled(f.Header) {
 					return true
 				}

@@ -30,6 +30,14 @@ type Field struct {
 	unused                                    bool     // no header, and nothing below it
 }
 
+// EachOnce reports whether so many cells have a value of their own each, as far as that is known.
+func (f *Field) EachOnce(cells int) bool {
+	if f.Estimated {
+		return 100*f.Distinct >= 97*cells
+	}
+	return f.Distinct >= cells
+}
+
 // Gap is the place of a cell without a usable value.
 type Gap struct {
 	Row  int
