@@ -78,7 +78,9 @@ func (d *drafter) keyOf(s *sheet, several bool) (by *column, header string) {
 					known++
 				}
 			}
-			if few := known == 1 && (c.class == noClass || classOf(f.Header) != c.class); known > 0 && !few && 2*known > len(c.values) {
+			// of very many values only the first are known: as many are shared as chance has it
+			expected := len(c.values) * len(own) / max(f.Distinct, len(own))
+			if few := known == 1 && (c.class == noClass || classOf(f.Header) != c.class); known > 0 && !few && 2*known > expected {
 				return c, f.Header
 			}
 		}

@@ -54,7 +54,7 @@ func TestVeryManyValues(t *testing.T) {
 	extract.WriteString("No.,Month,Article,Amount\n")
 	for i := range n {
 		fmt.Fprintf(&reference, "Art %d,Family %d\n", i, i%9)
-		fmt.Fprintf(&extract, "%d,2024-%02d,Art %d,%d.50\n", i+1, 1+i%12, i, i%1000)
+		fmt.Fprintf(&extract, "%d,2024-%02d,Art %d,%d.50\n", i+1, 1+i%12, i*7919%n, i%1000)
 	}
 	files := map[string]string{"ref/articles.csv": reference.String(), "raw/Lakes.csv": extract.String()}
 	for _, columns := range []string{"", "month,article,family,amount"} {
