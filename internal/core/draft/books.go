@@ -55,18 +55,17 @@ func (d *drafter) nameNames(s *fact.Summary) {
 				seen = append(seen, *n)
 			}
 		}
-		c.is = "text"
-		if len(seen) == 0 || len(seen) > mostNames {
-			continue
+		if c.is = "text"; len(seen) > 0 {
+			d.beginBook(c, seen)
 		}
-		d.beginBook(c, seen)
 	}
 }
 
 // likely is how like two names are of which one may be misspelt: two people of one first name are less.
 const likely = 0.85
 
-// beginBook begins the book of a column, if its spellings vary or some may be misspelt.
+// beginBook begins the book of a column, if its spellings vary or some may be misspelt. Of very many names the spelling that comes
+// first stands, without a book.
 func (d *drafter) beginBook(c *column, seen []names.Seen) {
 	common := map[string]names.Seen{} // by the key: the spelling in most cells
 	for _, n := range seen {
@@ -74,6 +73,13 @@ func (d *drafter) beginBook(c *column, seen []names.Seen) {
 		if best, ok := common[k]; !ok || n.Cells > best.Cells || n.Cells == best.Cells && better(n.Text, best.Text) {
 			common[k] = n
 		}
+	}
+	if len(seen) > mostNames {
+		if len(common) < len(seen) {
+			c.is, c.note = "name", fmt.Sprintf("%s of %s: the first one stands; umbau names suggest has those that may be misspelt",
+				counted(len(seen), "spelling"), counted(len(common), "name"))
+		}
+		return
 	}
 	var own []names.Seen
 	for _, k := range sortedKeys(common) {

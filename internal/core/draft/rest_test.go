@@ -69,3 +69,17 @@ func TestVeryManyValues(t *testing.T) {
 		}
 	}
 }
+
+// Very many names have no book, but are not taken apart by their spellings.
+func TestVeryManyNames(t *testing.T) {
+	text := strings.Builder{}
+	text.WriteString("Month,Customer,Amount\n")
+	for i := range 4000 {
+		fmt.Fprintf(&text, "2024-01,Cap. Reed %d,%d.50\n2024-02,%s %d,%d.25\n", i, i, []string{"cap reed", "Cap. Reed"}[min(i, 1)], i, i)
+	}
+	r, err := drafted(t, "month,customer,amount", map[string]string{"Lakes.csv": text.String()})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "%v", r.Problems)
+	require.Empty(t, r.Books)
+	require.Contains(t, r.Text, "customer: name")
+}
