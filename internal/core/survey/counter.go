@@ -15,7 +15,7 @@ type counter struct {
 
 // groupBits are the low bits of a hash that say which groups a value has cells in; the last one stands for all further ones.
 const (
-	groupBits = 8
+	groupBits = 16
 	groupMask = 1<<groupBits - 1
 )
 
@@ -28,11 +28,11 @@ const (
 
 // newCounter is one of so many of a table.
 func newCounter(columns int) *counter {
-	c := &counter{most: min(mostCounted, 1<<19/max(columns, 1)), slots: make([]uint64, 4*mostDistinct), waiting: make([]uint64, 0, 64)}
-	if c.most <= mostDistinct {
-		c.estimate()
+	most := min(mostCounted, 1<<19/max(columns, 1))
+	if most <= mostDistinct {
+		return &counter{sketch: &sketch{}}
 	}
-	return c
+	return &counter{most: most, slots: make([]uint64, 4*mostDistinct), waiting: make([]uint64, 0, 64)}
 }
 
 // add takes the table.Hash of a value, and the group of its cells.
@@ -53,8 +53,9 @@ func (c *counter) add(hash uint64, group int) {
 func (c *counter) addNumber(s *short, group int) {
 	hash, decimals := hashOfNumber(s.coef, s.places)
 	if c.sketch == nil && decimals && c.n > mostAmounts {
-		c.flush()
-		c.estimate()
+		if c.flush(); c.sketch == nil {
+			c.estimate()
+		}
 	}
 	c.add(hash, group)
 }
@@ -100,9 +101,6 @@ func (c *counter) put(v uint64) {
 
 // estimate goes over to the sketch.
 func (c *counter) estimate() {
-	if c.sketch != nil {
-		return
-	}
 	c.sketch = &sketch{}
 	for _, s := range c.slots {
 		if s != 0 {
