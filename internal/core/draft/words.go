@@ -169,11 +169,11 @@ var general = wordsByKey(`sales export exports data report reports extract extra
 
 // kept are words for where files are kept, and of which age they are; before others they belong to a name, such as Old Slip.
 var kept = wordsByKey(`new old older archive archives archived archiv previous current latest daten données datos dati input inputs incoming
-	inbox download downloads original originals source sources history backup import imports misc received temp tmp alt alte neu
+	inbox download downloads original originals source sources history backup received temp tmp alt alte neu
 	neue ancien anciens`)
 
 // listings are words for what was asked of a system, and of which; beside others they belong to a name, such as Alarm System.
-var listings = wordsByKey(`system sap erp crm pos db database dump query result results output transaction transactions detail details
+var listings = wordsByKey(`system sap erp crm pos db database dump query result results output transaction transactions
 	bericht berichte kassenbericht umsatzbericht auswertung absatz kasse kassen rechnungen verkäufe liste umsatzliste verkaufsliste
 	rapport rapports relevé relevés état factures informe informes listado facturas elenco fatture omzet verkoop
 	bookings statement statements`)
