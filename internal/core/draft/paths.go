@@ -343,13 +343,13 @@ func (e *entry) partSheet() {
 // signs beside them: of "Lakes sales" the second, and both of "Lakes head office". "New Quay" is a place.
 func generalEnds(text string) (before, after string) {
 	words := wordForm.FindAllStringIndex(text, -1)
+	if len(words) == 0 || saysNothing(text) {
+		return "", ""
+	}
 	word := func(i int) string { return key.Of(text[words[i][0]:words[i][1]]) }
 	first, last := len(words), 0
 	for first > 0 && (!saysNothing(text[:words[first-1][1]]) || kept[word(first-1)] || listings[word(first-1)]) {
 		first--
-	}
-	if first == len(words) {
-		return "", ""
 	}
 	for last < len(words) && (!saysNothing(text[words[last][0]:]) || listings[word(last)]) {
 		last++

@@ -2,6 +2,7 @@ package draft
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
@@ -274,13 +275,53 @@ func TestWhereLabelsStand(t *testing.T) {
 	}
 }
 
+// oddNames are pieces of names of files and folders.
+var oddNames = strings.Fields("new old sales system data Lakes 2024 -- __ - ( ) é Ω # head office a1 Q1 Jan 2024-03 20240331 v2 final copy")
+
+// Whatever files and folders are called, there is a plan, or it is said why not.
+func TestAnyNames(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 4))
+	name := func() (out string) {
+		for range 1 + r.IntN(4) {
+			out += oddNames[r.IntN(len(oddNames))] + []string{"", " ", "_"}[r.IntN(3)]
+		}
+		return strings.TrimSpace(out)
+	}
+	for range 150 {
+		files := map[string]string{}
+		for i := range 1 + r.IntN(3) {
+			title := []string{"", name() + "\n", name() + ": " + name() + "\n"}[r.IntN(3)]
+			files[name()+"/"+name()+".csv"] = fmt.Sprintf("%sBranch,Amount\nDock,%d.50\nPier,%d.25\n", title, i, i)
+		}
+		if r.IntN(3) == 0 {
+			files[name()+".csv"] = "Branch,Month,Amount\nDock,2024-01,4.50\n"
+		}
+		for _, columns := range []string{"", "region,branch,month,amount"} {
+			_, err := drafted(t, columns, files)
+			require.NoError(t, err, files)
+		}
+	}
+}
+
 // Of a name the words that say nothing of what it is of go, if they do not belong to it.
 func TestGeneralEnds(t *testing.T) {
 	for text, want := range map[string]string{"Lakes sales": "Lakes", "Sales New Quay": "New Quay", "Old Slip export": "Old Slip",
 		"Alarm System": "Alarm System", "export Alarm System": "Alarm System", "New Quay": "New Quay", "Lakes head office": "Lakes",
-		"SAP export": "SAP export", "Kassenbericht": "Kassenbericht", "Lakes archive": "Lakes"} {
+		"SAP export": "SAP export", "Kassenbericht": "Kassenbericht", "Lakes archive": "Lakes",
+		"Daten neu": "Daten neu", "new": "new", "New Quay data new": "New Quay", "- (": "- ("} {
 		before, after := generalEnds(text)
 		require.Equal(t, want, strings.TrimSpace(text[len(before):len(text)-len(after)]), text)
+	}
+	pieces := oddNames
+	r := rand.New(rand.NewPCG(1, 2))
+	for range 20_000 {
+		text := ""
+		for range 1 + r.IntN(7) {
+			text += pieces[r.IntN(len(pieces))]
+		}
+		before, after := generalEnds(text)
+		require.Less(t, len(before)+len(after), len(text), text)
+		require.True(t, strings.HasPrefix(text, before) && strings.HasSuffix(text, after), text)
 	}
 	for text, nothing := range map[string]bool{"SAP export 2024": true, "Kassenbericht": true, "old": true, "Old Slip": false,
 		"Alarm System": false} {
