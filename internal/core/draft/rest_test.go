@@ -83,3 +83,13 @@ func TestVeryManyNames(t *testing.T) {
 	require.Empty(t, r.Books)
 	require.Contains(t, r.Text, "customer: name")
 }
+
+// Folders of extracts beside the plan: what it delivers is none of them.
+func TestFoldersBesideThePlan(t *testing.T) {
+	r, err := drafted(t, "branch,month,amount", map[string]string{"2023/all.csv": "Branch,Month,Amount\nDock,2023-01,3.50\n",
+		"2024/all.csv": "Branch,Month,Amount\nDock,2024-01,4.50\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+	require.Contains(t, r.Text, "except: out/**")
+	require.Equal(t, 2, r.Rows)
+}

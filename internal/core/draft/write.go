@@ -2,9 +2,12 @@ package draft
 
 import (
 	"fmt"
+	"path"
 	"slices"
 	"strings"
 	"unicode/utf8"
+
+	"github.com/bmatcuk/doublestar/v4"
 
 	"umbau/internal/core/layout"
 	"umbau/internal/core/value"
@@ -66,7 +69,7 @@ func (d *drafter) write() string {
 	if len(d.ties) > 0 {
 		b.WriteString("\nties:\n" + d.tiesText())
 	}
-	b.WriteString("\ndeliver:\n  - to: out/sales.csv\nrecord: out/record\n")
+	b.WriteString("\ndeliver:\n  - to: " + delivered + "\nrecord: out/record\n")
 	return aligned(b.String())
 }
 
@@ -162,6 +165,9 @@ func keyed(b *strings.Builder, indent, name, text, comment string) {
 	b.WriteString(line + "\n")
 }
 
+// delivered is what a drafted plan delivers to.
+const delivered = "out/sales.csv"
+
 func (d *drafter) entryText(e *entry) string {
 	var b strings.Builder
 	comment := counted(len(e.files()), "file")
@@ -176,6 +182,12 @@ func (d *drafter) entryText(e *entry) string {
 	name, source := e.source()
 	keyed(&b, "  - ", name, source, comment)
 	in := "    "
+	if !e.sheets[0].database() && slices.ContainsFunc(e.globs, func(g string) bool {
+		ok, _ := doublestar.Match(g, delivered)
+		return ok
+	}) {
+		keyed(&b, in, "except", path.Dir(delivered)+"/**", "what the build delivers")
+	}
 	e.writePieces(&b, in)
 	if left := e.leftSheets(d); len(left) > 0 && !e.choosesSheets() && !e.sheets[0].database() {
 		keyed(&b, in, "except_sheets", "["+strings.Join(flowAll(left), ", ")+"]", "left aside")
