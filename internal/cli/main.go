@@ -96,6 +96,9 @@ func (a *app) problemsOf(err error) (list place.List, code int) {
 	code = 1
 	switch {
 	case errors.As(err, &list):
+		if len(list) > 0 && !slices.ContainsFunc(list, func(p place.Problem) bool { return !p.Rule }) {
+			code = 3
+		}
 	case errors.As(err, &usage) || strings.HasPrefix(err.Error(), "unknown command"):
 		code = 2
 		list = place.List{{What: "usage", Message: err.Error(), Count: 1}}

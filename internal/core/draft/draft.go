@@ -141,6 +141,11 @@ func (d *drafter) draft(ctx context.Context) (*fact.Summary, error) {
 		return nil, append(d.result.Problems, p)
 	}
 	d.findColumns()
+	if !slices.ContainsFunc(d.columns, func(c *column) bool { return !c.missing && !c.helper }) {
+		p := place.Problem{What: "missing header", Count: 1, Message: "nothing in the extracts says any of the columns asked for; umbau survey " +
+			"says which headers there are, and without --columns all of them are taken"}
+		return nil, append(d.result.Problems, p.ByRule())
+	}
 	d.noteSamples()
 	d.noteFigureless()
 	return d.try(ctx)

@@ -92,6 +92,9 @@ const mostLikely = 4
 
 // yearOfMonth takes the year from another column of times, where an entry has none.
 func (d *drafter) yearOfMonth(c *column) {
+	if slices.ContainsFunc(d.entries, func(e *entry) bool { return e.unpivot != nil && strings.Contains(e.unpivot.header, "{"+c.name+"}") }) {
+		return // where it stands across it cannot be made
+	}
 	for _, e := range d.entries {
 		if c.used[e] {
 			continue

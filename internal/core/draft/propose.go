@@ -39,9 +39,19 @@ func (d *drafter) proposeColumns() (out, further []string) {
 		p.addPieces(e)
 	}
 	p.oneTime(len(d.entries))
-	for _, c := range []class{region, year, branch, day, month, quarter, product, quantity, amount} {
-		if list := p.byClass[c]; len(list) > 0 {
-			out = append(out, snake(commonest(list)))
+	for i, c := range []class{region, year, branch, day, month, quarter, product, quantity, amount} {
+		list := p.byClass[c]
+		if len(list) == 0 {
+			continue
+		}
+		header := commonest(list)
+		name := snake(header)
+		if name == "" { // only signs
+			name = strings.Fields("region year branch day month quarter product quantity amount")[i]
+			d.signs[name] = strings.TrimSpace(header)
+		}
+		if !slices.Contains(out, name) {
+			out = append(out, name)
 		}
 	}
 	for _, h := range p.others {

@@ -93,3 +93,26 @@ func TestFoldersBesideThePlan(t *testing.T) {
 	require.Contains(t, r.Text, "except: out/**")
 	require.Equal(t, 2, r.Rows)
 }
+
+// Extracts that no plan can be made of as they are end with what is wrong, or with a plan: never with one that has a mistake.
+func TestPlansWithoutMistakes(t *testing.T) {
+	for _, test := range []struct{ columns, text, says, plan string }{
+		{"colour,weight", "Branch,Month,Amount\nDock,2024-01,3.50\n", "nothing in the extracts says any of the columns", ""},
+		{"", "Branch,%,Amount\nDock,2024-01,3.50\nPier,2024-02,4.50\n", "", "month:  { is: month, headers: [\"%\"] }"},
+		{"metric,value", "Code,Oar,Jib,Buoy,Amount\nx,1.5,2.5,3.5,9.75\ny,2.5,3.5,4.5,8.25\n", "", "value:"},
+	} {
+		r, err := drafted(t, test.columns, map[string]string{"a.csv": test.text})
+		if test.says != "" {
+			require.ErrorContains(t, err, test.says)
+			continue
+		}
+		require.NoError(t, err, test.columns)
+		require.Contains(t, r.Text, test.plan)
+	}
+	r, err := drafted(t, "region,month,amount", map[string]string{"raw/Lakes.csv": "Month,Amount\n2024-01,3.50\n2024-02,4.50\n",
+		"raw/Wick.csv":  "Month,Amount\n2024-01,1.50\n2024-02,2.50\n",
+		"control/x.csv": "Coast,Region,Amount,Net\nLakes,Lakes,8.00,1\nWick,Wick,4.00,2\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "by: { region: Coast }, measures: { amount: Amount }")
+	require.Zero(t, r.Exit, "%v", r.Problems)
+}

@@ -143,11 +143,12 @@ func (d *drafter) findTies() {
 				}
 				continue
 			}
-			pair := [2]string{c.name, strings.TrimSpace(f.Header)}
+			to := &t.by
 			if c.class.ofMeasure() {
-				t.measures = append(t.measures, pair)
-			} else {
-				t.by = append(t.by, pair)
+				to = &t.measures
+			}
+			if !slices.ContainsFunc(*to, func(pair [2]string) bool { return pair[0] == c.name }) { // the first one
+				*to = append(*to, [2]string{c.name, strings.TrimSpace(f.Header)})
 			}
 		}
 		switch {

@@ -40,7 +40,7 @@ func (d *drafter) assignWide(e *entry) {
 	}
 	c := d.wideColumn(e, parts[0])
 	cell := d.cellColumn(e)
-	if c == nil || cell == nil {
+	if c == nil || cell == nil || c == cell {
 		return
 	}
 	e.readTimes(parts[0])
