@@ -257,7 +257,7 @@ func (d *drafter) findTossUps(e *entry) {
 		}
 		for c, list := range of {
 			switch {
-			case len(list) > 1 && c.tossUps[e] == nil:
+			case (len(list) > 1 || c.class.ofMeasure() && best[c] < 3 && counters(list[0])) && c.tossUps[e] == nil: // or what came back
 				c.tossUps[e] = list
 			case len(list) == 1 && several[c] > 1:
 				c.best[s] = key.Of(list[0])

@@ -47,7 +47,7 @@ func saysOfFigures(text string) bool {
 // addGuard adds a column that says the same everywhere, where it stands.
 func (d *drafter) addGuard(header, says string) {
 	name, odd := snake(header), func(r rune) bool { return (r < 'a' || r > 'z') && r != '_' }
-	if d.named(name) != nil || strings.ContainsFunc(name, odd) {
+	if name == "" || d.named(name) != nil || strings.ContainsFunc(name, odd) {
 		return
 	}
 	c := d.helper(name, noClass)

@@ -94,7 +94,8 @@ func TestFoldersBesideThePlan(t *testing.T) {
 	require.Equal(t, 2, r.Rows)
 }
 
-// Extracts that no plan can be made of as they are end with what is wrong, or with a plan: never with one that has a mistake.
+// Extracts that no plan can be made of as they are end with what is wrong, or with a plan: never with one that has a mistake, or
+// of what came back.
 func TestPlansWithoutMistakes(t *testing.T) {
 	for _, test := range []struct{ columns, text, says, plan string }{
 		{"colour,weight", "Branch,Month,Amount\nDock,2024-01,3.50\n", "nothing in the extracts says any of the columns", ""},
@@ -108,6 +109,12 @@ func TestPlansWithoutMistakes(t *testing.T) {
 		}
 		require.NoError(t, err, test.columns)
 		require.Contains(t, r.Text, test.plan)
+	}
+	for header, found := range map[string]bool{"Returns": false, "Gutschrift": false, "Net returns": false, "Credit card": true,
+		"Booked": true} {
+		r, err := drafted(t, "month,amount", map[string]string{"a.csv": "Month," + header + "\n2024-01,3.50\n2024-02,4.50\n"})
+		require.NoError(t, err)
+		require.Equal(t, found, len(r.Missing) == 0, header)
 	}
 	r, err := drafted(t, "region,month,amount", map[string]string{"raw/Lakes.csv": "Month,Amount\n2024-01,3.50\n2024-02,4.50\n",
 		"raw/Wick.csv":  "Month,Amount\n2024-01,1.50\n2024-02,2.50\n",
