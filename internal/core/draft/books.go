@@ -7,6 +7,8 @@ import (
 	"path"
 	"slices"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"umbau/internal/core/fact"
 	"umbau/internal/core/key"
@@ -132,7 +134,7 @@ func better(a, b string) bool {
 				n--
 			}
 		}
-		if s != "" && strings.ToUpper(s[:1]) == s[:1] && strings.ToUpper(s) != s {
+		if first, _ := utf8.DecodeRuneInString(s); unicode.ToUpper(first) == first && strings.ToUpper(s) != s {
 			n += 2
 		}
 		return n

@@ -110,6 +110,9 @@ func TestPlansWithoutMistakes(t *testing.T) {
 		require.NoError(t, err, test.columns)
 		require.Contains(t, r.Text, test.plan)
 	}
+	alone, err := drafted(t, "übertrag", map[string]string{"a.csv": "Code,Übertrag\nx,1.50\ny,2.50\n"})
+	require.NoError(t, err)
+	require.Contains(t, alone.Text, "title: Übertrag\n")
 	for header, found := range map[string]bool{"Returns": false, "Gutschrift": false, "Net returns": false, "Credit card": true,
 		"Booked": true} {
 		r, err := drafted(t, "month,amount", map[string]string{"a.csv": "Month," + header + "\n2024-01,3.50\n2024-02,4.50\n"})

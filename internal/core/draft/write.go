@@ -142,11 +142,15 @@ func (d *drafter) title() string {
 			labels = append(labels, c.name)
 		}
 	}
-	title := strings.Join(measures, " and ") + " by " + joined(labels)
-	if len(measures) == 0 {
-		title = "sales by " + joined(labels)
+	title := "sales"
+	if len(measures) > 0 {
+		title = strings.Join(measures, " and ")
 	}
-	return layout.Flow(strings.ToUpper(title[:1]) + title[1:])
+	if len(labels) > 0 {
+		title += " by " + joined(labels)
+	}
+	_, n := utf8.DecodeRuneInString(title)
+	return layout.Flow(strings.ToUpper(title[:n]) + title[n:])
 }
 
 func joined(list []string) string {
