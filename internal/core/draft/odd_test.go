@@ -13,11 +13,11 @@ import (
 )
 
 var (
-	oddHeaders = strings.Split("Branch|Region|Month|Date|Year|Quarter|Product|Article no|Amount|Qty|Price|Total|Returns|EUR|Amount EUR|Net|Gross|"+
-		"Jan|Feb|Mar 2024|2023|2024|2024-01|Q1|Buoy|Oar|n/a||Remark|Currency|Scenario|Type|Status|Metric|Value|Units|Discount|"+
+	oddHeaders = strings.Split("Branch|Region|Month|Date|Year|Quarter|Product|Article no|Amount|Qty|Price|Total|Returns|EUR|Amount EUR|"+
+		"Net|Gross|Jan|Feb|Mar 2024|2023|2024|2024-01|Q1|Buoy|Oar|n/a||Remark|Currency|Scenario|Type|Status|Metric|Value|Units|Discount|"+
 		"Last year|YTD|No.|Where|What|When|%|Customer|Actual|Budget|Void|Manager|Betrag|Filiale|Soll|Haben|D/C", "|")
-	oddCells = strings.Split("Dock|dock|1|2.5|1,234.50|1.234,50|-3|(4.5)|n/a||-|#REF!|2024-01|2024-01-05|05/01/2024|Jan|Feb 2024|2024|Q1|Total|"+
-		"Subtotal|EUR|USD|Actual|Budget|invoice|credit note|Amount|Units|yes|no|Buoy|Returns|D|C|5 %|€ 3.20|Lakes|"+
+	oddCells = strings.Split("Dock|dock|1|2.5|1,234.50|1.234,50|-3|(4.5)|n/a||-|#REF!|2024-01|2024-01-05|05/01/2024|Jan|Feb 2024|2024|Q1|"+
+		"Total|Subtotal|EUR|USD|Actual|Budget|invoice|credit note|Amount|Units|yes|no|Buoy|Returns|D|C|5 %|€ 3.20|Lakes|"+
 		"note: see|approx 3|true", "|")
 	oddColumns = strings.Split("region,branch,month,product,amount|branch,amount||year,month,amount|product,quantity|branch,day,amount|"+
 		"metric,value|branch,currency,amount", "|")
