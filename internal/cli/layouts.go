@@ -209,17 +209,20 @@ func columnName(c *survey.Column) string {
 
 // distinctOf is how many values a column has in a table, at least and at most.
 func distinctOf(c *survey.Column) string {
-	about := ""
-	if c.Estimated {
+	about, least, utmost := "", c.Least, c.Utmost
+	if c.Estimated { // of which three digits are known
 		about = "about "
+		for unit := 1; unit <= utmost/1000; unit *= 10 {
+			least, utmost = (least+5*unit)/(10*unit)*(10*unit), (utmost+5*unit)/(10*unit)*(10*unit)
+		}
 	}
 	switch {
 	case c.Folded != nil:
 		return ""
-	case c.Least == c.Utmost:
-		return about + grouped(strconv.Itoa(c.Least))
+	case least == utmost:
+		return about + grouped(strconv.Itoa(least))
 	}
-	return about + grouped(strconv.Itoa(c.Least)) + " to " + grouped(strconv.Itoa(c.Utmost))
+	return about + grouped(strconv.Itoa(least)) + " to " + grouped(strconv.Itoa(utmost))
 }
 
 // gapsOf counts the gaps of a column, with the first text among them.
