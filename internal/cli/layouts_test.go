@@ -56,6 +56,7 @@ func TestGrid(t *testing.T) {
 	g.print(&b)
 	require.Equal(t, "  column  filled  gaps\n  größe        9\n  x        1,200\n", b.String())
 }
+
 // Of an estimate no more digits are shown than are known.
 func TestDistinctOf(t *testing.T) {
 	for want, c := range map[string]survey.Column{
