@@ -55,7 +55,7 @@ func (p *piece) give(e *entry, c *column) {
 // what rows within it say.
 func (d *drafter) assignRest(e *entry) {
 	for _, c := range d.columns {
-		if c.used[e] || c.lookup != nil || c.tossUps[e] != nil || c.class.ofTime() || c.class.ofMeasure() {
+		if c.settled(e) || c.class.ofTime() || c.class.ofMeasure() {
 			continue
 		}
 		if f, _ := e.byValue(e.sheets[0], c); f != nil && c.knows(f.Values) == len(f.Values) {
@@ -148,7 +148,7 @@ func (d *drafter) lacking(e *entry) (out []*column) {
 	places := d.of(region) != nil // a column for regions is asked for
 	for _, want := range []class{region, branch, noClass} {
 		for _, c := range d.columns {
-			if c.class == want && !c.used[e] && c.lookup == nil && (want != noClass || !places) {
+			if c.class == want && !c.settled(e) && (want != noClass || !places) {
 				out = append(out, c)
 			}
 		}
@@ -161,7 +161,7 @@ func (d *drafter) lacking(e *entry) (out []*column) {
 func (d *drafter) assignByValues(e *entry) {
 	for _, years := range []bool{false, true} { // another time says the year, too
 		for _, c := range d.columns {
-			if c.used[e] || c.lookup != nil || c.tossUps[e] != nil || (c.class == year) != years || years && d.timeIn(e) != nil {
+			if c.settled(e) || (c.class == year) != years || years && d.timeIn(e) != nil {
 				continue
 			}
 			d.assignByValue(e, c)
@@ -169,13 +169,15 @@ func (d *drafter) assignByValues(e *entry) {
 	}
 }
 
+// settled reports whether a column has a source in an entry, or a question about it.
+func (c *column) settled(e *entry) bool { return c.used[e] || c.lookup != nil || c.tossUps[e] != nil }
+
 func (d *drafter) assignByValue(e *entry, c *column) {
 	best, likely := e.byValue(e.sheets[0], c)
-	if (c.class.ofTime() || c.class.ofMeasure()) && len(likely) > 1 {
+	if len(likely) > 1 {
 		c.tossUps[e] = likely
-		return
 	}
-	if best == nil || len(likely) > 1 && c.class.ofMeasure() {
+	if len(likely) != 1 {
 		return
 	}
 	claim := func(f *survey.Field) {

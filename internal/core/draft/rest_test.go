@@ -45,6 +45,18 @@ func TestHeadersThatSayNothing(t *testing.T) {
 	require.Contains(t, r.Text, "nothing there says region", r.Text)
 }
 
+// Two fields that hold the labels of a column are a question, whether control files or other extracts have them.
+func TestTwoFieldsOfLabels(t *testing.T) {
+	extract := "From,To,Month,Amount\nLakes,Skerries,2024-01,10.50\nSkerries,Lakes,2024-01,20.25\nLakes,Lakes,2024-02,5.00\n"
+	for name, text := range map[string]string{"control/regions.csv": "Region,Amount\nLakes,25.25\nSkerries,10.50\n",
+		"raw/old.csv": "Region,Month,Amount\nLakes,2023-01,1.50\nSkerries,2023-01,2.50\n"} {
+		r, err := drafted(t, "region,month,amount", map[string]string{"raw/all.csv": extract, name: text})
+		require.NoError(t, err)
+		require.Contains(t, r.Text, "region may be From or To")
+		require.True(t, r.Exit != 0 || len(r.Missing) > 0, r.Text)
+	}
+}
+
 // Of very many values it is known only about how many are distinct: a reference of as many lines is one, and numbers of rows are not
 // added up.
 func TestVeryManyValues(t *testing.T) {
