@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -62,5 +63,21 @@ func TestHeadersOfTwoParts(t *testing.T) {
 		for _, want := range test.plan {
 			require.True(t, strings.Contains(r.Text, want), "%s: no %s in\n%s", test.name, want, r.Text)
 		}
+	}
+}
+
+// Measures that stand before things across may be called by a word that nobody knows: they are measures all the same.
+func TestMeasuresCalledByUnknownWords(t *testing.T) {
+	for _, headers := range []string{"Qtx %s,Ventes %[1]s", "%s Qtx,%[1]s Ventes"} {
+		header := ""
+		for _, thing := range []string{"Tide Table", "Fender", "Brass Cleat"} {
+			header += "," + fmt.Sprintf(headers, thing)
+		}
+		r, err := drafted(t, "region,branch,month,product,quantity,amount", map[string]string{
+			"raw/Lakes.csv": "Agence,Mois" + header + "\nQuay,2024-01,3,17.25,4,8.5,5,9.75\nQuay,2024-02,6,27.25,7,18.5,8,19.75\n",
+			"raw/all.csv":   "Region,Branch,Month,Product,Quantity,Amount\nHolm,Pier,2024-01,Fender,3,17.25\n"})
+		require.NoError(t, err)
+		require.NotContains(t, r.Text, `header: "{product}"`, r.Text)
+		require.True(t, len(r.Open) > 0 && strings.Contains(r.Open[0], "qtx"), "%q", r.Open)
 	}
 }

@@ -183,16 +183,31 @@ func (d *drafter) columnFor(header string) *column {
 		return nil
 	}
 	var found *column
+	several := false
 	for _, c := range d.columns {
 		switch {
 		case c.class != cl || c.made():
-		case found == nil || saysCode(key.Of(found.name)) && !saysCode(key.Of(c.name)):
-			found = c
-		case saysCode(key.Of(c.name)) == saysCode(key.Of(found.name)):
-			return nil
+		case found == nil || c.aside() < found.aside():
+			found, several = c, false
+		case c.aside() == found.aside():
+			several = true
 		}
 	}
+	if several {
+		return nil
+	}
 	return found
+}
+
+// aside is how far a column stands behind others of its class: one that nobody asked for, and one of codes.
+func (c *column) aside() (n int) {
+	if c.further {
+		n += 2
+	}
+	if saysCode(key.Of(c.name)) {
+		n++
+	}
+	return n
 }
 
 // made reports whether a column is put together of others.

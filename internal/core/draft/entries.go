@@ -56,6 +56,7 @@ type piece struct {
 	values  []string // by sheet
 	time    class
 	letters bool // it is made of letters alone, and what stands before it may have spaces
+	absent  bool // what stands before it does not in all of them
 	title   int  // of the titles, which one
 	folder  bool // it is the name of the file's folder
 	column  *column
@@ -416,21 +417,38 @@ func (e *entry) readTitles() {
 	}
 }
 
-// titleLines are the lines above the header with a single filled cell.
-func (s *sheet) titleLines() []string { return s.aboveOf(1) }
+// titleLines are the lines above the header with a single filled cell, those that begin with a cell of what the next one says
+// ("Region:", "Lakes"), and the cells of the others that say it themselves ("Region: Lakes").
+func (s *sheet) titleLines() (out []string) {
+	for _, cells := range s.linesAbove() {
+		says := func(c string) bool { return strings.Contains(c, ": ") }
+		switch {
+		case len(cells) == 1 || len(cells) <= 4 && !slices.ContainsFunc(cells, says) &&
+			(strings.HasSuffix(cells[0], ":") || titleBefore(cells[0]+" ") != ""):
+			out = append(out, strings.Join(cells, " "))
+		default:
+			out = append(out, slices.DeleteFunc(cells, func(c string) bool { return !says(c) })...)
+		}
+	}
+	return out
+}
 
 // above are all lines above the header, their cells joined by spaces.
-func (s *sheet) above() []string { return s.aboveOf(len(s.Fields)) }
+func (s *sheet) above() (out []string) {
+	for _, cells := range s.linesAbove() {
+		out = append(out, strings.Join(cells, " "))
+	}
+	return out
+}
 
-// aboveOf are the lines above the header with so many filled cells at most.
-func (s *sheet) aboveOf(most int) (out []string) {
+// linesAbove are the filled cells of the lines above the header that have any.
+func (s *sheet) linesAbove() (out [][]string) {
 	for i, row := range s.Head {
 		if s.HeadLines[i] >= s.HeaderRow-(s.rows-1) {
 			break
 		}
-		filled := slices.DeleteFunc(slices.Clone(row), func(c string) bool { return c == "" })
-		if len(filled) > 0 && len(filled) <= most {
-			out = append(out, strings.Join(filled, " "))
+		if cells := slices.DeleteFunc(slices.Clone(row), func(c string) bool { return c == "" }); len(cells) > 0 {
+			out = append(out, cells)
 		}
 	}
 	return out

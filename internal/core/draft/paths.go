@@ -173,6 +173,9 @@ func namePieces(names []string) []piece {
 		if pieces := timeFirst(names); pieces != nil {
 			return closed(pieces, tail)
 		}
+		if labels, tail := withoutSomeTail(names); tail != "" {
+			return []piece{{from: "path", values: labels}, {from: "path", before: tail, absent: true}}
+		}
 	}
 	if timed > 0 && timed < n {
 		return nil // some have a time, others none
@@ -284,6 +287,32 @@ func withoutTail(names []string) (out []string, tail string) {
 		out = append(out, cut)
 	}
 	return out, end
+}
+
+// withoutSomeTail takes a last word that says nothing from the names that have it, where others are labels alone.
+func withoutSomeTail(names []string) (out []string, tail string) {
+	seen := map[string]bool{}
+	with := 0
+	for _, n := range names {
+		label := n
+		end := lastWord.FindString(n)
+		if end != "" && !strings.ContainsAny(end, "0123456789") && saysNothing(end) {
+			if tail != "" && tail != end {
+				return nil, ""
+			}
+			label, tail = strings.TrimSuffix(n, end), end
+			with++
+		}
+		if saysNothing(label) || seen[key.Of(label)] {
+			return nil, ""
+		}
+		seen[key.Of(label)] = true
+		out = append(out, label)
+	}
+	if with == len(names) {
+		return nil, ""
+	}
+	return out, tail
 }
 
 // lastWord is the last word of a name with what parts it from the others, or a bracket.

@@ -27,6 +27,9 @@ func TestNamePieces(t *testing.T) {
 		{"book 1_2023,book 2_2023", "book <1>_<year>"},
 		{"export (1),export (2)", ""},
 		{"Lakes_2023,Amber Bay", ""},
+		{"Lakes sales,Amber Bay,Old Slip sales", "<Lakes>[ sales]"},
+		{"Lakes sales,Lakes,Old Slip sales", "<Lakes sales>"},
+		{"Lakes sales,Amber Bay report", "<Lakes sales>"},
 		{"2023,2024", "<year>"},
 		{"Tern Head sales", "<Tern Head> sales"},
 		{"New Quay_2024", "<New Quay>_<year>"},
@@ -35,7 +38,9 @@ func TestNamePieces(t *testing.T) {
 	} {
 		got := ""
 		for _, p := range namePieces(strings.Split(test.names, ",")) {
-			got += p.before
+			if got += p.before; p.absent {
+				got = strings.TrimSuffix(got, p.before) + "[" + p.before + "]"
+			}
 			switch {
 			case p.letters:
 				got += "<letters>"

@@ -108,7 +108,7 @@ func (p *proposal) addFields(s *sheet) {
 			for _, v := range f.Values {
 				p.add(classOf(v), v)
 			}
-		case s.kind >= 0 && s.numeric(i) && !s.yearLike(i), c == aside, s.numbersRows(i), s.saysMeasure(i):
+		case s.kind >= 0 && s.numeric(i) && !s.yearLike(i), c == aside, s.numbersRows(i), s.saysMeasure(i), s.addsTimes(i):
 		case c == day && monthsAlone(f.Values):
 			p.add(month, "month")
 		case c != noClass:
@@ -121,6 +121,12 @@ func (p *proposal) addFields(s *sheet) {
 			p.others = append(p.others, f.Header)
 		}
 	}
+}
+
+// addsTimes reports whether a field of figures has a time for its header, as those across have: it adds some of them up.
+func (s *sheet) addsTimes(i int) bool {
+	t, _ := timeOf(s.Fields[i].Header)
+	return t != noClass && s.numeric(i) && s.wideTime() != noClass
 }
 
 // numbersRows reports whether a field has the number of each row.

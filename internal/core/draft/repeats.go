@@ -18,12 +18,16 @@ import (
 // mendRepeats decides about rows of one grain. Those that are the same in every cell were exported twice, and go; those
 // that differ stay. Where they agree in all that is asked for, and columns that are dropped may tell them apart, few of them
 // stay; where as many repeat as an extract has, it is a question.
-func (d *drafter) mendRepeats(p *place.Problem) (changed bool) {
+func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) {
 	alike := p.Add == "repeats: first" // those shown agree in everything
 	switch {
 	case !alike && d.holdAbove():
 		return true
 	case (!alike || d.differ) && d.askVersions(), d.repeats != "":
+		return false
+	case !alike && d.halves(p, s):
+		d.askAll("rows that widen puts together by what stands in them remain apart, each with a part of the figures, for names in them " +
+			"are spelt in two ways, and a build stops: rows: { repeats: sum } puts them together, keep leaves them apart")
 		return false
 	case !alike:
 		d.repeats, d.again = "keep", p.Count
@@ -47,6 +51,34 @@ func (d *drafter) mendRepeats(p *place.Problem) (changed bool) {
 			"twice (repeats: first), or not (repeats: keep)?", joined(telling))
 		d.askAll(text)
 		return false
+	}
+	return true
+}
+
+// halves reports whether the rows of one grain are of entries that are widened, and each measure is blank as often as rows repeat:
+// then none of them has all figures.
+func (d *drafter) halves(p *place.Problem, s *fact.Summary) bool {
+	if slices.ContainsFunc(d.entriesAt(p), func(e *entry) bool { return e.widen[0] == "" }) {
+		return false
+	}
+	for _, c := range d.columns {
+		if !c.class.ofMeasure() || c.missing {
+			continue
+		}
+		blanks := 0
+		for _, ch := range s.Changes {
+			if ch.Column == c.name && ch.Kind == "blank" {
+				blanks += ch.Count
+			}
+		}
+		for i := range s.Problems {
+			if gap := &s.Problems[i]; gap.Column == c.name && gap.What == "blank gap" {
+				blanks += gap.Count
+			}
+		}
+		if blanks < p.Count {
+			return false
+		}
 	}
 	return true
 }

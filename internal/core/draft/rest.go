@@ -214,8 +214,8 @@ func (e *entry) byValue(s *sheet, c *column) (best *survey.Field, likely []strin
 func (c *column) likely(s *sheet, i int) bool {
 	f := &s.Fields[i]
 	if c.class.ofMeasure() {
-		return s.numeric(i) && !s.yearLike(i) && classOf(f.Header) == noClass && !counts(f.Header) && !saysCode(key.Of(f.Header)) &&
-			!counters(f.Header) // what came back is not what was sold
+		return s.numeric(i) && !s.addsTimes(i) && !s.yearLike(i) && classOf(f.Header) == noClass && !counts(f.Header) &&
+			!saysCode(key.Of(f.Header)) && !counters(f.Header) // what came back is not what was sold
 	}
 	if c.class.ofTime() {
 		return f.Is == "date" || f.Is == "month" || f.Is == "quarter" && c.class == quarter || c.class == year && s.yearLike(i)

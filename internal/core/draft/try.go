@@ -142,7 +142,7 @@ func (d *drafter) mend(s *fact.Summary) (changed bool) {
 				d.twice = p
 			}
 		}
-		if s.Problems[i].What != "control total" && d.mendOne(&s.Problems[i]) {
+		if s.Problems[i].What != "control total" && d.mendOne(&s.Problems[i], s) {
 			changed = true
 		}
 	}
@@ -187,7 +187,7 @@ func (d *drafter) entriesAt(p *place.Problem) (out []*entry) {
 	return out
 }
 
-func (d *drafter) mendOne(p *place.Problem) bool {
+func (d *drafter) mendOne(p *place.Problem, s *fact.Summary) bool {
 	c := d.named(p.Column)
 	switch p.What {
 	case "blank gap", "null gap", "text gap", "unclear gap", "error gap":
@@ -203,7 +203,7 @@ func (d *drafter) mendOne(p *place.Problem) bool {
 		}
 		return changed
 	case "repeated grain":
-		return d.mendRepeats(p)
+		return d.mendRepeats(p, s)
 	case "repeats differ":
 		if d.repeats == "first" {
 			if d.repeats, d.differ = "keep", true; d.askVersions() {

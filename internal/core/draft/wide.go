@@ -26,15 +26,9 @@ func (d *drafter) assignWide(e *entry) {
 	if two && (d.assignYearsAcross(e) || d.assignTwoRows(e, parts, " | ")) {
 		return
 	}
-	for _, part := range []func(string) (string, string, bool){measureFirst, measureLast} {
-		var firsts, rests []string
-		for _, h := range parts[0] {
-			if first, rest, ok := part(h); ok {
-				firsts, rests = append(firsts, first), append(rests, rest)
-			}
-		}
-		if len(firsts) == len(parts[0]) { // a measure's name in each: never a thing's
-			d.assignTwoRows(e, [2][]string{firsts, rests}, " ")
+	for _, last := range []bool{false, true} {
+		if own, ok := partsOf(parts[0], last); ok { // a measure's name in each: never a thing's
+			d.assignTwoRows(e, own, " ")
 			return
 		}
 	}
@@ -48,6 +42,34 @@ func (d *drafter) assignWide(e *entry) {
 	cell.claim(e, "", "wide cells")
 	c.learn(parts[0])
 	e.unpivot.header, e.unpivot.cell = "{"+c.name+"}", cell.name
+}
+
+// partsOf parts headers that begin, or end, with names of measures. One that does not is parted where the thing begins that
+// others are of: its measure is called by a word that is not known.
+func partsOf(headers []string, last bool) (parts [2][]string, ok bool) {
+	part, thing := measureFirst, 1
+	if last {
+		part, thing = measureLast, 0
+	}
+	things := map[string]bool{}
+	for _, h := range headers {
+		if a, b, ok := part(h); ok {
+			things[key.Of([]string{a, b}[thing])] = true
+		}
+	}
+	for _, h := range headers {
+		a, b, ok := part(h)
+		for i := 0; !ok && len(things) > 1 && i < len(h); i++ {
+			if a, b = strings.TrimSpace(h[:i]), strings.TrimSpace(h[i+1:]); h[i] == ' ' && a != "" && b != "" {
+				ok = things[key.Of([]string{a, b}[thing])]
+			}
+		}
+		if !ok {
+			return parts, false
+		}
+		parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
+	}
+	return parts, true
 }
 
 // readTimes notes how times in wide headers are written.

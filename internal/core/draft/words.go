@@ -42,7 +42,8 @@ var words = func() map[string]class {
 		quarter: `quarter qtr quartal trimestre kwartaal`,
 		year:    `year jahr année an año anno jaar`,
 		quantity: `quantity qty units unit pieces pcs count volume menge anzahl stück stückzahl quantité nombre cantidad unidades quantità
-			pezzi aantal stuks hoeveelheid einheiten eenheden piezas unités unità quantidade`,
+			pezzi aantal stuks hoeveelheid einheiten eenheden piezas unités unità quantidade
+			qté qtà cant uds stk stck pz qtd`,
 		amount: `amount revenue turnover sales value net gross takings betrag umsatz erlös wert netto ventes montant valeur recettes importe
 			ventas valor importo vendite valore bedrag omzet waarde einnahmen fatturato facturación opbrengst vendas
 			eur euro euros usd gbp chf booked gebucht`,
@@ -181,11 +182,12 @@ var listings = wordsByKey(`system sap erp crm pos db database dump query result 
 // codes are words for what stands for a thing in figures.
 var codes = strings.Fields("code no nr number num id sku ean ref kode nummer numero codigo codice")
 
-// saysCode reports whether a header, by its key, begins or ends with such a word, beside others, or is the word for a
-// code of goods.
+// saysCode reports whether a header, by its key, begins or ends with such a word, beside others or as a part of one, or is the
+// word for a code of goods.
 func saysCode(key string) bool {
 	list := strings.Fields(key)
-	return key == "sku" || key == "ean" ||
+	part := func(end string) bool { return len(key) > len(end)+2 && strings.HasSuffix(key, end) }
+	return key == "sku" || key == "ean" || slices.ContainsFunc([]string{"nummer", "nr", "code"}, part) ||
 		len(list) > 1 && (slices.Contains(codes, list[0]) || slices.Contains(codes, list[len(list)-1]))
 }
 
@@ -201,7 +203,8 @@ func counts(header string) bool {
 var besides = wordsByKey(`staff fte headcount employees hours visitors footfall customers transactions tickets receipts sqm stock inventory
 	margin vat tax discount target budget plan forecast average avg mean share rank mitarbeiter stunden besucher kunden belege bestand
 	marge mwst steuer rabatt ziel durchschnitt schnitt anteil rang effectif heures visiteurs clients tva remise objectif moyenne part
-	empleados horas visitas clientes existencias margen iva descuento promedio cuota`)
+	empleados horas visitas clientes existencias margen iva descuento promedio cuota
+	sconto iva margine korting btw desconto`)
 
 // yearsBefore are headers of figures of the year before, by the key.
 var yearsBefore = []string{"ly", "py", "last year", "prior year", "previous year", "year ago", "vorjahr", "vj", "annee precedente",

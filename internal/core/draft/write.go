@@ -327,7 +327,11 @@ func (e *entry) pattern(from string, title int) (pattern, sample string, wanted 
 		if text.Len() == 0 { // behind a folder that is not wanted
 			p.before = strings.TrimPrefix(p.before, "/")
 		}
-		text.WriteString(escaped(p.before))
+		before := escaped(p.before)
+		if p.absent {
+			before = "[" + before + "]"
+		}
+		text.WriteString(before)
 		switch {
 		case p.column != nil:
 			wanted, sample = true, p.values[0]

@@ -73,7 +73,7 @@ func likelyHeader(rows *table.Rows, usual int) int {
 		if two < 0 {
 			two = i
 		}
-		if 2*texts <= filled {
+		if 2*texts <= filled || saysInPairs(rows, i) {
 			continue
 		}
 		if filled >= usual || filled == usual-1 && blankCorner(rows, i) {
@@ -93,6 +93,23 @@ func likelyHeader(rows *table.Rows, usual int) int {
 		}
 	}
 	return header
+}
+
+// saysInPairs reports whether a row has a label with a colon and what it is in turns, two of each at least (Region:, Lakes, Year:,
+// 2024), and no row as long stands below it.
+func saysInPairs(rows *table.Rows, i int) bool {
+	n := 0
+	for _, c := range rows.Row(i) {
+		text := value.Trim(rows.Text(c))
+		switch {
+		case len(text) == 0:
+		case (text[len(text)-1] == ':') != (n%2 == 0):
+			return false
+		default:
+			n++
+		}
+	}
+	return n >= 4 && n%2 == 0 && (i+1 == rows.Len() || filledCells(rows, i+1, -1) != n)
 }
 
 // fuller is the row of texts below a likely header, and above all figures, that is filled in more columns than most rows are:
@@ -185,7 +202,7 @@ func fits(rows *table.Rows, i int) bool {
 }
 
 // looks counts the filled cells of a row, and those that may be headers: texts,
-// dates and years.
+// dates, also of figures alone, and years.
 func looks(rows *table.Rows, i int) (filled, texts int) {
 	for j, c := range rows.Row(i) {
 		text := string(value.Trim(rows.Text(c)))
@@ -193,8 +210,9 @@ func looks(rows *table.Rows, i int) (filled, texts int) {
 			continue
 		}
 		filled++
-		_, _, number := value.English.Number([]byte(text))
+		number := slices.ContainsFunc(value.Styles[:], func(s value.Style) bool { _, _, ok := s.Number([]byte(text)); return ok })
 		_, date := value.Default.Year(text)
+		date = date || value.IsStamp(text)
 		if date || !number && value.TextGap(text) == value.NoGap && (rows.Kind(i, j) != table.NumberCell || date) {
 			texts++
 		}

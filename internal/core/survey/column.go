@@ -73,6 +73,7 @@ type column struct {
 	beside     int         // how many columns the table has
 	key        []byte      // room for one
 	looks      int         // how many of the last cells were looked for
+	ofDates    bool        // figures alone are dates, where all may be
 	formulas   int
 	formulaRow int
 	ambiguous  [len(value.Styles)]int // by style: cells that read in English and in it, with other values
@@ -294,8 +295,8 @@ func (c *column) kind(style, form int) (is string, reads func(*group) bool) {
 	numbers, dates := c.count(inStyle(style)), c.count(inForm(form))
 	truths := c.count(func(g *group) bool { return g.truth })
 	quarters := func(g *group) bool { return g.parts }
-	isDate := func() bool { // figures alone are numbers, unless the header says otherwise
-		return 2*dates > all && (dates > numbers || dates == numbers && dateHeader(c.header))
+	isDate := func() bool { // figures alone are numbers, unless something says otherwise
+		return 2*dates > all && (dates > numbers || dates == numbers && c.ofDates)
 	}
 	switch {
 	case all == 0:
@@ -316,15 +317,6 @@ func (c *column) kind(style, form int) (is string, reads func(*group) bool) {
 		return "flag", func(g *group) bool { return g.truth }
 	}
 	return "text", usable
-}
-
-// dateHeader reports whether a header is that of dates.
-func dateHeader(header string) bool {
-	switch key.Of(header) {
-	case "date", "day", "month", "period", "datum", "tag", "monat", "periode", "mois", "jour", "mes", "fecha", "data", "mese", "maand", "dag":
-		return true
-	}
-	return false
 }
 
 // field is what the column holds, read in a style and a form. It lends room for figures.

@@ -227,7 +227,7 @@ func (r *reading) readDate(s string, letters int) {
 	if r.styles != 0 && (len(s) < 6 || len(s) > 10 || strings.IndexByte(s, ',') >= 0) { // no number with a comma is a date
 		return
 	}
-	if date {
+	if date && likelyYear(d) {
 		r.forms |= defaultDate
 		r.months = d.Day == 0
 	}
@@ -239,9 +239,12 @@ func (r *reading) readDate(s string, letters int) {
 		forms = namedForms
 	}
 	for _, i := range forms {
-		if d, ok := value.DateForms[i].Read(s); ok {
+		if d, ok := value.DateForms[i].Read(s); ok && likelyYear(d) {
 			r.forms |= 1 << (i + 1)
 			r.months = d.Day == 0
 		}
 	}
 }
+
+// likelyYear reports whether a date may be of something sold; 5451-11 is a code.
+func likelyYear(d value.Date) bool { return d.Year >= 1800 && d.Year < 2200 }

@@ -47,11 +47,12 @@ func slowly(text string) reading {
 	if r.styles != 0 && (len(text) < 6 || len(text) > 10 || strings.Contains(text, ",")) {
 		return r
 	}
-	if date {
+	likely := func(d value.Date) bool { return d.String()[:4] >= "1800" && d.String()[:4] <= "2199" }
+	if date && likely(d) {
 		r.forms, r.months = defaultDate, d.Day == 0
 	}
 	for i := range value.DateForms {
-		if d, ok := value.DateForms[i].Read(text); ok {
+		if d, ok := value.DateForms[i].Read(text); ok && likely(d) {
 			r.forms |= 1 << (i + 1)
 			r.months = d.Day == 0
 		}

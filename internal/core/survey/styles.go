@@ -2,7 +2,10 @@ package survey
 
 import (
 	"fmt"
+	"slices"
+	"strings"
 
+	"umbau/internal/core/key"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
@@ -106,10 +109,10 @@ func (t *Table) chooseForm() (form int, traps []Trap) {
 }
 
 // dateCount is how many cells of a column are dates in a form, 0 where most are
-// not, or are numbers and the header is not that of dates.
+// not, or are numbers that nothing calls dates.
 func (c *column) dateCount(form, all int) int {
 	n := c.count(inForm(form))
-	if c.count(inStyle(0)) >= n && !dateHeader(c.header) {
+	if c.count(inStyle(0)) >= n && !c.ofDates {
 		return 0
 	}
 	return count2(n, all)
@@ -121,4 +124,38 @@ func count2(n, all int) int {
 		return n
 	}
 	return 0
+}
+
+// dateHeader reports whether a header is that of dates, by a word of it.
+func dateHeader(header string) bool {
+	for _, w := range strings.Fields(key.Of(header)) {
+		if dateWords[w] || strings.HasSuffix(w, "datum") || strings.HasSuffix(w, "monat") {
+			return true
+		}
+	}
+	return false
+}
+
+// dateWords are what columns of dates are called, by the key.
+var dateWords = func() map[string]bool {
+	set := map[string]bool{}
+	for _, w := range strings.Fields(`date day month period yyyymm yyyymmdd datum tag monat periode zeitraum mois jour période mes día fecha
+		período periodo mese giorno data maand dag mês dia`) {
+		set[key.Of(w)] = true
+	}
+	return set
+}()
+
+// stamped reports whether all that stands in the column are days or months of figures alone, three different ones at least,
+// and its header does not call them numbers.
+func (c *column) stamped() bool {
+	if some, _ := measureName(c.header); some && c.header != "" || c.more != nil || len(c.texts) < 3 {
+		return false
+	}
+	for i := range c.groups {
+		if g := &c.groups[i]; usable(g) && !value.IsStamp(g.first[0].text) {
+			return false
+		}
+	}
+	return !slices.ContainsFunc(c.texts, func(code uint32) bool { return !value.IsStamp(c.memo.Seen(code)) })
 }

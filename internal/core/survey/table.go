@@ -245,6 +245,9 @@ func (t *Table) data(rows *table.Rows, filled []int) {
 
 // finish decides what the columns hold.
 func (t *Table) finish() {
+	for _, c := range t.columns {
+		c.ofDates = dateHeader(c.header) || t.keep.values > 0 && c.stamped() // a draft looks closer
+	}
 	style, unsettled := t.chooseStyle()
 	t.style, t.Unsettled = style, unsettled
 	form, dateTraps := t.chooseForm()

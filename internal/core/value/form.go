@@ -64,6 +64,22 @@ func Readings(text string) []string {
 	return out
 }
 
+// IsStamp reports whether a text is a day or a month of figures alone, as systems write them (20241231, 202412), of a year
+// that sales may be of: from 1990 to 2059.
+func IsStamp(text string) bool {
+	if len(text) != 6 && len(text) != 8 {
+		return false
+	}
+	for _, f := range DateForms {
+		if f.sep == 0 && !f.named {
+			if d, ok := f.Read(text); ok {
+				return d.Year >= 1990 && d.Year < 2060
+			}
+		}
+	}
+	return false
+}
+
 // Named reports whether the form has the name of the month.
 func (f DateForm) Named() bool { return f.named }
 
