@@ -415,6 +415,24 @@ func (e *entry) readTitles() {
 		e.titles++
 		e.addPieces(pieces)
 	}
+	e.readTitleYear()
+}
+
+// readTitleYear finds a year that stands alone above each table.
+func (e *entry) readTitleYear() {
+	var years []string
+	for i, s := range e.sheets {
+		for _, line := range s.titleLines() {
+			if t, _ := timeOf(line); t == year {
+				years = append(years, line)
+			}
+		}
+		if len(years) != i+1 {
+			return
+		}
+	}
+	e.addPieces([]piece{{from: "titles", values: years, time: year, title: e.titles}})
+	e.titles++
 }
 
 // titleLines are the lines above the header with a single filled cell, those that begin with a cell of what the next one says

@@ -27,6 +27,8 @@ func TestNamePieces(t *testing.T) {
 		{"book 1_2023,book 2_2023", "book <1>_<year>"},
 		{"export (1),export (2)", ""},
 		{"Lakes_2023,Amber Bay", ""},
+		{"Lakes_export_20240412,Amber Bay_export_20240413", "<Lakes>_export_<day>"},
+		{"Lakes 20240412", "<Lakes> <day>"},
 		{"Lakes sales,Amber Bay,Old Slip sales", "<Lakes>[ sales]"},
 		{"Lakes sales,Lakes,Old Slip sales", "<Lakes sales>"},
 		{"Lakes sales,Amber Bay report", "<Lakes sales>"},

@@ -180,6 +180,12 @@ func (d *drafter) assignByValue(e *entry, c *column) {
 	if len(likely) != 1 {
 		return
 	}
+	if which := d.measureOf(e, best); c.class.ofMeasure() && which != c {
+		if which == nil {
+			c.tossUps[e] = likely
+		}
+		return
+	}
 	claim := func(f *survey.Field) {
 		c.claim(e, f.Header, "column "+f.Header+", by what it holds")
 		e.take(f.Header, c)
@@ -194,6 +200,26 @@ func (d *drafter) assignByValue(e *entry, c *column) {
 			claim(own)
 		}
 	}
+}
+
+// measureOf is the measure that a field of figures is, which no header names: the only one that an entry lacks, or the only amount if
+// it has decimals, which a quantity seldom has; nil where that does not settle it.
+func (d *drafter) measureOf(e *entry, f *survey.Field) *column {
+	var lacking, amounts []*column
+	for _, c := range d.columns {
+		if c.class.ofMeasure() && !c.used[e] && c.lookup == nil && !c.made() && !c.further {
+			if lacking = append(lacking, c); c.class == amount {
+				amounts = append(amounts, c)
+			}
+		}
+	}
+	if f.Is == "number" {
+		lacking = amounts
+	}
+	if len(lacking) != 1 {
+		return nil
+	}
+	return lacking[0]
 }
 
 // byValue is the field of a sheet that has most values of a column, and all that may be it.

@@ -196,7 +196,7 @@ func saysCode(key string) bool {
 func counts(header string) bool {
 	k := key.Of(header)
 	return words[k].ofTime() || slices.Contains(rowNumbers, k) || besides[k] || slices.Contains(yearsBefore, k) ||
-		strings.HasSuffix(k, " %") || strings.HasPrefix(k, "% ")
+		strings.HasSuffix(k, "%") || strings.HasPrefix(k, "% ") || k == "ø" || strings.HasPrefix(k, "ø ")
 }
 
 // besides are headers of figures that often stand beside sales, by the key.
@@ -204,7 +204,7 @@ var besides = wordsByKey(`staff fte headcount employees hours visitors footfall 
 	margin vat tax discount target budget plan forecast average avg mean share rank mitarbeiter stunden besucher kunden belege bestand
 	marge mwst steuer rabatt ziel durchschnitt schnitt anteil rang effectif heures visiteurs clients tva remise objectif moyenne part
 	empleados horas visitas clientes existencias margen iva descuento promedio cuota
-	sconto iva margine korting btw desconto`)
+	sconto iva margine korting btw desconto diff difference variance abweichung differenz écart delta δ`)
 
 // yearsBefore are headers of figures of the year before, by the key.
 var yearsBefore = []string{"ly", "py", "last year", "prior year", "previous year", "year ago", "vorjahr", "vj", "annee precedente",

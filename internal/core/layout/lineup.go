@@ -365,7 +365,7 @@ func (l *lining) unclaimed() {
 		if l.claimed[i] != nil || wide[i] {
 			continue
 		}
-		if l.entry.Others == plan.Drop || l.entry.LeftAside(h) {
+		if l.entry.Others == plan.Drop || l.entry.LeftAside(l.header.Name(i)) {
 			l.out.Dropped = append(l.out.Dropped, i)
 			continue
 		}

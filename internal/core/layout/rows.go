@@ -179,7 +179,7 @@ func (l *Lineup) misfit(rows *table.Rows, i int) (p place.Problem, wrong bool) {
 	}
 	if c := l.strayCell(rows, i); c >= 0 {
 		p = l.problem(rows, i, c, "cell without a header", "a filled cell stands where there is no header")
-		p.Advice = "is a cell with a comma not in quotes, or a header missing?"
+		p.Advice = "is a cell with a comma not in quotes, or a header missing? others: [" + l.Header.Letter(c) + "] leaves the column aside"
 		return p, true
 	}
 	return p, false
@@ -350,7 +350,7 @@ func (l *Lineup) problem(rows *table.Rows, i, column int, what, message string) 
 	return p
 }
 
-// strayCell returns the first filled cell without a header, -1 if there is none.
+// strayCell returns the first filled cell without a header, of which nobody says that it is left aside, -1 if there is none.
 func (l *Lineup) strayCell(rows *table.Rows, i int) int {
 	cells := rows.Row(i)
 	filled := func(c int) bool {
@@ -362,7 +362,7 @@ func (l *Lineup) strayCell(rows *table.Rows, i int) int {
 		}
 	}
 	for c := len(l.Header.Texts); c < len(cells); c++ {
-		if filled(c) {
+		if filled(c) && !l.Entry.LeftAside(l.Header.Letter(c)) {
 			return c
 		}
 	}

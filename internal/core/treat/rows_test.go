@@ -151,6 +151,16 @@ Boatyard|Feb|3
 stop cell without a header of : row 3, header "column D"
 stop short row of : row 2
 tie amount: 3 + 0 = 3 + 0 + 0`},
+	{"too long, and left aside", job{entry: ", others: [D]", fact: "branch: text\nmonth: text\namount: whole",
+		text: `
+Branch|Month|Amount
+Quay 4|Jan|1
+Old Slip|Jan|2|more
+Boatyard|Feb|3||more`}, `
+Quay 4|Jan|1
+Old Slip|Jan|2
+stop cell without a header of : row 4, header "column E"
+tie amount: 3 + 0 = 3 + 0 + 0`},
 	{"rows of zeros", job{rows: "rows: { zeros: drop }",
 		fact: "product: text\nquantity: { is: whole, blanks: leave }\namount: { is: number, decimals: 1, blanks: 0 }",
 		text: `

@@ -222,34 +222,68 @@ func opens(data []byte, p int, delim byte) bool {
 func isSpace(c, delim byte) bool { return c == ' ' || c == '\t' && delim != '\t' }
 
 // findDelimiter looks at the first rows of a text: which delimiter cuts most of
-// them into the same number of cells, two at least?
+// them into the same number of cells, two at least? Decimal commas alone are none
+// where another one cuts nearly as many.
 func findDelimiter(data []byte, ended bool) byte {
 	if !ended {
 		if k := bytes.LastIndexByte(data, '\n'); k >= 0 {
 			data = data[:k+1]
 		}
 	}
-	best, most := byte(','), 0
+	best, other := cut{delim: ','}, cut{}
 	buf := append(make([]byte, 0, len(data)+table.BlockSlack), data...)
+	for _, d := range table.Delimiters {
+		c := cutBy(buf, d.Sign)
+		if c.delim != ',' && c.alike > other.alike {
+			other = c
+		}
+		if c.alike > best.alike {
+			best = c
+		}
+	}
+	if best.delim == ',' && other.alike > 0 && other.alike >= best.alike-max(1, best.alike/10) && other.rows >= best.rows && decimalCommas(data) {
+		return other.delim
+	}
+	return best.delim
+}
+
+// cut is what a delimiter cuts a text into.
+type cut struct {
+	delim byte
+	alike int // rows of one number of cells, two at least: the most
+	rows  int // of two cells at least
+}
+
+// cutBy cuts a text, which has room for more behind it.
+func cutBy(text []byte, delim byte) cut {
 	var rows table.Rows
-	widths := map[int]int{}
-	for _, delimiter := range table.Delimiters {
-		d := delimiter.Sign
-		rows.Reset()
-		clear(widths)
-		s := splitter{data: buf[:len(buf)+table.BlockSlack], n: len(data), line: 1, rows: &rows, delim: d}
-		_ = s.sentinel().split() // a quote left open, or text behind one, ends the rows early
-		rows.Starts = append(rows.Starts, uint32(len(rows.Cells)))
-		for i := range len(rows.Starts) - 1 {
-			if n := int(rows.Starts[i+1] - rows.Starts[i]); n > 1 {
-				widths[n]++
-				if widths[n] > most {
-					best, most = d, widths[n]
-				}
+	s := splitter{data: text[:len(text)+table.BlockSlack], n: len(text), line: 1, rows: &rows, delim: delim}
+	_ = s.sentinel().split() // a quote left open, or text behind one, ends the rows early
+	rows.Starts = append(rows.Starts, uint32(len(rows.Cells)))
+	out, widths := cut{delim: delim}, map[int]int{}
+	for i := range len(rows.Starts) - 1 {
+		if n := int(rows.Starts[i+1] - rows.Starts[i]); n > 1 {
+			out.rows++
+			widths[n]++
+			out.alike = max(out.alike, widths[n])
+		}
+	}
+	return out
+}
+
+// decimalCommas reports whether nearly all commas of a text stand between digits.
+func decimalCommas(text []byte) bool {
+	digit := func(i int) bool { return i >= 0 && i < len(text) && text[i] >= '0' && text[i] <= '9' }
+	commas, within := 0, 0
+	for i, c := range text {
+		if c == ',' {
+			commas++
+			if digit(i-1) && digit(i+1) {
+				within++
 			}
 		}
 	}
-	return best
+	return 10*within >= 9*commas
 }
 
 // marks returns which of 64 bytes may be a delimiter, a line feed or a quote, bit

@@ -111,6 +111,10 @@ func TestDelimiters(t *testing.T) {
 		{"pipes", "a|b\n1;5|2,5\n", '|', "a*b/1;5*2,5"},
 		{"commas under a title", "Sales; all coasts\n\na,b,c\n1,2,3\n4,5,6\n", ',', "Sales; all coasts//a|b|c/1|2|3/4|5|6"},
 		{"quoted delimiters do not count", "\"a;b\",\"c;d\"\n\"1;2\",\"3;4\"\n", ',', "a;b|c;d/1;2|3;4"},
+		{"decimal commas in all rows but the header, notes beside some", "Branch\tOar\t\nHolm\t1,50\nSaltby\t3,75\t\tchecked\nMole\t2,25\n", '\t',
+			"Branch|Oar|/Holm|1,50/Saltby|3,75||checked/Mole|2,25"},
+		{"codes with bars", "Code,Amount\n1|2,12\n3|4,13\n5|6,14\n", ',', "Code|Amount/1|2|12/3|4|13/5|6|14"},
+		{"figures alone", "1,2\n", ',', "1|2"},
 		{"one column", "Buoy\n1\n2\n", ',', "Buoy/1/2"},
 		{"nothing", "\n", ',', ""},
 	} {
