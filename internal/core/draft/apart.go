@@ -248,7 +248,7 @@ func (d *drafter) findAgainst() {
 	for _, e := range d.entries {
 		e.askAcross()
 	}
-	said := func(s *sheet) bool { return countsAgainst(s.Place.Sheet) || countsAgainst(s.nameOf()) }
+	said := func(s *sheet) bool { return counters(s.Place.Sheet) || counters(s.nameOf()) }
 	if !slices.ContainsFunc(all, func(s *sheet) bool { return !said(s) }) {
 		return
 	}
@@ -364,7 +364,7 @@ func (d *drafter) leavePlans() {
 	var plans []*sheet
 	all := d.extracts()
 	for _, s := range all {
-		names := []string{s.Place.Sheet, s.nameOf(), path.Dir(s.file), path.Dir(s.member)}
+		names := append(s.names(), path.Dir(s.file), path.Dir(s.member))
 		if slices.ContainsFunc(names, func(name string) bool { return hasWord(planned, name) }) {
 			plans = append(plans, s)
 		}

@@ -21,8 +21,8 @@ var contraries = [][]map[string]bool{
 		wordsByKey("mio mn million millions millionen")},
 }
 
-// ofTitles are those that titles say of all figures below them, too: money and its scale.
-var ofTitles = []int{1, 4}
+// ofTitles are those that titles say of all figures below them, too: money and its scale; money is in the names of sheets and files, too.
+var ofTitles, ofNames = []int{1, 4}, 1
 
 // unlike is in place of the headers of which each may be a measure, where it is none of them: titles say that it is other money.
 var unlike = []string{}
@@ -33,10 +33,10 @@ func sense(text string, of []map[string]bool) int {
 }
 
 // said is what a table says of a measure: which of some contraries, and in which words. It is in its header, or else in
-// a title; -1 for nothing.
-func (s *sheet) said(header string, of []map[string]bool, titled bool) (k int, words string) {
-	if k = sense(header, of); k < 0 && titled {
-		for _, line := range s.above() {
+// a line, which is a title or a name; -1 for nothing.
+func (s *sheet) said(header string, of []map[string]bool, lines []string) (k int, words string) {
+	if k = sense(header, of); k < 0 {
+		for _, line := range lines {
 			if k = sense(line, of); k >= 0 {
 				return k, line
 			}
@@ -59,7 +59,13 @@ func (d *drafter) findContraries() {
 			var headers, words []string
 			senses, entries, titled := map[int]bool{}, map[*entry]bool{}, false
 			d.eachMeasure(c, func(e *entry, s *sheet, header string) {
-				k, in := s.said(header, of, c.class == amount && slices.Contains(ofTitles, n))
+				var lines []string
+				if c.class == amount && slices.Contains(ofTitles, n) {
+					if lines = s.above(); n == ofNames && !d.asksCurrency() {
+						lines = append(lines, s.names()...)
+					}
+				}
+				k, in := s.said(header, of, lines)
 				if k < 0 {
 					return
 				}
@@ -84,6 +90,12 @@ func (d *drafter) findContraries() {
 			}
 		}
 	}
+}
+
+// asksCurrency reports whether a column of currencies is asked for.
+func (d *drafter) asksCurrency() bool {
+	words := wordsByKey("currency currencies money währung devise moneda divisa valuta")
+	return slices.ContainsFunc(d.Columns, func(name string) bool { return hasWord(words, name) })
 }
 
 // eachMeasure calls a function for each table that has a measure, with its header; "" where its figures stand across.

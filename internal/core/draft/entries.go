@@ -116,6 +116,9 @@ func (s *sheet) layout() string {
 	if len(s.wide) > 0 {
 		wide = "wide " + string(s.wideTime()) + " " + strings.Repeat("|", s.rows)
 	}
+	if s.figuresAre == quantity {
+		wide += " of quantities"
+	}
 	sections := ""
 	if s.sections {
 		sections = "sections"
@@ -134,17 +137,6 @@ func (s *sheet) layout() string {
 		folder = path.Dir(folder) + "/*"
 	}
 	return strings.Join([]string{folder, ending, strings.Join(labels, ","), wide, sections}, "\x00")
-}
-
-// titles are what stands before places and things in lines above the header: "Coast: " of "Coast: Lakes".
-func (s *sheet) titles() (out []string) {
-	for _, line := range s.titleLines() {
-		before := titleBefore(line)
-		if c := classOf(before); before != "" && (c == region || c == branch || c == product) {
-			out = append(out, before)
-		}
-	}
-	return out
 }
 
 // wideTime is what the wide headers are as times.
@@ -382,129 +374,19 @@ func (e *entry) readSheets() {
 	}
 }
 
-// leftSheets are the sheets of the files of the entry that are none of its tables.
-func (e *entry) leftSheets(d *drafter) (out []string) {
+// leftSheets are the sheets of the files of the entry that are none of its tables, and whether another entry has some of them.
+func (e *entry) leftSheets(d *drafter) (out []string, shared bool) {
+	files := e.files()
 	for _, s := range d.sheets {
-		if s.entry == nil && s.Place.Sheet != "" && slices.Contains(e.files(), s.file) && !slices.Contains(out, s.Place.Sheet) {
-			out = append(out, s.Place.Sheet)
-		}
-	}
-	return out
-}
-
-// readTitles finds a title that begins alike in all tables and ends in a label.
-func (e *entry) readTitles() {
-	for _, first := range e.sheets[0].titleLines() {
-		before := titleBefore(first)
-		var texts []string
-		for _, s := range e.sheets {
-			own := slices.DeleteFunc(s.titleLines(), func(text string) bool { return before == "" || !strings.HasPrefix(text, before) })
-			if len(own) != 1 {
-				texts = nil
-				break
-			}
-			texts = append(texts, own[0])
-		}
-		if len(texts) == 0 {
+		if s.entry == e || s.Place.Sheet == "" || !slices.Contains(files, s.file) {
 			continue
 		}
-		pieces := titlePieces(before, texts)
-		for k := range pieces {
-			pieces[k].title = e.titles
-		}
-		e.titles++
-		e.addPieces(pieces)
-	}
-	e.readTitleYear()
-}
-
-// readTitleYear finds a year that stands alone above each table.
-func (e *entry) readTitleYear() {
-	var years []string
-	for i, s := range e.sheets {
-		for _, line := range s.titleLines() {
-			if t, _ := timeOf(line); t == year {
-				years = append(years, line)
-			}
-		}
-		if len(years) != i+1 {
-			return
+		shared = shared || s.entry != nil
+		if name := escaped(s.Place.Sheet); !slices.Contains(out, name) {
+			out = append(out, name)
 		}
 	}
-	e.addPieces([]piece{{from: "titles", values: years, time: year, title: e.titles}})
-	e.titles++
-}
-
-// titleLines are the lines above the header with a single filled cell, those that begin with a cell of what the next one says
-// ("Region:", "Lakes"), and the cells of the others that say it themselves ("Region: Lakes").
-func (s *sheet) titleLines() (out []string) {
-	for _, cells := range s.linesAbove() {
-		says := func(c string) bool { return strings.Contains(c, ": ") }
-		switch {
-		case len(cells) == 1 || len(cells) <= 4 && !slices.ContainsFunc(cells, says) &&
-			(strings.HasSuffix(cells[0], ":") || titleBefore(cells[0]+" ") != ""):
-			out = append(out, strings.Join(cells, " "))
-		default:
-			out = append(out, slices.DeleteFunc(cells, func(c string) bool { return !says(c) })...)
-		}
-	}
-	return out
-}
-
-// above are all lines above the header, their cells joined by spaces.
-func (s *sheet) above() (out []string) {
-	for _, cells := range s.linesAbove() {
-		out = append(out, strings.Join(cells, " "))
-	}
-	return out
-}
-
-// linesAbove are the filled cells of the lines above the header that have any.
-func (s *sheet) linesAbove() (out [][]string) {
-	for i, row := range s.Head {
-		if s.HeadLines[i] >= s.HeaderRow-(s.rows-1) {
-			break
-		}
-		if cells := slices.DeleteFunc(slices.Clone(row), func(c string) bool { return c == "" }); len(cells) > 0 {
-			out = append(out, cells)
-		}
-	}
-	return out
-}
-
-// titlePieces are a label, a time, or both of them behind what is the same in some titles.
-func titlePieces(before string, texts []string) []piece {
-	var values []string
-	for _, t := range texts {
-		values = append(values, strings.TrimSpace(t[len(before):]))
-	}
-	c, _ := timesOf(values)
-	one := []piece{{from: "titles", before: before, values: values, time: c}}
-	var labels, times []string
-	between := ""
-	for i, v := range values {
-		m := titleTail.FindStringSubmatch(v)
-		if c != noClass || m == nil || i > 0 && m[2] != between {
-			return one
-		}
-		labels, between, times = append(labels, m[1]), m[2], append(times, m[3])
-	}
-	c, _ = timesOf(times)
-	return []piece{{from: "titles", before: before, values: labels}, {from: "titles", before: between, values: times, time: c}}
-}
-
-// titleTail is a time at the end of a title, behind a sign and perhaps a word for it: "Lakes, year 2024".
-var titleTail = regexp.MustCompile(`^(.+?)([,;:–—-]? (?:\pL+:? )?)((?:19|20)\d\d(?:-(?:0[1-9]|1[0-2]))?)$`)
-
-// titleBefore is what stands in a title before what may vary: up to its colon, or a word for a region or a branch.
-func titleBefore(title string) string {
-	if i := strings.Index(title, ": "); i > 0 {
-		return title[:i+2]
-	}
-	if word, _, ok := strings.Cut(title, " "); ok && (classOf(word) == region || classOf(word) == branch) {
-		return title[:len(word)+1]
-	}
-	return ""
+	return out, shared
 }
 
 // escaped is a text as it stands in a pattern.

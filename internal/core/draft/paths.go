@@ -31,7 +31,8 @@ func splitTime(name string) (label, between, text string, ok bool) {
 }
 
 // tail is a year, a month or a day of figures alone, at the end of a name, or all of it.
-var tail = regexp.MustCompile(`^(.*?)([_\- (]*)((?:19|20)\d\d(?:[-_. ]?(?:0[1-9]|1[0-2]))?|(?:19|20)\d\d(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01]))$`)
+var tail = regexp.MustCompile(`^(.*?)([_\- (]*)((?:19|20)\d\d(?:[-_. ]?(?:0[1-9]|1[0-2]))?|` +
+	`(?:19|20)\d\d(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01]))$`)
 
 // nameOf is the name of the file, or the member of an archive, that a table is in, without its
 // endings.

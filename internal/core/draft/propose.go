@@ -177,7 +177,11 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 		p.add(product, d.itemName(s))
 	}
 	if !named {
-		p.add(amount, "amount")
+		which := amount
+		if s.figuresAre == quantity {
+			which = quantity
+		}
+		p.add(which, string(which))
 	}
 }
 

@@ -21,10 +21,15 @@ import (
 func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) {
 	alike := p.Add == "repeats: first" // those shown agree in everything
 	switch {
+	case slices.ContainsFunc(d.entriesAt(p), func(e *entry) bool { return !d.measures(e) }): // another question comes before
+		return false
 	case !alike && d.holdAbove():
 		return true
 	case (!alike || d.differ) && d.askVersions(), d.repeats != "":
 		return false
+	case !alike && d.apartByMeasure(p):
+		d.repeats, d.again = "sum", p.Count
+		return true
 	case !alike && d.halves(p, s):
 		d.askAll("rows that widen puts together by what stands in them remain apart, each with a part of the figures, for names in them " +
 			"are spelt in two ways, and a build stops: rows: { repeats: sum } puts them together, keep leaves them apart")
@@ -81,6 +86,36 @@ func (d *drafter) halves(p *place.Problem, s *fact.Summary) bool {
 		}
 	}
 	return true
+}
+
+// measures reports whether an entry has a measure, if one is wanted.
+func (d *drafter) measures(e *entry) bool {
+	wanted := slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.ofMeasure() })
+	return !wanted || slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.ofMeasure() && c.used[e] })
+}
+
+// apartByMeasure reports whether the rows of one grain are of entries beside which others have none of their measures: files of
+// quantities, and files of amounts.
+func (d *drafter) apartByMeasure(p *place.Problem) bool {
+	entries := d.entriesAt(p)
+	return len(entries) > 0 && !slices.ContainsFunc(entries, func(e *entry) bool {
+		return !slices.ContainsFunc(d.entries, func(o *entry) bool { return d.unlikeMeasures(e, o) })
+	})
+}
+
+// unlikeMeasures reports whether two entries have measures, and none in common.
+func (d *drafter) unlikeMeasures(a, b *entry) bool {
+	var in [2]bool
+	for _, c := range d.columns {
+		if !c.class.ofMeasure() || c.missing {
+			continue
+		}
+		if c.used[a] && c.used[b] {
+			return false
+		}
+		in[0], in[1] = in[0] || c.used[a], in[1] || c.used[b]
+	}
+	return in[0] && in[1]
 }
 
 // apartIn are the headers that entries leave aside, and that may tell rows apart, and how many rows their smallest table has.

@@ -35,8 +35,9 @@ type sheet struct {
 	inFolder string // the name of its folder, where that says more than the file's: "" elsewhere
 	two      bool   // its path has to say two of what is asked for
 
-	figureless bool // it has no column of figures
-	apart      bool // its name says that its figures were planned, or sum up others
+	figureless bool  // it has no column of figures
+	figuresAre class // quantity, amount or neither, as names and titles say; "" where headers do
+	apart      bool  // its name says that its figures were planned, or sum up others
 }
 
 // takeTables sorts what came in.
@@ -78,6 +79,7 @@ func (d *drafter) takeTables() {
 	}
 	d.findControls()
 	d.leavePlans()
+	d.findNamed()
 	d.findFolders()
 }
 

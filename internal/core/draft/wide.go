@@ -286,10 +286,17 @@ func (d *drafter) cellColumn(e *entry) *column {
 		}
 		return nil
 	}
+	want := amount
+	if e.sheets[0].figuresAre == quantity {
+		want = quantity
+	}
 	for _, c := range found {
-		if c.class == amount {
+		if c.class == want {
 			return c
 		}
+	}
+	if want == quantity { // which is none of those that are asked for
+		return nil
 	}
 	return found[0]
 }

@@ -85,6 +85,8 @@ func (d *drafter) rowsText() string {
 		switch d.repeats {
 		case "first":
 			comment = "\t" + counted(d.again, "row") + " of the same grain, the same in everything"
+		case "sum":
+			comment = "\t" + counted(d.again, "row") + " of the same grain, with measures of their own"
 		case "keep":
 			comment = "\t" + counted(d.again, "row") + " of the same grain, not the same in everything"
 			if len(d.telling) > 0 {
@@ -193,9 +195,7 @@ func (d *drafter) entryText(e *entry) string {
 		keyed(&b, in, "except", path.Dir(delivered)+"/**", "what the build delivers")
 	}
 	e.writePieces(&b, in)
-	if left := e.leftSheets(d); len(left) > 0 && !e.choosesSheets() && !e.sheets[0].database() {
-		keyed(&b, in, "except_sheets", "["+strings.Join(flowAll(left), ", ")+"]", "left aside")
-	}
+	e.writeSheets(&b, d)
 	if e.header != "" {
 		keyed(&b, in, "header", e.header, "")
 	}
@@ -210,6 +210,33 @@ func (d *drafter) entryText(e *entry) string {
 	}
 	e.writeRest(&b, in)
 	return b.String()
+}
+
+// writeSheets writes which sheets the entry takes, where a file has others: those of its own, few and with their names, where others are
+// of another entry, and else all but the others.
+func (e *entry) writeSheets(b *strings.Builder, d *drafter) {
+	if e.choosesSheets() || e.sheets[0].database() {
+		return
+	}
+	left, shared := e.leftSheets(d)
+	if len(left) == 0 {
+		return
+	}
+	var own []string
+	for _, s := range e.sheets {
+		if name := escaped(s.Place.Sheet); !slices.Contains(own, name) {
+			own = append(own, name)
+		}
+	}
+	named := slices.ContainsFunc(e.pieces, func(p piece) bool { return p.from == "sheet" && p.column != nil })
+	switch {
+	case !shared:
+		keyed(b, "    ", "except_sheets", "["+strings.Join(flowAll(left), ", ")+"]", "left aside")
+	case named || len(own) > 2:
+		keyed(b, "    ", "except_sheets", "["+strings.Join(flowAll(left), ", ")+"]", "other entries, or left aside")
+	default:
+		keyed(b, "    ", "sheets", "["+strings.Join(flowAll(own), ", ")+"]", "")
+	}
 }
 
 // writeRest writes what an entry says behind its header and its sections.

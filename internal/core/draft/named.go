@@ -1,0 +1,92 @@
+package draft
+
+import (
+	"path"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/survey"
+)
+
+// What the names of files and sheets, and titles, say of figures whose headers do not: a sheet Quantity beside a sheet Amount.
+
+// quantities, amounts and noSales are words that say in names, among others, which figures a table has.
+var (
+	quantities = wordsByKey(`quantity quantities qty units pieces pcs menge mengen anzahl stück stückzahl stückzahlen quantité quantités
+		qté qtés cantidad cantidades unidades quantità pezzi aantal aantallen stuks hoeveelheid einheiten unités`)
+	amounts = wordsByKey(`amount amounts revenue revenues turnover value values betrag beträge umsatz umsätze erlös erlöse wert werte
+		montant montants valeur importe importes valor importo importi valore bedrag bedragen omzet`)
+	noSales = wordsByKey(`stock stocks inventory bestand bestände lagerbestand inventaire existencias inventario voorraad cost costs kosten
+		coût coûts costo costos coste costes costi margin margins marge margen margine price prices preise prix precios prezzi prijzen`)
+)
+
+// names are what the file, the sheet and the folder of a table are called.
+func (s *sheet) names() []string {
+	return []string{s.Place.Sheet, s.nameOf(), path.Base(path.Dir(s.file)), path.Base(path.Dir(s.member))}
+}
+
+// findNamed finds what names and titles say of the figures of tables whose headers do not say it. Quantities that nobody asked
+// for, and what was not sold, are left aside where others are there.
+func (d *drafter) findNamed() {
+	all := d.extracts()
+	for _, s := range all {
+		if !s.unsaidFigures() {
+			continue
+		}
+		for _, text := range append(s.names(), s.titleLines()...) {
+			switch {
+			case hasWord(noSales, text):
+				s.figuresAre = aside
+			case hasWord(quantities, text) && !hasWord(amounts, text):
+				s.figuresAre = quantity
+			case hasWord(amounts, text) && !hasWord(quantities, text):
+				s.figuresAre = amount
+			default:
+				continue
+			}
+			break
+		}
+	}
+	wanted := func(c class) bool {
+		return len(d.Columns) == 0 && c == quantity || slices.ContainsFunc(d.Columns, func(name string) bool {
+			return classOf(name) == c || c == aside && hasWord(noSales, name)
+		})
+	}
+	var left []*sheet
+	for _, s := range all {
+		if (s.figuresAre == quantity || s.figuresAre == aside) && !wanted(s.figuresAre) {
+			left = append(left, s)
+		}
+	}
+	if len(left) == len(all) {
+		return
+	}
+	for _, s := range left {
+		s.apart = true
+		if s.figuresAre == quantity {
+			s.leaveAside("left aside", "its name says that it has quantities, which are not asked for")
+		} else {
+			s.leaveAside("left aside", "its name says that it has no sales")
+		}
+	}
+}
+
+// unsaidFigures reports whether no header of a table says which measure its figures are.
+func (s *sheet) unsaidFigures() bool {
+	said := func(header string) bool {
+		_, _, first := measureFirst(header)
+		_, _, last := measureLast(header)
+		return first || last || slices.ContainsFunc(strings.Split(header, " | "), func(part string) bool { return classOf(part).ofMeasure() })
+	}
+	if len(s.wide) > 0 {
+		return !slices.ContainsFunc(s.wide, func(i int) bool { return said(s.Fields[i].Header) })
+	}
+	i := slices.IndexFunc(s.Fields, func(f survey.Field) bool { return saysFigure(f.Header) })
+	return i >= 0 && s.kind < 0 && s.figures() == 1
+}
+
+// saysFigure reports whether a header is of figures, and does not say which.
+func saysFigure(header string) bool { return figureWords[key.Of(header)] }
+
+var figureWords = wordsByKey("value values figure figures number total wert werte zahl valeur valor valore waarde")

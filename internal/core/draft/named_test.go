@@ -1,0 +1,88 @@
+package draft
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
+)
+
+const (
+	wholeRows = "Branch,Month,Oar,Rope,Pump\nQuay,2024-01,17,18,21\nQuay,2024-02,11,13,14\n"
+	centRows  = "Branch,Month,Oar,Rope,Pump\nQuay,2024-01,17.5,18.25,21.75\nQuay,2024-02,11.5,13.75,14.25\n"
+	longBoth  = "Region,Branch,Month,Product,Qty,Amount\nHolm,Pier,2024-01,Oar,3,17.25\nHolm,Pier,2024-02,Oar,4,18.5\n"
+)
+
+// sheets is a workbook with sheets of such lines.
+func sheets(t *testing.T, of map[string]string) string {
+	t.Helper()
+	book := excelize.NewFile()
+	for _, name := range sortedKeys(of) {
+		_, err := book.NewSheet(name)
+		require.NoError(t, err)
+		for i, line := range strings.Split(strings.TrimSpace(of[name]), "\n") {
+			cell, _ := excelize.CoordinatesToCellName(1, i+1)
+			cells := strings.Split(line, ",")
+			require.NoError(t, book.SetSheetRow(name, cell, &cells))
+		}
+	}
+	require.NoError(t, book.DeleteSheet("Sheet1"))
+	out, err := book.WriteToBuffer()
+	require.NoError(t, err)
+	return out.String()
+}
+
+// Which measure figures are that no header names is said by the name of their file, sheet or folder, or by a title; what says it
+// in none of these is not added to what it may not be.
+func TestFiguresThatNamesTell(t *testing.T) {
+	for _, test := range []struct {
+		name, columns string
+		files         map[string]string
+		want, without []string // in the plan
+		asks          string
+	}{
+		{"a file of each", "quantity,amount", map[string]string{"raw/Lakes quantity.csv": wholeRows, "raw/Lakes amount.csv": centRows},
+			[]string{"cell: amount }", "cell: quantity }", "repeats: sum }"}, nil, ""},
+		{"a folder of each", "quantity,amount", map[string]string{"raw/qty/Lakes.csv": wholeRows, "raw/value/Lakes.csv": centRows},
+			[]string{"cell: amount }", "cell: quantity }", "repeats: sum }"}, nil, ""},
+		{"a title", "quantity,amount", map[string]string{"raw/Lakes.csv": "Quantity sold\n" + wholeRows, "raw/all.csv": longBoth},
+			[]string{"cell: quantity }", "absent: { amount: leave }"}, nil, ""},
+		{"a sheet of each", "quantity,amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{
+			"Amount": centRows, "Quantity": wholeRows}), "raw/all.csv": longBoth},
+			[]string{"sheets: [Amount]", "sheets: [Quantity]", "cell: amount }", "cell: quantity }", "repeats: sum }"}, nil, ""},
+		{"quantities not asked for", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{
+			"Amount": centRows, "Quantity": wholeRows})}, []string{"except_sheets: [Quantity]"}, []string{"repeats"}, ""},
+		{"what was not sold", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{
+			"Umsatz": centRows, "Kosten": wholeRows})}, []string{"except_sheets: [Kosten]"}, []string{"repeats"}, ""},
+		{"sheets of other money", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{"EUR": centRows, "GBP": wholeRows})},
+			nil, []string{"repeats"}, "cannot be added up"},
+		{"what came back", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{"Sales": centRows, "Returns": wholeRows})},
+			nil, []string{"repeats"}, "counts against what was sold"},
+		{"a figure with decimals", "quantity,amount", map[string]string{"raw/a/Lakes.csv": "Branch,Month,Product,F1\nQuay,2024-01,Oar,17.25\n",
+			"raw/all.csv": longBoth}, []string{"absent: { quantity: leave }", "headers: [F1]"}, nil, ""},
+		{"a figure without", "quantity,amount", map[string]string{"raw/a/Lakes.csv": "Branch,Month,Product,F1\nQuay,2024-01,Oar,17\n",
+			"raw/all.csv": longBoth}, nil, []string{"headers: [Qty, F1]"}, "amount may be F1"},
+		{"two layouts in one workbook", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{"Shops": centRows,
+			"Agents": "Branch,Month,Product,Amount\nAgent A,2024-01,Oar,18.25\nAgent B,2024-02,Oar,13.75\n"})},
+			[]string{"sheets: [Shops]", "sheets: [Agents]"}, nil, ""},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			r, err := drafted(t, "region,branch,month,product,"+test.columns, test.files)
+			require.NoError(t, err)
+			for _, text := range test.want {
+				require.Contains(t, r.Text, text)
+			}
+			for _, text := range test.without {
+				require.NotContains(t, r.Text, text)
+			}
+			if test.asks == "" {
+				require.Zero(t, r.Exit, r.Text)
+				require.Empty(t, r.Open)
+				return
+			}
+			require.NotZero(t, r.Exit)
+			require.Contains(t, strings.Join(r.Open, "\n"), test.asks)
+		})
+	}
+}
