@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"strconv"
 	"strings"
 	"testing"
 
@@ -14,7 +15,7 @@ const (
 	longBoth  = "Region,Branch,Month,Product,Qty,Amount\nHolm,Pier,2024-01,Oar,3,17.25\nHolm,Pier,2024-02,Oar,4,18.5\n"
 )
 
-// sheets is a workbook with sheets of such lines.
+// sheets is a workbook with sheets of such lines; figures are numbers.
 func sheets(t *testing.T, of map[string]string) string {
 	t.Helper()
 	book := excelize.NewFile()
@@ -23,7 +24,14 @@ func sheets(t *testing.T, of map[string]string) string {
 		require.NoError(t, err)
 		for i, line := range strings.Split(strings.TrimSpace(of[name]), "\n") {
 			cell, _ := excelize.CoordinatesToCellName(1, i+1)
-			cells := strings.Split(line, ",")
+			var cells []any
+			for _, text := range strings.Split(line, ",") {
+				if n, err := strconv.ParseFloat(text, 64); err == nil {
+					cells = append(cells, n)
+				} else {
+					cells = append(cells, text)
+				}
+			}
 			require.NoError(t, book.SetSheetRow(name, cell, &cells))
 		}
 	}

@@ -240,7 +240,8 @@ func (e *entry) byValue(s *sheet, c *column) (best *survey.Field, likely []strin
 func (c *column) likely(s *sheet, i int) bool {
 	f := &s.Fields[i]
 	if c.class.ofMeasure() {
-		return s.numeric(i) && !s.addsTimes(i) && !s.yearLike(i) && classOf(f.Header) == noClass && !counts(f.Header) &&
+		timed := s.addsTimes(i) || bareTimes([]string{f.Header}) != noClass
+		return s.numeric(i) && !timed && !s.yearLike(i) && classOf(f.Header) == noClass && !counts(f.Header) &&
 			!saysCode(key.Of(f.Header)) && !counters(f.Header) // what came back is not what was sold
 	}
 	if c.class.ofTime() {

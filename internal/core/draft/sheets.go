@@ -342,7 +342,7 @@ func (s *sheet) findWide(asked []string) {
 		t, _ := timeOf(last)
 		first, _, _ := strings.Cut(f.Header, " | ")
 		u, _ := timeOf(first)
-		if f.Wide || t != noClass || u != noClass || s.rows == 2 {
+		if f.Wide || t != noClass || u != noClass || s.rows == 2 || bareTimes([]string{last}) != noClass {
 			s.wide = append(s.wide, i)
 		}
 	}
@@ -350,7 +350,7 @@ func (s *sheet) findWide(asked []string) {
 		s.wide = nil
 	}
 	s.keepTimes()
-	if len(s.wide) < 2 && (len(s.wide) == 0 || s.wideTime() == noClass) { // but for one month alone
+	if len(s.wide) < 2 && (len(s.wide) == 0 || s.wideTime() == noClass && bareTimes(s.wideTimes()) == noClass) { // but for one month alone
 		s.wide = s.besideEachOther()
 	}
 	if len(s.wide) == 0 && len(asked) > 0 {

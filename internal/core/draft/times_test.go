@@ -28,7 +28,13 @@ func TestMonthsOfFigures(t *testing.T) {
 		require.Contains(t, result.Text, `dates: "202412"`, header)
 	}
 
-	result, err := drafted(t, "region,branch,month,product,amount", map[string]string{
+	result, err := drafted(t, "branch,month,product,amount", map[string]string{
+		"raw/Lakes.xlsx": sheets(t, map[string]string{"Sales": "Branch,Month,Product,Amount\nQuay,202301,Oar,1.5\nQuay,202302,Oar,2.5\n"})})
+	require.NoError(t, err)
+	require.Zero(t, result.Exit, result.Text)
+	require.Contains(t, result.Text, `dates: "202412"`, "numbers of a sheet")
+
+	result, err = drafted(t, "region,branch,month,product,amount", map[string]string{
 		"raw/sales.csv": rows("Region,Branch,Lot no.,Product,Amount", figures)})
 	require.NoError(t, err)
 	require.Equal(t, []string{"month"}, result.Missing, "a number of something")

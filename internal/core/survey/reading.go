@@ -80,7 +80,8 @@ var pointed = func() (styles uint32) {
 // and a point within. Those that may be dates take the long way.
 func readPlain(text []byte, kind table.CellKind) (r short, ok bool) {
 	coef, places, _, ok := value.Plain(text, '.')
-	if !ok || kind > table.NumberCell || kind == table.TextCell && mayBeDate(len(text)-places, places, coef) {
+	if !ok || kind > table.NumberCell || kind == table.TextCell && mayBeDate(len(text)-places, places, coef) ||
+		kind == table.NumberCell && value.IsStamp(string(text)) {
 		return r, false
 	}
 	r.coef, r.places = coef, places
@@ -173,6 +174,9 @@ func read(text []byte, kind table.CellKind) reading {
 		d, code, _ := value.English.Number(text)
 		r.money = code
 		r.styles, r.whole = 1<<len(value.Styles)-1, d.Shorten().Places() == 0
+		if value.IsStamp(s) {
+			r.readDate(s, 0)
+		}
 		return r
 	case table.DateCell:
 		r.forms = 1<<(len(value.DateForms)+1) - 1

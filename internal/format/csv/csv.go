@@ -241,7 +241,8 @@ func findDelimiter(data []byte, ended bool) byte {
 			best = c
 		}
 	}
-	if best.delim == ',' && other.alike > 0 && other.alike >= best.alike-max(1, best.alike/10) && other.rows >= best.rows && decimalCommas(data) {
+	nearly := other.alike > 0 && other.alike >= best.alike-max(1, best.alike/10) && other.rows >= best.rows
+	if best.delim == ',' && nearly && decimalCommas(data) {
 		return other.delim
 	}
 	return best.delim
