@@ -248,7 +248,7 @@ func (d *drafter) findAgainst() {
 	for _, e := range d.entries {
 		e.askAcross()
 	}
-	said := func(s *sheet) bool { return counters(s.Place.Sheet) || counters(s.nameOf()) }
+	said := func(s *sheet) bool { return slices.ContainsFunc(s.names(), counters) }
 	if !slices.ContainsFunc(all, func(s *sheet) bool { return !said(s) }) {
 		return
 	}

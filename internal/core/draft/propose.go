@@ -108,7 +108,8 @@ func (p *proposal) addFields(s *sheet) {
 			for _, v := range f.Values {
 				p.add(classOf(v), v)
 			}
-		case s.kind >= 0 && s.numeric(i) && !s.yearLike(i), c == aside, s.numbersRows(i), s.saysMeasure(i), s.addsTimes(i):
+		case s.kind >= 0 && s.numeric(i) && !s.yearLike(i), c == aside, s.numbersRows(i), s.saysMeasure(i),
+			s.addsTimes(i), len(s.wide) > 0 && s.numeric(i) && saysBeside(f.Header):
 		case c == day && monthsAlone(f.Values):
 			p.add(month, "month")
 		case c != noClass:
@@ -173,6 +174,8 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 		p.add(t, string(t))
 	} else if t := bareTimes(s.wideTimes()); t != noClass {
 		p.add(t, string(t))
+	} else if c := p.entry.across(s); c != noClass {
+		p.add(c, string(c))
 	} else {
 		p.add(product, d.itemName(s))
 	}
@@ -183,6 +186,28 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 		}
 		p.add(which, string(which))
 	}
+}
+
+// across is which place stands across in a table, where a field has the things: the region, or else the branch, if the names of files,
+// sheets and titles do not say it; "" where neither is lacking.
+func (e *entry) across(s *sheet) class {
+	has := map[class]bool{}
+	for _, i := range s.labels() {
+		has[classOf(s.Fields[i].Header)] = true
+	}
+	if !has[product] {
+		return noClass
+	}
+	said := e.labelPieces()
+	for _, c := range []class{region, branch} {
+		if !has[c] {
+			if said == 0 {
+				return c
+			}
+			said--
+		}
+	}
+	return noClass
 }
 
 // itemName is what wide headers are called: product where a book knows most of them.
@@ -232,6 +257,9 @@ func (p *proposal) addPieces(e *entry) {
 		case !has[product] && piece.varies() && (len(e.sheets[0].wide) == 0 || e.sheets[0].wideTime() != noClass):
 			p.add(product, "item")
 			has[product] = true
+		case has[product] && !has[branch] && piece.from == "sheet" && piece.varies():
+			p.add(branch, "branch")
+			has[branch] = true
 		}
 	}
 	if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) && !has[branch] {

@@ -242,7 +242,7 @@ func (c *column) likely(s *sheet, i int) bool {
 	if c.class.ofMeasure() {
 		timed := s.addsTimes(i) || bareTimes([]string{f.Header}) != noClass
 		return s.numeric(i) && !timed && !s.yearLike(i) && classOf(f.Header) == noClass && !counts(f.Header) &&
-			!saysCode(key.Of(f.Header)) && !counters(f.Header) // what came back is not what was sold
+			!saysCode(key.Of(f.Header)) && !counters(f.Header) && !hasWord(noSales, f.Header) // what came back, or costs, is not what was sold
 	}
 	if c.class.ofTime() {
 		return f.Is == "date" || f.Is == "month" || f.Is == "quarter" && c.class == quarter || c.class == year && s.yearLike(i)

@@ -248,12 +248,7 @@ func (d *drafter) placeAcross(e *entry) *column {
 			}
 		}
 	}
-	said := 0
-	for _, p := range e.pieces {
-		if p.time == noClass && len(p.values) > 0 && !slices.ContainsFunc(p.values, saysNothing) {
-			said++
-		}
-	}
+	said := e.labelPieces()
 	if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
 		said++
 	}
@@ -261,6 +256,16 @@ func (d *drafter) placeAcross(e *entry) *column {
 		return unmet[0]
 	}
 	return nil
+}
+
+// labelPieces is how many labels the names of files and sheets and the titles say.
+func (e *entry) labelPieces() (n int) {
+	for _, p := range e.pieces {
+		if p.time == noClass && len(p.values) > 0 && !slices.ContainsFunc(p.values, saysNothing) {
+			n++
+		}
+	}
+	return n
 }
 
 // cellColumn is the measure that wide cells are.
