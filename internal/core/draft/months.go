@@ -176,7 +176,7 @@ func (e *entry) barePiece(c *column) *piece {
 
 // saysYear reports whether a path, a sheet, a title, a field or a header row says the year.
 func (e *entry) saysYear() bool {
-	return slices.ContainsFunc(e.pieces, func(p piece) bool { return p.time == year }) ||
+	return slices.ContainsFunc(e.pieces, func(p piece) bool { return p.time == year }) || e.sheets[0].wideTime() == year ||
 		slices.ContainsFunc(e.sheets[0].labels(), func(i int) bool { return e.sheets[0].yearLike(i) }) || e.sheets[0].yearsAcross() >= 0
 }
 

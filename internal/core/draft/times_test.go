@@ -6,6 +6,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/layout"
 )
 
 // Months of figures alone are months, whatever their column is called; articles that look like months of a year to come are none.
@@ -85,6 +87,22 @@ func TestQuartersAreNoMeasure(t *testing.T) {
 	require.NoError(t, err)
 	require.Zero(t, result.Exit, result.Text)
 	require.NotContains(t, result.Text, "q1_2024")
+}
+
+// Years across, above rows of months by their names or numbers, make months of both; what is beside them is left aside.
+func TestYearsAcross(t *testing.T) {
+	for _, beside := range []string{"Average", "Ø", "%", "+/-", "Veränderung"} {
+		for _, months := range [][]string{{"Jan", "Feb"}, {"1", "2"}} {
+			text := "Branch,Month,Product,2023,2024," + beside + "\nQuay," + months[0] + ",Oar,1.5,2.5,1\nQuay," + months[1] +
+				",Oar,3.5,4.5,1\nPier," + months[0] + ",Oar,5.25,6.25,1\n"
+			result, err := drafted(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes.csv": text})
+			require.NoError(t, err)
+			require.Zero(t, result.Exit, result.Text)
+			require.EqualValues(t, 6, result.Rows)
+			require.Contains(t, result.Text, `unpivot: { header: "{year}", cell: amount }`)
+			require.Contains(t, result.Text, "others: ["+layout.Flow(beside)+"]")
+		}
+	}
 }
 
 // Of two columns of figures that nobody asked for by name, the one that a header names is it; of a name and its number, the name.

@@ -204,7 +204,8 @@ var besides = wordsByKey(`staff fte headcount employees hours visitors footfall 
 	margin vat tax discount target budget plan forecast average avg mean share rank mitarbeiter stunden besucher kunden belege bestand
 	marge mwst steuer rabatt ziel durchschnitt schnitt anteil rang effectif heures visiteurs clients tva remise objectif moyenne part
 	empleados horas visitas clientes existencias margen iva descuento promedio cuota
-	sconto iva margine korting btw desconto diff difference variance abweichung differenz écart delta δ`)
+	sconto iva margine korting btw desconto diff difference variance abweichung differenz écart delta δ change changes growth +
+	veränderung variation évolution evolution variación variazione verschil wachstum`)
 
 // yearsBefore are headers of figures of the year before, by the key.
 var yearsBefore = []string{"ly", "py", "last year", "prior year", "previous year", "year ago", "vorjahr", "vj", "annee precedente",
