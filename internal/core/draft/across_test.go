@@ -81,3 +81,47 @@ func TestMeasuresCalledByUnknownWords(t *testing.T) {
 		require.True(t, len(r.Open) > 0 && strings.Contains(r.Open[0], "qtx"), "%q", r.Open)
 	}
 }
+
+// Two header rows without a measure are a time and a thing, or a place and a thing, by what is known of them; else a question.
+func TestTwoThingsAcross(t *testing.T) {
+	months := ",Oar,,Rope,\nBranch,2024-01,2024-02,2024-01,2024-02\nQuay,1.5,2.5,3.5,4.5\nPier,5.25,6.25,7.75,8.5\n"
+	places := ",Quay,,Pier,\nMonth,Oar,Rope,Oar,Rope\n2024-01,1.5,2.5,3.5,4.5\n2024-02,5.25,6.25,7.75,8.5\n"
+	long := "Region,Branch,Month,Product,Amount\nHolm,Mole,2024-01,Oar,3.5\nHolm,Mole,2024-02,Rope,3.75\n"
+	for _, test := range []struct {
+		files        map[string]string
+		header, asks string
+	}{
+		{map[string]string{"raw/Lakes.csv": months}, "{product} | {month}", ""},
+		{map[string]string{"raw/Lakes.csv": ",Jan 2024,,Feb 2024,\nBranch,Oar,Rope,Oar,Rope\nQuay,1.5,2.5,3.5,4.5\n"}, "{month} | {product}", ""},
+		{map[string]string{"raw/Lakes.csv": places, "raw/a/all.csv": long}, "{branch} | {product}", ""},
+		{map[string]string{"raw/Lakes.csv": places}, "", "which part of the wide headers is branch, and which product"},
+	} {
+		r, err := drafted(t, "region,branch,month,product,amount", test.files)
+		require.NoError(t, err)
+		if test.asks != "" {
+			require.NotZero(t, r.Exit)
+			require.Contains(t, strings.Join(r.Open, "\n"), test.asks)
+			continue
+		}
+		require.Zero(t, r.Exit, r.Text)
+		require.Empty(t, r.Open)
+		require.Contains(t, r.Text, `unpivot: { header: "`+test.header+`", cell: amount }`)
+	}
+	r, err := drafted(t, "", map[string]string{"raw/Lakes.csv": months})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.Contains(t, r.Text, `header: "{item} | {month}"`)
+}
+
+// Sections are of what the path does not say: products in files of a region, too.
+func TestSectionsOfThings(t *testing.T) {
+	files := map[string]string{}
+	for _, region := range []string{"Lakes", "Holm"} {
+		files["raw/"+region+".csv"] = "Branch,2024-01,2024-02\nOar\nQuay,1.5,2.5\nPier,3.5,4.5\nRope\nQuay,5.25,6.25\nPier,7.75,8.25\n"
+	}
+	r, err := drafted(t, "region,branch,month,product,amount", files)
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.Contains(t, r.Text, "sections: product")
+	require.Contains(t, r.Text, `path: "{region}"`)
+}

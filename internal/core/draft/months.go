@@ -198,14 +198,7 @@ func (s *sheet) wideTimes() (out []string) {
 // yearsAcross is which of two header rows has years alone, above or below the names of times, -1 for
 // none.
 func (s *sheet) yearsAcross() int {
-	var parts [2][]string
-	for _, i := range s.wide {
-		a, b, two := strings.Cut(s.Fields[i].Header, " | ")
-		if !two {
-			return -1
-		}
-		parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
-	}
+	parts := s.twoParts()
 	for k := range parts {
 		if t, _ := timesOf(parts[k]); t == year && bareTimes(parts[1-k]) != noClass {
 			return k

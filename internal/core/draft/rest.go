@@ -67,8 +67,7 @@ func (d *drafter) assignRest(e *entry) {
 			e.partSheet()
 		}
 		if from == "sections" && slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
-			if list := d.lacking(e); len(list) > 0 {
-				c := list[min(len(list)-1, len(e.openPieces("path"))+len(e.openPieces("sheet")))]
+			if c := d.sectionColumn(e); c != nil {
 				e.sections = c.name
 				c.claim(e, "", "rows with a label alone")
 				for _, s := range e.sheets {
@@ -87,6 +86,28 @@ func (d *drafter) assignRest(e *entry) {
 		}
 	}
 	d.assignByValues(e)
+}
+
+// sectionColumn is the column that section rows are of: one whose labels they are elsewhere, or the one behind those that the path and
+// the sheets say; of places before things.
+func (d *drafter) sectionColumn(e *entry) *column {
+	list := d.lacking(e)
+	if c := d.of(product); c != nil && !c.settled(e) && !slices.Contains(list, c) {
+		list = append(list, c)
+	}
+	var labels []string
+	for _, s := range e.sheets {
+		labels = append(labels, s.sectionLabels()...)
+	}
+	for _, c := range list {
+		if known := c.knows(labels); known > 0 && 2*known >= len(labels) {
+			return c
+		}
+	}
+	if len(list) == 0 {
+		return nil
+	}
+	return list[min(len(list)-1, len(e.openPieces("path"))+len(e.openPieces("sheet")))]
 }
 
 // sheetSays reports whether the sheets say a column rather than a piece of the path that is the same for all: one file

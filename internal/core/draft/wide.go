@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -23,7 +24,7 @@ func (d *drafter) assignWide(e *entry) {
 			parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
 		}
 	}
-	if two && (d.assignYearsAcross(e) || d.assignTwoRows(e, parts, " | ")) {
+	if two && (d.assignYearsAcross(e) || d.assignTwoRows(e, parts, " | ") || d.assignTwoThings(e, parts)) {
 		return
 	}
 	for _, last := range []bool{false, true} {
@@ -134,6 +135,52 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 		return true
 	}
 	return false
+}
+
+// assignTwoThings says what the two parts of wide headers are where none names a measure: a time and a thing or place, or a place and
+// a thing, by what is known of them elsewhere. Where that does not show, it is a question.
+func (d *drafter) assignTwoThings(e *entry, parts [2][]string) bool {
+	cell := d.cellColumn(e)
+	if cell == nil {
+		return false
+	}
+	var of [2]*column
+	for m := range 2 {
+		if t, _ := timesOf(parts[m]); t != noClass {
+			of[m] = d.wideColumn(e, parts[m])
+			of[1-m] = d.wideColumn(e, parts[1-m])
+			break
+		}
+	}
+	if of[0] == nil {
+		place, thing := d.placeAcross(e), d.of(product)
+		if place == nil || thing == nil || thing.used[e] {
+			return false
+		}
+		of = [2]*column{place, thing}
+		switch as, other := place.knows(parts[0])+thing.knows(parts[1]), place.knows(parts[1])+thing.knows(parts[0]); {
+		case as < other:
+			of[0], of[1] = thing, place
+		case as == other:
+			e.open = append(e.open, fmt.Sprintf("%s: which part of the wide headers is %s, and which %s, does not show; unpivot: { header: … } says it",
+				e.globs[0], place.name, thing.name))
+			e.unpivot = nil
+			return true
+		}
+	}
+	if of[0] == nil || of[1] == nil || of[0] == of[1] {
+		return false
+	}
+	for m, c := range of {
+		e.readTimes(parts[m])
+		c.claim(e, "", "wide headers")
+		if !c.class.ofTime() {
+			c.learn(parts[m])
+		}
+	}
+	cell.claim(e, "", "wide cells")
+	e.unpivot.header, e.unpivot.cell = "{"+of[0].name+"} | {"+of[1].name+"}", cell.name
+	return true
 }
 
 // joined is a header of two parts.
