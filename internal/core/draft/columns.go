@@ -81,9 +81,6 @@ func (d *drafter) findColumns() {
 			d.assignPieces(e)
 		}
 	}
-	for _, e := range d.entries {
-		d.forgetSections(e)
-	}
 	d.findLookups()
 	for _, e := range d.entries {
 		d.assignRest(e)
@@ -296,7 +293,7 @@ func (d *drafter) assignFields(e *entry) {
 			}
 			c.claim(e, f.Header, "column "+f.Header)
 			e.take(f.Header, c)
-			c.learn(f.Values)
+			c.learn(s.withoutSections(f.Values))
 			c.classByContent(s, i)
 		}
 	}

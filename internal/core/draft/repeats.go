@@ -23,13 +23,13 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 	switch {
 	case slices.ContainsFunc(d.entriesAt(p), func(e *entry) bool { return !d.measures(e) }): // another question comes before
 		return false
+	case !alike && d.repeats == "" && d.apartByMeasure(p):
+		d.repeats, d.again = "sum", p.Count
+		return true
 	case !alike && d.holdAbove():
 		return true
 	case (!alike || d.differ) && d.askVersions(), d.repeats != "":
 		return false
-	case !alike && d.apartByMeasure(p):
-		d.repeats, d.again = "sum", p.Count
-		return true
 	case !alike && d.halves(p, s):
 		d.askAll("rows that widen puts together by what stands in them remain apart, each with a part of the figures, for names in them " +
 			"are spelt in two ways, and a build stops: rows: { repeats: sum } puts them together, keep leaves them apart")

@@ -125,15 +125,16 @@ func (e *entry) sheetSays(p *piece, c *column) bool {
 	return false
 }
 
-// forgetSections forgets the labels of section rows as values of the columns that they stand in.
-func (d *drafter) forgetSections(e *entry) {
-	for _, s := range e.sheets {
-		for _, l := range s.sectionLabels() {
-			for _, c := range d.columns {
-				delete(c.values, key.Of(l))
-			}
-		}
+// withoutSections are the values of a field that are no labels of section rows, which stand in it too.
+func (s *sheet) withoutSections(values []string) []string {
+	known := map[string]bool{}
+	for _, l := range s.sectionLabels() {
+		known[key.Of(l)] = true
 	}
+	if len(known) == 0 {
+		return values
+	}
+	return slices.DeleteFunc(slices.Clone(values), func(v string) bool { return known[key.Of(v)] })
 }
 
 // sectionLabels are the labels of section rows among the first rows.

@@ -159,11 +159,12 @@ func (d *drafter) assignTwoThings(e *entry, parts [2][]string) bool {
 		}
 		of = [2]*column{place, thing}
 		switch as, other := place.knows(parts[0])+thing.knows(parts[1]), place.knows(parts[1])+thing.knows(parts[0]); {
-		case as < other:
+		case as >= 4*other && as > 0:
+		case other >= 4*as && other > 0:
 			of[0], of[1] = thing, place
-		case as == other:
-			e.open = append(e.open, fmt.Sprintf("%s: which part of the wide headers is %s, and which %s, does not show; unpivot: { header: … } says it",
-				e.globs[0], place.name, thing.name))
+		default:
+			e.open = append(e.open, fmt.Sprintf("%s: which part of the wide headers is %s, and which %s, does not show; "+
+				"unpivot: { header: … } says it", e.globs[0], place.name, thing.name))
 			e.unpivot = nil
 			return true
 		}
