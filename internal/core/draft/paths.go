@@ -83,13 +83,30 @@ func (d *drafter) wanted() map[class]bool {
 			}
 		}
 	}
-	out := map[class]bool{}
+	out := map[class]bool{region: len(d.Columns) == 0, branch: len(d.Columns) == 0 && d.pairsInNames()}
 	for _, name := range names {
 		if c := classOf(name); c == region || c == branch || c == product {
 			out[c] = true
 		}
 	}
 	return out
+}
+
+// pairsInNames reports whether names of extracts are of two labels, of which the first comes again: Lakes_Mill,
+// Lakes_Quay, Holm_Pier.
+func (d *drafter) pairsInNames() bool {
+	firsts, n := map[string]bool{}, 0
+	for _, s := range d.extracts() {
+		name, _, _, timed := splitTime(s.nameOf())
+		if !timed {
+			name = s.nameOf()
+		}
+		if first, _, _, two := splitTwo(name); two {
+			firsts[key.Of(first)] = true
+			n++
+		}
+	}
+	return n > 2 && len(firsts) > 1 && len(firsts) < n
 }
 
 // unsaid is how many of the places and things wanted neither a header nor a section row, a sheet or a title of a

@@ -285,13 +285,18 @@ func (p *proposal) addPieces(e *entry) {
 		case !has[product] && piece.varies() && (len(e.sheets[0].wide) == 0 || e.sheets[0].wideTime() != noClass):
 			p.add(product, "item")
 			has[product] = true
-		case has[product] && !has[branch] && piece.from == "sheet" && piece.varies():
+		case has[product] && !has[branch] && piece.varies():
 			p.add(branch, "branch")
 			has[branch] = true
 		}
 	}
-	if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) && !has[branch] {
-		p.add(branch, "branch")
+	if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
+		switch {
+		case !has[branch]:
+			p.add(branch, "branch")
+		case !has[product] && (len(e.sheets[0].wide) == 0 || e.sheets[0].wideTime() != noClass):
+			p.add(product, "item")
+		}
 	}
 }
 
