@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
 	"umbau/internal/core/survey"
 	"umbau/internal/core/value"
@@ -247,6 +248,7 @@ func (d *drafter) findAgainst() {
 	all := d.extracts()
 	for _, e := range d.entries {
 		e.askAcross()
+		e.askQuarters()
 	}
 	said := func(s *sheet) bool { return slices.ContainsFunc(s.names(), counters) }
 	if !slices.ContainsFunc(all, func(s *sheet) bool { return !said(s) }) {
@@ -287,6 +289,40 @@ func (e *entry) askAcross() {
 			return true
 		})
 	}
+}
+
+// askQuarters asks about quarters among months of which none is theirs: they are no sums of what stands across, and hold the rest.
+func (e *entry) askQuarters() {
+	for _, s := range e.sheets {
+		if s.wideTime() != month {
+			continue
+		}
+		had := map[string]bool{}
+		for _, i := range s.wide {
+			had[quarterOf(s.Fields[i].Header)] = true
+		}
+		for i := range s.Fields {
+			header := strings.TrimSpace(s.Fields[i].Header)
+			if t, _ := timeOf(header); t != quarter || s.isWide(i) || had[quarterOf(header)] || slices.Contains(e.against, header) {
+				continue
+			}
+			e.against = append(e.against, header)
+			e.open = append(e.open, fmt.Sprintf("%s: %s stands beside months, and is the sum of none of them, so that a build stops; "+
+				"others: [%s] in the place of unpivot.columns leaves it aside", e.globs[0], header, layout.Flow(header)))
+		}
+	}
+}
+
+// quarterOf is the quarter that a month or a quarter lies in, as 2024-Q1.
+func quarterOf(header string) string {
+	reading := value.Default
+	if _, form := timeOf(header); form != "" {
+		if f, ok := value.DateFormOf(form); ok {
+			reading.Dates = []value.DateForm{f}
+		}
+	}
+	out, _ := reading.Quarter(strings.TrimSpace(header))
+	return out
 }
 
 // minus reports whether a figure is below zero.

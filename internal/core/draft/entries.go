@@ -29,7 +29,7 @@ type entry struct {
 	others   []string // headers that are left aside; nil for all that nothing claims
 	drop     bool
 	absent   map[string]bool
-	against  []string            // headers across that count against what was sold: the build stops at them
+	against  []string            // headers across that may not be added up, nor left aside: the build stops at them
 	headers  map[string][]string // of its own, by column
 	measures map[string]string   // by header: the column of its cells
 	note     string

@@ -223,3 +223,37 @@ func (d *drafter) assignYearsAcross(e *entry) bool {
 	}
 	return true
 }
+
+// keepTimes takes figures that stand beside months, or other times of one kind, for none of the wide ones where their
+// headers say what they are: a quarter, a sum of the year so far, a share. A month that is misspelt is none of these.
+func (s *sheet) keepTimes(asked []string) {
+	own := func(i int) class {
+		header := s.Fields[i].Header
+		if c, _ := timeOf(header); c != noClass {
+			return c
+		}
+		if bareTimes([]string{header}) != noClass {
+			return bareTimes([]string{header}) + " alone"
+		}
+		return noClass
+	}
+	count := map[class]int{}
+	for _, i := range s.wide {
+		if count[own(i)]++; own(i) == noClass && !saysBeside(s.Fields[i].Header) {
+			return
+		}
+	}
+	sums := count[quarter] + count[year] // of months
+	months := count[month] > 0 && sums > 0 && count[month]+sums == len(s.wide) && (len(asked) == 0 || asksMonths(asked))
+	for c, n := range count {
+		if c == month && months || !months && c != noClass && n > 1 && 2*n > len(s.wide) {
+			s.wide = slices.DeleteFunc(s.wide, func(i int) bool { return own(i) != c })
+			return
+		}
+	}
+}
+
+// asksMonths reports whether months or days are asked for.
+func asksMonths(asked []string) bool {
+	return slices.ContainsFunc(asked, func(name string) bool { return classOf(name) == month || classOf(name) == day })
+}

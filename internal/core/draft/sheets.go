@@ -349,7 +349,7 @@ func (s *sheet) findWide(asked []string) {
 	if !slices.ContainsFunc(s.wide, func(i int) bool { return !figuresAlone(s.Fields[i].Header) }) { // of no thing
 		s.wide = nil
 	}
-	s.keepTimes()
+	s.keepTimes(asked)
 	if len(s.wide) < 2 && (len(s.wide) == 0 || s.wideTime() == noClass && bareTimes(s.wideTimes()) == noClass) { // but for one month alone
 		s.wide = s.besideEachOther()
 	}
@@ -357,33 +357,6 @@ func (s *sheet) findWide(asked []string) {
 		s.wide = s.unnamed(asked)
 	}
 	s.addGaps()
-}
-
-// keepTimes takes figures that stand beside months, or other times of one kind, for none of the wide ones where their
-// headers say what they are: a quarter, a sum of the year so far, a share. A month that is misspelt is none of these.
-func (s *sheet) keepTimes() {
-	own := func(i int) class {
-		header := s.Fields[i].Header
-		if c, _ := timeOf(header); c != noClass {
-			return c
-		}
-		if bareTimes([]string{header}) != noClass {
-			return bareTimes([]string{header}) + " alone"
-		}
-		return noClass
-	}
-	count := map[class]int{}
-	for _, i := range s.wide {
-		if count[own(i)]++; own(i) == noClass && !saysBeside(s.Fields[i].Header) {
-			return
-		}
-	}
-	for c, n := range count {
-		if c != noClass && n > 1 && 2*n > len(s.wide) {
-			s.wide = slices.DeleteFunc(s.wide, func(i int) bool { return own(i) != c })
-			return
-		}
-	}
 }
 
 // addGaps adds wide columns in which most cells are gaps: those with times above, as others have, or with what stands

@@ -82,6 +82,13 @@ func TestQuartersAreNoMeasure(t *testing.T) {
 	require.Empty(t, result.Missing)
 	require.NotContains(t, result.Text, "headers: [Quantity, Q1 2024]")
 	require.Contains(t, result.Text, "others: [Q1 2024]")
+	result, err = drafted(t, "region,branch,month,product,amount", map[string]string{
+		"raw/Lakes q.csv": "Branch,Product,Q1 2024,Q2 2024,Jul 2024,Aug 2024,Q3 2024\nQuay,Oar,10.5,2.5,3.5,4.5,8\nQuay,Rope,2.25,2.5,3,5,8\n"})
+	require.NoError(t, err)
+	require.NotZero(t, result.Exit)
+	require.Len(t, result.Open, 2)
+	require.Contains(t, result.Open[0], "Q1 2024 stands beside months, and is the sum of none of them")
+	require.Contains(t, result.Text, "others: [Q3 2024]")
 	result, err = drafted(t, "", map[string]string{
 		"raw/Lakes q.csv": "Branch,Product,Jan 2024,Feb 2024,Mar 2024,Q1 2024\nQuay,Oar,1.5,2.5,3.5,7.5\nQuay,Rope,2.25,2.5,3,7.75\n"})
 	require.NoError(t, err)

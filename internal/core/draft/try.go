@@ -404,7 +404,7 @@ func (e *entry) listWide() {
 			}
 		}
 	}
-	if glob := timeGlob(wide); glob != "*" {
+	if glob := timeGlob(wide); glob != "*" && len(e.against) == 0 { // which it may fit, too
 		wide = []string{glob}
 	}
 	e.unpivot.columns = wide
