@@ -88,6 +88,7 @@ func (d *drafter) findColumns() {
 	d.findLookups() // by labels of section rows, too
 	for _, e := range d.entries {
 		e.preferFields()
+		d.settlePatterns(e)
 	}
 	d.settleKinds()
 	for _, e := range d.entries {

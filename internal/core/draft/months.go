@@ -48,7 +48,7 @@ func (d *drafter) findBareTimes() {
 	numbers := false
 	for _, e := range d.entries {
 		header, ok := e.bareTime(c)
-		if !ok && e.barePiece(c) == nil || !e.saysYear() {
+		if !ok && (e.barePiece(c) == nil || e.saysMonth()) || !e.saysYear() {
 			continue
 		}
 		headers[e] = header
@@ -162,6 +162,12 @@ func (e *entry) bareTime(c *column) (header string, ok bool) {
 		header = own
 	}
 	return header, true
+}
+
+// saysMonth reports whether a field has whole months, or days.
+func (e *entry) saysMonth() bool {
+	s := e.sheets[0]
+	return slices.ContainsFunc(s.labels(), func(i int) bool { return s.Fields[i].Is == "month" || s.Fields[i].Is == "date" })
 }
 
 // barePiece is the part of paths or sheets that is the name of a time alone.

@@ -191,6 +191,9 @@ func namePieces(names []string) []piece {
 		if pieces := timeFirst(names); pieces != nil {
 			return closed(pieces, tail)
 		}
+		if pieces := periodPieces(names); pieces != nil {
+			return closed(pieces, tail)
+		}
 		if labels, tail := withoutSomeTail(names); tail != "" {
 			return []piece{{from: "path", values: labels}, {from: "path", before: tail, absent: true}}
 		}

@@ -1,0 +1,145 @@
+package draft
+
+import (
+	"regexp"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/pattern"
+)
+
+// Periods without a year in the names of files: Lakes Jan, Holm_Q2, Lakes week 12.
+
+// period is a quarter, a half or a week; months are periods too.
+var period = regexp.MustCompile(`(?i)^(?:q[ .]?[1-4]|hj?[ .]?[12]|(?:kw|cw|wk|w|week|woche|semaine|semana|sem)[ .]?\d{1,2})$`)
+
+// isPeriod reports whether a text is a month, a quarter, a half or a week, without a year.
+func isPeriod(text string) bool {
+	return period.MatchString(text) || bareTimes([]string{text}) != noClass
+}
+
+// splitPeriod parts a name into a label, what stands between, and a period at its end, which may be two words (week 12).
+func splitPeriod(name string) (label, between, text string, ok bool) {
+	for i := range len(name) {
+		if (i == 0 || strings.ContainsRune("_- ", rune(name[i-1]))) && isPeriod(name[i:]) {
+			label = strings.TrimRight(name[:i], "_- ")
+			return label, name[len(label):i], name[i:], true
+		}
+	}
+	return "", "", "", false
+}
+
+// periodPieces are the pieces of names that all end in a period: a label, perhaps with a year behind it, and the period.
+func periodPieces(names []string) []piece {
+	var labels, periods []string
+	between := ""
+	for i, name := range names {
+		label, sep, text, ok := splitPeriod(name)
+		if !ok || i > 0 && sep != between {
+			return nil
+		}
+		labels, between, periods = append(labels, label), sep, append(periods, text)
+	}
+	last := piece{from: "path", before: between, values: periods}
+	lead := strings.TrimRight(periods[0], "0123456789")
+	alike := !slices.ContainsFunc(periods, func(p string) bool { return !strings.HasPrefix(p, lead) })
+	if alike && bareTimes(periods) == noClass { // KW12
+		last.before += lead
+		for i, p := range periods {
+			last.values[i] = p[len(lead):]
+		}
+	}
+	if !slices.ContainsFunc(labels, func(l string) bool { return l != "" }) {
+		return []piece{last}
+	}
+	years, parted, sign := []string(nil), []string(nil), ""
+	for i, l := range labels {
+		label, sep, text, ok := splitTime(l)
+		if !ok || i > 0 && sep != sign {
+			years = nil
+			break
+		}
+		parted, sign, years = append(parted, label), sep, append(years, text)
+	}
+	if c, _ := timesOf(years); c == year && len(years) == len(labels) {
+		out, after := labelPieces(parted, true)
+		return append(out, piece{from: "path", before: after + sign, values: years, time: year}, last)
+	}
+	out, after := labelPieces(labels, false)
+	if len(out) == 0 || key.Of(after) != "" && saysNothing(labels[0]) {
+		return nil
+	}
+	last.before = after + last.before
+	return append(out, last)
+}
+
+// settlePatterns holds the patterns of paths and sheets against all names. Where words of a name, which nothing else keeps apart, go
+// elsewhere than they belong (Amber Bay Jan), what is not wanted of it becomes a helper of letters alone; where that does not help, it
+// is a question.
+func (d *drafter) settlePatterns(e *entry) {
+	for _, from := range []string{"path", "sheet"} {
+		if e.takesApart(from) {
+			continue
+		}
+		for i := range e.pieces {
+			p := &e.pieces[i]
+			switch {
+			case p.from != from || !slices.ContainsFunc(p.values, isPeriod):
+			case bareTimes(p.values) == month:
+				if p.letters = true; p.column == nil {
+					p.give(e, d.helper("mon", bareTime))
+				}
+			case p.column == nil && !p.varies(): // Q1 in all of them
+				p.before, p.values = p.before+p.values[0], nil
+			}
+		}
+		if e.takesApart(from) {
+			continue
+		}
+		e.open = append(e.open, e.globs[0]+": no pattern takes names such as "+e.sheets[0].nameOf()+" apart: name the files otherwise, "+
+			"or say set: in an entry for each")
+		for i := range e.pieces {
+			if p := &e.pieces[i]; p.from == from && p.column != nil && p.time == noClass && !p.column.helper {
+				p.column.used[e], p.column = false, nil
+			}
+		}
+	}
+}
+
+// takesApart reports whether a pattern gives each of its columns what belongs to it, in all names.
+func (e *entry) takesApart(from string) bool {
+	text, _, wanted := e.pattern(from, 0)
+	if !wanted {
+		return true
+	}
+	p, err := pattern.Parse(text)
+	if err != nil {
+		return false
+	}
+	folder := false
+	for _, piece := range e.pieces {
+		if piece.from == from && piece.column != nil {
+			folder = folder || piece.folder
+			if piece.column.class == year {
+				p.SetLimit(piece.column.name, pattern.Digits)
+			}
+		}
+	}
+	for i, s := range e.sheets {
+		name := s.nameOf()
+		switch {
+		case from == "sheet":
+			name = s.Place.Sheet
+		case folder:
+			name = s.inFolder + "/" + name
+		}
+		fields, ok := p.Fit(name)
+		for _, piece := range e.pieces {
+			if piece.from == from && piece.column != nil && (!ok || !key.Same(fields[piece.column.name], piece.values[i])) {
+				return false
+			}
+		}
+	}
+	return true
+}

@@ -1,0 +1,43 @@
+package draft
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// A period in the name of a file, without a year, is no place; what is one is taken whole, of however many words it is.
+func TestPeriodsInNames(t *testing.T) {
+	for _, test := range []struct{ names, want, path, month string }{
+		{"Lakes Jan,Lakes Feb", "Lakes", `path: "{region} *"`, "2024-01"},
+		{"Amber Bay Jan,Amber Bay Feb", "Amber Bay", `path: "{region} {mon:letters}"`, "2024-01"},
+		{"Amber Bay Jan,Long Sound Jan", "Amber Bay,Long Sound", `path: "{region} {mon:letters}"`, "2024-01"},
+		{"Amber Bay KW12,Long Sound KW13", "Amber Bay,Long Sound", `path: "{region} KW*"`, "2024-01"},
+		{"Amber Bay Apr 2024,Long Sound Apr 2024", "Amber Bay,Long Sound", `path: "{region} {mon:letters} 20*"`, "2024-01"},
+		{"Amber Bay Q1,Long Sound Q1", "Amber Bay,Long Sound", `path: "{region} Q1"`, "2024-01"},
+		{"2024/Amber Bay Jan,2024/Long Sound Feb", "Amber Bay,Long Sound", `path: "{year}/{region} {mon:letters}"`, ""},
+		{"Lakes_2024_Jan,Amber Bay_2024_Feb", "Lakes,Amber Bay", `path: "{region}_{year}_{mon}"`, ""},
+		{"Amber Bay Q1,Long Sound Q2", "", "no pattern takes names such as", "2024-01"},
+		{"Jan,Feb", "", "no source was found", "2024-01"},
+	} {
+		files := map[string]string{}
+		for i, name := range strings.Split(test.names, ",") {
+			header, cell := "Branch,Product,Amount", ""
+			if test.month != "" {
+				header, cell = "Branch,Product,Month,Amount", test.month+","
+			}
+			files["raw/"+name+".csv"] = fmt.Sprintf("%s\nQuay,Oar,%s%d.5\nPier,Oar,%s%d.25\n", header, cell, i+1, cell, i+3)
+		}
+		r, err := drafted(t, "region,branch,month,product,amount", files)
+		require.NoError(t, err, test.names)
+		require.Contains(t, r.Text, test.path, test.names)
+		if test.want == "" {
+			require.Contains(t, r.Missing, "region", test.names)
+			continue
+		}
+		require.Zero(t, r.Exit, r.Text)
+		require.Empty(t, r.Missing, test.names)
+	}
+}
