@@ -56,6 +56,7 @@ type piece struct {
 	values  []string // by sheet
 	time    class
 	letters bool // it is made of letters alone, and what stands before it may have spaces
+	digits  bool // it is made of figures alone, and what stands before it may have spaces
 	absent  bool // what stands before it does not in all of them
 	title   int  // of the titles, which one
 	folder  bool // it is the name of the file's folder
@@ -359,13 +360,15 @@ func (e *entry) readSheets() {
 		}
 	}
 	if len(times) == len(all) {
-		c, _ := timesOf(times)
 		before := labels[0] + between[0]
 		if slices.ContainsFunc(labels, func(l string) bool { return l != labels[0] }) && !slices.Contains(labels, "") {
 			e.pieces, before = append(e.pieces, piece{from: "sheet", values: labels}), between[0]
 		}
 		if !slices.ContainsFunc(between, func(b string) bool { return b != between[0] }) {
-			e.pieces = append(e.pieces, piece{from: "sheet", before: before, values: times, time: c})
+			for _, p := range timePieces(labels, before, times) {
+				p.from = "sheet"
+				e.pieces = append(e.pieces, p)
+			}
 		}
 		return
 	}

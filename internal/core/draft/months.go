@@ -55,6 +55,9 @@ func (d *drafter) findBareTimes() {
 		if e.monthNumber(header) {
 			numbers, e.dates = true, append(e.dates, "2024-12")
 		}
+		if p := e.barePiece(c); !ok && p.digits {
+			numbers = true
+		}
 	}
 	switch mixed := len(headers) < len(d.entries); {
 	case len(headers) == 0 || mixed && c.class != month:
@@ -173,7 +176,7 @@ func (e *entry) saysMonth() bool {
 // barePiece is the part of paths or sheets that is the name of a time alone.
 func (e *entry) barePiece(c *column) *piece {
 	for i := range e.pieces {
-		if bareTimes(e.pieces[i].values) == c.class {
+		if p := &e.pieces[i]; bareTimes(p.values) == c.class || p.digits && p.time == noClass && monthNumbers(p.values) && c.class == month {
 			return &e.pieces[i]
 		}
 	}

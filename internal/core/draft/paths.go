@@ -18,7 +18,7 @@ func splitTime(name string) (label, between, text string, ok bool) {
 		if i > 0 && !strings.ContainsRune("_- (", rune(name[i-1])) {
 			continue
 		}
-		if c, form := timeOf(name[i:]); c != noClass && form == "" {
+		if c, form := timeOf(name[i:]); c != noClass && (form == "" || c == month && strings.ContainsAny(name[i:], "-./ ")) {
 			label = strings.TrimRight(name[:i], "_- (")
 			return label, name[len(label):i], name[i:], true
 		}
@@ -191,6 +191,11 @@ func namePieces(names []string) []piece {
 		if pieces := timeFirst(names); pieces != nil {
 			return closed(pieces, tail)
 		}
+		for _, apart := range []func([]string) []piece{numbered, bracketed, copied} {
+			if pieces := apart(names); pieces != nil {
+				return pieces
+			}
+		}
 		if pieces := periodPieces(names); pieces != nil {
 			return closed(pieces, tail)
 		}
@@ -207,8 +212,10 @@ func namePieces(names []string) []piece {
 		pieces = append(pieces, piece{from: "path", before: after + between[0], values: month, letters: true},
 			piece{from: "path", before: " ", values: years, time: year})
 	case timed > 0:
-		c, _ := timesOf(times)
-		pieces = append(pieces, piece{from: "path", before: after + between[0], values: times, time: c})
+		if len(pieces) > 0 {
+			labels = pieces[0].values
+		}
+		pieces = append(pieces, timePieces(labels, after+between[0], times)...)
 	case after != "" && len(pieces) > 0:
 		pieces = append(pieces, piece{from: "path", before: after})
 	}
@@ -310,6 +317,68 @@ func withoutTail(names []string) (out []string, tail string) {
 	return out, end
 }
 
+// numbered are the pieces of names that begin with numbers of their own: 01 Lakes, 02 Amber Bay.
+func numbered(names []string) []piece {
+	numbers, labels, sign, ok := inTwo(names, numberedName)
+	if !ok || len(names) < 2 || !distinct(numbers) || !distinct(labels) || slices.ContainsFunc(labels, saysNothing) {
+		return nil
+	}
+	return []piece{{from: "path", values: numbers}, {from: "path", before: sign, values: labels}}
+}
+
+// bracketed are the pieces of names with brackets behind a label: Lakes (Ines), Amber Bay (Maren).
+func bracketed(names []string) []piece {
+	labels, brackets, sign, ok := inTwo(names, bracketedName)
+	if !ok || !distinct(labels) || slices.ContainsFunc(labels, saysNothing) {
+		return nil
+	}
+	return []piece{{from: "path", values: labels}, {from: "path", before: sign, values: brackets}, {from: "path", before: ")"}}
+}
+
+// copied are the pieces of names of which some say that they are copies: Copy of Lakes.
+func copied(names []string) []piece {
+	lead, with := "", 0
+	var labels []string
+	for _, n := range names {
+		m := copyOf.FindString(n)
+		if m != "" && lead != "" && m != lead {
+			return nil
+		}
+		if m != "" {
+			lead = m
+			with++
+		}
+		labels = append(labels, n[len(m):])
+	}
+	if with == 0 || !distinct(labels) {
+		return nil
+	}
+	return []piece{{from: "path", before: lead, values: labels, absent: with < len(names)}}
+}
+
+var (
+	numberedName  = regexp.MustCompile(`^(\d{1,3})([._ -]+)(\D.*)$`)
+	bracketedName = regexp.MustCompile(`^([^()]+?)( ?\()([^()]*)\)$`)
+	copyOf        = regexp.MustCompile(`(?i)^(?:copy of|kopie von|copie de|copia de|copia di|kopie van) `)
+)
+
+// inTwo parts all names by an expression with three groups, of which the second is the same in all of them.
+func inTwo(names []string, by *regexp.Regexp) (first, second []string, sign string, ok bool) {
+	for i, n := range names {
+		m := by.FindStringSubmatch(n)
+		if m == nil || i > 0 && m[2] != sign {
+			return nil, nil, "", false
+		}
+		first, sign, second = append(first, m[1]), m[2], append(second, m[3])
+	}
+	return first, second, sign, true
+}
+
+// distinct reports whether no two of some texts are the same.
+func distinct(texts []string) bool {
+	return len(slices.Compact(slices.Sorted(slices.Values(texts)))) == len(texts)
+}
+
 // withoutSomeTail takes a last word that says nothing from the names that have it, where others are labels alone.
 func withoutSomeTail(names []string) (out []string, tail string) {
 	seen := map[string]bool{}
@@ -317,6 +386,7 @@ func withoutSomeTail(names []string) (out []string, tail string) {
 	for _, n := range names {
 		label := n
 		end := lastWord.FindString(n)
+		end = n[len(strings.TrimRight(strings.TrimSuffix(n, end), "_- ")):]
 		if end != "" && !strings.ContainsAny(end, "0123456789") && saysNothing(end) {
 			if tail != "" && tail != end {
 				return nil, ""

@@ -28,6 +28,15 @@ func TestNamePieces(t *testing.T) {
 		{"export (1),export (2)", ""},
 		{"Lakes_2023,Amber Bay", ""},
 		{"Lakes Jan,Lakes Feb", "<Lakes> <Jan>"},
+		{"01 Lakes,02 Amber Bay", "<01> <Lakes>"},
+		{"LAKES_JAN24,HOLM_FEB24", "<LAKES>_<JAN24>"},
+		{"Lakes Jan-24,Lakes Feb-24", "<Lakes> <month>"},
+		{"Lakes 12.2023,Lakes 01.2024", "<Lakes> <month>"},
+		{"Lakes_2024.01,Lakes_2024.02", "<Lakes>_<month>"},
+		{"Lakes (Ines),Amber Bay (Maren)", "<Lakes> (<Ines>)"},
+		{"sales (Lakes),sales (Holm)", "sales (<Lakes>)"},
+		{"Lakes,Copy of Holm", "[Copy of ]<Lakes>"},
+		{"Lakes - Copy,Holm", "<Lakes>[ - Copy]"},
 		{"Lakes_Q1,Holm_Q1", "<Lakes>_<Q1>"},
 		{"Lakes week 12,Lakes week 13", "<Lakes> week <12>"},
 		{"Lakes KW12,Holm KW12", "<Lakes> KW<12>"},
@@ -46,22 +55,28 @@ func TestNamePieces(t *testing.T) {
 		{"Lakes head office", "<Lakes> head office"},
 		{"head office Lakes 2024-03", "head office <Lakes> <month>"},
 	} {
-		got := ""
-		for _, p := range namePieces(strings.Split(test.names, ",")) {
-			if got += p.before; p.absent {
-				got = strings.TrimSuffix(got, p.before) + "[" + p.before + "]"
-			}
-			switch {
-			case p.letters:
-				got += "<letters>"
-			case p.time != noClass:
-				got += "<" + string(p.time) + ">"
-			case len(p.values) > 0:
-				got += "<" + p.values[0] + ">"
-			}
-		}
-		require.Equal(t, test.want, got, test.names)
+		require.Equal(t, test.want, shown(namePieces(strings.Split(test.names, ","))), test.names)
 	}
+}
+
+// shown are pieces as a text.
+func shown(pieces []piece) (out string) {
+	for _, p := range pieces {
+		if p.absent {
+			out += "[" + p.before + "]"
+		} else {
+			out += p.before
+		}
+		switch {
+		case p.letters:
+			out += "<letters>"
+		case p.time != noClass:
+			out += "<" + string(p.time) + ">"
+		case len(p.values) > 0:
+			out += "<" + p.values[0] + ">"
+		}
+	}
+	return out
 }
 
 const (

@@ -14,10 +14,13 @@ import (
 // period is a quarter, a half or a week; months are periods too.
 var period = regexp.MustCompile(`(?i)^(?:q[ .]?[1-4]|hj?[ .]?[12]|(?:kw|cw|wk|w|week|woche|semaine|semana|sem)[ .]?\d{1,2})$`)
 
-// isPeriod reports whether a text is a month, a quarter, a half or a week, without a year.
+// isPeriod reports whether a text is a month, a quarter, a half or a week, without a year or with one that no plan reads: JAN24.
 func isPeriod(text string) bool {
-	return period.MatchString(text) || bareTimes([]string{text}) != noClass
+	return period.MatchString(text) || bareTimes([]string{text}) != noClass ||
+		yearBehind.MatchString(text) && bareTimes([]string{strings.TrimRight(text, "0123456789")}) == month
 }
+
+var yearBehind = regexp.MustCompile(`^\pL+(?:\d\d){1,2}$`)
 
 // splitPeriod parts a name into a label, what stands between, and a period at its end, which may be two words (week 12).
 func splitPeriod(name string) (label, between, text string, ok bool) {
@@ -143,3 +146,26 @@ func (e *entry) takesApart(from string) bool {
 	}
 	return true
 }
+
+// timePieces are the pieces of times behind labels. A year and a month that words of a label could begin (Amber Bay 2024-03) are two,
+// of figures alone.
+func timePieces(labels []string, before string, times []string) []piece {
+	c, _ := timesOf(times)
+	one := piece{from: "path", before: before, values: times, time: c}
+	if before == "" || !slices.ContainsFunc(labels, func(l string) bool { return strings.Contains(l, before) }) {
+		return []piece{one}
+	}
+	if years, months, sign, ok := inTwo(times, yearMonth); ok && sign != "" {
+		return []piece{{from: "path", before: before, values: years, time: year}, {from: "path", before: sign, values: months, digits: true}}
+	} else if ok {
+		one.digits = true
+	} else if months, years, sign, ok := inTwo(times, monthYear); ok {
+		return []piece{{from: "path", before: before, values: months, digits: true}, {from: "path", before: sign, values: years, time: year}}
+	}
+	return []piece{one}
+}
+
+var (
+	yearMonth = regexp.MustCompile(`^((?:19|20)\d\d)([-_. ]?)(0[1-9]|1[0-2])$`)
+	monthYear = regexp.MustCompile(`^(0?[1-9]|1[0-2])([-_. ])((?:19|20)\d\d)$`)
+)

@@ -154,7 +154,7 @@ func (s *sheet) sectionLabels() (out []string) {
 func (e *entry) openPieces(from string) (out []*piece) {
 	for i := range e.pieces {
 		if p := &e.pieces[i]; p.column == nil && p.from == from && len(p.values) > 0 && p.time == noClass &&
-			!slices.ContainsFunc(p.values, saysNothing) && !slices.ContainsFunc(p.values, isPeriod) {
+			!slices.ContainsFunc(p.values, saysNothing) && !slices.ContainsFunc(p.values, isPeriod) && !p.digits {
 			out = append(out, p)
 		}
 	}

@@ -374,8 +374,11 @@ func (e *entry) pattern(from string, title int) (pattern, sample string, wanted 
 
 // limit is that of the piece in its pattern.
 func (p *piece) limit() string {
-	if p.letters {
+	switch {
+	case p.letters:
 		return ":letters"
+	case p.digits:
+		return ":digits"
 	}
 	return ""
 }
