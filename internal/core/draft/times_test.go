@@ -49,6 +49,19 @@ func TestMonthsOfFigures(t *testing.T) {
 	require.Contains(t, result.Text, "Item code")
 }
 
+// Months of figures across are the header, not the first row below them, however the figures there are written.
+func TestMonthsOfFiguresAcross(t *testing.T) {
+	for _, rows := range []string{"Quay;Oar;1.250,50;2,25\n\nPier;Oar;3,75;4.500,25\n", "Quay;Oar;1'250.50;2.25\n;Rope;3.75;-\n"} {
+		for _, header := range []string{"Branch;Product;202301;202302", "Branch:;Product;202301;202302"} {
+			r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes.csv": "Halyard & Moss\n\n" + header + "\n" + rows})
+			require.NoError(t, err)
+			require.Zero(t, r.Exit, r.Text)
+			require.EqualValues(t, 4, r.Rows)
+			require.Contains(t, r.Text, `unpivot: { header: "{month}", cell: amount }`)
+		}
+	}
+}
+
 // A title is a label in one cell, and what it says in the next one, too.
 func TestTitlesInTwoCells(t *testing.T) {
 	for title, pattern := range map[string]string{

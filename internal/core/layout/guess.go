@@ -96,7 +96,7 @@ func likelyHeader(rows *table.Rows, usual int) int {
 }
 
 // saysInPairs reports whether a row has a label with a colon and what it is in turns, two of each at least (Region:, Lakes, Year:,
-// 2024), and no row as long stands below it.
+// 2024), and a row of texts alone, of another length, stands below it, which is the header.
 func saysInPairs(rows *table.Rows, i int) bool {
 	n := 0
 	for _, c := range rows.Row(i) {
@@ -109,7 +109,13 @@ func saysInPairs(rows *table.Rows, i int) bool {
 			n++
 		}
 	}
-	return n >= 4 && n%2 == 0 && (i+1 == rows.Len() || filledCells(rows, i+1, -1) != n)
+	if n < 4 || n%2 != 0 {
+		return false
+	}
+	for i++; i < rows.Len() && blankRow(rows, i); {
+		i++
+	}
+	return i < rows.Len() && filledCells(rows, i, -1) != n && !hasNumber(rows, i)
 }
 
 // fuller is the row of texts below a likely header, and above all figures, that is filled in more columns than most rows are:
