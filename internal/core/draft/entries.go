@@ -372,6 +372,10 @@ func (e *entry) readSheets() {
 		}
 		return
 	}
+	if monthNumbers(all) && len(slices.Compact(slices.Sorted(slices.Values(all)))) > 1 {
+		e.pieces = append(e.pieces, piece{from: "sheet", values: all, digits: true})
+		return
+	}
 	if len(times) == 0 && !slices.ContainsFunc(all, saysNothing) && (len(all) > 1 || !e.sheets[0].database()) {
 		e.pieces = append(e.pieces, piece{from: "sheet", values: all})
 	}

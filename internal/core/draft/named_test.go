@@ -71,6 +71,9 @@ func TestFiguresThatNamesTell(t *testing.T) {
 			"raw/all.csv": longBoth}, []string{"absent: { quantity: leave }", "headers: [F1]"}, nil, ""},
 		{"a figure without", "quantity,amount", map[string]string{"raw/a/Lakes.csv": "Branch,Month,Product,F1\nQuay,2024-01,Oar,17\n",
 			"raw/all.csv": longBoth}, nil, []string{"headers: [Qty, F1]"}, "amount may be F1"},
+		{"months and their total", "amount", map[string]string{"raw/Lakes 2024.xlsx": sheets(t, map[string]string{
+			"01": "Branch,Product,Amount\nQuay,Oar,1.5\n", "02": "Branch,Product,Amount\nQuay,Oar,2.5\n",
+			"Total": "Branch,Product,Amount\nQuay,Oar,4\n"})}, []string{`sheet: "{mon:digits}"`, "except_sheets: [Total]"}, nil, ""},
 		{"two layouts in one workbook", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{"Shops": centRows,
 			"Agents": "Branch,Month,Product,Amount\nAgent A,2024-01,Oar,18.25\nAgent B,2024-02,Oar,13.75\n"})},
 			[]string{"sheets: [Shops]", "sheets: [Agents]"}, nil, ""},

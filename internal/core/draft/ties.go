@@ -11,6 +11,7 @@ import (
 	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/value"
 )
 
 // tie is a file of control totals.
@@ -78,9 +79,7 @@ func (d *drafter) findControls() {
 		}) {
 			s.apart = true
 			s.leaveAside("left aside", "it sums up the others: they would count twice")
-		} else if hasWord(summaries, s.Place.Sheet) && slices.ContainsFunc(all, func(o *sheet) bool {
-			return o.file == s.file && !hasWord(summaries, o.Place.Sheet)
-		}) {
+		} else if s.sumsSheets() && slices.ContainsFunc(all, func(o *sheet) bool { return o.file == s.file && !o.sumsSheets() }) {
 			sums = append(sums, s)
 		}
 	}
@@ -93,6 +92,11 @@ func (d *drafter) findControls() {
 		s.apart = true
 		s.leaveAside("left aside", "its sheet's name says that it sums up others: they would count twice")
 	}
+}
+
+// sumsSheets reports whether the name of a sheet says that it sums up others.
+func (s *sheet) sumsSheets() bool {
+	return hasWord(summaries, s.Place.Sheet) || s.Place.Sheet != "" && new(value.Totals).Alone(s.Place.Sheet)
 }
 
 // finished is the column of the finished table that a header of a control file names: those that are made of others too,

@@ -53,7 +53,8 @@ func TestMonthsOfFigures(t *testing.T) {
 func TestMonthsOfFiguresAcross(t *testing.T) {
 	for _, rows := range []string{"Quay;Oar;1.250,50;2,25\n\nPier;Oar;3,75;4.500,25\n", "Quay;Oar;1'250.50;2.25\n;Rope;3.75;-\n"} {
 		for _, header := range []string{"Branch;Product;202301;202302", "Branch:;Product;202301;202302"} {
-			r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes.csv": "Halyard & Moss\n\n" + header + "\n" + rows})
+			text := "Halyard & Moss\n\n" + header + "\n" + rows
+			r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes.csv": text})
 			require.NoError(t, err)
 			require.Zero(t, r.Exit, r.Text)
 			require.EqualValues(t, 4, r.Rows)
