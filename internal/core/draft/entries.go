@@ -365,11 +365,12 @@ func (e *entry) readSheets() {
 			e.pieces, before = append(e.pieces, piece{from: "sheet", values: labels}), between[0]
 		}
 		if !slices.ContainsFunc(between, func(b string) bool { return b != between[0] }) {
-			for _, p := range timePieces(labels, before, times) {
-				p.from = "sheet"
-				e.pieces = append(e.pieces, p)
-			}
+			e.addPieces(ofSheets(timePieces(labels, before, times)))
 		}
+		return
+	}
+	if pieces := periodPieces(all); pieces != nil && len(pieces) > 1 {
+		e.addPieces(ofSheets(pieces))
 		return
 	}
 	if monthNumbers(all) && len(slices.Compact(slices.Sorted(slices.Values(all)))) > 1 {
@@ -379,6 +380,14 @@ func (e *entry) readSheets() {
 	if len(times) == 0 && !slices.ContainsFunc(all, saysNothing) && (len(all) > 1 || !e.sheets[0].database()) {
 		e.pieces = append(e.pieces, piece{from: "sheet", values: all})
 	}
+}
+
+// ofSheets are pieces of names, which are those of sheets.
+func ofSheets(pieces []piece) []piece {
+	for i := range pieces {
+		pieces[i].from = "sheet"
+	}
+	return pieces
 }
 
 // leftSheets are the sheets of the files of the entry that are none of its tables, and whether another entry has some of them.
