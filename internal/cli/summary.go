@@ -372,11 +372,11 @@ func (a *app) printProblem(s *fact.Summary, p place.Problem, places int) {
 	if p.Count > 1 && p.Notes == nil {
 		count = grouped(strconv.Itoa(p.Count)) + " × "
 	}
-	text := p.Message
-	if len(p.Places) == 0 && p.File != "" {
+	text := capital(p.Message)
+	if len(p.Places) == 0 && p.File != "" { // which begins with the name of the file
 		text = p.Error()
 	}
-	fmt.Fprintf(w, "%s\n", a.colored(w, bold, count+capital(text)))
+	fmt.Fprintf(w, "%s\n", a.colored(w, bold, count+text))
 	for i, at := range p.Places {
 		if i == places {
 			fmt.Fprintf(w, "    …\n")

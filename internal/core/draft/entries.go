@@ -134,6 +134,8 @@ func (s *sheet) layout() string {
 	switch {
 	case s.database():
 		folder, ending = s.file, ""
+	case s.outer != "":
+		folder = path.Dir(path.Dir(folder)) + "/*/*"
 	case s.inFolder != "":
 		folder = path.Dir(folder) + "/*"
 	}
@@ -218,6 +220,9 @@ func (e *entry) findGlobs(d *drafter) {
 	var globs []string
 	if several := slices.ContainsFunc(files, func(f string) bool { return path.Dir(f) != dir }); e.ofFolders(several) {
 		folders, base := path.Join(escapedGlob(path.Dir(dir)), "*"), path.Base(timeless(files[0]))
+		if e.sheets[0].outer != "" {
+			folders = path.Join(escapedGlob(path.Dir(path.Dir(dir))), "*", "*")
+		}
 		if strings.HasPrefix(base, "*") && strings.HasPrefix(path.Base(files[0]), "20") { // of 2024.csv
 			base = "20" + base
 		}

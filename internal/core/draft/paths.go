@@ -64,6 +64,9 @@ func (d *drafter) findFolders() {
 		if !timed {
 			name = s.nameOf()
 		}
+		if s.findOuter(dir, timed) {
+			continue
+		}
 		s.two = s.unsaid(wanted) > 1
 		_, _, _, both := splitTwo(name)
 		if c, _ := timeOf(folder); c == noClass && (saysNothing(folder) || !saysNothing(name) && (!s.two || both)) {
@@ -71,6 +74,23 @@ func (d *drafter) findFolders() {
 		}
 		s.inFolder = folder
 	}
+}
+
+// findOuter finds two folders that say something together: a year and a month in it, or a label and a year in it, where the file is
+// called by a month.
+func (s *sheet) findOuter(dir string, timed bool) bool {
+	folder, outer := path.Base(dir), path.Base(path.Dir(dir))
+	inner, _ := timeOf(folder)
+	around, _ := timeOf(outer)
+	ofMonth := func(name string) bool { return monthNumbers([]string{name}) || bareTimes([]string{name}) == month }
+	switch {
+	case around == year && ofMonth(folder):
+	case inner == year && (timed || ofMonth(s.nameOf())) && strings.Trim(outer, ".") != "" && !saysNothing(outer):
+	default:
+		return false
+	}
+	s.inFolder, s.outer = folder, outer
+	return true
 }
 
 // wanted are the places and things that are asked for, or, if nothing is, those that headers of some extracts name.
@@ -149,18 +169,27 @@ func (e *entry) readNames() {
 	}
 	pieces := namePieces(names)
 	if e.sheets[0].inFolder != "" {
-		var folders []string
+		var folders, outer []string
 		for _, s := range e.sheets {
-			folders = append(folders, s.inFolder)
+			folders, outer = append(folders, s.inFolder), append(outer, s.outer)
 		}
 		if len(pieces) == 0 {
-			pieces = []piece{{from: "path", values: names}}
+			pieces = []piece{{from: "path", values: names, digits: outer[0] != "" && monthNumbers(names)}}
 		}
 		pieces[0].before = "/" + pieces[0].before
-		c, _ := timesOf(folders)
-		pieces = append([]piece{{from: "path", values: folders, time: c, folder: true}}, pieces...)
+		pieces = append([]piece{ofFolder(folders)}, pieces...)
+		if outer[0] != "" {
+			pieces[0].before = "/"
+			pieces = append([]piece{ofFolder(outer)}, pieces...)
+		}
 	}
 	e.addPieces(pieces)
+}
+
+// ofFolder is the piece of folders: a time, a month alone or a label.
+func ofFolder(names []string) piece {
+	c, _ := timesOf(names)
+	return piece{from: "path", values: names, time: c, folder: true, digits: monthNumbers(names)}
 }
 
 // addPieces adds pieces, and how times in them are written.
@@ -315,68 +344,6 @@ func withoutTail(names []string) (out []string, tail string) {
 		out = append(out, cut)
 	}
 	return out, end
-}
-
-// numbered are the pieces of names that begin with numbers of their own: 01 Lakes, 02 Amber Bay.
-func numbered(names []string) []piece {
-	numbers, labels, sign, ok := inTwo(names, numberedName)
-	if !ok || len(names) < 2 || !distinct(numbers) || !distinct(labels) || slices.ContainsFunc(labels, saysNothing) {
-		return nil
-	}
-	return []piece{{from: "path", values: numbers}, {from: "path", before: sign, values: labels}}
-}
-
-// bracketed are the pieces of names with brackets behind a label: Lakes (Ines), Amber Bay (Maren).
-func bracketed(names []string) []piece {
-	labels, brackets, sign, ok := inTwo(names, bracketedName)
-	if !ok || !distinct(labels) || slices.ContainsFunc(labels, saysNothing) {
-		return nil
-	}
-	return []piece{{from: "path", values: labels}, {from: "path", before: sign, values: brackets}, {from: "path", before: ")"}}
-}
-
-// copied are the pieces of names of which some say that they are copies: Copy of Lakes.
-func copied(names []string) []piece {
-	lead, with := "", 0
-	var labels []string
-	for _, n := range names {
-		m := copyOf.FindString(n)
-		if m != "" && lead != "" && m != lead {
-			return nil
-		}
-		if m != "" {
-			lead = m
-			with++
-		}
-		labels = append(labels, n[len(m):])
-	}
-	if with == 0 || !distinct(labels) {
-		return nil
-	}
-	return []piece{{from: "path", before: lead, values: labels, absent: with < len(names)}}
-}
-
-var (
-	numberedName  = regexp.MustCompile(`^(\d{1,3})([._ -]+)(\D.*)$`)
-	bracketedName = regexp.MustCompile(`^([^()]+?)( ?\()([^()]*)\)$`)
-	copyOf        = regexp.MustCompile(`(?i)^(?:copy of|kopie von|copie de|copia de|copia di|kopie van) `)
-)
-
-// inTwo parts all names by an expression with three groups, of which the second is the same in all of them.
-func inTwo(names []string, by *regexp.Regexp) (first, second []string, sign string, ok bool) {
-	for i, n := range names {
-		m := by.FindStringSubmatch(n)
-		if m == nil || i > 0 && m[2] != sign {
-			return nil, nil, "", false
-		}
-		first, sign, second = append(first, m[1]), m[2], append(second, m[3])
-	}
-	return first, second, sign, true
-}
-
-// distinct reports whether no two of some texts are the same.
-func distinct(texts []string) bool {
-	return len(slices.Compact(slices.Sorted(slices.Values(texts)))) == len(texts)
 }
 
 // withoutSomeTail takes a last word that says nothing from the names that have it, where others are labels alone.

@@ -189,8 +189,9 @@ func (d *drafter) entryText(e *entry) string {
 	keyed(&b, "  - ", name, source, comment)
 	in := "    "
 	if !e.sheets[0].database() && slices.ContainsFunc(e.globs, func(g string) bool {
-		ok, _ := doublestar.Match(g, delivered)
-		return ok
+		own, _ := doublestar.Match(g, delivered)
+		record, _ := doublestar.Match(g, path.Dir(delivered)+"/record/changes.csv")
+		return own || record
 	}) {
 		keyed(&b, in, "except", path.Dir(delivered)+"/**", "what the build delivers")
 	}
@@ -348,7 +349,7 @@ func (e *entry) writePieces(b *strings.Builder, in string) {
 func (e *entry) pattern(from string, title int) (pattern, sample string, wanted bool) {
 	var text strings.Builder
 	for _, p := range e.pieces {
-		if p.from != from || p.title != title || p.folder && p.column == nil {
+		if p.from != from || p.title != title || p.folder && p.column == nil && text.Len() == 0 {
 			continue
 		}
 		if text.Len() == 0 { // behind a folder that is not wanted

@@ -9,7 +9,8 @@ import (
 	"umbau/internal/core/pattern"
 )
 
-// Periods without a year in the names of files: Lakes Jan, Holm_Q2, Lakes week 12.
+// What the names of files are made of: labels behind numbers, before brackets, and periods without a year: Lakes Jan, Holm_Q2,
+// Lakes week 12.
 
 // period is a quarter, a half or a week; months are periods too.
 var period = regexp.MustCompile(`(?i)^(?:q[ .]?[1-4]|hj?[ .]?[12]|(?:kw|cw|wk|w|week|woche|semaine|semana|sem)[ .]?\d{1,2})$`)
@@ -120,13 +121,9 @@ func (e *entry) takesApart(from string) bool {
 	if err != nil {
 		return false
 	}
-	folder := false
 	for _, piece := range e.pieces {
-		if piece.from == from && piece.column != nil {
-			folder = folder || piece.folder
-			if piece.column.class == year {
-				p.SetLimit(piece.column.name, pattern.Digits)
-			}
+		if piece.from == from && piece.column != nil && piece.column.class == year {
+			p.SetLimit(piece.column.name, pattern.Digits)
 		}
 	}
 	for i, s := range e.sheets {
@@ -134,7 +131,9 @@ func (e *entry) takesApart(from string) bool {
 		switch {
 		case from == "sheet":
 			name = s.Place.Sheet
-		case folder:
+		case strings.Count(text, "/") == 2:
+			name = s.outer + "/" + s.inFolder + "/" + name
+		case strings.Contains(text, "/"):
 			name = s.inFolder + "/" + name
 		}
 		fields, ok := p.Fit(name)
@@ -169,3 +168,65 @@ var (
 	yearMonth = regexp.MustCompile(`^((?:19|20)\d\d)([-_. ]?)(0[1-9]|1[0-2])$`)
 	monthYear = regexp.MustCompile(`^(0?[1-9]|1[0-2])([-_. ])((?:19|20)\d\d)$`)
 )
+
+// numbered are the pieces of names that begin with numbers of their own: 01 Lakes, 02 Amber Bay.
+func numbered(names []string) []piece {
+	numbers, labels, sign, ok := inTwo(names, numberedName)
+	if !ok || len(names) < 2 || !distinct(numbers) || !distinct(labels) || slices.ContainsFunc(labels, saysNothing) {
+		return nil
+	}
+	return []piece{{from: "path", values: numbers}, {from: "path", before: sign, values: labels}}
+}
+
+// bracketed are the pieces of names with brackets behind a label: Lakes (Ines), Amber Bay (Maren).
+func bracketed(names []string) []piece {
+	labels, brackets, sign, ok := inTwo(names, bracketedName)
+	if !ok || !distinct(labels) || slices.ContainsFunc(labels, saysNothing) {
+		return nil
+	}
+	return []piece{{from: "path", values: labels}, {from: "path", before: sign, values: brackets}, {from: "path", before: ")"}}
+}
+
+// copied are the pieces of names of which some say that they are copies: Copy of Lakes.
+func copied(names []string) []piece {
+	lead, with := "", 0
+	var labels []string
+	for _, n := range names {
+		m := copyOf.FindString(n)
+		if m != "" && lead != "" && m != lead {
+			return nil
+		}
+		if m != "" {
+			lead = m
+			with++
+		}
+		labels = append(labels, n[len(m):])
+	}
+	if with == 0 || !distinct(labels) {
+		return nil
+	}
+	return []piece{{from: "path", before: lead, values: labels, absent: with < len(names)}}
+}
+
+var (
+	numberedName  = regexp.MustCompile(`^(\d{1,3})([._ -]+)(\D.*)$`)
+	bracketedName = regexp.MustCompile(`^([^()]+?)( ?\()([^()]*)\)$`)
+	copyOf        = regexp.MustCompile(`(?i)^(?:copy of|kopie von|copie de|copia de|copia di|kopie van) `)
+)
+
+// inTwo parts all names by an expression with three groups, of which the second is the same in all of them.
+func inTwo(names []string, by *regexp.Regexp) (first, second []string, sign string, ok bool) {
+	for i, n := range names {
+		m := by.FindStringSubmatch(n)
+		if m == nil || i > 0 && m[2] != sign {
+			return nil, nil, "", false
+		}
+		first, sign, second = append(first, m[1]), m[2], append(second, m[3])
+	}
+	return first, second, sign, true
+}
+
+// distinct reports whether no two of some texts are the same.
+func distinct(texts []string) bool {
+	return len(slices.Compact(slices.Sorted(slices.Values(texts)))) == len(texts)
+}

@@ -26,6 +26,11 @@ func TestPeriodsInNames(t *testing.T) {
 		{"Lakes_2024_Jan,Amber Bay_2024_Feb", "Lakes,Amber Bay", `path: "{region}_{year}_{mon}"`, ""},
 		{"Amber Bay Q1,Long Sound Q2", "", "no pattern takes names such as", "2024-01"},
 		{"Jan,Feb", "", "no source was found", "2024-01"},
+		{"2024/01/Amber Bay,2024/02/Lakes", "Amber Bay,Lakes", `path: "{year}/{mon:digits}/{region}"`, ""},
+		{"2024/Jan/Amber Bay,2024/Feb/Lakes", "Amber Bay,Lakes", `path: "{year}/{mon}/{region}"`, ""},
+		{"Amber Bay/2024/01,Lakes/2024/02", "Amber Bay,Lakes", `path: "{region}/{year}/{mon:digits}"`, ""},
+		{"Amber Bay/2024/01,Lakes/2024/02", "Amber Bay,Lakes", `path: "{region}/20*/*"`, "2024-01"},
+		{"2024/01/Amber Bay,2024/02/Lakes", "Amber Bay,Lakes", `path: "{region}"`, "2024-01"},
 	} {
 		files := map[string]string{}
 		for i, name := range strings.Split(test.names, ",") {
