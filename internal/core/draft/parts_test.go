@@ -8,6 +8,16 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
+// A row whose figure is missing, below the label of a group, heads no section: its label stands in other rows too.
+func TestLabelsAlone(t *testing.T) {
+	r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes/2024-01.csv": "Branch,Product,Amount\n" +
+		"Quay,Oar,1.5\n,Dock  Line,2.5\nPier,Oar,3.5\n,Dock Line,\n,Rope,4.5\nMole,Oar,5.5\n,Rope,\n"})
+	require.NoError(t, err)
+	require.NotContains(t, r.Text, "sections")
+	require.Contains(t, r.Text, `path: "{region}/{month}"`)
+	require.EqualValues(t, 7, r.Rows)
+}
+
 // A period in the name of a file, without a year, is no place; what is one is taken whole, of however many words it is.
 func TestPeriodsInNames(t *testing.T) {
 	for _, test := range []struct{ names, want, path, month string }{

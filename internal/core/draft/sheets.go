@@ -246,20 +246,24 @@ func (s *sheet) eachHead(call func(filled int, text string)) {
 	}
 }
 
-// lookAtRows looks for rows with a label alone, which begins no other row, among the first rows.
+// lookAtRows looks for rows with a label alone, which stands in no other row, among the first rows.
 func (s *sheet) lookAtRows() {
-	begins := map[string]bool{}
+	known := map[string]bool{}
 	full := 0
-	s.eachHead(func(filled int, text string) {
-		if filled > 1 {
-			full++
-			begins[text] = true
+	for i, row := range s.Head {
+		filled := slices.DeleteFunc(slices.Clone(row), func(c string) bool { return c == "" })
+		if s.HeadLines[i] <= s.HeaderRow || len(filled) < 2 {
+			continue
 		}
-	})
+		full++
+		for _, c := range filled {
+			known[key.Of(c)] = true
+		}
+	}
 	groups, last := 0, false
 	s.eachHead(func(filled int, text string) {
 		switch {
-		case filled == 1 && isLabel(text) && !begins[text]:
+		case filled == 1 && isLabel(text) && !known[key.Of(text)]:
 			last = true
 		case filled > 1:
 			if last {
