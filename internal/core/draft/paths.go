@@ -352,8 +352,7 @@ func withoutSomeTail(names []string) (out []string, tail string) {
 	with := 0
 	for _, n := range names {
 		label := n
-		end := lastWord.FindString(n)
-		end = n[len(strings.TrimRight(strings.TrimSuffix(n, end), "_- ")):]
+		end := lastWords(n)
 		if end != "" && !strings.ContainsAny(end, "0123456789") && saysNothing(end) {
 			if tail != "" && tail != end {
 				return nil, ""
@@ -371,6 +370,18 @@ func withoutSomeTail(names []string) (out []string, tail string) {
 		return nil, ""
 	}
 	return out, tail
+}
+
+// lastWords are the words at the end of a name that say nothing, with what parts them from its label.
+func lastWords(name string) string {
+	label := name
+	for {
+		end := lastWord.FindString(label)
+		if end == "" || strings.ContainsAny(end, "0123456789") || !saysNothing(end) {
+			return name[len(label):]
+		}
+		label = strings.TrimRight(strings.TrimSuffix(label, end), "_- ")
+	}
 }
 
 // lastWord is the last word of a name with what parts it from the others, or a bracket.

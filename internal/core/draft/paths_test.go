@@ -37,6 +37,7 @@ func TestNamePieces(t *testing.T) {
 		{"sales (Lakes),sales (Holm)", "sales (<Lakes>)"},
 		{"Lakes,Copy of Holm", "[Copy of ]<Lakes>"},
 		{"Lakes - Copy,Holm", "<Lakes>[ - Copy]"},
+		{"Lakes by branch,Old Slip", "<Lakes>[ by branch]"},
 		{"Lakes_Q1,Holm_Q1", "<Lakes>_<Q1>"},
 		{"Lakes week 12,Lakes week 13", "<Lakes> week <12>"},
 		{"Lakes KW12,Holm KW12", "<Lakes> KW<12>"},

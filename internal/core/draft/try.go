@@ -37,6 +37,7 @@ func (d *drafter) try(ctx context.Context) (*fact.Summary, error) {
 	d.endSameRows(s)
 	d.nameNames(s)
 	d.note(s)
+	d.noteHeld(s)
 	if !d.result.Sampled {
 		d.result.Rows, d.result.Exit = s.FactRows, s.ExitCode()
 	}
@@ -46,6 +47,18 @@ func (d *drafter) try(ctx context.Context) (*fact.Summary, error) {
 		}
 	}
 	return s, nil
+}
+
+// noteHeld tells of extracts of which all fact rows are held: their reading is not settled.
+func (d *drafter) noteHeld(s *fact.Summary) {
+	for i := range s.Extracts {
+		x := &s.Extracts[i]
+		if x.Rows.Held > 1 && x.Rows.Held == x.Rows.Made-x.Rows.Skipped {
+			text := fmt.Sprintf("%s: all its %s are held, for something in each of them does not read", place.Place{File: x.File, Sheet: x.Sheet},
+				counted(x.Rows.Held, "fact row"))
+			d.result.Open, d.rules = append(d.result.Open, text), append(d.rules, "? "+text)
+		}
+	}
 }
 
 // settle builds until nothing is left to mend.

@@ -73,10 +73,23 @@ func partsOf(headers []string, last bool) (parts [2][]string, ok bool) {
 	return parts, true
 }
 
-// readTimes notes how times in wide headers are written.
+// readTimes notes how times in wide headers are written: months in several ways, if files differ in that.
 func (e *entry) readTimes(texts []string) {
-	if t, form := timesOf(texts); t != noClass && form != "" && !slices.Contains(e.dates, form) {
-		e.dates = append(e.dates, form)
+	t, form := timesOf(texts)
+	if t == noClass {
+		return
+	}
+	forms := []string{form}
+	if t == month {
+		for _, text := range texts {
+			_, own := timeOf(text)
+			forms = append(forms, own)
+		}
+	}
+	for _, form := range forms {
+		if form != "" && !slices.Contains(e.dates, form) {
+			e.dates = append(e.dates, form)
+		}
 	}
 }
 
