@@ -230,3 +230,19 @@ func inTwo(names []string, by *regexp.Regexp) (first, second []string, sign stri
 func distinct(texts []string) bool {
 	return len(slices.Compact(slices.Sorted(slices.Values(texts)))) == len(texts)
 }
+
+// someYears are the pieces of labels of which some have a year behind them: Lakes_2023, Amber Bay.
+func someYears(labels, between, times []string) []piece {
+	sign := ""
+	for i, t := range times {
+		switch {
+		case labels[i] == "" || saysNothing(labels[i]) || t != "" && !yearForm.MatchString(t):
+			return nil
+		case t != "" && sign != "" && between[i] != sign:
+			return nil
+		case t != "":
+			sign = between[i]
+		}
+	}
+	return []piece{{from: "path", values: labels}, {from: "path", before: sign, values: times, absent: true}}
+}

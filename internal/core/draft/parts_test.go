@@ -36,6 +36,7 @@ func TestPeriodsInNames(t *testing.T) {
 		{"Lakes_2024_Jan,Amber Bay_2024_Feb", "Lakes,Amber Bay", `path: "{region}_{year}_{mon}"`, ""},
 		{"Amber Bay Q1,Long Sound Q2", "", "no pattern takes names such as", "2024-01"},
 		{"Jan,Feb", "", "no source was found", "2024-01"},
+		{"Old Slip_2023,Amber Bay", "Old Slip,Amber Bay", `path: "{region}[_20*]"`, "2024-01"},
 		{"2024/01/Amber Bay,2024/02/Lakes", "Amber Bay,Lakes", `path: "{year}/{mon:digits}/{region}"`, ""},
 		{"2024/Jan/Amber Bay,2024/Feb/Lakes", "Amber Bay,Lakes", `path: "{year}/{mon}/{region}"`, ""},
 		{"Amber Bay/2024/01,Lakes/2024/02", "Amber Bay,Lakes", `path: "{region}/{year}/{mon:digits}"`, ""},

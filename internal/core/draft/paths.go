@@ -233,7 +233,7 @@ func namePieces(names []string) []piece {
 		}
 	}
 	if timed > 0 && timed < n {
-		return nil // some have a time, others none
+		return closed(someYears(labels, between, times), tail)
 	}
 	pieces, after := labelPieces(labels, timed > 0)
 	switch month, years, ok := apart(labels, times); {

@@ -356,6 +356,10 @@ func (e *entry) pattern(from string, title int) (pattern, sample string, wanted 
 			p.before = strings.TrimPrefix(p.before, "/")
 		}
 		before := escaped(p.before)
+		if p.absent && p.column == nil && len(p.values) > 0 { // a year that some have
+			text.WriteString("[" + before + timeGlob(slices.DeleteFunc(slices.Clone(p.values), func(v string) bool { return v == "" })) + "]")
+			continue
+		}
 		if p.absent {
 			before = "[" + before + "]"
 		}
