@@ -7,6 +7,7 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/value"
 )
 
 // What the names of files and sheets, and titles, say of figures whose headers do not: a sheet Quantity beside a sheet Amount.
@@ -34,18 +35,11 @@ func (d *drafter) findNamed() {
 		if !s.unsaidFigures() {
 			continue
 		}
-		for _, text := range append(s.names(), s.titleLines()...) {
-			switch {
-			case hasWord(noSales, text):
-				s.figuresAre = aside
-			case hasWord(quantities, text) && !hasWord(amounts, text):
-				s.figuresAre = quantity
-			case hasWord(amounts, text) && !hasWord(quantities, text):
-				s.figuresAre = amount
-			default:
-				continue
-			}
-			break
+		if s.figuresAre = figuresOf(s.names()); s.figuresAre != noClass {
+			continue
+		}
+		if s.figuresAre = figuresOf(s.titleLines()); s.figuresAre == aside { // of a cost centre, perhaps
+			s.figuresAre = noClass
 		}
 	}
 	wanted := func(c class) bool {
@@ -70,6 +64,22 @@ func (d *drafter) findNamed() {
 			s.leaveAside("left aside", "its name says that it has no sales")
 		}
 	}
+}
+
+// figuresOf is what the first of some texts that says it says of figures: quantity, amount, or aside for what was not sold.
+func figuresOf(texts []string) class {
+	for _, text := range texts {
+		money := hasWord(amounts, text) || value.CurrencyIn(text) != ""
+		switch {
+		case hasWord(noSales, text):
+			return aside
+		case hasWord(quantities, text) && !money:
+			return quantity
+		case money && !hasWord(quantities, text):
+			return amount
+		}
+	}
+	return noClass
 }
 
 // unsaidFigures reports whether no header of a table says which measure its figures are.

@@ -56,6 +56,10 @@ func TestFiguresThatNamesTell(t *testing.T) {
 			[]string{"cell: amount }", "cell: quantity }", "repeats: sum }"}, nil, ""},
 		{"a title", "quantity,amount", map[string]string{"raw/Lakes.csv": "Quantity sold\n" + wholeRows, "raw/all.csv": longBoth},
 			[]string{"cell: quantity }", "absent: { amount: leave }"}, nil, ""},
+		{"a title of a cost centre", "amount", map[string]string{"raw/Lakes.csv": "Cost centre: 4711\n" + centRows, "raw/all.csv": longBoth},
+			[]string{"cell: amount }"}, nil, ""},
+		{"money and pieces", "amount", map[string]string{"raw/Lakes.csv": "Sales in EUR, not in pieces\n" + centRows, "raw/all.csv": longBoth},
+			[]string{"cell: amount }"}, nil, ""},
 		{"a sheet of each", "quantity,amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{
 			"Amount": centRows, "Quantity": wholeRows}), "raw/all.csv": longBoth},
 			[]string{"sheets: [Amount]", "sheets: [Quantity]", "cell: amount }", "cell: quantity }", "repeats: sum }"}, nil, ""},

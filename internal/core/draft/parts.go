@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"fmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -54,7 +55,11 @@ func periodPieces(names []string) []piece {
 			last.values[i] = p[len(lead):]
 		}
 	}
-	if !slices.ContainsFunc(labels, func(l string) bool { return l != "" }) {
+	if saysNothing(labels[0]) { // sales Jan, sales Feb
+		last.before = labels[0] + last.before
+		if slices.ContainsFunc(labels, func(l string) bool { return l != labels[0] }) {
+			return nil
+		}
 		return []piece{last}
 	}
 	years, parted, sign := []string(nil), []string(nil), ""
@@ -71,7 +76,7 @@ func periodPieces(names []string) []piece {
 		return append(out, piece{from: "path", before: after + sign, values: years, time: year}, last)
 	}
 	out, after := labelPieces(labels, false)
-	if len(out) == 0 || key.Of(after) != "" && saysNothing(labels[0]) {
+	if len(out) == 0 {
 		return nil
 	}
 	last.before = after + last.before
@@ -101,8 +106,12 @@ func (d *drafter) settlePatterns(e *entry) {
 		if e.takesApart(from) {
 			continue
 		}
-		e.open = append(e.open, e.globs[0]+": no pattern takes names such as "+e.sheets[0].nameOf()+" apart: name the files otherwise, "+
-			"or say set: in an entry for each")
+		name, of := e.sheets[0].nameOf(), "files"
+		if from == "sheet" {
+			name, of = e.sheets[0].Place.Sheet, "sheets"
+		}
+		e.open = append(e.open, fmt.Sprintf("%s: no pattern takes names such as %s apart: name the %s otherwise, or say set: in an entry "+
+			"for each", e.globs[0], name, of))
 		for i := range e.pieces {
 			if p := &e.pieces[i]; p.from == from && p.column != nil && p.time == noClass && !p.column.helper {
 				p.column.used[e], p.column = false, nil

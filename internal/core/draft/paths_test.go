@@ -45,6 +45,7 @@ func TestNamePieces(t *testing.T) {
 		{"Lakes 2024 März,Holm 2024 April", "<Lakes> <month>"},
 		{"Lakes sales_Jan,Holm sales_Feb", "<Lakes> sales_<Jan>"},
 		{"Jan,Feb", "<Jan>"},
+		{"sales Jan,sales Feb", "sales <Jan>"},
 		{"Lakes_2024_Jan,Lakes_2024_Feb", "<Lakes>_<year>_<Jan>"},
 		{"Lakes_export_20240412,Amber Bay_export_20240413", "<Lakes>_export_<day>"},
 		{"Lakes 20240412", "<Lakes> <day>"},

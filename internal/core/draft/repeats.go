@@ -63,7 +63,8 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 // halves reports whether the rows of one grain are of entries that are widened, and each measure is blank as often as rows repeat:
 // then none of them has all figures.
 func (d *drafter) halves(p *place.Problem, s *fact.Summary) bool {
-	if slices.ContainsFunc(d.entriesAt(p), func(e *entry) bool { return e.widen[0] == "" }) {
+	entries := d.entriesAt(p)
+	if len(entries) == 0 || slices.ContainsFunc(entries, func(e *entry) bool { return e.widen[0] == "" }) {
 		return false
 	}
 	for _, c := range d.columns {
