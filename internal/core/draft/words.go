@@ -33,10 +33,13 @@ var words = func() map[string]class {
 	out := map[string]class{}
 	for c, list := range map[class]string{
 		region: `region coast area district territory county state province zone country land gebiet bezirk küste regione región région
-			secteur zona provincia regio gebied costa côte kust`,
+			secteur zona provincia regio gebied costa côte kust
+			região`,
 		branch: `branch outlet store shop location site depot office filiale niederlassung standort laden agence magasin succursale boutique
-			tienda sucursal negozio filial vestiging winkel filiaal zweigstelle verkaufsstelle geschäft sede local loja`,
-		product: `product article item sku goods material produkt artikel ware produit prodotto articolo producto artículo`,
+			tienda sucursal negozio filial vestiging winkel filiaal zweigstelle verkaufsstelle geschäft sede local loja
+			agência delegación`,
+		product: `product article item sku goods material produkt artikel ware produit prodotto articolo producto artículo
+			produto artigo mercadoria`,
 		day:     `date day datum tag jour fecha día giorno dag`,
 		month:   `month period monat periode mois période mes mese periodo maand`,
 		quarter: `quarter qtr quartal trimestre kwartaal`,
@@ -45,7 +48,7 @@ var words = func() map[string]class {
 			pezzi aantal stuks hoeveelheid einheiten eenheden piezas unités unità quantidade
 			qté qtà cant uds stk stck pz qtd`,
 		amount: `amount revenue turnover sales value net gross takings betrag umsatz erlös wert netto ventes montant valeur recettes importe
-			ventas valor importo vendite valore bedrag omzet waarde einnahmen fatturato facturación opbrengst vendas
+			ventas valor importo vendite valore bedrag omzet waarde einnahmen fatturato facturación opbrengst vendas receita faturamento faturação
 			eur euro euros usd gbp chf booked gebucht`,
 		price: `price preis prix precio prezzo prijs rate einzelpreis stückpreis`,
 		aside: `remark remarks note notes comment comments entered clerk by user bemerkung notiz erfasst remarque saisi observaciones

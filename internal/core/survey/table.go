@@ -292,7 +292,8 @@ var measureNames = func() map[string]bool {
 	for _, w := range strings.Fields(`amount amounts quantity qty value values price prices sales revenue turnover cost costs margin total
 		net gross units volume weight count number no nr id code year month quarter day rate share discount tax vat budget actual plan stock
 		betrag menge wert preis umsatz erlös kosten anzahl gewicht jahr monat tag nummer montant quantité qte valeur prix coût nombre année
-		importe cantidad valor precio ventas coste año importo quantità prezzo costo numero anno bedrag aantal waarde prijs omzet kosten jaar`) {
+		importe cantidad valor precio ventas coste año importo quantità prezzo costo numero anno bedrag aantal waarde prijs omzet kosten jaar
+		quantidade preço vendas receita custo margem desconto ano`) {
 		set[key.Of(w)] = true
 	}
 	return set
