@@ -101,3 +101,20 @@ func TestFiguresThatNamesTell(t *testing.T) {
 		})
 	}
 }
+
+// A list of things with prices is a reference, not an extract of them; a column that it has is not what stands across.
+func TestPriceLists(t *testing.T) {
+	list := "Article,Group,List price\nOar,Wood,17.50\nRope,Fibre,3.25\nPump,Metal,40.00\n"
+	for name, extract := range map[string]string{"long": longBoth, "across": centRows} {
+		r, err := drafted(t, "region,branch,month,product,group,amount", map[string]string{"raw/Lakes.csv": extract, "ref/products.csv": list})
+		require.NoError(t, err, name)
+		require.Zero(t, r.Exit, "%s: %s", name, r.Text)
+		require.Empty(t, r.Missing, name)
+		require.Contains(t, r.Text, "lookup: products, by: { product: Article }, take: Group", name)
+	}
+	r, err := drafted(t, "branch,month,product,amount,price", map[string]string{"raw/Lakes.csv": "Branch,Month,Product,Unit price,Amount\n" +
+		"Quay,2024-01,Oar,2.5,5\nQuay,2024-02,Oar,2.5,7.5\n", "raw/Holm.csv": "Branch,Month,Product,Unit price,Amount\nPier,2024-01,Oar,2.5,5\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.EqualValues(t, 3, r.Rows, "prices beside amounts are no list")
+}

@@ -11,6 +11,7 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
+	"umbau/internal/core/survey"
 )
 
 // lookup is where a column stands in a reference.
@@ -154,4 +155,73 @@ func own(files []string) (folders, deliveries, besides []string) {
 		}
 	}
 	return folders, deliveries, besides
+}
+
+// leavePriceLists leaves tables aside that have no figures but prices, and a label of their own in each row, among them most labels of
+// a column of others: they may be references.
+func (d *drafter) leavePriceLists() {
+	all := d.extracts()
+	var columns [][]string // labels of tables with other figures, in rows and across
+	for _, s := range all {
+		if s.prices() {
+			continue
+		}
+		var across []string
+		for i := range s.Fields {
+			if f := &s.Fields[i]; s.isWide(i) {
+				across = append(across, f.Header)
+			} else if f.Is == "text" {
+				columns = append(columns, f.Values)
+			}
+		}
+		columns = append(columns, across)
+	}
+	for _, s := range all {
+		lists := func(f survey.Field) bool { return f.Is == "text" && f.EachOnce(s.Rows) && hasMost(&f, columns) }
+		if s.prices() && slices.ContainsFunc(s.Fields, lists) {
+			s.figureless = true
+			s.leaveAside("left aside", "it has no figures but prices")
+		}
+	}
+}
+
+// hasMost reports whether a field has most labels of one of some columns.
+func hasMost(f *survey.Field, columns [][]string) bool {
+	own := map[string]bool{}
+	for _, v := range f.Values {
+		own[key.Of(v)] = true
+	}
+	return slices.ContainsFunc(columns, func(labels []string) bool {
+		n := 0
+		for _, l := range labels {
+			if own[key.Of(l)] {
+				n++
+			}
+		}
+		return n > 0 && 2*n >= len(labels)
+	})
+}
+
+// prices reports whether all figures of a table are prices, costs or numbers of things.
+func (s *sheet) prices() bool {
+	found := false
+	for i := range s.Fields {
+		h := s.Fields[i].Header
+		switch {
+		case !s.numeric(i), s.yearLike(i), saysCode(key.Of(h)), counts(h):
+		case classOf(h) == price, hasWord(noSales, h):
+			found = true
+		default:
+			return false
+		}
+	}
+	return found && s.wideTime() == noClass
+}
+
+// referred reports whether a table that may be a reference has a column's header.
+func (d *drafter) referred(c *column) bool {
+	called := func(f survey.Field) bool { return key.Of(f.Header) == key.Of(c.name) }
+	return slices.ContainsFunc(d.sheets, func(s *sheet) bool {
+		return s.as == "left aside" && s.figureless && slices.ContainsFunc(s.Fields, called)
+	})
 }

@@ -78,6 +78,7 @@ func (d *drafter) takeTables() {
 			d.classify(s)
 		}
 	}
+	d.leavePriceLists()
 	d.findControls()
 	d.leavePlans()
 	d.findNamed()

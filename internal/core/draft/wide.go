@@ -277,7 +277,8 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 			if best == nil || best.class != product || !saysCode(key.Of(c.name)) {
 				best = c
 			}
-		case t == noClass && best == nil && !slices.Contains(notAcross, c.class) && !c.class.ofTime() && !c.class.ofMeasure():
+		case t != noClass || best != nil || slices.Contains(notAcross, c.class) || c.class.ofTime() || c.class.ofMeasure() || d.referred(c):
+		default:
 			best = c
 		}
 	}
