@@ -34,7 +34,7 @@ type column struct {
 	note     string
 	open     string
 	values   map[string]bool // of labels, by the key
-	totalled map[string]bool // labels that control files have totals of
+	totalled map[string]bool // labels that control files have totals of, or lists have, each once
 	used     map[*entry]bool // the entries that have a source for it
 	lookup   *lookup         // nil where it stands in the extracts
 }
@@ -70,12 +70,12 @@ func (d *drafter) findColumns() {
 		d.assignKinds(e)
 		d.assignFields(e)
 	}
+	d.learnTotalled()
 	for _, e := range d.entries {
 		if d.assignWide(e); len(e.against) > 0 && e.unpivot != nil {
 			e.listWide()
 		}
 	}
-	d.learnTotalled()
 	for range 2 { // values that one entry says help with another
 		for _, e := range d.entries {
 			d.assignPieces(e)

@@ -105,7 +105,8 @@ func TestFiguresThatNamesTell(t *testing.T) {
 // A list of things with prices is a reference, not an extract of them; a column that it has is not what stands across.
 func TestPriceLists(t *testing.T) {
 	list := "Article,Group,List price\nOar,Wood,17.50\nRope,Fibre,3.25\nPump,Metal,40.00\n"
-	for name, extract := range map[string]string{"long": longBoth, "across": centRows} {
+	for name, extract := range map[string]string{"long": longBoth, "across": centRows,
+		"across below months": ",2024-01,,2024-02,\nBranch,Oar,Rope,Oar,Rope\nQuay,1.5,2.5,3.5,4.5\n"} {
 		r, err := drafted(t, "region,branch,month,product,group,amount", map[string]string{"raw/Lakes.csv": extract, "ref/products.csv": list})
 		require.NoError(t, err, name)
 		require.Zero(t, r.Exit, "%s: %s", name, r.Text)

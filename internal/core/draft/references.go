@@ -174,7 +174,8 @@ func (d *drafter) leavePriceLists() {
 				columns = append(columns, f.Values)
 			}
 		}
-		columns = append(columns, across)
+		parts := s.twoParts()
+		columns = append(columns, across, parts[0], parts[1])
 	}
 	for _, s := range all {
 		lists := func(f survey.Field) bool { return f.Is == "text" && f.EachOnce(s.Rows) && hasMost(&f, columns) }

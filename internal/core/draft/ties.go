@@ -119,7 +119,9 @@ func (d *drafter) learnTotalled() {
 	for _, s := range d.sheets {
 		for i := range s.Fields {
 			f := &s.Fields[i]
-			if c := d.columnFor(f.Header); s.as == "control" && f.Is == "text" && c != nil && !c.class.ofTime() && !c.class.ofMeasure() {
+			listed := s.as == "left aside" && s.figureless && !s.own && f.EachOnce(s.Rows)
+			c := d.columnFor(f.Header)
+			if (listed || s.as == "control") && f.Is == "text" && c != nil && !c.class.ofTime() && !c.class.ofMeasure() {
 				for _, v := range f.Values {
 					c.totalled[key.Of(v)] = true
 				}
