@@ -66,6 +66,7 @@ func (d *drafter) findColumns() {
 	}
 	d.findContraries()
 	d.findAgainst()
+	d.askQuantities()
 	for _, e := range d.entries {
 		d.assignKinds(e)
 		d.assignFields(e)

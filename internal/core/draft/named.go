@@ -47,9 +47,12 @@ func (d *drafter) findNamed() {
 			return classOf(name) == c || c == aside && hasWord(noSales, name)
 		})
 	}
+	beside := func(s *sheet) bool { // others of its kind have other figures
+		return slices.ContainsFunc(all, func(o *sheet) bool { return o.figuresAre != quantity && slices.Equal(o.labelKeys(), s.labelKeys()) })
+	}
 	var left []*sheet
 	for _, s := range all {
-		if (s.figuresAre == quantity || s.figuresAre == aside) && !wanted(s.figuresAre) {
+		if !wanted(s.figuresAre) && (s.figuresAre == aside || s.figuresAre == quantity && beside(s)) {
 			left = append(left, s)
 		}
 	}
@@ -80,6 +83,35 @@ func figuresOf(texts []string) class {
 		}
 	}
 	return noClass
+}
+
+// labelKeys are the headers of labels, by the key, in order.
+func (s *sheet) labelKeys() (out []string) {
+	for _, i := range s.labels() {
+		if f := &s.Fields[i]; !s.numeric(i) {
+			out = append(out, key.Of(f.Header))
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+// askQuantities asks about tables of quantities, by their name, where none are asked for.
+func (d *drafter) askQuantities() {
+	if d.of(quantity) != nil {
+		return
+	}
+	for _, e := range d.entries {
+		if e.sheets[0].figuresAre != quantity {
+			continue
+		}
+		for _, c := range d.columns {
+			if c.class.ofMeasure() {
+				c.tossUps[e] = unlike
+			}
+		}
+		e.open = append(e.open, e.globs[0]+": its figures are quantities, by its name, which are not asked for: except leaves it aside")
+	}
 }
 
 // unsaidFigures reports whether no header of a table says which measure its figures are.

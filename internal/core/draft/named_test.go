@@ -65,6 +65,8 @@ func TestFiguresThatNamesTell(t *testing.T) {
 			[]string{"sheets: [Amount]", "sheets: [Quantity]", "cell: amount }", "cell: quantity }", "repeats: sum }"}, nil, ""},
 		{"quantities not asked for", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{
 			"Amount": centRows, "Quantity": wholeRows})}, []string{"except_sheets: [Quantity]"}, []string{"repeats"}, ""},
+		{"quantities beside nothing like them", "amount", map[string]string{"raw/Business Units/Lakes.csv": centRows, "raw/all.csv": longBoth},
+			nil, nil, "its figures are quantities, by its name"},
 		{"what was not sold", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{
 			"Umsatz": centRows, "Kosten": wholeRows})}, []string{"except_sheets: [Kosten]"}, []string{"repeats"}, ""},
 		{"sheets of other money", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{"EUR": centRows, "GBP": wholeRows})},
