@@ -293,6 +293,9 @@ func (a *app) printTraced(r *trace.Result, row trace.Row, to string) {
 	switch {
 	case row.Line > 0:
 		head = fmt.Sprintf("%s, line %d", to, row.Line)
+		if row.Fate == trace.Summed {
+			head = "added to " + head
+		}
 	case row.Why != "":
 		head += ": " + row.Why
 	}

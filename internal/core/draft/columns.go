@@ -98,6 +98,7 @@ func (d *drafter) findColumns() {
 		e.lacks = slices.DeleteFunc(e.lacks, func(name string) bool { return d.named(name).tossUps[e] != nil })
 		d.ask(e)
 	}
+	d.partHeaders()
 	if len(d.Columns) > 0 { // else they are delivered
 		d.findGuards()
 	}
@@ -209,6 +210,45 @@ func (c *column) aside() (n int) {
 	return n
 }
 
+// partHeaders gives headers that are of one column in some entries, and of another in others, to the entries.
+func (d *drafter) partHeaders() {
+	claims := map[string][]*column{}
+	for _, c := range d.columns {
+		if c.made() {
+			continue
+		}
+		known := map[string]bool{}
+		for _, h := range append(slices.Clone(c.headers), c.name) {
+			if k := key.Of(h); !known[k] {
+				known[k] = true
+				claims[k] = append(claims[k], c)
+			}
+		}
+	}
+	for _, e := range d.entries {
+		for _, k := range sortedKeys(e.measures) {
+			c := d.named(e.measures[k])
+			if len(claims[k]) < 2 || c == nil || key.Of(c.name) == k {
+				continue
+			}
+			for _, s := range e.sheets {
+				for i := range s.Fields {
+					if h := strings.TrimSpace(s.Fields[i].Header); key.Of(h) == k && !slices.Contains(e.headers[c.name], h) {
+						e.headers[c.name] = append(e.headers[c.name], h)
+					}
+				}
+			}
+		}
+	}
+	for k, list := range claims {
+		for _, c := range list {
+			if len(list) > 1 {
+				c.headers = slices.DeleteFunc(c.headers, func(h string) bool { return key.Of(h) == k })
+			}
+		}
+	}
+}
+
 // made reports whether a column is put together of others.
 func (c *column) made() bool { return c.write != "" || c.from != "" }
 
@@ -248,7 +288,7 @@ func (d *drafter) findTossUps(e *entry) {
 		best, of, several := map[*column]int{}, map[*column][]string{}, map[*column]int{}
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
-			c := d.columnFor(f.Header)
+			c := d.columnOf(s, f.Header)
 			if c == nil || !c.fits(s, i) {
 				continue
 			}
@@ -285,7 +325,7 @@ func (d *drafter) assignFields(e *entry) {
 	for _, s := range e.sheets {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
-			c := d.columnFor(f.Header)
+			c := d.columnOf(s, f.Header)
 			if c == nil || c.tossUps[e] != nil || c.best[s] != "" && c.best[s] != key.Of(f.Header) || !c.fits(s, i) ||
 				e.measures[key.Of(f.Header)] == " taken" {
 				continue

@@ -124,8 +124,18 @@ func (s *sheet) unsaidFigures() bool {
 	if len(s.wide) > 0 {
 		return !slices.ContainsFunc(s.wide, func(i int) bool { return said(s.Fields[i].Header) })
 	}
-	i := slices.IndexFunc(s.Fields, func(f survey.Field) bool { return saysFigure(f.Header) })
-	return i >= 0 && s.kind < 0 && s.figures() == 1
+	return s.kind < 0 && s.figures() == 1 && slices.ContainsFunc(s.Fields, func(f survey.Field) bool {
+		return (f.Is == "number" || f.Is == "whole") && (saysFigure(f.Header) || classOf(f.Header) == noClass && !counts(f.Header))
+	})
+}
+
+// columnOf is the column that a field of a table is of by its header; Value among quantities is one of these.
+func (d *drafter) columnOf(s *sheet, header string) *column {
+	c := d.columnFor(header)
+	if q := d.of(quantity); s.figuresAre == quantity && q != nil && saysFigure(header) {
+		return q
+	}
+	return c
 }
 
 // saysFigure reports whether a header is of figures, and does not say which.

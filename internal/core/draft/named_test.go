@@ -16,12 +16,16 @@ const (
 )
 
 // sheets is a workbook with sheets of such lines; figures are numbers.
-func sheets(t *testing.T, of map[string]string) string {
-	t.Helper()
+func sheets(of map[string]string) string {
+	must := func(err error) {
+		if err != nil {
+			panic(err)
+		}
+	}
 	book := excelize.NewFile()
 	for _, name := range sortedKeys(of) {
 		_, err := book.NewSheet(name)
-		require.NoError(t, err)
+		must(err)
 		for i, line := range strings.Split(strings.TrimSpace(of[name]), "\n") {
 			cell, _ := excelize.CoordinatesToCellName(1, i+1)
 			var cells []any
@@ -32,58 +36,68 @@ func sheets(t *testing.T, of map[string]string) string {
 					cells = append(cells, text)
 				}
 			}
-			require.NoError(t, book.SetSheetRow(name, cell, &cells))
+			must(book.SetSheetRow(name, cell, &cells))
 		}
 	}
-	require.NoError(t, book.DeleteSheet("Sheet1"))
+	must(book.DeleteSheet("Sheet1"))
 	out, err := book.WriteToBuffer()
-	require.NoError(t, err)
+	must(err)
 	return out.String()
+}
+
+// namedFigures are deliveries whose names say which measure their figures are.
+var namedFigures = []struct {
+	name, columns string
+	files         map[string]string
+	want, without []string // in the plan
+	asks          string
+}{
+	{"a file of each", "quantity,amount", map[string]string{"raw/Lakes quantity.csv": wholeRows, "raw/Lakes amount.csv": centRows},
+		[]string{"cell: amount }", "cell: quantity }", "repeats: sum }"}, nil, ""},
+	{"a folder of each", "quantity,amount", map[string]string{"raw/qty/Lakes.csv": wholeRows, "raw/value/Lakes.csv": centRows},
+		[]string{"cell: amount }", "cell: quantity }", "repeats: sum }"}, nil, ""},
+	{"a title", "quantity,amount", map[string]string{"raw/Lakes.csv": "Quantity sold\n" + wholeRows, "raw/all.csv": longBoth},
+		[]string{"cell: quantity }", "absent: { amount: leave }"}, nil, ""},
+	{"a title of a cost centre", "amount", map[string]string{"raw/Lakes.csv": "Cost centre: 4711\n" + centRows, "raw/all.csv": longBoth},
+		[]string{"cell: amount }"}, nil, ""},
+	{"money and pieces", "amount", map[string]string{"raw/Lakes.csv": "Sales in EUR, not in pieces\n" + centRows, "raw/all.csv": longBoth},
+		[]string{"cell: amount }"}, nil, ""},
+	{"a sheet of each", "quantity,amount", map[string]string{"raw/Lakes.xlsx": sheets(map[string]string{
+		"Amount": centRows, "Quantity": wholeRows}), "raw/all.csv": longBoth},
+		[]string{"sheets: [Amount]", "sheets: [Quantity]", "cell: amount }", "cell: quantity }", "repeats: sum }"}, nil, ""},
+	{"quantities not asked for", "amount", map[string]string{"raw/Lakes.xlsx": sheets(map[string]string{
+		"Amount": centRows, "Quantity": wholeRows})}, []string{"except_sheets: [Quantity]"}, []string{"repeats"}, ""},
+	{"values that are quantities", "quantity,amount", map[string]string{
+		"raw/Lakes quantity.csv": "Branch,Month,Product,Value\nQuay,2024-01,Oar,3\n",
+		"raw/Lakes amount.csv":   "Branch,Month,Product,Value\nQuay,2024-01,Oar,4.5\n"}, []string{"headers: { amount: [Value] }",
+		"headers: { quantity: [Value] }", "repeats: sum }"}, nil, ""},
+	{"figures without a name that are quantities", "quantity,amount", map[string]string{
+		"raw/qty/Lakes.csv": "Branch,Month,Product,F1\nQuay,2024-01,Oar,3\n", "raw/all.csv": longBoth},
+		[]string{"headers: [Qty, F1]", "absent: { amount: leave }"}, nil, ""},
+	{"quantities beside nothing like them", "amount", map[string]string{"raw/Business Units/Lakes.csv": centRows, "raw/all.csv": longBoth},
+		nil, nil, "its figures are quantities, by its name"},
+	{"what was not sold", "amount", map[string]string{"raw/Lakes.xlsx": sheets(map[string]string{
+		"Umsatz": centRows, "Kosten": wholeRows})}, []string{"except_sheets: [Kosten]"}, []string{"repeats"}, ""},
+	{"sheets of other money", "amount", map[string]string{"raw/Lakes.xlsx": sheets(map[string]string{"EUR": centRows, "GBP": wholeRows})},
+		nil, []string{"repeats"}, "cannot be added up"},
+	{"what came back", "amount", map[string]string{"raw/Lakes.xlsx": sheets(map[string]string{"Sales": centRows, "Returns": wholeRows})},
+		nil, []string{"repeats"}, "counts against what was sold"},
+	{"a figure with decimals", "quantity,amount", map[string]string{"raw/a/Lakes.csv": "Branch,Month,Product,F1\nQuay,2024-01,Oar,17.25\n",
+		"raw/all.csv": longBoth}, []string{"absent: { quantity: leave }", "headers: [F1]"}, nil, ""},
+	{"a figure without", "quantity,amount", map[string]string{"raw/a/Lakes.csv": "Branch,Month,Product,F1\nQuay,2024-01,Oar,17\n",
+		"raw/all.csv": longBoth}, nil, []string{"headers: [Qty, F1]"}, "amount may be F1"},
+	{"months and their total", "amount", map[string]string{"raw/Lakes 2024.xlsx": sheets(map[string]string{
+		"01": "Branch,Product,Amount\nQuay,Oar,1.5\n", "02": "Branch,Product,Amount\nQuay,Oar,2.5\n",
+		"Total": "Branch,Product,Amount\nQuay,Oar,4\n"})}, []string{`sheet: "{mon:digits}"`, "except_sheets: [Total]"}, nil, ""},
+	{"two layouts in one workbook", "amount", map[string]string{"raw/Lakes.xlsx": sheets(map[string]string{"Shops": centRows,
+		"Agents": "Branch,Month,Product,Amount\nAgent A,2024-01,Oar,18.25\nAgent B,2024-02,Oar,13.75\n"})},
+		[]string{"sheets: [Shops]", "sheets: [Agents]"}, nil, ""},
 }
 
 // Which measure figures are that no header names is said by the name of their file, sheet or folder, or by a title; what says it
 // in none of these is not added to what it may not be.
 func TestFiguresThatNamesTell(t *testing.T) {
-	for _, test := range []struct {
-		name, columns string
-		files         map[string]string
-		want, without []string // in the plan
-		asks          string
-	}{
-		{"a file of each", "quantity,amount", map[string]string{"raw/Lakes quantity.csv": wholeRows, "raw/Lakes amount.csv": centRows},
-			[]string{"cell: amount }", "cell: quantity }", "repeats: sum }"}, nil, ""},
-		{"a folder of each", "quantity,amount", map[string]string{"raw/qty/Lakes.csv": wholeRows, "raw/value/Lakes.csv": centRows},
-			[]string{"cell: amount }", "cell: quantity }", "repeats: sum }"}, nil, ""},
-		{"a title", "quantity,amount", map[string]string{"raw/Lakes.csv": "Quantity sold\n" + wholeRows, "raw/all.csv": longBoth},
-			[]string{"cell: quantity }", "absent: { amount: leave }"}, nil, ""},
-		{"a title of a cost centre", "amount", map[string]string{"raw/Lakes.csv": "Cost centre: 4711\n" + centRows, "raw/all.csv": longBoth},
-			[]string{"cell: amount }"}, nil, ""},
-		{"money and pieces", "amount", map[string]string{"raw/Lakes.csv": "Sales in EUR, not in pieces\n" + centRows, "raw/all.csv": longBoth},
-			[]string{"cell: amount }"}, nil, ""},
-		{"a sheet of each", "quantity,amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{
-			"Amount": centRows, "Quantity": wholeRows}), "raw/all.csv": longBoth},
-			[]string{"sheets: [Amount]", "sheets: [Quantity]", "cell: amount }", "cell: quantity }", "repeats: sum }"}, nil, ""},
-		{"quantities not asked for", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{
-			"Amount": centRows, "Quantity": wholeRows})}, []string{"except_sheets: [Quantity]"}, []string{"repeats"}, ""},
-		{"quantities beside nothing like them", "amount", map[string]string{"raw/Business Units/Lakes.csv": centRows, "raw/all.csv": longBoth},
-			nil, nil, "its figures are quantities, by its name"},
-		{"what was not sold", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{
-			"Umsatz": centRows, "Kosten": wholeRows})}, []string{"except_sheets: [Kosten]"}, []string{"repeats"}, ""},
-		{"sheets of other money", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{"EUR": centRows, "GBP": wholeRows})},
-			nil, []string{"repeats"}, "cannot be added up"},
-		{"what came back", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{"Sales": centRows, "Returns": wholeRows})},
-			nil, []string{"repeats"}, "counts against what was sold"},
-		{"a figure with decimals", "quantity,amount", map[string]string{"raw/a/Lakes.csv": "Branch,Month,Product,F1\nQuay,2024-01,Oar,17.25\n",
-			"raw/all.csv": longBoth}, []string{"absent: { quantity: leave }", "headers: [F1]"}, nil, ""},
-		{"a figure without", "quantity,amount", map[string]string{"raw/a/Lakes.csv": "Branch,Month,Product,F1\nQuay,2024-01,Oar,17\n",
-			"raw/all.csv": longBoth}, nil, []string{"headers: [Qty, F1]"}, "amount may be F1"},
-		{"months and their total", "amount", map[string]string{"raw/Lakes 2024.xlsx": sheets(t, map[string]string{
-			"01": "Branch,Product,Amount\nQuay,Oar,1.5\n", "02": "Branch,Product,Amount\nQuay,Oar,2.5\n",
-			"Total": "Branch,Product,Amount\nQuay,Oar,4\n"})}, []string{`sheet: "{mon:digits}"`, "except_sheets: [Total]"}, nil, ""},
-		{"two layouts in one workbook", "amount", map[string]string{"raw/Lakes.xlsx": sheets(t, map[string]string{"Shops": centRows,
-			"Agents": "Branch,Month,Product,Amount\nAgent A,2024-01,Oar,18.25\nAgent B,2024-02,Oar,13.75\n"})},
-			[]string{"sheets: [Shops]", "sheets: [Agents]"}, nil, ""},
-	} {
+	for _, test := range namedFigures {
 		t.Run(test.name, func(t *testing.T) {
 			r, err := drafted(t, "region,branch,month,product,"+test.columns, test.files)
 			require.NoError(t, err)

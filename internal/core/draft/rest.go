@@ -235,7 +235,10 @@ func (d *drafter) measureOf(e *entry, f *survey.Field) *column {
 			}
 		}
 	}
-	if f.Is == "number" {
+	switch {
+	case e.sheets[0].figuresAre == quantity:
+		lacking = slices.DeleteFunc(lacking, func(c *column) bool { return c.class != quantity })
+	case f.Is == "number" || e.sheets[0].figuresAre == amount:
 		lacking = amounts
 	}
 	if len(lacking) != 1 {

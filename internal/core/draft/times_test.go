@@ -31,7 +31,7 @@ func TestMonthsOfFigures(t *testing.T) {
 	}
 
 	result, err := drafted(t, "branch,month,product,amount", map[string]string{
-		"raw/Lakes.xlsx": sheets(t, map[string]string{"Sales": "Branch,Month,Product,Amount\nQuay,202301,Oar,1.5\nQuay,202302,Oar,2.5\n"})})
+		"raw/Lakes.xlsx": sheets(map[string]string{"Sales": "Branch,Month,Product,Amount\nQuay,202301,Oar,1.5\nQuay,202302,Oar,2.5\n"})})
 	require.NoError(t, err)
 	require.Zero(t, result.Exit, result.Text)
 	require.Contains(t, result.Text, `dates: "202412"`, "numbers of a sheet")

@@ -20,7 +20,8 @@ type finder struct {
 	where   int              // the column that says so, -1 for none
 	cell    *place.Place     // or the cell that they are made of
 	at      *pass.Position   // or where the one that is meant stands
-	grains  map[string][]int // of summed rows: the found rows that they belong to
+	grains  map[string][]int // of rows: the found ones that have them too
+	fate    table.Fate       // of the rows that are looked for by their grain
 	number  int              // the delivered row that is looked for, from 1; 0 for none
 	most    int              // how many rows have their cells; 0 for all
 	kept    []int
@@ -96,7 +97,7 @@ func (p *finderPart) See(b *pass.Block) {
 func (p *finderPart) seeRow(b *pass.Block, at, row, slot int) {
 	f, fate := p.to, b.Batch.Fates[at]
 	if f.grains != nil {
-		if fate == table.Summed {
+		if fate == f.fate {
 			if g := grainOf(f.plan, b.Batch, row, slot); f.grains[g] != nil {
 				p.add(b, row, slot, fate).grain = g
 			}

@@ -51,7 +51,7 @@ type Cell struct {
 
 // Row is a fact row, or a cell that none was made of.
 type Row struct {
-	Line  int      // of the delivery, 0 where it is not delivered
+	Line  int      // of the delivery, of a summed row that of the one it was added to; 0 where it is not delivered
 	Fact  []string // by column; nil where there is none
 	Cells []Cell
 	Fate  string
@@ -160,23 +160,35 @@ func (f *finder) run(ctx context.Context, o Options) (*fact.Summary, error) {
 	return s, nil
 }
 
-// addSummed adds to found rows the cells of those that were added to them.
+// addSummed adds to found rows the cells of those that were added to them, and to those that were added to others the line of these.
 func (f *finder) addSummed(ctx context.Context, o Options) error {
-	if f.plan.Rows.Repeats != plan.Sum || len(f.found) == 0 {
+	if f.plan.Rows.Repeats != plan.Sum {
 		return nil
 	}
-	next := &finder{plan: f.plan, where: -1, grains: map[string][]int{}}
+	err := f.others(ctx, o, table.Delivered, table.Summed, func(one, other *found) { one.cells = append(one.cells, other.cells...) })
+	if err != nil {
+		return err
+	}
+	return f.others(ctx, o, table.Summed, table.Delivered, func(one, other *found) { one.line = other.line })
+}
+
+// others calls a function with found rows of a fate, and each row of another fate that has the grain of one.
+func (f *finder) others(ctx context.Context, o Options, of, other table.Fate, call func(one, other *found)) error {
+	next := &finder{plan: f.plan, where: -1, grains: map[string][]int{}, fate: other}
 	for i, one := range f.found {
-		if one.fate == table.Delivered {
+		if one.fate == of {
 			next.grains[one.grain] = append(next.grains[one.grain], i)
 		}
+	}
+	if len(next.grains) == 0 {
+		return nil
 	}
 	if _, err := next.run(ctx, o); err != nil {
 		return err
 	}
 	for _, other := range next.found {
 		for _, i := range next.grains[other.grain] {
-			f.found[i].cells = append(f.found[i].cells, other.cells...)
+			call(f.found[i], other)
 		}
 	}
 	return nil

@@ -328,6 +328,8 @@ record: out/record
 	require.Equal(t, []string{"1", "4", "8", "0"}, became) // each what it adds
 	back := asked(t, p, trace.Asked{Cell: &place.Place{File: "raw/a.csv", Row: 4, Header: "Amount"}})
 	require.Equal(t, trace.Summed, back.Rows[0].Fate)
+	require.Equal(t, 2, back.Rows[0].Line, "of the row that it was added to")
+	require.Len(t, back.Rows[0].Cells, 2, "its own alone")
 }
 
 // A value above, and a section, may stand in a block long before.
