@@ -52,7 +52,7 @@ func (d *drafter) findNamed() {
 	}
 	var left []*sheet
 	for _, s := range all {
-		if !wanted(s.figuresAre) && (s.figuresAre == aside || s.figuresAre == quantity && beside(s)) {
+		if !wanted(s.figuresAre) && (s.figuresAre == aside || s.figuresAre == quantity && s.wholeFigures() && beside(s)) {
 			left = append(left, s)
 		}
 	}
@@ -83,6 +83,11 @@ func figuresOf(texts []string) class {
 		}
 	}
 	return noClass
+}
+
+// wholeFigures reports whether no figure of a table has decimals, as those of quantities seldom have.
+func (s *sheet) wholeFigures() bool {
+	return !slices.ContainsFunc(s.Fields, func(f survey.Field) bool { return f.Is == "number" })
 }
 
 // labelKeys are the headers of labels, by the key, in order.

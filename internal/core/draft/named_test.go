@@ -74,6 +74,8 @@ var namedFigures = []struct {
 	{"figures without a name that are quantities", "quantity,amount", map[string]string{
 		"raw/qty/Lakes.csv": "Branch,Month,Product,F1\nQuay,2024-01,Oar,3\n", "raw/all.csv": longBoth},
 		[]string{"headers: [Qty, F1]", "absent: { amount: leave }"}, nil, ""},
+	{"units that may be offices", "amount", map[string]string{"raw/Lakes.xlsx": sheets(map[string]string{
+		"Units": centRows, "Agents": centRows})}, nil, nil, "its figures are quantities, by its name"},
 	{"quantities beside nothing like them", "amount", map[string]string{"raw/Business Units/Lakes.csv": centRows, "raw/all.csv": longBoth},
 		nil, nil, "its figures are quantities, by its name"},
 	{"what was not sold", "amount", map[string]string{"raw/Lakes.xlsx": sheets(map[string]string{

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 
 	"umbau/internal/core/key"
@@ -181,10 +182,27 @@ var (
 // numbered are the pieces of names that begin with numbers of their own: 01 Lakes, 02 Amber Bay.
 func numbered(names []string) []piece {
 	numbers, labels, sign, ok := inTwo(names, numberedName)
-	if !ok || len(names) < 2 || !distinct(numbers) || !distinct(labels) || slices.ContainsFunc(labels, saysNothing) {
+	if !ok || len(names) < 2 || !distinct(labels) || slices.ContainsFunc(labels, saysNothing) || !countUp(numbers) {
 		return nil
 	}
 	return []piece{{from: "path", values: numbers}, {from: "path", before: sign, values: labels}}
+}
+
+// countUp reports whether numbers are all different and count from one, or are padded with zeros: "2 Rivers" is a place.
+func countUp(numbers []string) bool {
+	seen := map[int]bool{}
+	padded := false
+	for _, text := range numbers {
+		n, _ := strconv.Atoi(text)
+		padded = padded || strings.HasPrefix(text, "0")
+		seen[n] = true
+	}
+	for n := range numbers {
+		if !padded && !seen[n+1] {
+			return false
+		}
+	}
+	return len(seen) == len(numbers)
 }
 
 // bracketed are the pieces of names with brackets behind a label: Lakes (Ines), Amber Bay (Maren).

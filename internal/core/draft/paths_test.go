@@ -46,6 +46,8 @@ func TestNamePieces(t *testing.T) {
 		{"Lakes sales_Jan,Holm sales_Feb", "<Lakes> sales_<Jan>"},
 		{"Jan,Feb", "<Jan>"},
 		{"sales Jan,sales Feb", "sales <Jan>"},
+		{"2 Rivers,3 Bridges", "<2 Rivers>"},
+		{"1. Lakes,2. Holm", "<1>. <Lakes>"},
 		{"Lakes_2024_Jan,Lakes_2024_Feb", "<Lakes>_<year>_<Jan>"},
 		{"Lakes_export_20240412,Amber Bay_export_20240413", "<Lakes>_export_<day>"},
 		{"Lakes 20240412", "<Lakes> <day>"},
