@@ -84,6 +84,7 @@ type drafter struct {
 	ties      []*tie
 	grain     []string
 	repeats   string
+	doubled   bool              // rows of files that have a measure each stand in others too
 	differ    bool              // rows of one grain do, though those shown do not
 	sums      string            // the source of the table that sums up all others, as a build has shown; "" for none
 	across    bool              // most rows of one grain, and of one time, stand in two files

@@ -137,3 +137,17 @@ func TestPriceLists(t *testing.T) {
 	require.Zero(t, r.Exit, r.Text)
 	require.EqualValues(t, 3, r.Rows, "prices beside amounts are no list")
 }
+
+// Files of a measure each are put together; a file of both beside them, with rows of theirs, would count twice: a question, wherever
+// it stands among them.
+func TestDoubledBesideMeasures(t *testing.T) {
+	for _, name := range []string{"raw/a/all.csv", "raw/z/all.csv"} {
+		r, err := drafted(t, "region,branch,month,product,quantity,amount", map[string]string{
+			"raw/m/Lakes quantity.csv": wholeRows, "raw/m/Lakes amount.csv": centRows,
+			name: "Region,Branch,Month,Product,Qty,Amount\nLakes,Quay,2024-01,Oar,17,17.5\nHolm,Pier,2024-01,Oar,5,6.5\n"})
+		require.NoError(t, err)
+		require.NotZero(t, r.Exit, name)
+		require.NotContains(t, r.Text, "repeats: sum", name)
+		require.Contains(t, strings.Join(r.Open, "\n"), "they would count twice", name)
+	}
+}

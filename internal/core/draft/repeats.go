@@ -23,6 +23,8 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 	switch {
 	case slices.ContainsFunc(d.entriesAt(p), func(e *entry) bool { return !d.measures(e) }): // another question comes before
 		return false
+	case d.doubled:
+		return false
 	case !alike && d.repeats == "" && d.apartByMeasure(p):
 		d.repeats, d.again = "sum", p.Count
 		return true
@@ -98,10 +100,34 @@ func (d *drafter) measures(e *entry) bool {
 // apartByMeasure reports whether the rows of one grain are of entries beside which others have none of their measures: files of
 // quantities, and files of amounts.
 func (d *drafter) apartByMeasure(p *place.Problem) bool {
-	entries := d.entriesAt(p)
-	return len(entries) > 0 && !slices.ContainsFunc(entries, func(e *entry) bool {
-		return !slices.ContainsFunc(d.entries, func(o *entry) bool { return d.unlikeMeasures(e, o) })
+	return slices.ContainsFunc(d.entriesAt(p), func(e *entry) bool {
+		return slices.ContainsFunc(d.entries, func(o *entry) bool { return d.unlikeMeasures(e, o) })
 	})
+}
+
+// askDoubled asks about rows that were summed though no entry before has another measure for them: they are there a second time. It
+// reports whether there are such.
+func (d *drafter) askDoubled(s *fact.Summary) bool {
+	if d.repeats != "sum" {
+		return false
+	}
+	for i := range s.Extracts {
+		x := &s.Extracts[i]
+		if x.Rows.Repeated == 0 {
+			continue
+		}
+		for _, e := range d.entriesAt(&place.Problem{Places: []place.Place{{File: x.File, Sheet: x.Sheet}}}) {
+			before := d.entries[:slices.Index(d.entries, e)]
+			if slices.ContainsFunc(before, func(o *entry) bool { return d.unlikeMeasures(e, o) }) {
+				continue
+			}
+			d.askAll(fmt.Sprintf("%s has rows that stand in other files too, with the same measures, and a build stops: they would count twice; "+
+				"except leaves one of them aside, repeats: keep leaves both", x.File))
+			d.repeats, d.doubled = "", true
+			return true
+		}
+	}
+	return false
 }
 
 // unlikeMeasures reports whether two entries have measures, and none in common.

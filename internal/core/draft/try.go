@@ -148,6 +148,9 @@ func (d *drafter) setGrain() {
 
 // mend changes the plan by what stands in the way, and reports whether it did.
 func (d *drafter) mend(s *fact.Summary) (changed bool) {
+	if d.askDoubled(s) {
+		return true
+	}
 	for i := range s.Problems {
 		if p := &s.Problems[i]; p.What == "repeated grain" {
 			timed := slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.ofTime() && slices.Contains(d.grain, c.name) })
