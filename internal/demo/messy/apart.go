@@ -43,11 +43,7 @@ func bookMonths(m *maker, folder string, own []string) error {
 					return err
 				}
 			}
-			b, err := book.WriteToBuffer()
-			if err != nil {
-				return err
-			}
-			if err := m.write(fmt.Sprintf("raw/%s/%s %s.xlsx", folder, r, y), b.Bytes()); err != nil {
+			if err := m.writeBook(fmt.Sprintf("raw/%s/%s %s.xlsx", folder, r, y), book); err != nil {
 				return err
 			}
 		}
@@ -103,20 +99,30 @@ func productFiles(m *maker, folder string, own []string) error {
 // monthsBelowBranches is a file a region, with months across and rows that have a branch alone above its products.
 func monthsBelowBranches(m *maker, folder string, own []string) error {
 	s := m.newStyle()
+	return m.monthsBelow(&s, folder, own, s.product, branchOf, productOf, func(product string) string { return m.spelt(&s, product) })
+}
+
+// monthsBelow writes a file a region, with months across and rows of one kind of labels alone above those of another, which are written
+// in some way.
+func (m *maker) monthsBelow(s *style, folder string, own []string, head string, above, below func(*fact) string,
+	written func(label string) string) error {
 	s.dates %= 2
 	for _, r := range own {
 		facts := m.of(func(f *fact) bool { return f.region == r })
-		at := grid(facts)
-		rows := [][]string{{s.product}}
+		at := map[string]*fact{}
+		for _, f := range facts {
+			at[above(f)+"|"+f.month+"|"+below(f)] = f
+		}
+		rows := [][]string{{head}}
 		for _, month := range m.months {
 			rows[0] = append(rows[0], s.month(month))
 		}
-		for _, b := range distinct(facts, branchOf) {
-			rows = append(rows, []string{b})
-			for _, p := range distinct(facts, productOf) {
-				row := []string{m.spelt(&s, p)}
+		for _, a := range distinct(facts, above) {
+			rows = append(rows, []string{a})
+			for _, b := range distinct(facts, below) {
+				row := []string{written(b)}
 				for _, month := range m.months {
-					row = append(row, m.cell(&s, at[b+"|"+month+"|"+p], true))
+					row = append(row, m.cell(s, at[a+"|"+month+"|"+b], true))
 				}
 				rows = append(rows, row)
 			}

@@ -298,11 +298,7 @@ func bookYears(m *maker, folder string, own []string) error {
 				return err
 			}
 		}
-		b, err := book.WriteToBuffer()
-		if err != nil {
-			return err
-		}
-		if err := m.write(fmt.Sprintf("raw/%s/%s.xlsx", folder, r), b.Bytes()); err != nil {
+		if err := m.writeBook(fmt.Sprintf("raw/%s/%s.xlsx", folder, r), book); err != nil {
 			return err
 		}
 	}
@@ -318,6 +314,15 @@ func (m *maker) bookCell(s *style, f *fact) any {
 		return float64(f.amount) / 100
 	}
 	return text
+}
+
+// writeBook writes a workbook.
+func (m *maker) writeBook(name string, book *excelize.File) error {
+	b, err := book.WriteToBuffer()
+	if err != nil {
+		return err
+	}
+	return m.write(name, b.Bytes())
 }
 
 // sheet writes a sheet of a workbook.

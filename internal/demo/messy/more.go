@@ -47,11 +47,7 @@ func bookRegions(m *maker, folder string, own []string) error {
 	if err := sheet(book, len(own), "Read me", [][]any{{"Ask Ines before you change anything."}}); err != nil {
 		return err
 	}
-	b, err := book.WriteToBuffer()
-	if err != nil {
-		return err
-	}
-	return m.write(fmt.Sprintf("raw/%s/sales.xlsx", folder), b.Bytes())
+	return m.writeBook(fmt.Sprintf("raw/%s/sales.xlsx", folder), book)
 }
 
 // archive is a zip archive of long files, one a region.

@@ -116,29 +116,7 @@ func measureFiles(m *maker, folder string, own []string) error {
 // monthsBelowProducts is a file a region, with months across and rows that have a product alone above its branches.
 func monthsBelowProducts(m *maker, folder string, own []string) error {
 	s := m.newStyle()
-	s.dates %= 2
-	for _, r := range own {
-		facts := m.of(func(f *fact) bool { return f.region == r })
-		at := grid(facts)
-		rows := [][]string{{s.branch}}
-		for _, month := range m.months {
-			rows[0] = append(rows[0], s.month(month))
-		}
-		for _, p := range distinct(facts, productOf) {
-			rows = append(rows, []string{p})
-			for _, b := range distinct(facts, branchOf) {
-				row := []string{b}
-				for _, month := range m.months {
-					row = append(row, m.cell(&s, at[b+"|"+month+"|"+p], true))
-				}
-				rows = append(rows, row)
-			}
-		}
-		if err := m.write(fmt.Sprintf("raw/%s/%s.csv", folder, r), s.text(rows)); err != nil {
-			return err
-		}
-	}
-	return nil
+	return m.monthsBelow(&s, folder, own, s.branch, productOf, branchOf, func(branch string) string { return branch })
 }
 
 // twoSheets is a workbook a region: a sheet with months across for its first branch, and a long one for the others.
@@ -171,11 +149,7 @@ func twoSheets(m *maker, folder string, own []string) error {
 		if err := sheet(book, 1, "Others", long); err != nil {
 			return err
 		}
-		b, err := book.WriteToBuffer()
-		if err != nil {
-			return err
-		}
-		if err := m.write(fmt.Sprintf("raw/%s/%s.xlsx", folder, r), b.Bytes()); err != nil {
+		if err := m.writeBook(fmt.Sprintf("raw/%s/%s.xlsx", folder, r), book); err != nil {
 			return err
 		}
 	}
