@@ -15,6 +15,7 @@ import (
 	"sync/atomic"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 	"golang.org/x/term"
 
 	"umbau/internal/core/place"
@@ -158,12 +159,28 @@ replaced is on record, and every amount can be added back to the extracts.`,
 		if a.workers > 0 {
 			runtime.GOMAXPROCS(a.workers)
 		}
-		return nil
+		return lostValue(c)
 	}
 	cmd.AddCommand(a.draftCommand(), a.surveyCommand(), a.traceCommand(), a.watchCommand(), a.clusterCommand())
 	cmd.AddCommand(a.buildCommand(), a.reportCommand(), a.namesCommand(), a.gapsCommand(), a.totalsCommand(), a.keysCommand(),
 		a.compareCommand(), a.widenCommand(), a.demoCommand(), a.schemaCommand(), a.versionCommand(), planHelp())
 	return cmd
+}
+
+// lostValue is the error of an option that took the next one for its value.
+func lostValue(c *cobra.Command) (err error) {
+	c.Flags().Visit(func(f *pflag.Flag) {
+		values := []string{f.Value.String()}
+		if list, ok := f.Value.(pflag.SliceValue); ok {
+			values = list.GetSlice()
+		}
+		for _, v := range values {
+			if name, ok := strings.CutPrefix(v, "--"); ok && c.Flags().Lookup(name) != nil && err == nil {
+				err = usageError{fmt.Errorf("--%s: its value is missing; %s is another option", f.Name, v)}
+			}
+		}
+	})
+	return err
 }
 
 // atMost is cobra's check of the number of arguments, as a usage error.
