@@ -1,6 +1,7 @@
 package value
 
 import (
+	"bytes"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -10,6 +11,18 @@ import (
 
 // signs that stand for one currency only; every other sign is itself.
 var signs = map[rune]string{'€': "EUR", '£': "GBP", '₹': "INR"}
+
+// words are signs of letters; kr, or kr., stands for several currencies, and is itself.
+var words = map[string]string{"zł": "PLN", "Kč": "CZK", "kr": "kr", "Kr": "kr", "KR": "kr"}
+
+// wordKeys are the keys of words.
+var wordKeys = func() map[string]bool {
+	set := map[string]bool{}
+	for w := range words {
+		set[key.Of(w)] = true
+	}
+	return set
+}()
 
 // codes are the alphabetic codes of ISO 4217.
 var codes = func() map[string]bool {
@@ -30,11 +43,12 @@ func CurrencyOf(text string) string {
 	if !IsCurrency(text) {
 		return ""
 	}
-	code, size := currencyAt([]byte(strings.ToUpper(TrimText(text))))
-	if size == 0 { // a sign of another width
-		return key.Of(text)
+	for _, t := range []string{TrimText(text), strings.ToUpper(TrimText(text))} {
+		if code, size := currencyAt([]byte(t)); size > 0 {
+			return code
+		}
 	}
-	return code
+	return key.Of(text) // a sign of another width
 }
 
 // CurrencyIn finds the first currency sign or ISO 4217 code in a text, as it stands there;
@@ -43,7 +57,7 @@ func CurrencyIn(text string) string {
 	before := false // a letter stands before
 	for i, r := range text {
 		if _, size := currencyAt([]byte(text[i:])); size > 0 && !(before && unicode.IsLetter(r)) {
-			return text[i : i+size]
+			return strings.TrimSuffix(text[i:i+size], ".")
 		}
 		before = unicode.IsLetter(r)
 	}
@@ -53,21 +67,29 @@ func CurrencyIn(text string) string {
 // currencyAt reads the currency sign or code that b begins with, and its size;
 // size is 0 when there is none.
 func currencyAt(b []byte) (code string, size int) {
-	if c := b[0]; c < utf8.RuneSelf && c != '$' && (c < 'A' || c > 'Z') {
-		return "", 0
-	}
-	r, n := utf8.DecodeRune(b)
-	if unicode.Is(unicode.Sc, r) {
-		if code, ok := signs[r]; ok {
-			return code, n
+	switch c := b[0]; {
+	case c >= utf8.RuneSelf || c == '$':
+		if r, n := utf8.DecodeRune(b); unicode.Is(unicode.Sc, r) {
+			if code, ok := signs[r]; ok {
+				return code, n
+			}
+			return string(r), n
 		}
-		return string(r), n
+	case c >= 'A' && c <= 'Z' || c == 'k' || c == 'z':
+		word := b[:min(len(b), 8)] // longer than any
+		if end := bytes.IndexFunc(word, func(r rune) bool { return !unicode.IsLetter(r) }); end >= 0 {
+			word = word[:end]
+		}
+		size = len(word)
+		if codes[string(word)] {
+			return string(word), size
+		}
+		if code = words[string(word)]; code == "kr" && size < len(b) && b[size] == '.' {
+			size++
+		}
+		if code != "" {
+			return code, size
+		}
 	}
-	if len(b) < 3 || !codes[string(b[:3])] {
-		return "", 0
-	}
-	if next, _ := utf8.DecodeRune(b[3:]); unicode.IsLetter(next) {
-		return "", 0
-	}
-	return string(b[:3]), 3
+	return "", 0
 }

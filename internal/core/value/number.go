@@ -1,6 +1,7 @@
 package value
 
 import (
+	"bytes"
 	"math/big"
 	"slices"
 	"unicode"
@@ -172,8 +173,10 @@ func (s Style) Number(b []byte) (d Decimal, currency string, ok bool) {
 	for !digit(b[last-1]) {
 		last--
 	}
+	bare := false
 	if r, n := utf8.DecodeLastRune(b[:first]); r == s.Point { // .5
 		first -= n
+		bare = true
 	}
 	if r, n := utf8.DecodeRune(b[last:]); r == s.Point { // 5.
 		last += n
@@ -181,8 +184,8 @@ func (s Style) Number(b []byte) (d Decimal, currency string, ok bool) {
 	if !w.read(b[:first]) || w.closed || !w.read(b[last:]) || w.open != w.closed {
 		return d, "", false
 	}
-	if d, ok = s.digits(b[first:last]); !ok {
-		return d, "", false
+	if d, ok = s.digits(b[first:last]); !ok || bare && bytes.HasSuffix(bytes.ToLower(b[:first]), []byte("kr")) {
+		return d, "", false // kr.5 is five, or a half
 	}
 	if w.minus || w.open {
 		d = d.Neg()

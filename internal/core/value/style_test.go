@@ -37,6 +37,39 @@ func TestStyles(t *testing.T) {
 	}
 }
 
+// Signs of letters are currencies where they stand alone.
+func TestSignsOfLetters(t *testing.T) {
+	english, german := Styles[0], Styles[1]
+	for _, test := range []struct {
+		style          Style
+		text           string
+		want, currency string
+	}{
+		{english, "1,234.50 kr", "1234.50", "kr"}, {english, "kr 7", "7", "kr"}, {english, "7kr.", "7", "kr"}, {english, "-kr. 7", "-7", "kr"},
+		{german, "kr.1.250,00", "1250.00", "kr"}, {english, "Kr 7", "7", "kr"}, {english, "1 zł", "1", "PLN"}, {german, "1,5 Kč", "1.5", "CZK"},
+		{english, "kr.1250", "", ""}, {english, "kr.5", "", ""}, {english, "EUR.5", "0.5", "EUR"}, {english, "7 kroner", "", ""},
+		{english, "7 kr EUR", "", ""}, {english, "7 krona", "", ""}, {english, "7 zły", "", ""}, {english, "7 km", "", ""}, {english, "7 K", "", ""},
+		{english, "7 kr..", "", ""}, {english, "7 z", "", ""}, {english, "7 ZŁ", "", ""},
+	} {
+		d, currency, ok := test.style.Number([]byte(test.text))
+		require.Equal(t, test.want != "", ok, test.text)
+		if ok {
+			require.Equal(t, test.want, d.String(), test.text)
+			require.Equal(t, test.currency, currency, test.text)
+			require.True(t, Dressed([]byte(test.text)), test.text)
+		}
+	}
+	for text, want := range map[string]string{"Belopp (kr)": "kr", "kr.": "kr", "Kwota zł": "zł", "krone": "", "Okr": "", "0.00 kr": "kr",
+		strings.Repeat("K", 1<<20): ""} {
+		require.Equal(t, want, CurrencyIn(text), text[:min(len(text), 9)])
+	}
+	for text, want := range map[string]string{"kr": "kr", "zł": "PLN", "pln": "PLN", "€": "EUR", "Kč": "CZK", "krone": ""} {
+		require.Equal(t, want, CurrencyOf(text), text)
+	}
+	require.True(t, new(Totals).Alone("Total kr"))
+	require.True(t, new(Totals).Alone("Suma zł"))
+}
+
 func TestStyleOf(t *testing.T) {
 	for example, want := range map[string]string{ // what 12345678.9 and 1234 are written like
 		"1,234.56": "12,345,678.9 1,234", "1.234,56": "12.345.678,9 1.234", "1 234,56": "12 345 678,9 1 234", "1'234.56": "12'345'678.9 1’234",

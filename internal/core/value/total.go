@@ -100,7 +100,7 @@ func IsCurrency(text string) bool { return isCurrency(key.Of(text)) }
 
 // isCurrency reports whether a word of a key is a currency.
 func isCurrency(w string) bool {
-	if len(w) == 3 && codes[strings.ToUpper(w)] {
+	if len(w) == 3 && codes[strings.ToUpper(w)] || wordKeys[w] {
 		return true
 	}
 	r, n := utf8.DecodeRuneInString(w)
