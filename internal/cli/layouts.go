@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
@@ -79,11 +80,11 @@ func (a *app) printTraps(traps []survey.Trap) {
 		for _, t := range byKind[k] {
 			cells += t.Count
 		}
-		fmt.Fprintf(a.out, "  %s, %s\n", a.colored(a.out, bold, k),
-			countOf(cells, map[bool]string{true: "sheet", false: "cell"}[k == "hidden sheet"]))
+		noun := map[string]string{"hidden sheet": "sheet", "unread file": "file"}[k]
+		fmt.Fprintf(a.out, "  %s, %s\n", a.colored(a.out, bold, k), countOf(cells, cmp.Or(noun, "cell")))
 		for i, t := range byKind[k] {
 			if i == placesOfTrap {
-				fmt.Fprintf(a.out, "    … and in %s\n", countOf(len(byKind[k])-i, "more column"))
+				fmt.Fprintf(a.out, "    … and in %s\n", countOf(len(byKind[k])-i, "more "+cmp.Or(noun, "column")))
 				break
 			}
 			fmt.Fprintf(a.out, "    %s: %s\n", t.Place, t.Detail)

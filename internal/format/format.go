@@ -40,12 +40,15 @@ var formats = []struct {
 	{ods.Format, "content.xml", ods.Open},
 }
 
+// unread are the endings of workbooks that are not read.
+var unread = []string{".xls", ".xlsb", ".numbers", ".fods"}
+
 // All are all formats.
 func All() *table.Formats { return Within(packed.Default) }
 
 // Within are all formats, within limits of one file.
 func Within(limits packed.Limits) *table.Formats {
-	all := &table.Formats{Look: (&reader{limit: limits}).file, Text: Text, LookIn: lookIn, Exists: exists}
+	all := &table.Formats{Look: (&reader{limit: limits}).file, Text: Text, LookIn: lookIn, Exists: exists, Unread: unread}
 	for _, f := range formats {
 		all.All = append(all.All, f.Format)
 	}
@@ -59,7 +62,7 @@ type reader struct {
 }
 
 // headLen is how many bytes tell a format.
-const headLen = 8
+const headLen = 32
 
 // file looks into a file for its tables. What it is shows in its first bytes; an
 // ending that says otherwise is an error.
@@ -136,6 +139,8 @@ func disguised(name string, head []byte) error {
 		return is("this is an old binary workbook, or one locked with a password", "save it as .xlsx, without a password")
 	case len(head) == 0: // named where it is read
 		return nil
+	case isMarkup(head):
+		return is("this is a page or a document in markup (HTML, XML), no table of text", "open it in a spreadsheet program and save it as .xlsx")
 	case slices.Contains(parquet.Format.Endings, ending) != isColumns(name, head):
 		if isColumns(name, head) {
 			return is("this is a column file", "give it the ending .parquet")
@@ -149,6 +154,14 @@ func disguised(name string, head []byte) error {
 		return is("this is no "+ending+" archive", "give it the ending that it is, or pack it again")
 	}
 	return nil
+}
+
+// isMarkup reports whether a file begins as a page or a document in markup does.
+func isMarkup(head []byte) bool {
+	begin := bytes.ToLower(bytes.TrimLeft(bytes.TrimPrefix(head, []byte("\ufeff")), " \t\r\n"))
+	return slices.ContainsFunc([]string{"<?xml ", "<!doctype ", "<html>", "<html ", "<table>", "<table "}, func(s string) bool {
+		return bytes.HasPrefix(begin, []byte(s))
+	})
 }
 
 // archive lists the tables in a zip archive, which may be a workbook.

@@ -149,6 +149,7 @@ func (d *drafter) draft(ctx context.Context) (*fact.Summary, error) {
 	}
 	d.noteSamples()
 	d.noteFigureless()
+	d.noteUnread()
 	return d.try(ctx)
 }
 
@@ -181,10 +182,7 @@ func (d *drafter) noteSamples() {
 
 // noteFigureless tells of tables without figures among the extracts, which may be extracts whose header was not found.
 func (d *drafter) noteFigureless() {
-	folders := map[string]bool{}
-	for _, s := range d.extracts() {
-		folders[path.Dir(s.file)] = true
-	}
+	folders := d.folders()
 	for _, s := range d.sheets {
 		if s.as == "left aside" && s.figureless && s.Rows > 2 && len(s.Fields) > 2 && folders[path.Dir(s.file)] {
 			text := fmt.Sprintf("%s stands among the extracts and is left aside, for it has no column of figures: is its header row %d?",
@@ -193,6 +191,30 @@ func (d *drafter) noteFigureless() {
 			d.rules = append(d.rules, "? "+text)
 		}
 	}
+}
+
+// noteUnread tells of workbooks in a format that is not read.
+func (d *drafter) noteUnread() {
+	folders := d.folders()
+	for _, name := range d.report.Unread {
+		f := File{File: d.relative(name), As: "left aside"}
+		f.Why = "workbooks with the ending " + path.Ext(name) + " are not read; save it as .xlsx"
+		d.result.Files = append(d.result.Files, f)
+		if folders[path.Dir(f.File)] {
+			text := f.File + " stands among the extracts and is left aside: " + f.Why
+			d.result.Open = append(d.result.Open, text)
+			d.rules = append(d.rules, "? "+text)
+		}
+	}
+}
+
+// folders are those of the extracts.
+func (d *drafter) folders() map[string]bool {
+	folders := map[string]bool{}
+	for _, s := range d.extracts() {
+		folders[path.Dir(s.file)] = true
+	}
+	return folders
 }
 
 // relative is a file as the plan names it.

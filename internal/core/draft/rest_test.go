@@ -96,6 +96,23 @@ func TestVeryManyNames(t *testing.T) {
 	require.Contains(t, r.Text, "customer: name")
 }
 
+// Workbooks in a format that is not read are left aside, and beside extracts a question.
+func TestUnreadWorkbooks(t *testing.T) {
+	r, err := drafted(t, "", map[string]string{"raw/Lakes.csv": "Month,Amount\n2024-01,3.50\n", "raw/Skerries.XLS": "x",
+		"notes/a.numbers": "x"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "# ? raw/Skerries.XLS stands among the extracts and is left aside")
+	require.NotContains(t, r.Text, "a.numbers")
+	require.Len(t, r.Open, 1)
+	var aside []string
+	for _, f := range r.Files {
+		if f.As == "left aside" {
+			aside = append(aside, f.File)
+		}
+	}
+	require.Equal(t, []string{"notes/a.numbers", "raw/Skerries.XLS"}, aside)
+}
+
 // Folders of extracts beside the plan: what it delivers is none of them.
 func TestFoldersBesideThePlan(t *testing.T) {
 	r, err := drafted(t, "branch,month,amount", map[string]string{"2023/all.csv": "Branch,Month,Amount\nDock,2023-01,3.50\n",

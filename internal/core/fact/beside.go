@@ -143,7 +143,7 @@ type NotRead struct {
 }
 
 // findNotRead lists what stands beside the extracts, in files of kinds that extracts can
-// have, and is neither read nor written by the plan.
+// have, or that are not read though they hold tables, and is neither read nor written by the plan.
 func (b *build) findNotRead() {
 	read := map[string]map[string]bool{} // the members or sheets of a file
 	var folders []string
@@ -174,7 +174,7 @@ func (b *build) findNotRead() {
 		known[whole.Resolved(b.plan.At(path.Join(b.plan.Record, name)))] = true
 	}
 	slices.Sort(folders)
-	endings := b.plan.Formats.Endings()
+	endings := append(b.plan.Formats.Endings(), b.plan.Formats.Unread...)
 	for _, dir := range folders {
 		entries, _ := os.ReadDir(b.plan.At(dir)) // one that cannot be read has none to tell of
 		for _, e := range entries {

@@ -49,6 +49,7 @@ type Report struct {
 	Headers  []Header
 	Traps    []Trap
 	Files    []string // that were read, or could not be
+	Unread   []string // files in folders that hold tables, in a format that is not read
 	Problems place.List
 }
 
@@ -65,7 +66,7 @@ type Trap struct {
 // that of ctx.
 func Run(ctx context.Context, o Options) (*Report, error) {
 	r := &Report{}
-	files := r.find(o.Paths, o.Formats.Endings())
+	files := r.find(o.Paths, o.Formats)
 	r.Files = files
 	var tasks []*task
 	all := int64(0)
@@ -110,6 +111,10 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 		}
 	}
 	r.Headers = headersOf(r.Tables)
+	for _, name := range r.Unread {
+		r.Traps = append(r.Traps, Trap{What: "unread file", Place: place.Place{File: name}, Count: 1,
+			Detail: "workbooks with the ending " + strings.ToLower(filepath.Ext(name)) + " are not read; save it as .xlsx"})
+	}
 	r.fileTraps(tasks)
 	r.headerTraps()
 	return r, nil
@@ -237,7 +242,7 @@ func look(name string, formats *table.Formats) ([]table.Table, error) {
 
 // find lists the files that paths stand for, each once: a folder for all files
 // below it that can be extracts, a glob for what it matches.
-func (r *Report) find(paths, endings []string) []string {
+func (r *Report) find(paths []string, formats *table.Formats) []string {
 	var files []string
 	named := map[string]bool{}
 	add := func(name string) {
@@ -254,7 +259,7 @@ func (r *Report) find(paths, endings []string) []string {
 		info, err := os.Stat(p)
 		switch {
 		case err == nil && info.IsDir():
-			r.walk(p, endings, add)
+			r.walk(p, formats, add)
 		case err == nil && info.Mode().IsRegular():
 			add(p)
 		case err == nil:
@@ -287,8 +292,8 @@ func (r *Report) find(paths, endings []string) []string {
 	return files
 }
 
-func (r *Report) walk(dir string, endings []string, add func(string)) {
-	n := 0
+func (r *Report) walk(dir string, formats *table.Formats, add func(string)) {
+	n, endings := 0, formats.Endings()
 	err := filepath.WalkDir(dir, func(name string, d fs.DirEntry, err error) error {
 		switch {
 		case err != nil: // what cannot be read is named, the rest is read
@@ -304,14 +309,19 @@ func (r *Report) walk(dir string, endings []string, add func(string)) {
 		case d.Type().IsRegular() && slices.Contains(endings, strings.ToLower(filepath.Ext(name))):
 			add(name)
 			n++
+		case d.Type().IsRegular() && slices.Contains(formats.Unread, strings.ToLower(filepath.Ext(name))):
+			r.Unread = append(r.Unread, filepath.ToSlash(filepath.Clean(name)))
 		}
 		return nil
 	})
 	if err != nil {
 		r.Problems.Add(problem(place.Place{File: filepath.ToSlash(dir)}, err))
 	} else if n == 0 {
-		r.Problems.Add(place.Problem{What: "no file", Message: dir + " holds no file that can be an extract (" + strings.Join(endings, " ") +
-			")", Count: 1})
+		p := place.Problem{What: "no file", Message: dir + " holds no file that can be an extract (" + strings.Join(endings, " ") + ")", Count: 1}
+		if len(r.Unread) > 0 {
+			p.Advice = "save its workbooks as .xlsx: " + r.Unread[0] + " is none that is read"
+		}
+		r.Problems.Add(p)
 	}
 }
 

@@ -52,6 +52,8 @@ type Formats struct {
 	LookIn func(address, query string, wanted func(name string) bool) ([]Table, error)
 	// Exists reports whether a database has a table.
 	Exists func(address, name string) bool
+	// Unread are endings of files that hold tables and are not read, in lower case: nobody may forget one of these.
+	Unread []string
 }
 
 // Endings are those of all files that may hold extracts.
