@@ -338,14 +338,19 @@ func (s *sheet) belowZero() bool {
 	return false
 }
 
-// everything are words that begin labels of all places or things, and sums those of totals that a build does not know.
-var everything, sums = wordsByKey(`all alle alles tous toutes todos todas tutti tutte`),
-	wordsByKey(`totales subtotales sumas somma sommes totali subtotali tot ttl summen zwischensummen gesamtsummen insges`)
+// everything are words that begin labels of all places or things, sums those of totals that a build does not know, and results those
+// behind the label of what a row is a subtotal of.
+var everything, sums, results = wordsByKey(`all alle alles tous toutes todos todas tutti tutte`),
+	wordsByKey(`totales subtotales sumas somma sommes totali subtotali tot ttl summen zwischensummen gesamtsummen insges gesamtergebnis
+		teilergebnis zwischenergebnis eindtotaal totalt totalsum totalsumma summa delsumma yhteensä celkem razem összesen ukupno`),
+	wordsByKey(`ergebnis totalt summa yhteensä celkem razem`)
 
 // saysAll reports whether a label is of all places or things, or a total: "All", "alle Filialen", "Totales", but not "All Weather".
 func saysAll(label string) bool {
 	list := strings.Fields(key.Of(label))
 	switch {
+	case key.Same(label, "i alt"):
+		return true
 	case len(list) == 1:
 		return everything[list[0]] || sums[list[0]]
 	case len(list) == 2:
@@ -363,13 +368,30 @@ func (e *entry) findTotalWords() {
 				continue
 			}
 			for _, v := range f.Values {
-				if saysAll(v) && !slices.Contains(e.totalWords, v) {
+				if saysAll(v) || isResult(v, f.Values) {
 					e.totalWords = append(e.totalWords, v)
 				}
 			}
 		}
+		for _, i := range s.wide {
+			if h := strings.TrimSpace(s.Fields[i].Header); saysAll(h) {
+				e.totalWords = append(e.totalWords, h)
+			}
+		}
 	}
 	slices.Sort(e.totalWords)
+	e.totalWords = slices.Compact(e.totalWords)
+}
+
+// isResult reports whether a label is that of a subtotal: of another label, and a word behind it that says so.
+func isResult(label string, labels []string) bool {
+	list := strings.Fields(key.Of(label))
+	last := len(list) - 1
+	if last < 1 || !results[list[last]] {
+		return false
+	}
+	of := strings.Join(list[:last], " ")
+	return slices.ContainsFunc(labels, func(l string) bool { return key.Of(l) == of })
 }
 
 // askCurrency asks about a measure of which whole tables are in another currency. It reports whether that is so.

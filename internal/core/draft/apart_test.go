@@ -113,12 +113,34 @@ func TestMoneyThatCannotBeAddedUp(t *testing.T) {
 }
 
 func TestSaysAll(t *testing.T) {
-	for _, label := range []string{"All", "alle", "All branches", "Alle Filialen", "tous produits", "Totales", "SOMMA"} {
+	for _, label := range []string{"All", "alle", "All branches", "Alle Filialen", "tous produits", "Totales", "SOMMA", "Gesamtergebnis",
+		"I alt"} {
 		require.True(t, saysAll(label), label)
 	}
 	for _, label := range []string{"All Weather", "All-purpose cord", "Alley", "Tot Bag", "", "Lakes"} {
 		require.False(t, saysAll(label), label)
 	}
+}
+
+// What a spreadsheet calls its subtotals in other languages: the label they are of, and a word behind it.
+func TestSubtotalsOfGroups(t *testing.T) {
+	for _, words := range [][2]string{{"Ergebnis", "Gesamtergebnis"}, {"Summa", "Totalsumma"}, {"Totalt", "I alt"}} {
+		text := strings.NewReplacer("Ergebnis", words[0], "Gesamt", words[1]).Replace("Filiale;Monat;Buoy;Oar;Gesamt\n" +
+			"Holm;2024-01;1.200,50;20,00;1.220,50\nHolm;2024-02;300,00;40,25;340,25\nHolm Ergebnis;;1.500,50;60,25;1.560,75\n" +
+			"Saltby;2024-01;11,00;7,50;18,50\nSaltby Ergebnis;;11,00;7,50;18,50\nGesamt;;1.511,50;67,75;1.579,25\n")
+		r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes.csv": text})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+		require.Equal(t, 6, r.Rows, text)
+		require.Contains(t, r.Text, "Saltby "+words[0])
+
+		text = strings.Replace(text, "1.560,75", "1.560,74", 1)
+		r, err = drafted(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes.csv": text})
+		require.NoError(t, err)
+		require.NotZero(t, r.Exit)
+	}
+	require.False(t, isResult("Ergebnis", []string{"Ergebnis"}))
+	require.False(t, isResult("Holm Ergebnis", []string{"Saltby"}))
 }
 
 // Rows of all branches among others are totals: they agree with those above, or the build stops.
