@@ -27,6 +27,13 @@ var pieceBranches = []string{"Old Slip", "North Dock", "Pier 4", "Holm"}
 
 func money(cents int) string { return fmt.Sprintf("%d.%02d", cents/100, cents%100) }
 
+func moneys(cents []int) (out string) {
+	for _, c := range cents {
+		out += "," + money(c)
+	}
+	return out
+}
+
 // cell is an amount, or what stands in its place, and its cents.
 func (p *pieced) cell(odd bool) (text string, cents int) {
 	switch {
@@ -64,14 +71,9 @@ func (p *pieced) extract(rows int, odd bool) string {
 		b.WriteString("Sales of the coast\n\n")
 	}
 	b.WriteString("branch,note," + strings.Join(columns, ",") + "\n")
+	top := b.Len()
 	all, group := make([]int, len(columns)), make([]int, len(columns))
-	figures := func(label, note string, cents []int) {
-		b.WriteString(label + "," + note)
-		for _, c := range cents {
-			b.WriteString("," + money(c))
-		}
-		b.WriteString("\n")
-	}
+	figures := func(label string, cents []int) { b.WriteString(label + "," + moneys(cents) + "\n") }
 	notes := p.notes(rows)
 	subtotals, left := p.odds(60), 1+p.IntN(20)
 	for i := range rows {
@@ -90,19 +92,25 @@ func (p *pieced) extract(rows int, odd bool) string {
 			if odd && p.IntN(12) == 0 {
 				group[0]++
 			}
-			figures("Total "+branch, "", group)
+			figures("Total "+branch, group)
 			clear(group)
 			left = 1 + p.IntN(20)
 		}
 		if odd && p.IntN(6*rows) == 0 {
-			figures("Whatever", "", all) // the sums of all rows, and nothing says so
+			figures("Whatever", all) // the sums of all rows, and nothing says so
 		}
 		if i%97 == 96 && p.odds(20) {
 			b.WriteString("\n")
 		}
 	}
-	if p.odds(60) {
-		figures("Grand total", "", all)
+	if odd && !subtotals && p.odds(50) { // the sums of all rows above them, and nothing says so
+		rest := b.String()
+		b.Reset()
+		b.WriteString(rest[:top])
+		figures("Whatever", all)
+		b.WriteString(rest[top:])
+	} else if p.odds(60) {
+		figures("Grand total", all)
 	}
 	if p.odds(30) {
 		b.WriteString([]string{"as of today", "Holm", "north dock", "Late"}[p.IntN(4)] + "\n")

@@ -15,7 +15,10 @@ func (f *folder) table(header []string, labels int, whole []bool, row func() []c
 		rows = append(rows, line(f.pick("x", "Holm"), "5", "7"), line("y", "6", "8"))
 	}
 	rows = append(rows, line(header...))
-	n := f.r.IntN(14)
+	n, leading := f.r.IntN(14), f.odds(8)
+	if leading {
+		n = f.r.IntN(3)
+	}
 	sums, all := make([]int64, len(whole)), make([]int64, len(whole))
 	for range n {
 		switch k := f.r.IntN(60); {
@@ -41,11 +44,36 @@ func (f *folder) table(header []string, labels int, whole []bool, row func() []c
 			rows = append(rows, r)
 		}
 	}
+	if leading {
+		rows = append(rows, f.groups(whole, row)...)
+	}
 	if f.odds(25) {
 		rows = append(rows, f.totalRow(labels, whole, all))
 	}
 	if f.odds(10) {
 		rows = append(rows, line(f.pick("Holm", "as of 5 May", "Lowe")))
+	}
+	return rows
+}
+
+// groups are rows below their sums, mostly.
+func (f *folder) groups(whole []bool, row func() []cell) (rows [][]cell) {
+	for range 1 + f.r.IntN(3) {
+		var own [][]cell
+		sums := row()
+		for range 1 + f.r.IntN(4) {
+			own = append(own, row())
+		}
+		for i := range whole {
+			sum := int64(0)
+			for k := range own {
+				c, cents := f.figure(whole[i])
+				own[k] = append(own[k], c)
+				sum += cents
+			}
+			sums = append(sums, cell{text: f.style(sum)})
+		}
+		rows = append(append(rows, sums), own...)
 	}
 	return rows
 }

@@ -92,11 +92,13 @@ func (s *second) tie(r *reading, rows []usedRow) (used []usedRow) {
 	}
 	own := slices.Clone(s.currency) // settled where rows are taken; here as they will be
 	t, last := newRuns(), usedRow{}
+	var below []leadingRow
 	for _, u := range rows {
 		row := r.s.rows[u.i]
 		if u.total == "" {
 			f := s.figures(r, row, own)
 			s.uncalled(r, row, f, t)
+			below = append(below, leadingRow{row, f})
 			for j, d := range f {
 				t.add(j, d)
 			}
@@ -105,6 +107,10 @@ func (s *second) tie(r *reading, rows []usedRow) (used []usedRow) {
 			s.totalColumns(r, u, row, own, nil)
 			continue
 		}
+		if r.e.Totals == plan.Drop {
+			s.leading(r, below)
+		}
+		below = nil
 		if r.e.Totals == plan.Tie {
 			said := s.said(r, u, row, own)
 			best, agree := t.best(said)
@@ -119,8 +125,87 @@ func (s *second) tie(r *reading, rows []usedRow) (used []usedRow) {
 		}
 		t.end()
 	}
+	s.leading(r, below)
 	s.uncalledColumns(r, used)
 	return used
+}
+
+// leadingRow is a row that may have the sums of those below it.
+type leadingRow struct {
+	row     []cell
+	figures map[int]*big.Rat
+}
+
+// leading looks whether rows are groups that begin with their own total, all of them or all but the first.
+func (s *second) leading(r *reading, rows []leadingRow) {
+	if r.e.Control {
+		return
+	}
+	rows = slices.DeleteFunc(rows, func(l leadingRow) bool { // those without figures are of any group
+		for j := range r.measure {
+			if sumOf(l.figures, j).Sign() != 0 {
+				return false
+			}
+		}
+		return true
+	})
+	if len(rows) < 5 {
+		return
+	}
+	for _, from := range []int{0, 1} {
+		for _, depth := range []int64{1, 2} {
+			if s.groups(r, rows[from:], depth) {
+				s.stop("total or none", "", 1)
+				return
+			}
+		}
+	}
+}
+
+// groups reports whether rows are groups, of which the first row is a part of so many of the sums of the others.
+func (s *second) groups(r *reading, rows []leadingRow, depth int64) bool {
+	several, single, telling := 0, 0, false
+	for len(rows) > 0 {
+		n := 0
+		for k := 2; k <= len(rows) && n == 0; k++ {
+			n = k
+			for j := range r.measure {
+				sum := new(big.Rat)
+				for _, l := range rows[1:k] {
+					sum.Add(sum, sumOf(l.figures, j))
+				}
+				if new(big.Rat).Mul(sumOf(rows[0].figures, j), big.NewRat(depth, 1)).Cmp(sum) != 0 {
+					n = 0
+				}
+			}
+		}
+		if n == 0 || slices.ContainsFunc(r.labels(rows[0].row), r.e.Labels.None) {
+			return false
+		}
+		if n == 2 {
+			single++
+		} else {
+			several++
+		}
+		telling = telling || s.telling(r, rows[0].row, rows[0].figures)
+		rows = rows[n:]
+	}
+	return telling && several > single
+}
+
+// telling reports whether the figures of a row are no chance.
+func (s *second) telling(r *reading, row []cell, f map[int]*big.Rat) bool {
+	figures, long := 0, false
+	for j := range r.measure {
+		own := sumOf(f, j)
+		if own.Sign() != 0 {
+			figures++
+			digits := strings.TrimLeft(strings.ReplaceAll(strings.TrimPrefix(exact(own), "-"), ".", ""), "0")
+			long = long || len(digits) >= 6
+		}
+	}
+	says := slices.ContainsFunc(r.labels(row), func(l string) bool { _, among := r.e.Labels.Says(l); return among && !s.known(l) })
+	return figures > 1 || long || figures == 1 && says
 }
 
 // figures are the amounts of a row that is used, in the currency of their measure.
@@ -189,21 +274,13 @@ next:
 		if t.n-t.marks[m].n < 2 {
 			continue
 		}
-		figures, long := 0, false
 		for j := range r.measure {
-			own := sumOf(f, j)
-			if t.since(m, j).Cmp(own) != 0 {
+			if t.since(m, j).Cmp(sumOf(f, j)) != 0 {
 				continue next
 			}
-			if own.Sign() != 0 {
-				figures++
-				digits := strings.TrimLeft(strings.ReplaceAll(strings.TrimPrefix(exact(own), "-"), ".", ""), "0")
-				long = long || len(digits) >= 6
-			}
 		}
-		says := slices.ContainsFunc(r.labels(row), func(l string) bool { _, among := r.e.Labels.Says(l); return among && !s.known(l) })
 		none := slices.ContainsFunc(r.labels(row), r.e.Labels.None)
-		if !none && (figures > 1 || long || figures == 1 && says) {
+		if !none && s.telling(r, row, f) {
 			s.stop("total or none", "", 1)
 			return
 		}

@@ -187,6 +187,19 @@ var nothingSilentCases = []silent{
 	{"a column All", pu("", ""), csvOf("branch,Buoy,Oar,All\nHolm,1,2,3\nLowe,3,4,7\nHolm,5,6,11\n"), "stop: total or none"},
 	{"a column All that is called a total", pu(", total_words: [All]", ""), csvOf("branch,Buoy,Oar,All\nHolm,1,2,3\n"),
 		"Holm,Buoy,1\nHolm,Oar,2"},
+	{"totals above their rows", p(""), csvOf("branch,amount\nLakes,2234.75\nHolm,1234.50\nLowe,1000.25\nSkerries,2000.50\nOld Slip,1000.25\n" +
+		"Pier,1000.25\n"), "stop: total or none"},
+	{"a total above all rows", p(""), csvOf("branch,amount\nAll branches,2264.75\nHolm,1234.50\nLowe,1000.25\nOld Slip,10\nPier,20\n"),
+		"stop: total or none"},
+	{"totals above their rows, of two levels", p(""), csvOf("branch,amount\nWest,3234.75\nLakes,2234.75\nHolm,1234.50\nLowe,1000.25\n" +
+		"Sound,1000\nOld Slip,999\nPier,1\n"), "stop: total or none"},
+	{"totals above their rows, below one of all", p(""), csvOf("branch,amount\nCoast,4235.25\nLakes,2234.75\nHolm,1234.50\nLowe,1000.25\n" +
+		"Skerries,2000.50\nOld Slip,1000.25\nPier,1000.25\n"), "stop: total or none"},
+	{"totals above their rows, of which one is left out", p(", totals: drop, total_words: [Skerries]"), csvOf("branch,amount\nLakes,2254.75\n" +
+		"Holm,1234.50\nLowe,1000.25\nOld Slip,10\nPier,10\nSkerries,2000.50\nQuay,1000.25\nDock,1000.25\n"), "stop: total or none"},
+	{"no totals above their rows", p(", no_totals: [Lakes]"), csvOf("branch,amount\nLakes,2234.75\nHolm,1234.50\nLowe,1000.25\n" +
+		"Skerries,2000.50\nOld Slip,1000.25\nPier,1000.25\n"),
+		"Lakes,2234.75\nHolm,1234.5\nLowe,1000.25\nSkerries,2000.5\nOld Slip,1000.25\nPier,1000.25"},
 	{"a row All branches", p(""), csvOf("branch,amount\nHolm,1234.50\nLowe,1000.25\nAll branches,2234.75\n"), "stop: total or none"},
 	{"a row All branches that is called a total", p(", total_words: [All branches]"),
 		csvOf("branch,amount\nHolm,1234.50\nLowe,1000.25\nAll branches,2234.75\n"), "Holm,1234.5\nLowe,1000.25"},

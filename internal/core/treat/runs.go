@@ -30,6 +30,7 @@ type runs struct {
 	starts map[uint64]int // the first of before with a hash
 	words  []string       // of the labels of the last used row
 	line   int            // of it
+	leads  leads
 }
 
 // beginning is where a run may begin: how many rows stand before it, and their sums.
@@ -44,7 +45,9 @@ func newRuns(p *Program) *runs {
 	if w := p.Lineup.Widen; w != nil {
 		n += len(w.Columns)
 	}
-	return &runs{sums: make([]value.Sum, n), before: []beginning{{Sums: make([]value.Decimal, n)}}, starts: map[uint64]int{0: 0}}
+	r := &runs{sums: make([]value.Sum, n), before: []beginning{{Sums: make([]value.Decimal, n)}}, starts: map[uint64]int{0: 0}}
+	r.leads.reset()
+	return r
 }
 
 // here is the end of a run.
@@ -122,7 +125,11 @@ func (w *Worker) compareTotals(s *Shared) {
 			to = w.totals[k].used
 		}
 		r.uncalled(w.hashes[from:to], func(i, rows, start int) { w.lookAt(r, from+i, rows, start, from) })
+		r.leads.follow(w.hashes[from:to], r.hash, func(i int) head { return w.headOf(from + i) })
 		w.addRows(r, from, to)
+		if k < len(w.totals) || w.last {
+			w.takeLeads(r, k == len(w.totals))
+		}
 		if k < len(w.totals) {
 			w.compare(r, &w.totals[k])
 		}
@@ -326,8 +333,6 @@ func (w *Worker) lookAt(r *runs, i, rows, start, from int) {
 	if rows-begin.Rows < 2 {
 		return
 	}
-	l, row := w.program.Lineup, int(w.sorted.Used[i])
-	figures, long := 0, false
 	for ci := range w.program.Columns {
 		c := &w.program.Columns[ci]
 		if !c.measure || c.origin < 0 {
@@ -343,30 +348,35 @@ func (w *Worker) lookAt(r *runs, i, rows, start, from int) {
 			for k := from; k < i; k++ {
 				out.AddTo(&sum, k*width+slot)
 			}
-			own, _ := out.Decimal(i*width + slot)
-			if sum.Total().Sub(begin.Sums[column]).Cmp(own) != 0 {
+			if own, _ := out.Decimal(i*width + slot); sum.Total().Sub(begin.Sums[column]).Cmp(own) != 0 {
 				return // by chance
-			}
-			if own.Sign() != 0 {
-				figures++
-				long = long || own.Digits() >= longFigure
 			}
 		}
 	}
-	if figures == 0 || figures < 2 && !long && !l.SaysTotal(&w.rows, row) || l.NoTotal(&w.rows, row) {
+	h := w.headOf(i)
+	if !h.telling || h.none {
 		return
 	}
-	at := l.Place
-	at.Row = w.rows.Lines[row]
-	label := l.FirstLabel(&w.rows, row)
-	p := place.At(at, "total or none", "a row has the sums of the rows above it, and nothing says that it is a total: is it one?").ByRule()
 	above := "the rows above"
 	if begin.Rows > 0 {
 		above = fmt.Sprintf("the rows below row %d", begin.Line)
 	}
-	p.Texts = []string{fmt.Sprintf("%s, which %s add up to", label, above)}
-	p.Plan, p.Add = l.Entry.Pos, "total_words: ["+layout.Flow(label)+"]"
-	p.Advice = "if it is a total; if it is none: no_totals: [" + layout.Flow(label) + "]"
+	w.askTotal(h, "above", fmt.Sprintf("which %s add up to", above), []string{h.label}, "")
+}
+
+// askTotal stops for a row that has the sums of rows above or below it; what to do about it has more to say, or nothing.
+func (w *Worker) askTotal(h head, side, why string, labels []string, more string) {
+	l := w.program.Lineup
+	at := l.Place
+	at.Row = h.line
+	p := place.At(at, "total or none", "a row has the sums of the rows %s it, and nothing says that it is a total: is it one?", side).ByRule()
+	p.Texts = []string{h.label + ", " + why}
+	for i, label := range labels {
+		labels[i] = layout.Flow(label)
+	}
+	list := "[" + strings.Join(labels, ", ") + "]"
+	p.Plan, p.Add = l.Entry.Pos, "total_words: "+list
+	p.Advice = "if it is a total" + more + "; if it is none: no_totals: " + list
 	w.problems.Add(p)
 }
 

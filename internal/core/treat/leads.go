@@ -1,0 +1,132 @@
+package treat
+
+import (
+	"fmt"
+	"slices"
+
+	"umbau/internal/core/plan"
+)
+
+// leads find out whether the used rows of an extract, or those between two total rows, are groups that each begin
+// with their own total, as pivot tables write them: from the first row on, or the second one below a total of all,
+// to the last one. Rows are known by the hashes that runs have.
+type leads []lead
+
+// lead follows groups of one kind.
+type lead struct {
+	from  int    // the row that the first one begins with
+	depth uint64 // 2 where the rows of a group are themselves groups that begin with a total; else 1
+
+	seen   int    // rows so far
+	end    uint64 // the hash of all rows to the end of the group at hand
+	rows   int    // of it that have figures, its total aside
+	groups int    // before it, of two rows or more …
+	single int    // … and of one
+	heads  []head
+}
+
+// head is a row that is the total of those below it.
+type head struct {
+	line    int
+	label   string
+	telling bool // its figures are no chance
+	none    bool // the plan says that it is no total
+}
+
+// fewRows is how many a table has at least that groups are looked for in: fewer may agree by chance.
+const fewRows = 5
+
+// reset begins again, below a total row or above all rows.
+func (l *leads) reset() { *l = leads{{depth: 1}, {from: 1, depth: 1}, {depth: 2}, {from: 1, depth: 2}} }
+
+// follow takes in more rows, by their hashes; those before them add up to hash. headOf tells of one of them.
+func (l leads) follow(hashes []uint64, hash uint64, headOf func(i int) head) {
+	for k := range l {
+		l[k].follow(hashes, hash, headOf)
+	}
+}
+
+func (l *lead) follow(hashes []uint64, hash uint64, headOf func(i int) head) {
+	for i, own := range hashes {
+		if own != 0 {
+			if l.seen == l.from || l.seen > l.from && hash == l.end && l.rows > 0 {
+				l.close()
+				l.end, l.rows = hash+own+l.depth*own, 0
+				l.heads = append(l.heads, headOf(i))
+			} else {
+				l.rows++
+			}
+			l.seen++
+		}
+		hash += own
+	}
+}
+
+// close counts the group at hand.
+func (l *lead) close() {
+	switch {
+	case l.rows > 1:
+		l.groups++
+	case l.rows == 1 && len(l.heads) > 0:
+		l.single++
+	}
+}
+
+// complete returns the totals, if all rows so far, which add up to hash, are groups.
+func (l leads) complete(hash uint64) []head {
+	for _, g := range l {
+		if len(g.heads) == 0 || g.rows == 0 || hash != g.end || g.seen < fewRows {
+			continue
+		}
+		g.close()
+		none := slices.ContainsFunc(g.heads, func(h head) bool { return h.none })
+		if g.groups > g.single && !none && slices.ContainsFunc(g.heads, func(h head) bool { return h.telling }) {
+			return g.heads
+		}
+	}
+	return nil
+}
+
+// headOf tells of used row i of the block.
+func (w *Worker) headOf(i int) head {
+	l, row := w.program.Lineup, int(w.sorted.Used[i])
+	figures, long := 0, false
+	for ci := range w.program.Columns {
+		c := &w.program.Columns[ci]
+		if !c.measure || c.origin < 0 {
+			continue
+		}
+		width := w.width(c)
+		for slot := range width {
+			if own, _ := w.asRead(ci).Decimal(i*width + slot); w.program.cellOf(c, slot) >= 0 && own.Sign() != 0 {
+				figures++
+				long = long || own.Digits() >= longFigure
+			}
+		}
+	}
+	return head{w.rows.Lines[row], l.FirstLabel(&w.rows, row), figures > 1 || long || figures == 1 && l.SaysTotal(&w.rows, row),
+		l.NoTotal(&w.rows, row)}
+}
+
+// takeLeads stops for groups that begin with their own total, which nothing says; before a total row, where it is not compared.
+func (w *Worker) takeLeads(r *runs, end bool) {
+	if end || w.program.Lineup.Entry.Totals == plan.Drop {
+		if heads := r.leads.complete(r.hash); heads != nil {
+			w.askLeads(heads)
+		}
+	}
+	r.leads.reset()
+}
+
+func (w *Worker) askLeads(heads []head) {
+	why, labels := "which the rows below it add up to", []string{}
+	for _, h := range heads {
+		if !slices.Contains(labels, h.label) {
+			labels = append(labels, h.label)
+		}
+	}
+	if len(heads) > 1 {
+		why = fmt.Sprintf("the first of %d such rows, with their rows below them, to the end", len(heads))
+	}
+	w.askTotal(heads[0], "below", why, labels, ", and totals: drop, for what stands above its rows is not compared")
+}
