@@ -349,7 +349,7 @@ var everything, sums, results = wordsByKey(`all alle alles tous toutes todos tod
 func saysAll(label string) bool {
 	list := strings.Fields(key.Of(label))
 	switch {
-	case key.Same(label, "i alt"):
+	case key.Same(label, "i alt"), label != "" && strings.Trim(label, "*") == "":
 		return true
 	case len(list) == 1:
 		return everything[list[0]] || sums[list[0]]

@@ -143,6 +143,33 @@ func TestSubtotalsOfGroups(t *testing.T) {
 	require.False(t, isResult("Holm Ergebnis", []string{"Saltby"}))
 }
 
+// Lists as ledgers print them: lines of dashes between rows are left aside, and rows that asterisks mark are totals.
+func TestLinesOfDashes(t *testing.T) {
+	const dashes = "---------------------------------\n"
+	list := "Sales list 2024\n" + dashes + "||Branch |Month  |Product|   Amount|\n" + dashes + "||Holm   |2024-01|Buoy   | 1.234,50|\n" +
+		"||Holm   |2024-01|Oar    |    20,25-|\n|*|Holm |       |       | 1.214,25|\n" + dashes + "||Saltby |2024-01|Oar    |    70,10|\n" +
+		"||Saltby |2024-02|Buoy   |    11,50|\n|*|Saltby|      |       |    81,60|\n" + dashes + "|**|     |       |       | 1.295,85|\n" + dashes
+	const columns = "region,branch,month,product,amount"
+	r, err := drafted(t, columns, map[string]string{"raw/Lakes.txt": list})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+	require.Equal(t, 4, r.Rows)
+	require.Contains(t, r.Text, "sections: line ")
+	require.Contains(t, r.Text, `total_words: ["*", "**"]`)
+	require.Empty(t, r.Open)
+
+	r, err = drafted(t, columns, map[string]string{"raw/Lakes.txt": strings.Replace(list, "70,10", "70,11", 1)})
+	require.NoError(t, err)
+	require.NotZero(t, r.Exit)
+
+	// With labels alone among them it does not know what these are of.
+	r, err = drafted(t, columns, map[string]string{"raw/all.csv": "Branch,Month,Product,Amount\nLakes,,,\n-----,,,\nHolm,2024-01,Buoy,1.50\n" +
+		"Skerries,,,\n-----,,,\nHolm,2024-02,Oar,2.50\nHolm,2024-03,Oar,2.50\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Missing, "region", r.Text)
+	require.Contains(t, strings.Join(r.Open, "\n"), "rows with a label alone stand among lines of dashes")
+}
+
 // Rows of all branches among others are totals: they agree with those above, or the build stops.
 func TestRowsOfAll(t *testing.T) {
 	header, parts := "Region,Branch,Month,Amount\n", "Lakes,Dock,2024-01,10.50\nLakes,Pier,2024-01,20.25\n"

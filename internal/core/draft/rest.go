@@ -75,6 +75,9 @@ func (d *drafter) assignRest(e *entry) {
 				}
 			}
 		}
+		if from == "sections" {
+			d.takeRules(e)
+		}
 		for _, p := range e.openPieces(from) {
 			if list := d.lacking(e); len(list) == 1 && from == "path" && !p.varies() && e.sheetSays(p, list[0]) {
 				continue
@@ -86,6 +89,24 @@ func (d *drafter) assignRest(e *entry) {
 		}
 	}
 	d.assignByValues(e)
+}
+
+// takeRules leaves lines of dashes between rows aside, as section rows of a column that is not delivered.
+func (d *drafter) takeRules(e *entry) {
+	if e.sections != "" || !slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.ruled }) {
+		return
+	}
+	if d.lines == nil {
+		d.lines = d.helper("line", aside)
+		d.lines.is, d.lines.rules["blanks"] = "text", "leave"
+		d.lines.note = "lines of dashes between rows"
+	}
+	e.sections = d.lines.name
+	d.lines.claim(e, "", "lines of dashes")
+	if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.mixed }) {
+		e.open = append(e.open, e.globs[0]+": rows with a label alone stand among lines of dashes; what they are of is not settled, and "+
+			"they are left out")
+	}
 }
 
 // sectionColumn is the column that section rows are of: one whose labels they are elsewhere, or the one behind those that the path and

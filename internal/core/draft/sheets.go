@@ -29,6 +29,8 @@ type sheet struct {
 	entry    *entry
 	wide     []int  // fields that are wide
 	sections bool   // some rows have a label alone
+	ruled    bool   // lines of dashes stand between rows …
+	mixed    bool   // … and labels alone
 	rows     int    // header rows
 	kind     int    // the field that says what the cell of a row is, -1 for none
 	mixes    []*mix // what keeps its figures apart
@@ -274,10 +276,27 @@ func (s *sheet) lookAtRows() {
 		}
 	})
 	s.sections = groups > 0 && full > groups
+	line := false
+	s.eachHead(func(filled int, text string) {
+		s.ruled = s.ruled || line && filled > 1
+		line = filled == 1 && isRule(text)
+	})
+	if s.ruled && s.sections {
+		s.sections, s.mixed = false, true
+	}
 }
+
+// isRule reports whether a text is a line between rows, of dashes or other signs.
+func isRule(text string) bool { return len(text) > 2 && !strings.ContainsFunc(text, saysSomething) }
+
+// saysSomething reports whether a rune is a letter or a digit.
+func saysSomething(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }
 
 // isLabel reports whether a text may stand for a group of rows: one of words, "Quay 4" among them, but no total and no time.
 func isLabel(text string) bool {
+	if !strings.ContainsFunc(text, saysSomething) {
+		return false
+	}
 	gap := value.GapOf(text)
 	first, _ := utf8.DecodeRuneInString(text)
 	if gap != value.Text && (gap != value.Unclear || !unicode.IsLetter(first)) {

@@ -204,7 +204,8 @@ func (d *drafter) entryText(e *entry) string {
 		keyed(&b, in, "widen", "{ header: "+layout.Flow(e.widen[0])+", cell: "+layout.Flow(e.widen[1])+" }", "rows say what their cell is")
 	}
 	if e.sections != "" {
-		keyed(&b, in, "sections", e.sections, "rows with a label alone")
+		keyed(&b, in, "sections", e.sections, map[bool]string{true: "lines of dashes", false: "rows with a label alone"}[d.lines != nil &&
+			e.sections == d.lines.name])
 	}
 	if e.numbers != "" {
 		keyed(&b, in, "numbers", fmt.Sprintf("%q", e.numbers), e.numbersNote())
