@@ -115,6 +115,9 @@ func (d *drafter) findMixes() {
 			if f.Is != "text" || len(f.Values) == 0 || len(f.Values) > 8 || classOf(f.Header) == aside { // a remark says this and that
 				continue
 			}
+			if slices.Equal(f.Values, []string{"+"}) && f.Null > 0 { // a minus alone is a null word
+				s.mixes = append(s.mixes, &mix{f, ofSides, []string{"+", "-"}})
+			}
 			fields[k] = append(fields[k], where{s, f})
 			unlike[k] = unlike[k] || slices.ContainsFunc(f.Values, counters) && !s.belowZero()
 			for _, v := range f.Values {
@@ -249,6 +252,7 @@ func (d *drafter) findAgainst() {
 	for _, e := range d.entries {
 		e.askAcross()
 		e.askQuarters()
+		d.askPlanned(e)
 	}
 	said := func(s *sheet) bool { return slices.ContainsFunc(s.names(), counters) }
 	if !slices.ContainsFunc(all, func(s *sheet) bool { return !said(s) }) {

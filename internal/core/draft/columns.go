@@ -21,6 +21,7 @@ type column struct {
 	from     string              // a column of times that it is made of
 	write    string              // the columns that it is put together of
 	helper   bool                // not delivered
+	besides  []string            // labels of rows that stand beside others
 	always   string              // what it says everywhere, if a row that says something else is to stop the build
 	further  bool                // nobody asked for it: empty where an entry lacks it
 	tossUps  map[*entry][]string // headers of which each may be it
@@ -95,6 +96,7 @@ func (d *drafter) findColumns() {
 	for _, e := range d.entries {
 		e.leaveFigures()
 		e.findTotalWords()
+		d.findBesides(e)
 		e.lacks = slices.DeleteFunc(e.lacks, func(name string) bool { return d.named(name).tossUps[e] != nil })
 		d.ask(e)
 	}

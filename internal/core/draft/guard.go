@@ -46,12 +46,19 @@ func saysOfFigures(text string) bool {
 
 // addGuard adds a column that says the same everywhere, where it stands.
 func (d *drafter) addGuard(header, says string) {
+	if c := d.helperOf(header); c != nil {
+		c.always, c.note = says, "says "+says+" everywhere: a row that says something else stops the build"
+	}
+}
+
+// helperOf adds a column of texts that is not delivered, for a header that no other column takes; nil where there may be none of its name.
+func (d *drafter) helperOf(header string) *column {
 	name, odd := snake(header), func(r rune) bool { return (r < 'a' || r > 'z') && r != '_' }
 	if name == "" || d.named(name) != nil || strings.ContainsFunc(name, odd) {
-		return
+		return nil
 	}
 	c := d.helper(name, noClass)
-	c.is, c.always, c.note = "text", says, "says "+says+" everywhere: a row that says something else stops the build"
+	c.is = "text"
 	lacks := func(s *sheet) bool {
 		return !slices.ContainsFunc(s.labels(), func(i int) bool { return key.Of(s.Fields[i].Header) == key.Of(header) })
 	}
@@ -64,6 +71,7 @@ func (d *drafter) addGuard(header, says string) {
 			c.claim(e, header, "")
 		}
 	}
+	return c
 }
 
 // must is the formula of a column that says the same everywhere, "" of others. A row may say nothing, if a rule lets it.
@@ -71,6 +79,6 @@ func (c *column) must() string {
 	if c.always == "" {
 		return ""
 	}
-	says := "'" + strings.ReplaceAll(c.always, "'", "''") + "'"
+	says := textInFormula(c.always)
 	return fmt.Sprintf("=coalesce(%s, %s) = %s", c.name, says, says)
 }

@@ -415,7 +415,7 @@ func (s *sheet) unnamed(asked []string) (out []int) {
 		f := &s.Fields[i]
 		c := classOf(f.Header)
 		switch {
-		case !s.numeric(i), s.yearLike(i), slices.Contains(s.TotalColumns, f.Header):
+		case !s.numeric(i), s.yearLike(i), slices.Contains(s.TotalColumns, f.Header), counts(f.Header):
 		case c.ofMeasure(), slices.ContainsFunc(asked, func(name string) bool { return key.Of(name) == key.Of(f.Header) }):
 			return nil
 		case c == noClass:

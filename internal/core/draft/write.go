@@ -94,6 +94,12 @@ func (d *drafter) rowsText() string {
 			}
 		}
 	}
+	if f := d.filter(); f != "" {
+		parts = append(parts, "only: "+layout.Flow(f))
+		if comment == "" {
+			comment = "\trows of no place or thing are left out"
+		}
+	}
 	var must []string
 	for _, c := range d.columns {
 		if f := c.must(); f != "" {

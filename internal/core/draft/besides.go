@@ -1,0 +1,145 @@
+package draft
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/survey"
+)
+
+// Rows that stand beside the others and are of no place or thing: averages, the year before, differences, parts of others.
+
+// beside are labels of such rows, by the key, beside those of the year before.
+var beside = wordsByKey(`average avg mean median maximum minimum count durchschnitt mittelwert moyenne promedio gemiddelde
+	difference variance deviation abweichung differenz veränderung écart diferencia differenza scostamento verschil diferença growth wachstum`)
+
+// standsBeside reports whether a label is of a row that stands beside others.
+func standsBeside(label string) bool {
+	k := key.Of(label)
+	return beside[k] || len(k) > 2 && slices.Contains(yearsBefore, k) || isPart(k)
+}
+
+// isPlan reports whether a label is of a row that was planned, and not sold; it may be the name of a thing.
+func isPlan(label string) bool {
+	return slices.Contains([]string{"budget", "plan", "forecast", "prognose", "soll", "presupuesto", "begroting"}, key.Of(label))
+}
+
+// standing are the labels of a field whose rows stand beside others; the largest and the smallest, where both are there.
+func standing(f *survey.Field) (out []string) {
+	ends := 0
+	for _, v := range f.Values {
+		if k := key.Of(v); k == "max" || k == "min" {
+			ends++
+		}
+	}
+	for _, v := range f.Values {
+		if k := key.Of(v); standsBeside(v) || ends == 2 && (k == "max" || k == "min") {
+			out = append(out, v)
+		}
+	}
+	if len(out) == len(f.Values) {
+		return nil
+	}
+	return out
+}
+
+// findBesides finds the rows of an entry that stand beside others: they are filtered, by the column of their label.
+func (d *drafter) findBesides(e *entry) {
+	for _, s := range e.sheets {
+		for _, i := range s.labels() {
+			f := &s.Fields[i]
+			if f.Is != "text" {
+				continue
+			}
+			list := standing(f)
+			if len(list) == 0 || d.inBook(list[0]) {
+				continue
+			}
+			c := d.claimant(e, s, f.Header)
+			if c == nil {
+				c = d.helperOf(f.Header)
+			}
+			switch {
+			case c == nil || c.class.ofTime(): // held as a text
+			default:
+				for _, label := range list {
+					if !slices.Contains(c.besides, label) {
+						c.besides = append(c.besides, label)
+					}
+				}
+				slices.Sort(c.besides)
+			}
+		}
+	}
+}
+
+// askPlanned asks about rows that may have been planned, among others.
+func (d *drafter) askPlanned(e *entry) {
+	for _, s := range e.sheets {
+		for _, i := range s.labels() {
+			f := &s.Fields[i]
+			k := slices.IndexFunc(f.Values, isPlan)
+			if f.Is != "text" || k < 0 || len(f.Values) < 3 || d.inBook(f.Values[k]) {
+				continue
+			}
+			for _, c := range d.columns {
+				if c.class.ofMeasure() {
+					c.tossUps[e] = unlike
+				}
+			}
+			text := fmt.Sprintf("%s: rows of %s in %s may have been planned, and would be added to what was sold; "+
+				"rows: { only: … } leaves them out", e.globs[0], f.Values[k], strings.TrimSpace(f.Header))
+			if !slices.Contains(e.open, text) {
+				e.open = append(e.open, text)
+			}
+		}
+	}
+}
+
+// inBook reports whether a book that came with the extracts has a label.
+func (d *drafter) inBook(label string) bool {
+	for _, b := range d.books {
+		if _, _, ok := b.Find(label); ok {
+			return true
+		}
+	}
+	return false
+}
+
+// claimant is the column that takes a header of a table, nil for none.
+func (d *drafter) claimant(e *entry, s *sheet, header string) *column {
+	if name := e.measures[key.Of(header)]; name != "" {
+		return d.named(name)
+	}
+	if c := d.columnOf(s, header); c != nil && c.used[e] {
+		return c
+	}
+	return nil
+}
+
+// filter is the formula for rows that do not stand beside others, "" where none do. An empty label is none of these.
+func (d *drafter) filter() string {
+	var all []string
+	for _, c := range d.columns {
+		for _, label := range c.besides {
+			all = append(all, nameInFormula(c.name)+" = "+textInFormula(label))
+		}
+	}
+	if len(all) == 0 {
+		return ""
+	}
+	return "=not (" + strings.Join(all, " or ") + ")"
+}
+
+// textInFormula is a text as a formula has it.
+func textInFormula(text string) string { return "'" + strings.ReplaceAll(text, "'", "''") + "'" }
+
+// nameInFormula is the name of a column as a formula has it.
+func nameInFormula(name string) string {
+	if strings.ContainsFunc(name, func(r rune) bool { return (r < 'a' || r > 'z') && r != '_' }) {
+		return "{" + name + "}"
+	}
+	return name
+}

@@ -1,0 +1,59 @@
+package draft
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Rows of averages, of the year before, of differences and of parts of others are left out, by the column of their label.
+func TestRowsBesideOthers(t *testing.T) {
+	const header, parts, columns = "Branch,Month,Amount\n", "Holm,2024-01,30.75\nSaltby,2024-02,12.85\n", "region,branch,month,amount"
+	for _, more := range []string{"Average,,21.80\n", "Total,,43.60\nVorjahr,,41.00\nAbweichung,,2.60\n", "of which online,2024-02,2.50\n",
+		"davon Pier,2024-02,2.50\n", "Max,,30.75\nMin,,12.85\n"} {
+		r, err := drafted(t, columns, map[string]string{"raw/Lakes.csv": header + parts + more})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%s%v\n%s", more, r.Problems, r.Text)
+		require.Equal(t, 2, r.Rows, more)
+		require.Contains(t, r.Text, "only: ")
+	}
+	for _, more := range []string{"Max,2024-01,30.75\n", "Counter,2024-01,30.75\n", "Meanwhile,2024-01,30.75\n", "Py,2024-01,1.00\n"} {
+		r, err := drafted(t, columns, map[string]string{"raw/Lakes.csv": header + parts + more})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%s%v\n%s", more, r.Problems, r.Text)
+		require.Equal(t, 3, r.Rows, more)
+		require.NotContains(t, r.Text, "only: ")
+	}
+
+	// A book that came with the extracts knows better; what may be the name of a thing is a question, and a label need not be asked for.
+	r, err := drafted(t, columns, map[string]string{"raw/Lakes.csv": header + parts + "Average,2024-01,1.00\n",
+		"names/branch.csv": "seen,standard\nHolm,Holm\nSaltby,Saltby\nAverage,Average\n"})
+	require.NoError(t, err)
+	require.Equal(t, 3, r.Rows, r.Text)
+	r, err = drafted(t, "region,month,amount", map[string]string{"raw/Lakes.csv": header + parts + "Average,2024-01,40.00\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+	require.Equal(t, 2, r.Rows)
+	require.Contains(t, r.Text, "only: \"=not (branch = 'Average')\"")
+	r, err = drafted(t, columns, map[string]string{"raw/Lakes.csv": header + parts + "Budget,2024-01,40.00\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Missing, "amount", r.Text)
+	require.Contains(t, strings.Join(r.Open, "\n"), "rows of Budget in Branch may have been planned")
+}
+
+// A column of signs says which rows count against the others.
+func TestColumnOfSigns(t *testing.T) {
+	r, err := drafted(t, "region,branch,month,amount", map[string]string{
+		"raw/Lakes.csv": "Branch,Month,Sign,Amount\nHolm,2024-01,+,30.75\nSaltby,2024-02,+,12.85\nSaltby,2024-03,-,2.85\n"})
+	require.NoError(t, err)
+	require.NotZero(t, r.Exit)
+	require.Contains(t, strings.Join(r.Open, "\n"), "Sign says what the figures of a row are (+, -)")
+}
+
+// Names of columns and labels as formulas have them.
+func TestInFormulas(t *testing.T) {
+	require.Equal(t, "'of which Holm''s'", textInFormula("of which Holm's"))
+	require.Equal(t, "{größe}", nameInFormula("größe"))
+	require.Equal(t, "branch", nameInFormula("branch"))
+}
