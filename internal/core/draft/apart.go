@@ -72,6 +72,23 @@ func (s *sheet) findKind() {
 	}
 }
 
+// steps are words for what a sale goes through, in its order: the same sale may be in several rows.
+var steps = []map[string]bool{
+	wordsByKey("quote quotes quotation quotations offer offers angebot angebote estimate estimates proforma devis oferta ofertas offerta"),
+	wordsByKey("order orders auftrag aufträge bestellung bestellungen commande commandes pedido pedidos ordine ordini"),
+	wordsByKey("invoice invoices rechnung rechnungen facture factures factura facturas fattura fatture factuur facturen"),
+	wordsByKey("delivery deliveries lieferung lieferungen lieferschein lieferscheine livraison livraisons entrega entregas consegna"),
+}
+
+// ofSteps reports whether each text is of a step, and two of different ones.
+func ofSteps(texts []string) bool {
+	seen := map[int]bool{}
+	for _, t := range texts {
+		seen[sense(t, steps)] = true
+	}
+	return len(seen) > 1 && !seen[-1]
+}
+
 // mixOf is what texts say of figures that are not to be added up, "" for nothing. What counts against what was sold may be, if
 // it is below zero.
 func mixOf(texts []string, belowZero bool) string {
@@ -88,6 +105,8 @@ func mixOf(texts []string, belowZero bool) string {
 	case len(currencies) > 1 && !currencies[""]:
 		return ofCurrencies
 	case len(texts) > 1 && some && all(func(v string) bool { return plans(v) || hasWord(sold, v) }):
+		return ofPlans
+	case ofSteps(texts):
 		return ofPlans
 	case sides(texts), slices.ContainsFunc(texts, counters) && !all(counters) && !belowZero:
 		return ofSides
@@ -254,6 +273,7 @@ func (d *drafter) findAgainst() {
 		e.askQuarters()
 		d.askPlanned(e)
 	}
+	d.askTwins()
 	said := func(s *sheet) bool { return slices.ContainsFunc(s.names(), counters) }
 	if !slices.ContainsFunc(all, func(s *sheet) bool { return !said(s) }) {
 		return

@@ -86,6 +86,7 @@ type drafter struct {
 	grain     []string
 	repeats   string
 	doubled   bool              // rows of files that have a measure each stand in others too
+	twins     [2]string         // the sources of two tables that are one, as a build has shown
 	differ    bool              // rows of one grain do, though those shown do not
 	sums      string            // the source of the table that sums up all others, as a build has shown; "" for none
 	across    bool              // most rows of one grain, and of one time, stand in two files
@@ -108,8 +109,8 @@ func Draft(ctx context.Context, o Options) (*Result, error) {
 	if err != nil {
 		return nil, err
 	}
-	for sums := ""; ; {
-		d := &drafter{Options: o, report: report, sums: sums, result: &Result{Problems: slices.Clone(report.Problems)},
+	for sums, twins := "", [2]string{}; ; {
+		d := &drafter{Options: o, report: report, sums: sums, twins: twins, result: &Result{Problems: slices.Clone(report.Problems)},
 			books: map[string]*names.Book{}, signs: map[string]string{}}
 		s, err := d.draft(ctx)
 		if err != nil {
@@ -117,6 +118,11 @@ func Draft(ctx context.Context, o Options) (*Result, error) {
 		}
 		if sums == "" && !d.result.Sampled {
 			if sums = d.sumsOfAll(s); sums != "" { // without it
+				continue
+			}
+		}
+		if twins[0] == "" && d.result.Exit == 0 && len(d.result.Missing) == 0 && !d.result.Sampled {
+			if twins[0], twins[1] = d.twinsOf(s); twins[0] != "" { // with a question
 				continue
 			}
 		}

@@ -1,7 +1,9 @@
 package draft
 
 import (
+	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"umbau/internal/core/fact"
@@ -66,4 +68,69 @@ func (d *drafter) sumsOfAll(s *fact.Summary) string {
 		return ""
 	}
 	return left[0].File + "\x00" + left[0].Sheet
+}
+
+// twinsOf finds two tables that have as many fact rows, three at least, the same in every measure, to the last digit, in figures of
+// four digits, and the same labels: one is the other in another order, or under another name. They are called by their sources; "" for
+// none.
+func (d *drafter) twinsOf(s *fact.Summary) (one, other string) {
+	known := map[string]string{}
+	for i := range s.Extracts {
+		x := &s.Extracts[i]
+		account, long := strconv.Itoa(x.Rows.Fact), false
+		for _, c := range d.columns {
+			if c.missing || !c.class.ofMeasure() {
+				continue
+			}
+			sum := x.Account(s.Plan.Index(c.name)).Fact.Total().Shorten().String()
+			account, long = account+" "+sum, long || len(strings.NewReplacer("-", "", ".", "").Replace(sum)) > 3
+		}
+		source := x.File + "\x00" + x.Sheet
+		switch first, ok := known[account]; {
+		case !long || x.Rows.Fact < 3:
+		case ok && d.sameLabels(first, source):
+			return first, source
+		default:
+			known[account] = source
+		}
+	}
+	return "", ""
+}
+
+// sameLabels reports whether two tables, by their sources, have the same labels below the same headers.
+func (d *drafter) sameLabels(one, other string) bool {
+	labels := func(source string) (out []string) {
+		for _, s := range d.extracts() {
+			if s.source() != source {
+				continue
+			}
+			for _, f := range s.Fields {
+				out = append(out, key.Of(f.Header))
+				for _, v := range f.Values {
+					out = append(out, key.Of(f.Header)+"\x00"+key.Of(v))
+				}
+			}
+		}
+		slices.Sort(out)
+		return out
+	}
+	return slices.Equal(labels(one), labels(other))
+}
+
+// askTwins asks about two tables that are one, as a build has shown: added up they would count twice.
+func (d *drafter) askTwins() {
+	for _, e := range d.entries {
+		i := slices.IndexFunc(e.sheets, func(s *sheet) bool { return s.source() == d.twins[1] })
+		if i < 0 {
+			continue
+		}
+		for _, c := range d.columns {
+			if c.class.ofMeasure() {
+				c.tossUps[e] = unlike
+			}
+		}
+		first, _, _ := strings.Cut(d.twins[0], "\x00")
+		e.open = append(e.open, fmt.Sprintf("%s has as many rows as %s, and the same sums: it may be that one once more, and would count twice; "+
+			"except leaves one of them aside", e.sheets[i].Place.Source(), first))
+	}
 }

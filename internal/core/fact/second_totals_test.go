@@ -164,7 +164,7 @@ func (s *second) leading(r *reading, rows []leadingRow) {
 
 // groups reports whether rows are groups, of which the first row is a part of so many of the sums of the others.
 func (s *second) groups(r *reading, rows []leadingRow, depth int64) bool {
-	several, single, telling := 0, 0, false
+	several, single, digits := 0, 0, 0
 	for len(rows) > 0 {
 		n := 0
 		for k := 2; k <= len(rows) && n == 0; k++ {
@@ -182,15 +182,22 @@ func (s *second) groups(r *reading, rows []leadingRow, depth int64) bool {
 		if n == 0 || slices.ContainsFunc(r.labels(rows[0].row), r.e.Labels.None) {
 			return false
 		}
-		if n == 2 {
+		if n-1 <= int(depth) {
 			single++
 		} else {
 			several++
 		}
-		telling = telling || s.telling(r, rows[0].row, rows[0].figures)
+		for j := range r.measure {
+			digits += digitsOf(sumOf(rows[0].figures, j))
+		}
 		rows = rows[n:]
 	}
-	return telling && several > single
+	return digits >= 6 && several > single
+}
+
+// digitsOf is how many digits a number has, but for zeros at both ends.
+func digitsOf(n *big.Rat) int {
+	return len(strings.TrimLeft(strings.ReplaceAll(strings.TrimPrefix(exact(n), "-"), ".", ""), "0"))
 }
 
 // telling reports whether the figures of a row are no chance.
@@ -200,8 +207,7 @@ func (s *second) telling(r *reading, row []cell, f map[int]*big.Rat) bool {
 		own := sumOf(f, j)
 		if own.Sign() != 0 {
 			figures++
-			digits := strings.TrimLeft(strings.ReplaceAll(strings.TrimPrefix(exact(own), "-"), ".", ""), "0")
-			long = long || len(digits) >= 6
+			long = long || digitsOf(own) >= 6
 		}
 	}
 	says := slices.ContainsFunc(r.labels(row), func(l string) bool { _, among := r.e.Labels.Says(l); return among && !s.known(l) })

@@ -20,8 +20,8 @@ type lead struct {
 	seen   int    // rows so far
 	end    uint64 // the hash of all rows to the end of the group at hand
 	rows   int    // of it that have figures, its total aside
-	groups int    // before it, of two rows or more …
-	single int    // … and of one
+	groups int    // before it, of two rows or more for each level …
+	single int    // … and of fewer
 	heads  []head
 }
 
@@ -31,6 +31,8 @@ type head struct {
 	label   string
 	telling bool // its figures are no chance
 	none    bool // the plan says that it is no total
+	digits  int  // of its figures
+	shared  bool // the row below has the same label
 }
 
 // fewRows is how many a table has at least that groups are looked for in: fewer may agree by chance.
@@ -65,9 +67,10 @@ func (l *lead) follow(hashes []uint64, hash uint64, headOf func(i int) head) {
 // close counts the group at hand.
 func (l *lead) close() {
 	switch {
-	case l.rows > 1:
+	case len(l.heads) == 0:
+	case l.rows > int(l.depth):
 		l.groups++
-	case l.rows == 1 && len(l.heads) > 0:
+	default: // three rows of one figure are no total of two levels
 		l.single++
 	}
 }
@@ -79,8 +82,12 @@ func (l leads) complete(hash uint64) []head {
 			continue
 		}
 		g.close()
+		digits := 0
+		for _, h := range g.heads {
+			digits += h.digits
+		}
 		none := slices.ContainsFunc(g.heads, func(h head) bool { return h.none })
-		if g.groups > g.single && !none && slices.ContainsFunc(g.heads, func(h head) bool { return h.telling }) {
+		if g.groups > g.single && !none && digits >= longFigure {
 			return g.heads
 		}
 	}
@@ -90,7 +97,7 @@ func (l leads) complete(hash uint64) []head {
 // headOf tells of used row i of the block.
 func (w *Worker) headOf(i int) head {
 	l, row := w.program.Lineup, int(w.sorted.Used[i])
-	figures, long := 0, false
+	figures, long, digits := 0, false, 0
 	for ci := range w.program.Columns {
 		c := &w.program.Columns[ci]
 		if !c.measure || c.origin < 0 {
@@ -100,12 +107,14 @@ func (w *Worker) headOf(i int) head {
 		for slot := range width {
 			if own, _ := w.asRead(ci).Decimal(i*width + slot); w.program.cellOf(c, slot) >= 0 && own.Sign() != 0 {
 				figures++
+				digits += own.Digits()
 				long = long || own.Digits() >= longFigure
 			}
 		}
 	}
-	return head{w.rows.Lines[row], l.FirstLabel(&w.rows, row), figures > 1 || long || figures == 1 && l.SaysTotal(&w.rows, row),
-		l.NoTotal(&w.rows, row)}
+	label := l.FirstLabel(&w.rows, row)
+	return head{w.rows.Lines[row], label, figures > 1 || long || figures == 1 && l.SaysTotal(&w.rows, row), l.NoTotal(&w.rows, row), digits,
+		i+1 < len(w.sorted.Used) && l.FirstLabel(&w.rows, int(w.sorted.Used[i+1])) == label}
 }
 
 // takeLeads stops for groups that begin with their own total, which nothing says; before a total row, where it is not compared.
@@ -127,6 +136,10 @@ func (w *Worker) askLeads(heads []head) {
 	}
 	if len(heads) > 1 {
 		why = fmt.Sprintf("the first of %d such rows, with their rows below them, to the end", len(heads))
+	}
+	if heads[0].shared {
+		w.askTotal(heads[0], "below", why, labels, ", rows: { only: … } may leave such rows out, by what they lack or say")
+		return
 	}
 	w.askTotal(heads[0], "below", why, labels, ", and totals: drop, for what stands above its rows is not compared")
 }

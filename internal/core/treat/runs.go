@@ -354,7 +354,7 @@ func (w *Worker) lookAt(r *runs, i, rows, start, from int) {
 		}
 	}
 	h := w.headOf(i)
-	if !h.telling || h.none {
+	if h.shared = false; !h.telling || h.none { // with a row that it is not the total of
 		return
 	}
 	above := "the rows above"
@@ -375,7 +375,9 @@ func (w *Worker) askTotal(h head, side, why string, labels []string, more string
 		labels[i] = layout.Flow(label)
 	}
 	list := "[" + strings.Join(labels, ", ") + "]"
-	p.Plan, p.Add = l.Entry.Pos, "total_words: "+list
+	if p.Plan = l.Entry.Pos; !h.shared {
+		p.Add = "total_words: " + list
+	}
 	p.Advice = "if it is a total" + more + "; if it is none: no_totals: " + list
 	w.problems.Add(p)
 }

@@ -113,7 +113,7 @@ func (s *Seam) Add(b *Strip) (checks []tie.Check, settled bool) {
 	}
 	rows := func(to int) {
 		r.uncalled(hashes[from:to], func(_, rows, start int) { settled = settled && rows-r.before[start].Rows < 2 })
-		r.leads.follow(hashes[from:to], r.hash, func(int) head { return head{telling: true} })
+		r.leads.follow(hashes[from:to], r.hash, func(int) head { return head{digits: longFigure} })
 		for _, h := range hashes[from:to] {
 			r.hash += h
 		}
