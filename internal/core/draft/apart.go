@@ -131,11 +131,9 @@ func (d *drafter) findMixes() {
 			if f.Distinct == 2 && against[k] { // yes and no, 0 and 1
 				s.mixes = append(s.mixes, &mix{f, ofSides, f.Values})
 			}
+			s.takeMarks(f)
 			if f.Is != "text" || len(f.Values) == 0 || len(f.Values) > 8 || classOf(f.Header) == aside { // a remark says this and that
 				continue
-			}
-			if slices.Equal(f.Values, []string{"+"}) && f.Null > 0 { // a minus alone is a null word
-				s.mixes = append(s.mixes, &mix{f, ofSides, []string{"+", "-"}})
 			}
 			fields[k] = append(fields[k], where{s, f})
 			unlike[k] = unlike[k] || slices.ContainsFunc(f.Values, counters) && !s.belowZero()
@@ -221,6 +219,19 @@ func sides(texts []string) bool {
 		func(pair []string) bool { return slices.Equal(keys, pair) })
 }
 
+// takeMarks takes a field for one that says what the figures of a row are, if it marks some rows alone: with a plus, as a minus alone is a
+// null word, or as planned, where the others say nothing.
+func (s *sheet) takeMarks(f *survey.Field) {
+	plan := func(v string) bool { return planned[key.Of(v)] }
+	switch {
+	case f.Is != "text" || len(f.Values) > 8:
+	case slices.Equal(f.Values, []string{"+"}) && f.Null > 0:
+		s.mixes = append(s.mixes, &mix{f, ofSides, []string{"+", "-"}})
+	case f.Blank > 0 && slices.ContainsFunc(f.Values, plan):
+		s.mixes = append(s.mixes, &mix{f, ofPlans, append(slices.Clone(f.Values), "nothing")})
+	}
+}
+
 // mixed are the fields that say what the figures of a row are, if no column takes them.
 func (e *entry) mixed() (out []*mix) {
 	for _, s := range e.sheets {
@@ -271,7 +282,7 @@ func (d *drafter) findAgainst() {
 	for _, e := range d.entries {
 		e.askAcross()
 		e.askQuarters()
-		d.askPlanned(e)
+		d.askNoSales(e)
 	}
 	d.askTwins()
 	said := func(s *sheet) bool { return slices.ContainsFunc(s.names(), counters) }

@@ -21,9 +21,24 @@ func standsBeside(label string) bool {
 	return beside[k] || len(k) > 2 && slices.Contains(yearsBefore, k) || isPart(k)
 }
 
-// isPlan reports whether a label is of a row that was planned, and not sold; it may be the name of a thing.
-func isPlan(label string) bool {
-	return slices.Contains([]string{"budget", "plan", "forecast", "prognose", "soll", "presupuesto", "begroting"}, key.Of(label))
+// maybe are words that labels of rows begin with that may be no sales: what was planned, taxes, shares, and balances; by the key.
+var maybe = wordsByKey(`budget plan forecast prognose soll presupuesto begroting vat mwst ust umsatzsteuer mehrwertsteuer tva iva btw moms
+	tax share anteil percentage percent opening closing anfangsbestand endbestand saldo balance solde übertrag`)
+
+// mayBeNoSales reports whether a label is of a row that may be no sales: one of these words alone, or with a rate, or the beginning of
+// a balance or a share.
+func mayBeNoSales(label string) bool {
+	list := strings.Fields(key.Of(label))
+	if len(list) == 0 || !maybe[list[0]] {
+		return false
+	}
+	switch list[0] {
+	case "opening", "closing":
+		return len(list) == 2 && (list[1] == "balance" || list[1] == "stock")
+	case "share", "anteil", "percentage", "percent":
+		return true
+	}
+	return !slices.ContainsFunc(list[1:], func(w string) bool { return w != "%" && strings.Trim(w, "0123456789.,") != "" })
 }
 
 // standing are the labels of a field whose rows stand beside others; the largest and the smallest, where both are there.
@@ -75,13 +90,16 @@ func (d *drafter) findBesides(e *entry) {
 	}
 }
 
-// askPlanned asks about rows that may have been planned, among others.
-func (d *drafter) askPlanned(e *entry) {
+// askNoSales asks about rows that may be no sales, among others.
+func (d *drafter) askNoSales(e *entry) {
 	for _, s := range e.sheets {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
-			k := slices.IndexFunc(f.Values, isPlan)
-			if f.Is != "text" || k < 0 || len(f.Values) < 3 || d.inBook(f.Values[k]) {
+			k := slices.IndexFunc(f.Values, mayBeNoSales)
+			if slices.ContainsFunc(s.mixes, func(m *mix) bool { return key.Of(m.Header) == key.Of(f.Header) }) {
+				continue // which is asked about
+			}
+			if f.Is != "text" || k < 0 || len(f.Values) < 2 || d.inBook(f.Values[k]) {
 				continue
 			}
 			for _, c := range d.columns {
@@ -89,8 +107,8 @@ func (d *drafter) askPlanned(e *entry) {
 					c.tossUps[e] = unlike
 				}
 			}
-			text := fmt.Sprintf("%s: rows of %s in %s may have been planned, and would be added to what was sold; "+
-				"rows: { only: … } leaves them out", e.globs[0], f.Values[k], strings.TrimSpace(f.Header))
+			text := fmt.Sprintf("%s: rows of %s in %s may be no sales, and would be added to these; rows: { only: … } "+
+				"leaves them out", e.globs[0], f.Values[k], strings.TrimSpace(f.Header))
 			if !slices.Contains(e.open, text) {
 				e.open = append(e.open, text)
 			}

@@ -39,7 +39,27 @@ func TestRowsBesideOthers(t *testing.T) {
 	r, err = drafted(t, columns, map[string]string{"raw/Lakes.csv": header + parts + "Budget,2024-01,40.00\n"})
 	require.NoError(t, err)
 	require.Contains(t, r.Missing, "amount", r.Text)
-	require.Contains(t, strings.Join(r.Open, "\n"), "rows of Budget in Branch may have been planned")
+	require.Contains(t, strings.Join(r.Open, "\n"), "rows of Budget in Branch may be no sales")
+}
+
+// Taxes, shares and balances among labels may be no sales; other labels that begin like these are none.
+func TestMayBeNoSales(t *testing.T) {
+	for _, label := range []string{"VAT", "VAT 19%", "MwSt. 7 %", "Share of coast", "Opening balance", "Saldo", "Budget", "Budget 2024"} {
+		require.True(t, mayBeNoSales(label), label)
+	}
+	for _, label := range []string{"Tax Free Shop", "Plan Bay", "Opening Quay", "Budget Line", "Vatersay", ""} {
+		require.False(t, mayBeNoSales(label), label)
+	}
+}
+
+// Marks in a column of remarks say which rows were planned.
+func TestMarksOfPlans(t *testing.T) {
+	for mark, asked := range map[string]bool{"forecast": true, "delivered as planned": false, "late": false} {
+		r, err := drafted(t, "region,month,amount", map[string]string{"raw/Lakes.csv": "Month,Amount,Note\nJan 2024,19.45,\nFeb 2024,28.50,\n" +
+			"Mar 2024,30.00," + mark + "\n"})
+		require.NoError(t, err)
+		require.Equal(t, asked, r.Exit != 0, "%s\n%s", mark, r.Text)
+	}
 }
 
 // A column of signs says which rows count against the others.

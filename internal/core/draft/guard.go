@@ -18,7 +18,7 @@ func (d *drafter) findGuards() {
 	d.eachLabel(func(e *entry, f *survey.Field) {
 		k := key.Of(f.Header)
 		_, taken := e.measures[k]
-		if !taken && k != "" && len(said[k]) == 1 && len(f.Values) > 0 && saysOfFigures(f.Values[0]) {
+		if !taken && k != "" && !e.mixes(f.Header) && len(said[k]) == 1 && len(f.Values) > 0 && saysOfFigures(f.Values[0]) {
 			d.addGuard(f.Header, f.Values[0])
 		}
 	})
