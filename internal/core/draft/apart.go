@@ -285,6 +285,7 @@ func (d *drafter) findAgainst() {
 		d.askNoSales(e)
 	}
 	d.askTwins()
+	d.askOddities()
 	said := func(s *sheet) bool { return slices.ContainsFunc(s.names(), counters) }
 	if !slices.ContainsFunc(all, func(s *sheet) bool { return !said(s) }) {
 		return

@@ -102,16 +102,8 @@ func (d *drafter) askNoSales(e *entry) {
 			if f.Is != "text" || k < 0 || len(f.Values) < 2 || d.inBook(f.Values[k]) {
 				continue
 			}
-			for _, c := range d.columns {
-				if c.class.ofMeasure() {
-					c.tossUps[e] = unlike
-				}
-			}
-			text := fmt.Sprintf("%s: rows of %s in %s may be no sales, and would be added to these; rows: { only: … } "+
-				"leaves them out", e.globs[0], f.Values[k], strings.TrimSpace(f.Header))
-			if !slices.Contains(e.open, text) {
-				e.open = append(e.open, text)
-			}
+			e.askAbout(d, fmt.Sprintf("%s: rows of %s in %s may be no sales, and would be added to these; rows: { only: … } leaves them out",
+				e.globs[0], f.Values[k], strings.TrimSpace(f.Header)))
 		}
 	}
 }

@@ -71,6 +71,7 @@ type Book struct {
 // drafter is a draft under way.
 type drafter struct {
 	Options
+	knowledge
 	result    *Result
 	report    *survey.Report
 	sheets    []*sheet
@@ -86,9 +87,7 @@ type drafter struct {
 	grain     []string
 	repeats   string
 	doubled   bool              // rows of files that have a measure each stand in others too
-	twins     [2]string         // the sources of two tables that are one, as a build has shown
 	differ    bool              // rows of one grain do, though those shown do not
-	sums      string            // the source of the table that sums up all others, as a build has shown; "" for none
 	across    bool              // most rows of one grain, and of one time, stand in two files
 	twice     *place.Problem    // rows of one grain of which most stand the same in two files; nil for none
 	telling   []string          // headers left aside that may tell rows of one grain apart
@@ -109,28 +108,47 @@ func Draft(ctx context.Context, o Options) (*Result, error) {
 	if err != nil {
 		return nil, err
 	}
-	for sums, twins := "", [2]string{}; ; {
-		d := &drafter{Options: o, report: report, sums: sums, twins: twins, result: &Result{Problems: slices.Clone(report.Problems)},
+	for known := (knowledge{}); ; {
+		d := &drafter{Options: o, report: report, knowledge: known, result: &Result{Problems: slices.Clone(report.Problems)},
 			books: map[string]*names.Book{}, signs: map[string]string{}}
 		s, err := d.draft(ctx)
 		if err != nil {
 			return nil, err
 		}
-		if sums == "" && !d.result.Sampled {
-			if sums = d.sumsOfAll(s); sums != "" { // without it
-				continue
-			}
-		}
-		if twins[0] == "" && d.result.Exit == 0 && len(d.result.Missing) == 0 && !d.result.Sampled {
-			if twins[0], twins[1] = d.twinsOf(s); twins[0] != "" { // with a question
-				continue
-			}
+		if more := d.show(s); more != known { // without what it says, or with a question
+			known = more
+			continue
 		}
 		d.result.Text = d.write()
 		d.describe()
 		d.noteChanged(begun)
 		return d.result, nil
 	}
+}
+
+// knowledge is what a build has shown of the extracts: tables by their sources, "" for none.
+type knowledge struct {
+	sums   string    // it sums up all others
+	twins  [2]string // two that are one
+	scaled string    // its amounts are out of scale
+}
+
+// show is what is known after a build: one thing more, or as much as before.
+func (d *drafter) show(s *fact.Summary) knowledge {
+	known := d.knowledge
+	if known.sums == "" && !d.result.Sampled {
+		known.sums = d.sumsOfAll(s)
+	}
+	if known != d.knowledge || d.result.Exit != 0 || len(d.result.Missing) > 0 || d.result.Sampled {
+		return known
+	}
+	if known.twins[0] == "" {
+		known.twins[0], known.twins[1] = d.twinsOf(s)
+	}
+	if known.scaled == "" {
+		known.scaled = d.outOfScale(s)
+	}
+	return known
 }
 
 // draft works out a plan, and builds with it.

@@ -124,13 +124,8 @@ func (d *drafter) askTwins() {
 		if i < 0 {
 			continue
 		}
-		for _, c := range d.columns {
-			if c.class.ofMeasure() {
-				c.tossUps[e] = unlike
-			}
-		}
 		first, _, _ := strings.Cut(d.twins[0], "\x00")
-		e.open = append(e.open, fmt.Sprintf("%s has as many rows as %s, and the same sums: it may be that one once more, and would count twice; "+
+		e.askAbout(d, fmt.Sprintf("%s has as many rows as %s, and the same sums: it may be that one once more, and would count twice; "+
 			"except leaves one of them aside", e.sheets[i].Place.Source(), first))
 	}
 }

@@ -1,0 +1,101 @@
+package draft
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/fact"
+	"umbau/internal/core/key"
+	"umbau/internal/core/survey"
+	"umbau/internal/core/value"
+)
+
+// Tables that are not what they look like: without a header row, or with amounts in cents.
+
+// askOddities asks about tables without a header row, of which the first row would be lost, and about those that a build has shown to
+// be out of scale.
+func (d *drafter) askOddities() {
+	for _, e := range d.entries {
+		for _, s := range e.sheets {
+			if header := s.dataAbove(); header != "" {
+				e.askAbout(d, fmt.Sprintf("%s: %q stands where its header row should be, so that a row of data is lost: has it none? "+
+					"header: none, and headers: [A] for a column, say so", s.Place.Source(), header))
+			}
+			if s.source() == d.scaled {
+				e.askAbout(d, fmt.Sprintf("%s has amounts without decimals, a hundred times those of the others or so: are these cents?",
+					s.Place.Source()))
+			}
+		}
+	}
+}
+
+// askAbout asks about an entry, so that a build with the plan stops.
+func (e *entry) askAbout(d *drafter, text string) {
+	for _, c := range d.columns {
+		if c.class.ofMeasure() {
+			c.tossUps[e] = unlike
+		}
+	}
+	if !slices.Contains(e.open, text) {
+		e.open = append(e.open, text)
+	}
+}
+
+// decimal is a number with decimals, which no header is.
+var decimal = regexp.MustCompile(`^[-(]?[\d.,' ]*\d[.,]\d{1,2}\)?$`)
+
+// dataAbove is what shows that the header row of a table is one of data: a date above dates, or a number with decimals above figures that
+// do not stand across, or beside a label that is one of those below; "" for nothing.
+func (s *sheet) dataAbove() string {
+	label := slices.ContainsFunc(s.labels(), func(i int) bool {
+		f, k := &s.Fields[i], key.Of(s.Fields[i].Header)
+		return f.Is == "text" && k != "" && slices.ContainsFunc(f.Values, func(v string) bool { return key.Of(v) == k })
+	})
+	for i := range s.Fields {
+		f := &s.Fields[i]
+		header := strings.TrimSpace(f.Header)
+		c, _ := timeOf(header)
+		switch {
+		case (f.Is == "date" || f.Is == "month") && (c == day || c == month),
+			s.numeric(i) && decimal.MatchString(header) && (label || len(s.wide) == 0):
+			return header
+		}
+	}
+	return ""
+}
+
+// outOfScale finds the table of which all amounts are whole, while those of others have decimals, and twenty times as large on average,
+// at least, as in any of these. It is called by its source; "" for none.
+func (d *drafter) outOfScale(s *fact.Summary) string {
+	c := d.of(amount)
+	if c == nil || c.missing {
+		return ""
+	}
+	whole, mean := map[string]bool{}, map[string]value.Decimal{}
+	for _, e := range d.extracts() {
+		fields := func(f survey.Field) bool { return f.Is == "number" }
+		whole[e.source()] = !slices.ContainsFunc(e.Fields, fields)
+	}
+	var odd []string
+	most, others := value.Decimal{}, 0
+	for i := range s.Extracts {
+		x := &s.Extracts[i]
+		if x.Rows.Fact < 3 {
+			continue
+		}
+		source := x.File + "\x00" + x.Sheet
+		sum := x.Account(s.Plan.Index(c.name)).Fact.Total()
+		m, _ := sum.Abs().Quo(value.NewDecimal(int64(x.Rows.Fact), 0))
+		if mean[source] = m; whole[source] {
+			odd = append(odd, source)
+		} else if others++; m.Cmp(most) > 0 {
+			most = m
+		}
+	}
+	if len(odd) != 1 || others == 0 || most.Sign() == 0 || mean[odd[0]].Cmp(most.Mul(value.NewDecimal(20, 0))) < 0 {
+		return ""
+	}
+	return odd[0]
+}
