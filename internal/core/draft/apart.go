@@ -61,9 +61,10 @@ func (s *sheet) findKind() {
 			return !slices.ContainsFunc(f.Values, func(v string) bool { return !is(v) })
 		}
 		price := func(v string) bool { return classOf(v) == price }
+		measure := func(v string) bool { return classOf(v).ofMeasure() }
 		switch {
 		case mixOf(f.Values, s.belowZero()) != "":
-		case !all(func(v string) bool { return classOf(v).ofMeasure() || price(v) }):
+		case !all(func(v string) bool { return measure(v) || price(v) || counts(v) }), all(counts):
 		case figures > 1 && len(s.wide) > 1:
 			s.mixes = append(s.mixes, &mix{f, ofMeasures, f.Values})
 		case figures == 1 && !slices.ContainsFunc(f.Values, price):
@@ -378,14 +379,15 @@ func (s *sheet) belowZero() bool {
 // behind the label of what a row is a subtotal of.
 var everything, sums, results = wordsByKey(`all alle alles tous toutes todos todas tutti tutte`),
 	wordsByKey(`totales subtotales sumas somma sommes totali subtotali tot ttl summen zwischensummen gesamtsummen insges gesamtergebnis
-		teilergebnis zwischenergebnis eindtotaal totalt totalsum totalsumma summa delsumma yhteensä celkem razem összesen ukupno`),
+		teilergebnis zwischenergebnis eindtotaal totalt totalsum totalsumma summa delsumma yhteensä celkem razem összesen ukupno
+		overall ensemble gesamtumsatz gesamtbetrag gesamtwert gesamtmenge σ ∑ итого всего 合計 総計 小計 合计 总计`),
 	wordsByKey(`ergebnis totalt summa yhteensä celkem razem`)
 
 // saysAll reports whether a label is of all places or things, or a total: "All", "alle Filialen", "Totales", but not "All Weather".
 func saysAll(label string) bool {
 	list := strings.Fields(key.Of(label))
 	switch {
-	case key.Same(label, "i alt"), label != "" && strings.Trim(label, "*") == "":
+	case key.Same(label, "i alt"), label != "" && strings.Trim(label, "*") == "", strings.Join(list, "") == "total":
 		return true
 	case len(list) == 1:
 		return everything[list[0]] || sums[list[0]]

@@ -162,7 +162,7 @@ func (e *entry) leaveFigures() {
 				e.open = append(e.open, fmt.Sprintf("%s: %s stands beside times, and is none: is it misspelt?", e.globs[0], header))
 				continue
 			}
-			if e.others = append(e.others, header); unknown {
+			if e.others = append(e.others, header); unknown && !slices.Contains(s.SumColumns, s.Fields[i].Header) {
 				e.open = append(e.open, fmt.Sprintf("%s: the figures below %s are left aside: are they none of those across?", e.globs[0], header))
 			}
 		}

@@ -23,12 +23,35 @@ func (d *drafter) askOddities() {
 				e.askAbout(d, fmt.Sprintf("%s: %q stands where its header row should be, so that a row of data is lost: has it none? "+
 					"header: none, and headers: [A] for a column, say so", s.Place.Source(), header))
 			}
+			e.askSums(d, s)
 			if s.source() == d.scaled {
 				e.askAbout(d, fmt.Sprintf("%s has amounts without decimals, a hundred times those of the others or so: are these cents?",
 					s.Place.Source()))
 			}
 		}
 	}
+}
+
+// askSums asks about rows that have the sums of those above them, and do not say that they are totals.
+func (e *entry) askSums(d *drafter, s *sheet) {
+	for _, r := range s.SumRows {
+		if r.Label != "" && (saysAll(r.Label) || results[lastOf(r.Label)]) {
+			continue
+		}
+		called := "no label that says so"
+		if r.Label != "" {
+			called = "the label " + r.Label
+		}
+		e.askAbout(d, fmt.Sprintf("%s: row %d has the sums of the rows above it, and %s: is it a total? total_words: [label], or "+
+			"rows: { only: … }, leaves it out", s.Place.Source(), r.Row, called))
+		return
+	}
+}
+
+// lastOf is the last word of a label, by the key.
+func lastOf(label string) string {
+	k := key.Of(label)
+	return k[strings.LastIndexByte(k, ' ')+1:]
 }
 
 // askAbout asks about an entry, so that a build with the plan stops.

@@ -28,3 +28,29 @@ func TestOddities(t *testing.T) {
 		require.Contains(t, strings.Join(r.Open, "\n"), test.asked, test.text)
 	}
 }
+
+// Rows and columns that are sums of others, and do not say so: a question, or left aside where each row shows it.
+func TestSumsThatDoNotSaySo(t *testing.T) {
+	const header, rows = "Branch,Product,Amount\n", "Holm,Buoy,10.50\nHolm,Oar,23.45\nSaltby,Buoy,6.90\nSaltby,Oar,7.10\n"
+	for last, asked := range map[string]bool{",,47.95\n": true, "Whole coast,,47.95\n": true, "Pier,Oar,47.96\n": false,
+		"Overall,,47.95\n": false, "T o t a l,,47.95\n": false} {
+		r, err := drafted(t, "region,branch,product,amount", map[string]string{"raw/Lakes.csv": header + rows + last})
+		require.NoError(t, err)
+		require.Equal(t, asked, r.Exit != 0 || len(r.Missing) > 0, "%s\n%s\n%v", last, r.Text, r.Problems)
+		require.Equal(t, asked, strings.Contains(strings.Join(r.Open, "\n"), "row 6 has the sums of the rows above it"), last)
+	}
+	r, err := drafted(t, "region,branch,product,amount", map[string]string{"raw/Lakes.csv": "Branch,Buoy,Oar,Floats,Jib,Sail,Canvas\n" +
+		"Holm,1000.25,300.50,1300.75,1000.10,1095.33,2095.43\nSaltby,100.15,200.20,300.35,500.40,600.55,1100.95\n" +
+		"Pier,150.10,250.15,400.25,1000.70,1106.20,2106.90\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+	require.Equal(t, 12, r.Rows)
+	require.Contains(t, r.Text, "others: [Floats, Canvas]")
+
+	r, err = drafted(t, "branch,product,quantity,amount", map[string]string{"Lakes.csv": "Branch,Product,Figure,Value\n" +
+		"Holm,Buoy,Quantity,2\nHolm,Buoy,Amount,10.50\n" +
+		"Holm,Buoy,Margin %,0.42\nHolm,Oar,Quantity,3\nHolm,Oar,Amount,23.45\nHolm,Oar,Margin %,0.40\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+	require.Equal(t, 2, r.Rows)
+}

@@ -382,6 +382,9 @@ func (s *sheet) findWide(asked []string) {
 		s.wide = s.unnamed(asked)
 	}
 	s.addGaps()
+	s.wide = slices.DeleteFunc(s.wide, func(i int) bool { // of a family of others
+		return slices.Contains(s.SumColumns, s.Fields[i].Header) && !saysAll(s.Fields[i].Header)
+	})
 }
 
 // addGaps adds wide columns in which most cells are gaps: those with times above, as others have, or with what stands

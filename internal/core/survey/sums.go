@@ -25,6 +25,8 @@ type adder struct {
 	total   place.Place // the first such row
 	from    int         // the first row that was added up
 	left    []candidate // wide columns that are the sums of the others so far
+	groups  groups
+	across  families
 }
 
 func newAdder(t *Table) *adder {
@@ -70,6 +72,12 @@ func (a *adder) row(rows *table.Rows, i int) {
 		a.total.Row = line
 	}
 	a.rows++
+	a.groups.row(a.figures, line, a.labels(rows, i))
+	wide := make([]value.Decimal, len(a.wide))
+	for n, k := range a.wide {
+		wide[n] = a.figures[k]
+	}
+	a.across.row(wide)
 	var all value.Sum
 	for k, d := range a.figures {
 		a.sums[k].Add(d)
@@ -86,6 +94,24 @@ func (a *adder) row(rows *table.Rows, i int) {
 		if a.figures[a.left[i].number].Sign() != 0 {
 			a.left[i].rows++
 		}
+	}
+}
+
+// labels are the texts of a row in columns of no numbers.
+func (a *adder) labels(rows *table.Rows, i int) (out []string) {
+	for j, c := range rows.Row(i) {
+		if text := value.TrimText(string(rows.Text(c))); text != "" && !slices.Contains(a.numbers, j-a.table.left) {
+			out = append(out, text)
+		}
+	}
+	return out
+}
+
+// tell notes in the table what a draft asks about.
+func (a *adder) tell() {
+	a.table.SumRows = a.groups.ends()
+	for _, n := range a.across.sums() {
+		a.table.SumColumns = append(a.table.SumColumns, a.table.Fields[a.numbers[a.wide[n]]].Header)
 	}
 }
 

@@ -150,6 +150,7 @@ func (t *task) add(ctx context.Context) {
 	_, err := safely(func() (*Table, error) { return surveyTable(ctx, t.at, t.table, nil, adder, kept{}) })
 	if err == nil {
 		t.result.traps = append(t.result.traps, adder.traps()...)
+		adder.tell()
 	}
 	t.failed(err)
 }

@@ -38,6 +38,8 @@ type Table struct {
 	From         table.Table
 	Head         [][]string // the first rows as they stand, those above the header among them
 	HeadLines    []int      // their numbers
+	SumRows      []SumRow   // rows that have the sums of those above them, where all rows stand above such a one
+	SumColumns   []string   // headers of wide columns that are the sums of some beside them
 
 	traps   []Trap
 	columns []*column

@@ -1,0 +1,144 @@
+package survey
+
+import (
+	"slices"
+	"strings"
+
+	"umbau/internal/core/value"
+)
+
+// SumRow is a row that has the sums of those above it, and what it is called.
+type SumRow struct {
+	Row   int
+	Label string
+}
+
+// groups finds the rows that end groups of others with their sums, where all rows of a table stand in such groups, and the last row is
+// one: subtotals, or a total, that need not say so. Figures of four digits are no chance, if these rows have fewer labels than the others,
+// or those are four at least.
+type groups struct {
+	since, plain []value.Sum // of the group at hand, and of all rows that are no sums, by number
+	rows         int         // of the group at hand that have figures
+	found        []SumRow
+	last         bool // the last row was one
+	digits       int  // of the figures of those found
+	most         int  // labels of one of them
+	others       int  // rows that are no sums …
+	least        int  // … and labels of one of them
+}
+
+// row takes a row: its figures, its line, and its labels.
+func (g *groups) row(figures []value.Decimal, line int, labels []string) {
+	if g.since == nil {
+		g.since, g.plain = make([]value.Sum, len(figures)), make([]value.Sum, len(figures))
+	}
+	digits := 0
+	for _, d := range figures {
+		if d.Sign() != 0 {
+			digits += d.Digits()
+		}
+	}
+	if digits == 0 {
+		return
+	}
+	same := func(sums []value.Sum) bool {
+		for k, d := range figures {
+			if sums[k].Total().Cmp(d) != 0 {
+				return false
+			}
+		}
+		return true
+	}
+	g.last = g.rows > 1 && same(g.since) || g.rows == 0 && len(g.found) > 1 && same(g.plain)
+	if g.last {
+		g.found, g.digits, g.most = append(g.found, SumRow{line, strings.Join(labels[:min(1, len(labels))], "")}), g.digits+digits,
+			max(g.most, len(labels))
+		clear(g.since)
+		g.rows = 0
+		return
+	}
+	g.rows++
+	if g.others++; g.others == 1 || len(labels) < g.least {
+		g.least = len(labels)
+	}
+	for k, d := range figures {
+		g.since[k].Add(d)
+		g.plain[k].Add(d)
+	}
+}
+
+// ends are the rows found.
+func (g *groups) ends() []SumRow {
+	if !g.last || g.digits < 4 || g.most >= g.least && g.others < 4 {
+		return nil
+	}
+	return g.found
+}
+
+// family is a wide column that may be the sum of those beside it, from one up to before another, by their places among the numbers.
+type family struct {
+	of, from, to int
+	rows, digits int // in which it is, and two of the others have figures, and of its own figures there
+}
+
+// families finds wide columns that are the sums of some beside them in every row, three of them at least: a family of products before or
+// behind its members. Figures of ten digits together are no chance.
+type families struct {
+	left  []family
+	begun bool
+}
+
+// mostFamilies is up to how many wide columns are looked at.
+const mostFamilies = 512
+
+// row takes the figures of the wide columns of a row.
+func (f *families) row(figures []value.Decimal) {
+	if len(figures) < 3 || len(figures) > mostFamilies {
+		return
+	}
+	before, filled := make([]value.Decimal, len(figures)+1), make([]int, len(figures)+1)
+	for i, d := range figures {
+		before[i+1], filled[i+1] = before[i].Add(d), filled[i]
+		if d.Sign() != 0 {
+			filled[i+1]++
+		}
+	}
+	if filled[len(figures)] == 0 {
+		return
+	}
+	is := func(m family) bool { return before[m.to].Sub(before[m.from]).Cmp(figures[m.of]) == 0 }
+	if !f.begun {
+		f.begun = true
+		for of := range figures {
+			for i := range of - 1 {
+				f.add(family{of: of, from: i, to: of}, is)
+			}
+			for to := of + 3; to <= len(figures); to++ {
+				f.add(family{of: of, from: of + 1, to: to}, is)
+			}
+		}
+	} else {
+		f.left = slices.DeleteFunc(f.left, func(m family) bool { return !is(m) })
+	}
+	for i := range f.left {
+		if m := &f.left[i]; filled[m.to]-filled[m.from] > 1 {
+			m.rows, m.digits = m.rows+1, m.digits+figures[m.of].Digits()
+		}
+	}
+}
+
+func (f *families) add(m family, is func(family) bool) {
+	if is(m) {
+		f.left = append(f.left, m)
+	}
+}
+
+// sums are the places of the columns found.
+func (f *families) sums() (out []int) {
+	for _, m := range f.left {
+		if m.rows > 2 && m.digits > 9 && !slices.Contains(out, m.of) {
+			out = append(out, m.of)
+		}
+	}
+	return out
+}

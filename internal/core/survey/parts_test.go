@@ -1,0 +1,77 @@
+package survey
+
+import (
+	"math/rand/v2"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/value"
+)
+
+func cents(list ...int64) (out []value.Decimal) {
+	for _, n := range list {
+		out = append(out, value.NewDecimal(n, 2))
+	}
+	return out
+}
+
+// Rows that end groups with their sums are found where all rows stand in such groups.
+func TestGroupsThatEndWithSums(t *testing.T) {
+	for _, test := range []struct {
+		figures    []int64
+		bare, want []int // rows with fewer labels, and those found
+	}{
+		{[]int64{1050, 2345, 3395}, []int{3}, []int{3}},
+		{[]int64{1050, 2345, 3395}, []int{2, 3}, nil},
+		{[]int64{1050, 2345, 3395}, nil, nil},
+		{[]int64{1050, 2345, 3395, 690, 710, 1400}, nil, []int{3, 6}},
+		{[]int64{1050, 2345, 3395, 690, 710, 1400, 4795}, nil, []int{3, 6, 7}},
+		{[]int64{1050, 0, 2345, 3395, 0}, []int{4}, []int{4}},
+		{[]int64{1050, 2345, 3395, 690}, []int{3}, nil}, // the last row is none
+		{[]int64{1050, 1050}, []int{2}, nil},            // of one row
+		{[]int64{1, 1, 2}, []int{3}, nil},               // by chance
+		{[]int64{1050, 2345, 3396}, []int{3}, nil},
+	} {
+		var g groups
+		for i, n := range test.figures {
+			labels := []string{"Holm", "Buoy"}
+			if slices.Contains(test.bare, i+1) {
+				labels = labels[:1]
+			}
+			g.row(cents(n), i+1, labels)
+		}
+		var have []int
+		for _, r := range g.ends() {
+			have = append(have, r.Row)
+		}
+		require.Equal(t, test.want, have, "%v", test.figures)
+	}
+}
+
+// Wide columns that are the sums of some beside them are found wherever these stand, and others are not.
+func TestFamilies(t *testing.T) {
+	r := rand.New(rand.NewPCG(4, 2))
+	found := func(rows int, most int64, of func(n []int64) []int64) []int {
+		var f families
+		for range rows {
+			n := make([]int64, 6)
+			for i := range n {
+				n[i] = 1 + r.Int64N(most)
+			}
+			f.row(cents(of(n)...))
+		}
+		return f.sums()
+	}
+	const large = 1_000_000
+	behind := func(n []int64) []int64 { return []int64{n[0], n[1], n[0] + n[1], n[2], n[3], n[4], n[2] + n[3] + n[4]} }
+	ahead := func(n []int64) []int64 { return []int64{n[0] + n[1], n[0], n[1], n[5], n[2]} }
+	require.Equal(t, []int{2, 6}, found(5, large, behind))
+	require.Equal(t, []int{0}, found(5, large, ahead))
+	require.Empty(t, found(2, large, behind))
+	for range 300 {
+		require.Empty(t, found(4, 5, func(n []int64) []int64 { return n }), "small figures agree by chance")
+	}
+	require.Empty(t, found(9, large, func(n []int64) []int64 { return []int64{n[0], 0, n[0], n[1]} }), "the same as one other")
+}
