@@ -35,7 +35,8 @@ func (d *drafter) askOddities() {
 // askSums asks about rows that have the sums of those above them, and do not say that they are totals.
 func (e *entry) askSums(d *drafter, s *sheet) {
 	for _, r := range s.SumRows {
-		if r.Label != "" && (saysAll(r.Label) || results[lastOf(r.Label)]) {
+		_, total := new(value.Totals).Says(r.Label)
+		if total || r.Label != "" && (saysAll(r.Label) || results[lastOf(r.Label)]) {
 			continue
 		}
 		called := "no label that says so"
