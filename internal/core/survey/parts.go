@@ -2,7 +2,6 @@ package survey
 
 import (
 	"slices"
-	"strings"
 
 	"umbau/internal/core/value"
 )
@@ -17,54 +16,49 @@ type SumRow struct {
 // one: subtotals, or a total, that need not say so. Figures of four digits are no chance, if these rows have fewer labels than the others,
 // or those are four at least.
 type groups struct {
-	since, plain []value.Sum // of the group at hand, and of all rows that are no sums, by number
-	rows         int         // of the group at hand that have figures
-	found        []SumRow
-	last         bool // the last row was one
-	digits       int  // of the figures of those found
-	most         int  // labels of one of them
-	others       int  // rows that are no sums …
-	least        int  // … and labels of one of them
+	base   []value.Decimal // the sums of the rows before the group at hand, by number
+	rows   int             // of the group that have figures
+	found  []SumRow
+	last   bool // the last row was one
+	digits int  // of the figures of those found
+	most   int  // labels of one of them
+	others int  // rows that are no sums …
+	least  int  // … and labels of one of them
 }
 
-// row takes a row: its figures, its line, and its labels.
-func (g *groups) row(figures []value.Decimal, line int, labels []string) {
-	if g.since == nil {
-		g.since, g.plain = make([]value.Sum, len(figures)), make([]value.Sum, len(figures))
+// row takes a row: its figures, the sums of all rows above it, how many labels it has, and its line. It reports whether the row ends a
+// group.
+func (g *groups) row(figures []value.Decimal, sums []value.Sum, labels, line int) bool {
+	if g.base == nil {
+		g.base = make([]value.Decimal, len(figures))
 	}
-	digits := 0
-	for _, d := range figures {
-		if d.Sign() != 0 {
-			digits += d.Digits()
+	if !slices.ContainsFunc(figures, func(d value.Decimal) bool { return d.Sign() != 0 }) {
+		return false
+	}
+	g.last = g.rows > 1 || g.rows == 0 && len(g.found) > 1
+	for k := 0; k < len(figures) && g.last; k++ {
+		d, sum := figures[k], sums[k].Total()
+		if g.rows == 0 { // half of all: each group, and its sum
+			d = d.Add(d)
+		} else {
+			sum = sum.Sub(g.base[k])
 		}
+		g.last = sum.Cmp(d) == 0
 	}
-	if digits == 0 {
-		return
-	}
-	same := func(sums []value.Sum) bool {
-		for k, d := range figures {
-			if sums[k].Total().Cmp(d) != 0 {
-				return false
-			}
+	if !g.last {
+		g.rows++
+		if g.others++; g.others == 1 || labels < g.least {
+			g.least = labels
 		}
-		return true
-	}
-	g.last = g.rows > 1 && same(g.since) || g.rows == 0 && len(g.found) > 1 && same(g.plain)
-	if g.last {
-		g.found, g.digits, g.most = append(g.found, SumRow{line, strings.Join(labels[:min(1, len(labels))], "")}), g.digits+digits,
-			max(g.most, len(labels))
-		clear(g.since)
-		g.rows = 0
-		return
-	}
-	g.rows++
-	if g.others++; g.others == 1 || len(labels) < g.least {
-		g.least = len(labels)
+		return false
 	}
 	for k, d := range figures {
-		g.since[k].Add(d)
-		g.plain[k].Add(d)
+		if g.base[k] = sums[k].Total().Add(d); d.Sign() != 0 {
+			g.digits += d.Digits()
+		}
 	}
+	g.found, g.rows, g.most = append(g.found, SumRow{Row: line}), 0, max(g.most, labels)
+	return true
 }
 
 // ends are the rows found.
@@ -93,7 +87,7 @@ const mostFamilies = 512
 
 // row takes the figures of the wide columns of a row.
 func (f *families) row(figures []value.Decimal) {
-	if len(figures) < 3 || len(figures) > mostFamilies {
+	if len(figures) < 3 || len(figures) > mostFamilies || f.begun && len(f.left) == 0 {
 		return
 	}
 	before, filled := make([]value.Decimal, len(figures)+1), make([]int, len(figures)+1)

@@ -35,12 +35,14 @@ func TestGroupsThatEndWithSums(t *testing.T) {
 		{[]int64{1050, 2345, 3396}, []int{3}, nil},
 	} {
 		var g groups
+		sums := make([]value.Sum, 1)
 		for i, n := range test.figures {
-			labels := []string{"Holm", "Buoy"}
+			labels := 2
 			if slices.Contains(test.bare, i+1) {
-				labels = labels[:1]
+				labels = 1
 			}
-			g.row(cents(n), i+1, labels)
+			g.row(cents(n), sums, labels, i+1)
+			sums[0].Add(cents(n)[0])
 		}
 		var have []int
 		for _, r := range g.ends() {

@@ -25,12 +25,16 @@ type adder struct {
 	total   place.Place // the first such row
 	from    int         // the first row that was added up
 	left    []candidate // wide columns that are the sums of the others so far
+	closely bool        // it looks for what a draft asks about
 	groups  groups
 	across  families
+
+	isNumber    []bool          // by column
+	wideFigures []value.Decimal // of the row at hand
 }
 
 func newAdder(t *Table) *adder {
-	a := &adder{table: t}
+	a := &adder{table: t, isNumber: make([]bool, len(t.Fields))}
 	for i, f := range t.Fields {
 		if f.Is != "number" && f.Is != "whole" || slices.Contains(t.TotalColumns, f.Header) {
 			continue
@@ -40,6 +44,7 @@ func newAdder(t *Table) *adder {
 			a.left = append(a.left, candidate{number: len(a.numbers)})
 		}
 		a.numbers = append(a.numbers, i)
+		a.isNumber[i] = true
 	}
 	a.figures, a.sums = make([]value.Decimal, len(a.numbers)), make([]value.Sum, len(a.numbers))
 	return a
@@ -72,12 +77,9 @@ func (a *adder) row(rows *table.Rows, i int) {
 		a.total.Row = line
 	}
 	a.rows++
-	a.groups.row(a.figures, line, a.labels(rows, i))
-	wide := make([]value.Decimal, len(a.wide))
-	for n, k := range a.wide {
-		wide[n] = a.figures[k]
+	if a.closely {
+		a.look(rows, i)
 	}
-	a.across.row(wide)
 	var all value.Sum
 	for k, d := range a.figures {
 		a.sums[k].Add(d)
@@ -97,14 +99,35 @@ func (a *adder) row(rows *table.Rows, i int) {
 	}
 }
 
-// labels are the texts of a row in columns of no numbers.
-func (a *adder) labels(rows *table.Rows, i int) (out []string) {
+// look looks at the row at hand for what a draft asks about.
+func (a *adder) look(rows *table.Rows, i int) {
+	if labels, label := a.labels(rows, i); a.groups.row(a.figures, a.sums, labels, rows.Lines[i]) {
+		a.groups.found[len(a.groups.found)-1].Label = label()
+	}
+	a.wideFigures = a.wideFigures[:0]
+	for _, k := range a.wide {
+		a.wideFigures = append(a.wideFigures, a.figures[k])
+	}
+	a.across.row(a.wideFigures)
+}
+
+// labels is how many texts a row has in columns of no numbers, and the first of them.
+func (a *adder) labels(rows *table.Rows, i int) (n int, first func() string) {
+	at := -1
 	for j, c := range rows.Row(i) {
-		if text := value.TrimText(string(rows.Text(c))); text != "" && !slices.Contains(a.numbers, j-a.table.left) {
-			out = append(out, text)
+		own := j - a.table.left
+		if own >= 0 && own < len(a.isNumber) && !a.isNumber[own] && len(value.Trim(rows.Text(c))) > 0 {
+			if n++; at < 0 {
+				at = j
+			}
 		}
 	}
-	return out
+	return n, func() string {
+		if at < 0 {
+			return ""
+		}
+		return value.TrimText(string(rows.Text(rows.Row(i)[at])))
+	}
 }
 
 // tell notes in the table what a draft asks about.

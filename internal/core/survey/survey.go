@@ -138,12 +138,13 @@ func (t *task) read(ctx context.Context, keep kept, count func(int)) {
 }
 
 // add looks, in a table that was surveyed and is not long, for rows and columns that are sums of others.
-func (t *task) add(ctx context.Context) {
+func (t *task) add(ctx context.Context, keep kept) {
 	<-t.surveyed
 	if t.result == nil || t.result.Rows <= 2 || t.result.Rows > mostSummed {
 		return
 	}
 	adder := newAdder(t.result)
+	adder.closely = keep.values > 0
 	if len(adder.numbers) == 0 {
 		return
 	}
@@ -203,7 +204,7 @@ func (r *Report) work(ctx context.Context, tasks []*task, o Options, all int64) 
 			queue <- func() { t.read(ctx, keep, count) }
 		}
 		for _, t := range tasks[:n] {
-			queue <- func() { t.add(ctx) }
+			queue <- func() { t.add(ctx, keep) }
 		}
 		tasks = tasks[n:]
 	}
