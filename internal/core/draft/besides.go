@@ -65,11 +65,8 @@ func (d *drafter) findBesides(e *entry) {
 	for _, s := range e.sheets {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
-			if f.Is != "text" {
-				continue
-			}
 			list := standing(f)
-			if len(list) == 0 || d.inBook(list[0]) {
+			if f.Is != "text" || classOf(f.Header) == aside || len(list) == 0 || d.inBook(list[0]) {
 				continue
 			}
 			c := d.claimant(e, s, f.Header)
@@ -99,7 +96,7 @@ func (d *drafter) askNoSales(e *entry) {
 			if slices.ContainsFunc(s.mixes, func(m *mix) bool { return key.Of(m.Header) == key.Of(f.Header) }) {
 				continue // which is asked about
 			}
-			if f.Is != "text" || k < 0 || len(f.Values) < 2 || d.inBook(f.Values[k]) {
+			if f.Is != "text" || classOf(f.Header) == aside || k < 0 || len(f.Values) < 2 || d.inBook(f.Values[k]) {
 				continue
 			}
 			e.askAbout(d, fmt.Sprintf("%s: rows of %s in %s may be no sales, and would be added to these; rows: { only: … } leaves them out",

@@ -165,6 +165,7 @@ func (s *second) leading(r *reading, rows []leadingRow) {
 // groups reports whether rows are groups, of which the first row is a part of so many of the sums of the others.
 func (s *second) groups(r *reading, rows []leadingRow, depth int64) bool {
 	several, single, digits := 0, 0, 0
+	var before map[int]*big.Rat // of the group before
 	for len(rows) > 0 {
 		n := 0
 		for k := 2; k <= len(rows) && n == 0; k++ {
@@ -187,9 +188,16 @@ func (s *second) groups(r *reading, rows []leadingRow, depth int64) bool {
 		} else {
 			several++
 		}
+		same := before != nil
 		for j := range r.measure {
-			digits += digitsOf(sumOf(rows[0].figures, j))
+			same = same && sumOf(before, j).Cmp(sumOf(rows[0].figures, j)) == 0
 		}
+		for j := range r.measure {
+			if !same {
+				digits += digitsOf(sumOf(rows[0].figures, j))
+			}
+		}
+		before = rows[0].figures
 		rows = rows[n:]
 	}
 	return digits >= 6 && several > single

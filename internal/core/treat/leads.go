@@ -22,7 +22,11 @@ type lead struct {
 	rows   int    // of it that have figures, its total aside
 	groups int    // before it, of two rows or more for each level …
 	single int    // … and of fewer
-	heads  []head
+	over   bool   // these are no groups
+	heads  []head // the first ones
+	count  int    // of all
+	digits int    // of their figures, as far as these count: those of one that is as the one before do not
+	own    uint64 // the hash of the last one
 }
 
 // head is a row that is the total of those below it.
@@ -34,6 +38,12 @@ type head struct {
 	digits  int  // of its figures
 	shared  bool // the row below has the same label
 }
+
+const (
+	// mostSingle is how many more groups there may be, for a time, of too few rows than of enough: rows that are all the same are such.
+	mostSingle = 64
+	mostHeads  = 1000 // that are kept
+)
 
 // fewRows is how many a table has at least that groups are looked for in: fewer may agree by chance.
 const fewRows = 5
@@ -50,11 +60,14 @@ func (l leads) follow(hashes []uint64, hash uint64, headOf func(i int) head) {
 
 func (l *lead) follow(hashes []uint64, hash uint64, headOf func(i int) head) {
 	for i, own := range hashes {
+		if l.over {
+			return
+		}
 		if own != 0 {
 			if l.seen == l.from || l.seen > l.from && hash == l.end && l.rows > 0 {
 				l.close()
+				l.begin(headOf(i), own)
 				l.end, l.rows = hash+own+l.depth*own, 0
-				l.heads = append(l.heads, headOf(i))
 			} else {
 				l.rows++
 			}
@@ -64,10 +77,22 @@ func (l *lead) follow(hashes []uint64, hash uint64, headOf func(i int) head) {
 	}
 }
 
+// begin takes the total of a group, and its hash.
+func (l *lead) begin(h head, own uint64) {
+	if l.count++; len(l.heads) < mostHeads {
+		l.heads = append(l.heads, h)
+	}
+	if l.digits < longFigure && own != l.own {
+		l.digits += h.digits
+	}
+	l.own = own
+	l.over = l.over || h.none || l.single > l.groups+mostSingle
+}
+
 // close counts the group at hand.
 func (l *lead) close() {
 	switch {
-	case len(l.heads) == 0:
+	case l.count == 0:
 	case l.rows > int(l.depth):
 		l.groups++
 	default: // three rows of one figure are no total of two levels
@@ -75,20 +100,14 @@ func (l *lead) close() {
 	}
 }
 
-// complete returns the totals, if all rows so far, which add up to hash, are groups.
-func (l leads) complete(hash uint64) []head {
+// complete returns the groups, if all rows so far, which add up to hash, are such.
+func (l leads) complete(hash uint64) *lead {
 	for _, g := range l {
-		if len(g.heads) == 0 || g.rows == 0 || hash != g.end || g.seen < fewRows {
+		if g.over || g.rows == 0 || g.count == 0 || hash != g.end || g.seen < fewRows {
 			continue
 		}
-		g.close()
-		digits := 0
-		for _, h := range g.heads {
-			digits += h.digits
-		}
-		none := slices.ContainsFunc(g.heads, func(h head) bool { return h.none })
-		if g.groups > g.single && !none && digits >= longFigure {
-			return g.heads
+		if g.close(); g.groups > g.single && g.digits >= longFigure {
+			return &g
 		}
 	}
 	return nil
@@ -120,26 +139,27 @@ func (w *Worker) headOf(i int) head {
 // takeLeads stops for groups that begin with their own total, which nothing says; before a total row, where it is not compared.
 func (w *Worker) takeLeads(r *runs, end bool) {
 	if end || w.program.Lineup.Entry.Totals == plan.Drop {
-		if heads := r.leads.complete(r.hash); heads != nil {
-			w.askLeads(heads)
+		if l := r.leads.complete(r.hash); l != nil {
+			w.askLeads(l)
 		}
 	}
 	r.leads.reset()
 }
 
-func (w *Worker) askLeads(heads []head) {
+func (w *Worker) askLeads(l *lead) {
 	why, labels := "which the rows below it add up to", []string{}
-	for _, h := range heads {
+	for _, h := range l.heads {
 		if !slices.Contains(labels, h.label) {
 			labels = append(labels, h.label)
 		}
 	}
-	if len(heads) > 1 {
-		why = fmt.Sprintf("the first of %d such rows, with their rows below them, to the end", len(heads))
+	if l.count > 1 {
+		why = fmt.Sprintf("the first of %d such rows, with their rows below them, to the end", l.count)
 	}
-	if heads[0].shared {
-		w.askTotal(heads[0], "below", why, labels, ", rows: { only: … } may leave such rows out, by what they lack or say")
+	first := l.heads[0]
+	if first.shared {
+		w.askTotal(first, "below", why, labels, ", rows: { only: … } may leave such rows out, by what they lack or say")
 		return
 	}
-	w.askTotal(heads[0], "below", why, labels, ", and totals: drop, for what stands above its rows is not compared")
+	w.askTotal(first, "below", why, labels, ", and totals: drop, for what stands above its rows is not compared")
 }

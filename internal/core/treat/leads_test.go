@@ -1,0 +1,52 @@
+package treat
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Groups that begin with their own total are all rows or none; rows that are all alike are none, however many they are.
+func TestLeads(t *testing.T) {
+	for _, test := range []struct {
+		rows   []uint64
+		digits int // of each total
+		want   int // groups
+	}{
+		{[]uint64{1200, 500, 700, 1300, 600, 700}, 4, 2},
+		{[]uint64{2500, 1200, 500, 700, 1300, 600, 700}, 4, 2}, // below a total of all
+		{[]uint64{1200, 500, 700, 1300, 600, 700}, 2, 0},
+		{[]uint64{1200, 500, 700, 0, 1300, 600, 700, 0}, 4, 2},
+		{[]uint64{1200, 500, 700, 1300, 600, 701}, 4, 0},
+		{[]uint64{1200, 500, 700, 1300, 1300, 800, 100, 700}, 4, 3}, // one of a single row
+		{[]uint64{1200, 500, 700}, 6, 0},                            // too few
+		{[]uint64{9, 5, 2, 3, 4, 3, 1, 11, 5, 4, 1, 6, 4, 2}, 6, 2}, // of two levels
+		{slices.Repeat([]uint64{2, 1, 1}, 50), 1, 0},
+		{slices.Repeat([]uint64{7}, 1000), 6, 0},
+	} {
+		for _, cut := range []int{1, 2, len(test.rows)} { // blocks of so many rows
+			var l leads
+			l.reset()
+			hash := uint64(0)
+			for block := range slices.Chunk(test.rows, cut) {
+				l.follow(block, hash, func(int) head { return head{digits: test.digits} })
+				for _, own := range block {
+					hash += own
+				}
+			}
+			have := 0
+			if g := l.complete(hash); g != nil {
+				have = g.count
+			}
+			require.Equal(t, test.want, have, "%v", test.rows[:min(len(test.rows), 9)])
+			for _, g := range l {
+				require.LessOrEqual(t, len(g.heads), 2*mostSingle+3, "memory stays flat")
+			}
+		}
+	}
+	var l leads
+	l.reset()
+	l.follow([]uint64{1200, 500, 700, 1300, 600, 700}, 0, func(i int) head { return head{digits: 6, none: i == 3} })
+	require.Nil(t, l.complete(5000), "the plan says of one that it is none")
+}
