@@ -27,6 +27,7 @@ const (
 	ofCurrencies = "currencies"
 	ofPlans      = "plans"
 	ofSides      = "sides"
+	ofCosts      = "costs"
 )
 
 // planned are words for figures that were not sold, and sold for those that were, in the usual languages.
@@ -73,23 +74,6 @@ func (s *sheet) findKind() {
 	}
 }
 
-// steps are words for what a sale goes through, in its order: the same sale may be in several rows.
-var steps = []map[string]bool{
-	wordsByKey("quote quotes quotation quotations offer offers angebot angebote estimate estimates proforma devis oferta ofertas offerta"),
-	wordsByKey("order orders auftrag aufträge bestellung bestellungen commande commandes pedido pedidos ordine ordini"),
-	wordsByKey("invoice invoices rechnung rechnungen facture factures factura facturas fattura fatture factuur facturen"),
-	wordsByKey("delivery deliveries lieferung lieferungen lieferschein lieferscheine livraison livraisons entrega entregas consegna"),
-}
-
-// ofSteps reports whether each text is of a step, and two of different ones.
-func ofSteps(texts []string) bool {
-	seen := map[int]bool{}
-	for _, t := range texts {
-		seen[sense(t, steps)] = true
-	}
-	return len(seen) > 1 && !seen[-1]
-}
-
 // mixOf is what texts say of figures that are not to be added up, "" for nothing. What counts against what was sold may be, if
 // it is below zero.
 func mixOf(texts []string, belowZero bool) string {
@@ -109,6 +93,8 @@ func mixOf(texts []string, belowZero bool) string {
 		return ofPlans
 	case ofSteps(texts):
 		return ofPlans
+	case besideCosts(texts):
+		return ofCosts
 	case sides(texts), slices.ContainsFunc(texts, counters) && !all(counters) && !belowZero:
 		return ofSides
 	}
@@ -183,7 +169,7 @@ func (s sayings) add(f *survey.Field) {
 func alignKinds(sheets []*sheet) {
 	names := func(f *survey.Field) bool {
 		other := func(v string) bool { return !classOf(v).ofMeasure() || value.IsCurrency(v) }
-		return f.Is == "text" && len(f.Values) > 0 && !slices.ContainsFunc(f.Values, other)
+		return f.Is == "text" && len(f.Values) > 0 && !slices.ContainsFunc(f.Values, other) && !besideCosts(f.Values)
 	}
 	said := sayings{}
 	for _, s := range sheets {
@@ -209,30 +195,6 @@ func (s *sheet) saysMeasure(i int) bool {
 // returned are words for what came back, where others are sold.
 var returned = wordsByKey(`return returns returned rückgabe retour retours devuelto reso`)
 
-// sides reports whether texts are the two sides of an account.
-func sides(texts []string) bool {
-	var keys []string
-	for _, t := range texts {
-		keys = append(keys, key.Of(t))
-	}
-	slices.Sort(keys)
-	return slices.ContainsFunc([][]string{{"c", "d"}, {"cr", "dr"}, {"h", "s"}, {"credit", "debit"}, {"haben", "soll"}, {"crédit", "débit"}},
-		func(pair []string) bool { return slices.Equal(keys, pair) })
-}
-
-// takeMarks takes a field for one that says what the figures of a row are, if it marks some rows alone: with a plus, as a minus alone is a
-// null word, or as planned, where the others say nothing.
-func (s *sheet) takeMarks(f *survey.Field) {
-	plan := func(v string) bool { return planned[key.Of(v)] }
-	switch {
-	case f.Is != "text" || len(f.Values) > 8:
-	case slices.Equal(f.Values, []string{"+"}) && f.Null > 0:
-		s.mixes = append(s.mixes, &mix{f, ofSides, []string{"+", "-"}})
-	case f.Blank > 0 && slices.ContainsFunc(f.Values, plan):
-		s.mixes = append(s.mixes, &mix{f, ofPlans, append(slices.Clone(f.Values), "nothing")})
-	}
-}
-
 // mixed are the fields that say what the figures of a row are, if no column takes them.
 func (e *entry) mixed() (out []*mix) {
 	for _, s := range e.sheets {
@@ -257,6 +219,7 @@ func (e *entry) askMixed() {
 		ofMeasures:   "and they stand across: no plan takes that apart; have them delivered in long rows, or a table for each",
 		ofCurrencies: "added up they are no amount; ask for the column, or say which are wanted (rows: { only: … })",
 		ofSides:      "added up one counts for the other; have figures below zero delivered, or say which are wanted (rows: { only: … })",
+		ofCosts:      "added up they are no sales; say which are wanted (rows: { only: … })",
 		ofPlans:      "added up they count twice; ask for the column, or say which are wanted (rows: { only: … })",
 	}
 	for _, m := range e.mixed() {

@@ -29,6 +29,9 @@ var maybe = wordsByKey(`budget plan forecast prognose soll presupuesto begroting
 // a balance or a share.
 func mayBeNoSales(label string) bool {
 	list := strings.Fields(key.Of(label))
+	if n := len(list); n > 1 && costs[list[n-1]] {
+		return true
+	}
 	if len(list) == 0 || !maybe[list[0]] {
 		return false
 	}

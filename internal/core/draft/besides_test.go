@@ -44,7 +44,8 @@ func TestRowsBesideOthers(t *testing.T) {
 
 // Taxes, shares and balances among labels may be no sales; other labels that begin like these are none.
 func TestMayBeNoSales(t *testing.T) {
-	for _, label := range []string{"VAT", "VAT 19%", "MwSt. 7 %", "Share of coast", "Opening balance", "Saldo", "Budget", "Budget 2024"} {
+	for _, label := range []string{"VAT", "VAT 19%", "MwSt. 7 %", "Share of coast", "Opening balance", "Saldo", "Budget", "Budget 2024",
+		"Head office costs", "Allgemeine Kosten"} {
 		require.True(t, mayBeNoSales(label), label)
 	}
 	for _, label := range []string{"Tax Free Shop", "Plan Bay", "Opening Quay", "Budget Line", "Vatersay", ""} {

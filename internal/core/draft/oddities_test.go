@@ -29,6 +29,18 @@ func TestOddities(t *testing.T) {
 	}
 }
 
+// Numbers of rows without a header are left aside, other figures there are not.
+func TestNumbersOfRows(t *testing.T) {
+	const rows = "Branch,Month,Amount\n0,Holm,2024-01,30.75\n1,Saltby,2024-02,12.85\n2,Pier,2024-02,1.15\n"
+	for first, asked := range map[string]bool{"0": false, "2": true, "4.50": true} {
+		for _, columns := range []string{"branch,month,amount", ""} {
+			r, err := drafted(t, columns, map[string]string{"Lakes.csv": "," + strings.Replace(rows, "\n0", "\n"+first, 1)})
+			require.NoError(t, err)
+			require.Equal(t, asked, r.Exit != 0, "%s\n%s\n%v", first, r.Text, r.Problems)
+		}
+	}
+}
+
 // Rows and columns that are sums of others, and do not say so: a question, or left aside where each row shows it.
 func TestSumsThatDoNotSaySo(t *testing.T) {
 	const header, rows = "Branch,Product,Amount\n", "Holm,Buoy,10.50\nHolm,Oar,23.45\nSaltby,Buoy,6.90\nSaltby,Oar,7.10\n"

@@ -130,10 +130,11 @@ func (s *sheet) addsTimes(i int) bool {
 	return t != noClass && s.numeric(i) && s.wideTime() != noClass
 }
 
-// numbersRows reports whether a field has the number of each row.
+// numbersRows reports whether a field has the number of each row; the first one may lack a header, and is called A.
 func (s *sheet) numbersRows(i int) bool {
 	f := &s.Fields[i]
-	return counts(f.Header) && f.Is == "whole" && f.Distinct > 1 && f.EachOnce(f.Filled) && !classOf(f.Header).ofTime()
+	numbers := counts(f.Header) || i == 0 && f.Header == "A"
+	return numbers && f.Is == "whole" && f.Distinct > 1 && f.EachOnce(f.Filled) && !classOf(f.Header).ofTime()
 }
 
 // monthsAlone reports whether most texts are months, and none is a day.

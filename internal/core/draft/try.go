@@ -13,6 +13,7 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
+	"umbau/internal/core/survey"
 )
 
 // mostTries is how often a plan is tried and mended.
@@ -210,6 +211,8 @@ func (d *drafter) mendOne(p *place.Problem, s *fact.Summary) bool {
 		return d.mendGap(p, c)
 	case "unexpected header", "number beside wide columns", "header does not fit":
 		return d.leaveHeaders(p)
+	case "cell without a header":
+		return d.leaveNumbers(p)
 	case "missing header":
 		changed := false
 		for _, e := range d.entriesAt(p) {
@@ -391,6 +394,23 @@ func (d *drafter) leaveHeaders(p *place.Problem) (changed bool) {
 				e.others, changed = append(e.others, strings.TrimSpace(at.Header)), true
 			}
 			e.drop = e.unpivot == nil && len(e.mixed()) == 0
+		}
+	}
+	return changed
+}
+
+// leaveNumbers leaves columns without a header aside that have the number of each row.
+func (d *drafter) leaveNumbers(p *place.Problem) (changed bool) {
+	for _, at := range p.Places {
+		letter := strings.TrimPrefix(at.Header, "column ")
+		for _, e := range d.entriesAt(&place.Problem{Places: []place.Place{at}}) {
+			numbers := func(s *sheet) bool {
+				i := slices.IndexFunc(s.Fields, func(f survey.Field) bool { return f.Header == letter })
+				return i >= 0 && s.Fields[i].Is == "whole" && s.Fields[i].Filled == s.Rows && s.Fields[i].EachOnce(s.Rows)
+			}
+			if !slices.Contains(e.others, letter) && slices.ContainsFunc(e.sheets, numbers) {
+				e.others, e.drop, changed = append(e.others, letter), e.unpivot == nil && len(e.mixed()) == 0, true
+			}
 		}
 	}
 	return changed

@@ -29,7 +29,8 @@ func TestTwins(t *testing.T) {
 // Quotes, orders and invoices may be the same sale.
 func TestStepsOfASale(t *testing.T) {
 	for kinds, asked := range map[[2]string]bool{{"Order", "Quote"}: true, {"Rechnung", "Auftrag"}: true, {"Order", "Web order"}: false,
-		{"Order", "Counter"}: false} {
+		{"Order", "Counter"}: false, {"Revenue", "Cost"}: true, {"Sales", "Cost of sales"}: true,
+		{"Club", "Stock"}: false} {
 		r, err := drafted(t, "region,branch,month,amount", map[string]string{"raw/Lakes.csv": "Branch,Month,Amount,Type\nHolm,2024-01,30.75," +
 			kinds[0] + "\nSaltby,2024-02,12.85," + kinds[0] + "\nPier,2024-02,1.15," + kinds[1] + "\n"})
 		require.NoError(t, err)
