@@ -424,7 +424,8 @@ func (d *drafter) leavePlans() {
 	all := d.extracts()
 	for _, s := range all {
 		names := append(s.names(), path.Dir(s.file), path.Dir(s.member))
-		if slices.ContainsFunc(names, func(name string) bool { return hasWord(planned, name) }) {
+		named := func(name string) bool { return hasWord(planned, name) }
+		if slices.ContainsFunc(names, named) || slices.ContainsFunc(s.titleLines(), saysPlan) {
 			plans = append(plans, s)
 		}
 	}
@@ -433,6 +434,15 @@ func (d *drafter) leavePlans() {
 	}
 	for _, s := range plans {
 		s.apart = true
-		s.leaveAside("left aside", "its name says that it was planned: beside what was sold it would count twice")
+		s.leaveAside("left aside", "its name or title says that it was planned: beside what was sold it would count twice")
 	}
+}
+
+// saysPlan reports whether a line says that figures were planned, and nothing else but when: "Budget 2024".
+func saysPlan(line string) bool {
+	other := func(w string) bool {
+		t, _ := timeOf(w)
+		return !planned[w] && !general[w] && t == noClass && strings.Trim(w, "0123456789") != ""
+	}
+	return hasWord(planned, line) && !slices.ContainsFunc(strings.Fields(key.Of(line)), other)
 }

@@ -17,6 +17,7 @@ func TestRowsBesideOthers(t *testing.T) {
 		require.Zero(t, r.Exit, "%s%v\n%s", more, r.Problems, r.Text)
 		require.Equal(t, 2, r.Rows, more)
 		require.Contains(t, r.Text, "only: ")
+		require.Contains(t, r.Columns[1].Evidence, "are left out")
 	}
 	for _, more := range []string{"Max,2024-01,30.75\n", "Counter,2024-01,30.75\n", "Meanwhile,2024-01,30.75\n", "Py,2024-01,1.00\n"} {
 		r, err := drafted(t, columns, map[string]string{"raw/Lakes.csv": header + parts + more})
@@ -77,4 +78,17 @@ func TestInFormulas(t *testing.T) {
 	require.Equal(t, "'of which Holm''s'", textInFormula("of which Holm's"))
 	require.Equal(t, "{größe}", nameInFormula("größe"))
 	require.Equal(t, "branch", nameInFormula("branch"))
+}
+
+// A table whose title says that it was planned is left aside, where others are not; a title that says more is none.
+func TestPlansByTheirTitle(t *testing.T) {
+	const header = "Branch,Month,Amount\n"
+	for title, aside := range map[string]bool{"Budget 2024": true, "Plan": true, "Target": true, "Plan Bay": false,
+		"Sales against budget": false} {
+		r, err := drafted(t, "region,branch,month,amount", map[string]string{"raw/Lakes.csv": header + "Holm,2024-01,30.75\n",
+			"raw/Skerries.csv": title + "\n\n" + header + "Pier,2024-01,40.00\nQuay,2024-02,12.00\n"})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%s: %v\n%s", title, r.Problems, r.Text)
+		require.Equal(t, map[bool]int{true: 1, false: 3}[aside], r.Rows, title)
+	}
 }

@@ -169,6 +169,20 @@ func (e *entry) leaveFigures() {
 	}
 }
 
+// whySums says which headers that are left aside are sums of others, "" where none is.
+func (e *entry) whySums() string {
+	var sums []string
+	for _, h := range e.others {
+		if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return slices.Contains(s.SumColumns, h) }) {
+			sums = append(sums, h)
+		}
+	}
+	if len(sums) == 0 {
+		return ""
+	}
+	return strings.Join(sums, ", ") + ": in every row the sum of columns beside it"
+}
+
 // column is the column of a name, or else of a class.
 func (d *drafter) columnFor(header string) *column {
 	k, name := key.Of(header), snake(header)

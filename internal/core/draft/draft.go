@@ -283,7 +283,11 @@ func (d *drafter) describe() {
 		if c.helper {
 			continue
 		}
-		d.result.Columns = append(d.result.Columns, Column{c.name, c.is, strings.Join(d.sourcesOf(c), "; "), c.note, c.open == ""})
+		evidence := c.note
+		if len(c.besides) > 0 {
+			evidence = strings.TrimPrefix(evidence+"; rows of "+strings.Join(c.besides, ", ")+" are left out", "; ")
+		}
+		d.result.Columns = append(d.result.Columns, Column{c.name, c.is, strings.Join(d.sourcesOf(c), "; "), evidence, c.open == ""})
 		if c.open != "" {
 			d.result.Open = append(d.result.Open, c.open)
 		}

@@ -58,6 +58,7 @@ func TestSumsThatDoNotSaySo(t *testing.T) {
 	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
 	require.Equal(t, 12, r.Rows)
 	require.Contains(t, r.Text, "others: [Floats, Canvas]")
+	require.Contains(t, r.Text, "# Floats, Canvas: in every row the sum of columns beside it")
 
 	r, err = drafted(t, "branch,product,quantity,amount", map[string]string{"Lakes.csv": "Branch,Product,Figure,Value\n" +
 		"Holm,Buoy,Quantity,2\nHolm,Buoy,Amount,10.50\n" +
