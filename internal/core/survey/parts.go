@@ -13,8 +13,8 @@ type SumRow struct {
 }
 
 // groups finds the rows that end groups of others with their sums, where all rows of a table stand in such groups, and the last row is
-// one: subtotals, or a total, that need not say so. Figures of four digits are no chance, if these rows have fewer labels than the others,
-// or those are four at least.
+// one: subtotals, or a total, that need not say so. Figures of two digits are no chance, if these rows have fewer labels than the others,
+// or of four, if those are four at least.
 type groups struct {
 	base   []value.Decimal // the sums of the rows before the group at hand, by number
 	rows   int             // of the group that have figures
@@ -63,7 +63,8 @@ func (g *groups) row(figures []value.Decimal, sums []value.Sum, labels, line int
 
 // ends are the rows found.
 func (g *groups) ends() []SumRow {
-	if !g.last || g.digits < 4 || g.most >= g.least && g.others < 4 {
+	bare := g.most < g.least
+	if !g.last || bare && g.digits < 2 || !bare && (g.digits < 4 || g.others < 4) {
 		return nil
 	}
 	return g.found

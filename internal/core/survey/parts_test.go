@@ -32,6 +32,8 @@ func TestGroupsThatEndWithSums(t *testing.T) {
 		{[]int64{1050, 2345, 3395, 690}, []int{3}, nil}, // the last row is none
 		{[]int64{1050, 1050}, []int{2}, nil},            // of one row
 		{[]int64{1, 1, 2}, []int{3}, nil},               // by chance
+		{[]int64{12, 7, 19}, []int{3}, []int{3}},
+		{[]int64{12, 7, 5, 6, 30}, nil, nil},
 		{[]int64{1050, 2345, 3396}, []int{3}, nil},
 	} {
 		var g groups
