@@ -43,8 +43,8 @@ func (e *entry) askSums(d *drafter, s *sheet) {
 		if r.Label != "" {
 			called = "the label " + r.Label
 		}
-		e.askAbout(d, fmt.Sprintf("%s: row %d has the sums of the rows above it, and %s: is it a total? total_words: [label], or "+
-			"rows: { only: … }, leaves it out", s.Place.Source(), r.Row, called))
+		e.askAbout(d, fmt.Sprintf("%s: row %d has the sums of the rows above it, and %s: is it a total? rows: { only: … } leaves it out, "+
+			"total_words: [label] one with a label of its own", s.Place.Source(), r.Row, called))
 		return
 	}
 }

@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"bytes"
 	"slices"
 
 	"umbau/internal/core/value"
@@ -68,6 +69,59 @@ func (g *groups) ends() []SumRow {
 		return nil
 	}
 	return g.found
+}
+
+// runs finds rows that have the sums of the rows of one first label above them, two at least, and fewer labels: subtotals of some groups.
+type runs struct {
+	label  []byte
+	base   []value.Decimal // the sums of the rows before
+	rows   int             // that have figures
+	labels int             // of the one that has the fewest
+	found  []SumRow
+}
+
+// mostOfRuns is up to how many columns of numbers are looked at.
+const mostOfRuns = 8
+
+// row takes a row, as that of groups does, and its first label.
+func (r *runs) row(figures []value.Decimal, sums []value.Sum, label []byte, labels, line int) {
+	digits := 0
+	for _, d := range figures {
+		if d.Sign() != 0 {
+			digits += d.Digits()
+		}
+	}
+	if digits == 0 || len(figures) > mostOfRuns {
+		return
+	}
+	same := r.base != nil && bytes.Equal(label, r.label)
+	if same && r.rows > 1 && labels < r.labels && digits > 1 && r.sums(figures, sums) {
+		r.found, same = append(r.found, SumRow{line, string(label)}), false
+		labels, r.rows = r.labels, -1 // the row itself is none of those below
+	} else if !same {
+		r.rows = 0
+	}
+	if !same {
+		r.label, r.base, r.labels = append(r.label[:0], label...), r.base[:0], labels
+		for k := range figures {
+			sum := sums[k].Total()
+			if r.rows < 0 {
+				sum = sum.Add(figures[k])
+			}
+			r.base = append(r.base, sum)
+		}
+	}
+	r.rows++
+	r.labels = min(r.labels, labels)
+}
+
+func (r *runs) sums(figures []value.Decimal, sums []value.Sum) bool {
+	for k, d := range figures {
+		if sums[k].Total().Sub(r.base[k]).Cmp(d) != 0 {
+			return false
+		}
+	}
+	return true
 }
 
 // family is a wide column that may be the sum of those beside it, from one up to before another, by their places among the numbers.

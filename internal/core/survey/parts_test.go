@@ -54,6 +54,38 @@ func TestGroupsThatEndWithSums(t *testing.T) {
 	}
 }
 
+// Rows that have the sums of those of one label above them, and fewer labels, are found wherever they stand.
+func TestRunsOfOneLabel(t *testing.T) {
+	type row struct {
+		label  string
+		labels int
+		cents  int64
+	}
+	for _, test := range []struct {
+		rows []row
+		want []int
+	}{
+		{[]row{{"Pier", 2, 835}, {"Holm", 2, 120}, {"Holm", 2, 95}, {"Holm", 1, 215}, {"Quay", 2, 7}}, []int{4}},
+		{[]row{{"Holm", 2, 120}, {"Holm", 2, 95}, {"Holm", 1, 215}, {"Holm", 2, 10}, {"Holm", 2, 11}, {"Holm", 1, 21}}, []int{3, 6}},
+		{[]row{{"Holm", 2, 120}, {"Holm", 2, 95}, {"Holm", 2, 215}}, nil},
+		{[]row{{"Holm", 2, 120}, {"Holm", 2, 95}, {"Holm", 1, 216}}, nil},
+		{[]row{{"Holm", 2, 120}, {"Holm", 1, 120}}, nil},
+		{[]row{{"Holm", 2, 120}, {"Pier", 2, 95}, {"Pier", 1, 215}}, nil},
+	} {
+		var r runs
+		sums := make([]value.Sum, 1)
+		for i, row := range test.rows {
+			r.row(cents(row.cents), sums, []byte(row.label), row.labels, i+1)
+			sums[0].Add(cents(row.cents)[0])
+		}
+		var have []int
+		for _, f := range r.found {
+			have = append(have, f.Row)
+		}
+		require.Equal(t, test.want, have, "%v", test.rows)
+	}
+}
+
 // Wide columns that are the sums of some beside them are found wherever these stand, and others are not.
 func TestFamilies(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 2))

@@ -27,6 +27,7 @@ type adder struct {
 	left    []candidate // wide columns that are the sums of the others so far
 	closely bool        // it looks for what a draft asks about
 	groups  groups
+	runs    runs
 	across  families
 
 	isNumber    []bool          // by column
@@ -101,9 +102,11 @@ func (a *adder) row(rows *table.Rows, i int) {
 
 // look looks at the row at hand for what a draft asks about.
 func (a *adder) look(rows *table.Rows, i int) {
-	if labels, label := a.labels(rows, i); a.groups.row(a.figures, a.sums, labels, rows.Lines[i]) {
-		a.groups.found[len(a.groups.found)-1].Label = label()
+	labels, first := a.labels(rows, i)
+	if a.groups.row(a.figures, a.sums, labels, rows.Lines[i]) {
+		a.groups.found[len(a.groups.found)-1].Label = string(first)
 	}
+	a.runs.row(a.figures, a.sums, first, labels, rows.Lines[i])
 	a.wideFigures = a.wideFigures[:0]
 	for _, k := range a.wide {
 		a.wideFigures = append(a.wideFigures, a.figures[k])
@@ -112,27 +115,26 @@ func (a *adder) look(rows *table.Rows, i int) {
 }
 
 // labels is how many texts a row has in columns of no numbers, and the first of them.
-func (a *adder) labels(rows *table.Rows, i int) (n int, first func() string) {
-	at := -1
+func (a *adder) labels(rows *table.Rows, i int) (n int, first []byte) {
 	for j, c := range rows.Row(i) {
 		own := j - a.table.left
-		if own >= 0 && own < len(a.isNumber) && !a.isNumber[own] && len(value.Trim(rows.Text(c))) > 0 {
-			if n++; at < 0 {
-				at = j
+		if own < 0 || own >= len(a.isNumber) || a.isNumber[own] {
+			continue
+		}
+		if text := value.Trim(rows.Text(c)); len(text) > 0 {
+			if n++; n == 1 {
+				first = text
 			}
 		}
 	}
-	return n, func() string {
-		if at < 0 {
-			return ""
-		}
-		return value.TrimText(string(rows.Text(rows.Row(i)[at])))
-	}
+	return n, first
 }
 
 // tell notes in the table what a draft asks about.
 func (a *adder) tell() {
-	a.table.SumRows = a.groups.ends()
+	if a.table.SumRows = a.groups.ends(); a.table.SumRows == nil {
+		a.table.SumRows = a.runs.found
+	}
 	for _, n := range a.across.sums() {
 		a.table.SumColumns = append(a.table.SumColumns, a.table.Fields[a.numbers[a.wide[n]]].Header)
 	}
