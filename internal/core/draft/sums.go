@@ -74,7 +74,10 @@ func (d *drafter) sumsOfAll(s *fact.Summary) string {
 // four digits, and the same labels: one is the other in another order, or under another name. They are called by their sources; "" for
 // none.
 func (d *drafter) twinsOf(s *fact.Summary) (one, other string) {
-	known := map[string]string{}
+	known, tables := map[string]string{}, map[string]*sheet{}
+	for _, t := range d.extracts() {
+		tables[t.source()] = t
+	}
 	for i := range s.Extracts {
 		x := &s.Extracts[i]
 		account, long := strconv.Itoa(x.Rows.Fact), false
@@ -88,7 +91,7 @@ func (d *drafter) twinsOf(s *fact.Summary) (one, other string) {
 		source := x.File + "\x00" + x.Sheet
 		switch first, ok := known[account]; {
 		case !long || x.Rows.Fact < 3:
-		case ok && d.sameLabels(first, source):
+		case ok && tables[first].sameLabels(tables[source]):
 			return first, source
 		default:
 			known[account] = source
@@ -97,24 +100,19 @@ func (d *drafter) twinsOf(s *fact.Summary) (one, other string) {
 	return "", ""
 }
 
-// sameLabels reports whether two tables, by their sources, have the same labels below the same headers.
-func (d *drafter) sameLabels(one, other string) bool {
-	labels := func(source string) (out []string) {
-		for _, s := range d.extracts() {
-			if s.source() != source {
-				continue
-			}
-			for _, f := range s.Fields {
-				out = append(out, key.Of(f.Header))
-				for _, v := range f.Values {
-					out = append(out, key.Of(f.Header)+"\x00"+key.Of(v))
-				}
+// sameLabels reports whether two tables have the same labels below the same headers.
+func (s *sheet) sameLabels(o *sheet) bool {
+	labels := func(s *sheet) (out []string) {
+		for _, f := range s.Fields {
+			out = append(out, key.Of(f.Header))
+			for _, v := range f.Values {
+				out = append(out, key.Of(f.Header)+"\x00"+key.Of(v))
 			}
 		}
 		slices.Sort(out)
 		return out
 	}
-	return slices.Equal(labels(one), labels(other))
+	return s != nil && o != nil && slices.Equal(labels(s), labels(o))
 }
 
 // askTwins asks about two tables that are one, as a build has shown: added up they would count twice.
