@@ -12,8 +12,9 @@ import (
 // signs that stand for one currency only; every other sign is itself.
 var signs = map[rune]string{'€': "EUR", '£': "GBP", '₹': "INR"}
 
-// words are signs of letters; kr, or kr., stands for several currencies, and is itself.
-var words = map[string]string{"zł": "PLN", "Kč": "CZK", "kr": "kr", "Kr": "kr", "KR": "kr"}
+// words are signs of letters; kr, or kr., stands for several currencies, and is itself. In capitals, or with a hyphen behind it, it is
+// the beginning of a code (KR-1001).
+var words = map[string]string{"zł": "PLN", "Kč": "CZK", "kr": "kr", "Kr": "kr"}
 
 // wordKeys are the keys of words.
 var wordKeys = func() map[string]bool {
@@ -87,7 +88,7 @@ func currencyAt(b []byte) (code string, size int) {
 		if code = words[string(word)]; code == "kr" && size < len(b) && b[size] == '.' {
 			size++
 		}
-		if code != "" {
+		if code != "" && (size == len(b) || b[size] != '-') {
 			return code, size
 		}
 	}

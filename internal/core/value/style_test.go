@@ -49,6 +49,7 @@ func TestSignsOfLetters(t *testing.T) {
 		{english, "-kr. 7", "-7", "kr"},
 		{german, "kr.1.250,00", "1250.00", "kr"}, {english, "Kr 7", "7", "kr"}, {english, "1 zł", "1", "PLN"}, {german, "1,5 Kč", "1.5", "CZK"},
 		{english, "kr.1250", "", ""}, {english, "kr.5", "", ""}, {english, "EUR.5", "0.5", "EUR"}, {english, "7 kroner", "", ""},
+		{english, "KR-1001", "", ""}, {english, "KR 1001", "", ""}, {english, "kr-1001", "", ""}, {english, "kr -7", "-7", "kr"},
 		{english, "7 kr EUR", "", ""}, {english, "7 krona", "", ""}, {english, "7 zły", "", ""}, {english, "7 km", "", ""},
 		{english, "7 K", "", ""},
 		{english, "7 kr..", "", ""}, {english, "7 z", "", ""}, {english, "7 ZŁ", "", ""},
