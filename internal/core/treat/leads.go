@@ -156,10 +156,9 @@ func (w *Worker) askLeads(l *lead) {
 	if l.count > 1 {
 		why = fmt.Sprintf("the first of %d such rows, with their rows below them, to the end", l.count)
 	}
-	first := l.heads[0]
-	if first.shared {
-		w.askTotal(first, "below", why, labels, ", rows: { only: … } may leave such rows out, by what they lack or say")
-		return
+	more := ", no_totals and rows: { only: … }, by what it lacks, leave it out"
+	if !l.heads[0].shared {
+		more = ", with totals: drop; where rows below take their label from it" + more
 	}
-	w.askTotal(first, "below", why, labels, ", and totals: drop, for what stands above its rows is not compared")
+	w.askTotal(l.heads[0], "below", why, labels, more)
 }
