@@ -91,46 +91,6 @@ func (d *drafter) assignRest(e *entry) {
 	d.assignByValues(e)
 }
 
-// takeRules leaves lines of dashes between rows aside, as section rows of a column that is not delivered.
-func (d *drafter) takeRules(e *entry) {
-	if e.sections != "" || !slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.ruled }) {
-		return
-	}
-	if d.lines == nil {
-		d.lines = d.helper("line", aside)
-		d.lines.is, d.lines.rules["blanks"] = "text", "leave"
-		d.lines.note = "lines of dashes between rows"
-	}
-	e.sections = d.lines.name
-	d.lines.claim(e, "", "lines of dashes")
-	if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.mixed }) {
-		e.open = append(e.open, e.globs[0]+": rows with a label alone stand among lines of dashes; what they are of is not settled, and "+
-			"they are left out")
-	}
-}
-
-// sectionColumn is the column that section rows are of: one whose labels they are elsewhere, or the one behind those that the path and
-// the sheets say; of places before things.
-func (d *drafter) sectionColumn(e *entry) *column {
-	list := d.lacking(e)
-	if c := d.of(product); c != nil && !c.settled(e) && !slices.Contains(list, c) {
-		list = append(list, c)
-	}
-	var labels []string
-	for _, s := range e.sheets {
-		labels = append(labels, s.sectionLabels()...)
-	}
-	for _, c := range list {
-		if known := c.knows(labels); known > 0 && 2*known >= len(labels) {
-			return c
-		}
-	}
-	if len(list) == 0 {
-		return nil
-	}
-	return list[min(len(list)-1, len(e.openPieces("path"))+len(e.openPieces("sheet")))]
-}
-
 // sheetSays reports whether the sheets say a column rather than a piece of the path that is the same for all: one file
 // has all of them, or its folder may have any name.
 func (e *entry) sheetSays(p *piece, c *column) bool {
@@ -144,31 +104,6 @@ func (e *entry) sheetSays(p *piece, c *column) bool {
 		return true
 	}
 	return false
-}
-
-// withoutSections are the values of a field that are no labels of section rows, which stand in it too.
-func (s *sheet) withoutSections(values []string) []string {
-	known := map[string]bool{}
-	for _, l := range s.sectionLabels() {
-		known[key.Of(l)] = true
-	}
-	if len(known) == 0 {
-		return values
-	}
-	return slices.DeleteFunc(slices.Clone(values), func(v string) bool { return known[key.Of(v)] })
-}
-
-// sectionLabels are the labels of section rows among the first rows.
-func (s *sheet) sectionLabels() (out []string) {
-	if !s.sections {
-		return nil
-	}
-	s.eachHead(func(filled int, text string) {
-		if filled == 1 {
-			out = append(out, text)
-		}
-	})
-	return out
 }
 
 // openPieces are the labels in paths, sheets or titles that are of no column yet.

@@ -9,8 +9,6 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-	"unicode"
-	"unicode/utf8"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/names"
@@ -228,82 +226,6 @@ func (s *sheet) yearLike(i int) bool {
 		}
 	}
 	return true
-}
-
-// eachHead calls a function with the first rows of data: how many cells are filled, and the text of the first of them.
-func (s *sheet) eachHead(call func(filled int, text string)) {
-	for i, row := range s.Head {
-		if s.HeadLines[i] <= s.HeaderRow {
-			continue
-		}
-		filled, text := 0, ""
-		for _, c := range row {
-			if c == "" {
-				continue
-			}
-			if filled++; filled == 1 {
-				text = c
-			}
-		}
-		call(filled, text)
-	}
-}
-
-// lookAtRows looks for rows with a label alone, which stands in no other row, among the first rows.
-func (s *sheet) lookAtRows() {
-	known := map[string]bool{}
-	full := 0
-	for i, row := range s.Head {
-		filled := slices.DeleteFunc(slices.Clone(row), func(c string) bool { return c == "" })
-		if s.HeadLines[i] <= s.HeaderRow || len(filled) < 2 {
-			continue
-		}
-		full++
-		for _, c := range filled {
-			known[key.Of(c)] = true
-		}
-	}
-	groups, last := 0, false
-	s.eachHead(func(filled int, text string) {
-		switch {
-		case filled == 1 && isLabel(text) && !known[key.Of(text)]:
-			last = true
-		case filled > 1:
-			if last {
-				groups++
-			}
-			last = false
-		}
-	})
-	s.sections = groups > 0 && full > groups
-	line := false
-	s.eachHead(func(filled int, text string) {
-		s.ruled = s.ruled || line && filled > 1
-		line = filled == 1 && isRule(text)
-	})
-	if s.ruled && s.sections {
-		s.sections, s.mixed = false, true
-	}
-}
-
-// isRule reports whether a text is a line between rows, of dashes or other signs.
-func isRule(text string) bool { return len(text) > 2 && !strings.ContainsFunc(text, saysSomething) }
-
-// saysSomething reports whether a rune is a letter or a digit.
-func saysSomething(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }
-
-// isLabel reports whether a text may stand for a group of rows: one of words, "Quay 4" among them, but no total and no time.
-func isLabel(text string) bool {
-	if !strings.ContainsFunc(text, saysSomething) {
-		return false
-	}
-	gap := value.GapOf(text)
-	first, _ := utf8.DecodeRuneInString(text)
-	if gap != value.Text && (gap != value.Unclear || !unicode.IsLetter(first)) {
-		return false
-	}
-	c, _ := timeOf(text)
-	return c == noClass && !new(value.Totals).Alone(text)
 }
 
 // timeOf is what a text is as a time: month, year, quarter or day; "" for none. form is the
