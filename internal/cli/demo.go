@@ -182,8 +182,8 @@ func (a *app) tellEnd(dir string, s *fact.Summary) error {
 func (a *app) tellWrong(s *fact.Summary, changed, held []trouble) {
 	a.heading("What was wrong with it, and what the plan decided")
 	var g grid
-	for _, c := range namesOf(s) {
-		g.add(countOf(c.spellings, "spelling"), "of "+countOf(c.names, c.column), "one spelling each")
+	for _, c := range s.Names.Counts() {
+		g.add(countOf(c.Spellings, "spelling"), "of "+countOf(c.Names, s.Plan.Columns[c.Column].Name), "one spelling each")
 	}
 	for _, k := range changed {
 		g.add(countOf(k.count, k.what)+" of "+k.first["column"], k.example(), "became "+k.first["after"])

@@ -11,7 +11,6 @@ import (
 	"unicode/utf8"
 
 	"umbau/internal/core/fact"
-	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
@@ -252,43 +251,13 @@ func changedText(s *fact.Summary) string {
 	return countOf(total, "cell") + ": " + strings.Join(parts, ", ")
 }
 
-// nameCount is how many spellings a column came in, and how many names they are.
-type nameCount struct {
-	column                    string
-	spellings, unknown, names int
-}
-
-func namesOf(s *fact.Summary) []nameCount {
-	var out []nameCount
-	for i, c := range s.Plan.Columns {
-		n := nameCount{column: c.Name}
-		standards := map[string]bool{}
-		for seen := range s.Names.All() {
-			if seen.Column != i {
-				continue
-			}
-			n.spellings++
-			if seen.How == names.Unknown {
-				n.unknown++
-			}
-			if seen.Standard != "" {
-				standards[seen.Standard] = true
-			}
-		}
-		if n.names = len(standards); n.spellings > 0 {
-			out = append(out, n)
-		}
-	}
-	return out
-}
-
 // namesText says how many spellings became how many names.
 func namesText(s *fact.Summary) string {
 	var parts []string
-	for _, c := range namesOf(s) {
-		text := fmt.Sprintf("%s %s became %s", c.column, countOf(c.spellings, "spelling"), countOf(c.names, "name"))
-		if c.unknown > 0 {
-			text += fmt.Sprintf(" (%d unknown)", c.unknown)
+	for _, c := range s.Names.Counts() {
+		text := fmt.Sprintf("%s %s became %s", s.Plan.Columns[c.Column].Name, countOf(c.Spellings, "spelling"), countOf(c.Names, "name"))
+		if c.Unknown > 0 {
+			text += fmt.Sprintf(" (%d unknown)", c.Unknown)
 		}
 		parts = append(parts, text)
 	}

@@ -141,3 +141,18 @@ func TestLines(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, string(decided), string(gone))
 }
+
+func TestCounts(t *testing.T) {
+	var all names.Tally
+	assert.Empty(t, all.Counts())
+	for _, s := range []names.Seen{
+		{Column: 2, Text: "Rope", Standard: "Rope", How: names.Same, Cells: 3},
+		{Column: 1, Text: "Quay 4", Standard: "Quay 4", How: names.Same, Cells: 9},
+		{Column: 2, Text: "rope", Standard: "Rope", How: names.Spelling, Cells: 1},
+		{Column: 2, Text: "Rop", How: names.Unknown, Cells: 1},
+		{Column: 2, Text: "rope", Standard: "Rope", How: names.Spelling, Cells: 5},
+	} {
+		all.Add(&s)
+	}
+	assert.Equal(t, []names.Count{{Column: 1, Spellings: 1, Names: 1}, {Column: 2, Spellings: 3, Unknown: 1, Names: 1}}, all.Counts())
+}

@@ -56,6 +56,31 @@ func (t *Tally) All() iter.Seq[*Seen] {
 	}
 }
 
+// Count is how many spellings a column came in, how many of them are unknown, and how many
+// names they became.
+type Count struct{ Column, Spellings, Unknown, Names int }
+
+// Counts counts the names of each column that has some.
+func (t *Tally) Counts() (out []Count) {
+	var standards *table.Dict
+	for n := range t.All() {
+		if len(out) == 0 || out[len(out)-1].Column != n.Column {
+			out, standards = append(out, Count{Column: n.Column}), table.NewNameDict()
+			standards.Expect(t.LenOf(n.Column))
+		}
+		c := &out[len(out)-1]
+		c.Spellings++
+		if n.How == Unknown {
+			c.Unknown++
+		}
+		if n.Standard != "" {
+			standards.Code([]byte(n.Standard))
+		}
+		c.Names = standards.Len()
+	}
+	return out
+}
+
 // MarshalBinary writes all names down.
 func (t *Tally) MarshalBinary() ([]byte, error) {
 	var list []Seen
