@@ -89,6 +89,7 @@ func (d *drafter) findColumns() {
 	}
 	d.findLookups() // by labels of section rows, too
 	for _, e := range d.entries {
+		d.eliminate(e)
 		e.preferFields()
 		d.settlePatterns(e)
 	}

@@ -67,7 +67,7 @@ var phrases = func() map[string]class {
 	out := map[string]class{}
 	for c, list := range map[class]string{
 		branch:   "point of sale,point de vente,punto de venta,punto vendita,verkooppunt",
-		product:  `description,bezeichnung,désignation,libellé,omschrijving,descripción,descrizione,goods description`,
+		product:  `description,bezeichnung,désignation,libellé,omschrijving,descripción,descrizione,goods description,what,was`,
 		quantity: "absatz,qté,pièces,afzet",
 		amount:   "ca,chiffre d'affaires",
 	} {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"slices"
 
+	"umbau/internal/core/key"
 	"umbau/internal/core/value"
 )
 
@@ -15,21 +16,26 @@ type SumRow struct {
 
 // groups finds the rows that end groups of others with their sums, where all rows of a table stand in such groups, and the last row is
 // one: subtotals, or a total, that need not say so. Figures of two digits are no chance, if these rows have fewer labels than the others,
-// or of four, if those are four at least.
+// or of four, if those are four at least, or no label of the last one stands above it.
 type groups struct {
 	base   []value.Decimal // the sums of the rows before the group at hand, by number
 	rows   int             // of the group that have figures
 	found  []SumRow
-	last   bool // the last row was one
-	digits int  // of the figures of those found
-	most   int  // labels of one of them
-	others int  // rows that are no sums …
-	least  int  // … and labels of one of them
+	last   bool            // the last row was one
+	known  map[string]bool // labels of the first rows
+	fresh  bool            // the last row has none of them
+	digits int             // of the figures of those found
+	most   int             // labels of one of them
+	others int             // rows that are no sums …
+	least  int             // … and labels of one of them
 }
 
-// row takes a row: its figures, the sums of all rows above it, how many labels it has, and its line. It reports whether the row ends a
-// group.
-func (g *groups) row(figures []value.Decimal, sums []value.Sum, labels, line int) bool {
+// row takes a row: its figures, the sums of all rows above it, its labels, and its line. It reports whether the row ends a group.
+func (g *groups) row(figures []value.Decimal, sums []value.Sum, texts [][]byte, line int) bool {
+	labels := len(texts)
+	if g.others < 4 {
+		g.take(texts)
+	}
 	if g.base == nil {
 		g.base = make([]value.Decimal, len(figures))
 	}
@@ -62,10 +68,21 @@ func (g *groups) row(figures []value.Decimal, sums []value.Sum, labels, line int
 	return true
 }
 
+// take takes the labels of a row.
+func (g *groups) take(texts [][]byte) {
+	if g.known == nil {
+		g.known = map[string]bool{}
+	}
+	g.fresh = !slices.ContainsFunc(texts, func(text []byte) bool { return g.known[key.Of(string(text))] })
+	for _, text := range texts {
+		g.known[key.Of(string(text))] = true
+	}
+}
+
 // ends are the rows found.
 func (g *groups) ends() []SumRow {
 	bare := g.most < g.least
-	if !g.last || bare && g.digits < 2 || !bare && (g.digits < 4 || g.others < 4) {
+	if !g.last || bare && g.digits < 2 || !bare && (g.digits < 4 || g.others < 4 && !g.fresh) {
 		return nil
 	}
 	return g.found
@@ -131,7 +148,7 @@ type family struct {
 }
 
 // families finds wide columns that are the sums of some beside them in every row, three of them at least: a family of products before or
-// behind its members. Figures of ten digits together are no chance.
+// behind its members. Figures of ten digits together are no chance, be they of several families with four each.
 type families struct {
 	left  []family
 	begun bool
@@ -184,10 +201,14 @@ func (f *families) add(m family, is func(family) bool) {
 
 // sums are the places of the columns found.
 func (f *families) sums() (out []int) {
+	digits := 0
 	for _, m := range f.left {
-		if m.rows > 2 && m.digits > 9 && !slices.Contains(out, m.of) {
-			out = append(out, m.of)
+		if m.rows > 2 && m.digits > 3 && !slices.Contains(out, m.of) {
+			out, digits = append(out, m.of), digits+m.digits
 		}
+	}
+	if digits < 10 {
+		return nil
 	}
 	return out
 }

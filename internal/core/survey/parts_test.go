@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"fmt"
 	"math/rand/v2"
 	"slices"
 	"testing"
@@ -19,12 +20,18 @@ func cents(list ...int64) (out []value.Decimal) {
 
 // Rows that end groups with their sums are found where all rows stand in such groups.
 func TestGroupsThatEndWithSums(t *testing.T) {
+	texts := func(list ...string) (out [][]byte) {
+		for _, t := range list {
+			out = append(out, []byte(t))
+		}
+		return out
+	}
 	for _, test := range []struct {
 		figures    []int64
 		bare, want []int // rows with fewer labels, and those found
 	}{
 		{[]int64{1050, 2345, 3395}, []int{3}, []int{3}},
-		{[]int64{1050, 2345, 3395}, []int{2, 3}, nil},
+		{[]int64{1050, 2345, 3395}, []int{2, 3}, []int{3}},
 		{[]int64{1050, 2345, 3395}, nil, nil},
 		{[]int64{1050, 2345, 3395, 690, 710, 1400}, nil, []int{3, 6}},
 		{[]int64{1050, 2345, 3395, 690, 710, 1400, 4795}, nil, []int{3, 6, 7}},
@@ -39,9 +46,9 @@ func TestGroupsThatEndWithSums(t *testing.T) {
 		var g groups
 		sums := make([]value.Sum, 1)
 		for i, n := range test.figures {
-			labels := 2
+			labels := texts(fmt.Sprint("row ", i), "Buoy")
 			if slices.Contains(test.bare, i+1) {
-				labels = 1
+				labels = labels[:1]
 			}
 			g.row(cents(n), sums, labels, i+1)
 			sums[0].Add(cents(n)[0])
@@ -51,6 +58,15 @@ func TestGroupsThatEndWithSums(t *testing.T) {
 			have = append(have, r.Row)
 		}
 		require.Equal(t, test.want, have, "%v", test.figures)
+	}
+	for last, want := range map[string]int{"Whole coast": 1, " HOLM": 0} { // which stands above, too
+		var g groups
+		sums := make([]value.Sum, 1)
+		for i, n := range []int64{3395, 1400, 4795} {
+			g.row(cents(n), sums, texts([]string{"Holm", "Saltby", last}[i]), i+1)
+			sums[0].Add(cents(n)[0])
+		}
+		require.Len(t, g.ends(), want, last)
 	}
 }
 
@@ -106,6 +122,13 @@ func TestFamilies(t *testing.T) {
 	require.Equal(t, []int{2, 6}, found(5, large, behind))
 	require.Equal(t, []int{0}, found(5, large, ahead))
 	require.Empty(t, found(2, large, behind))
+	var one, two families
+	for _, n := range [][6]int64{{1000, 300, 1300, 1000, 1095, 2095}, {100, 200, 300, 500, 600, 1100}, {150, 250, 400, 1000, 1100, 2100}} {
+		one.row(cents(n[:4]...))
+		two.row(cents(n[:]...))
+	}
+	require.Empty(t, one.sums(), "four digits may be a chance")
+	require.Equal(t, []int{2, 5}, two.sums(), "but not beside others")
 	for range 300 {
 		require.Empty(t, found(4, 5, func(n []int64) []int64 { return n }), "small figures agree by chance")
 	}

@@ -32,6 +32,7 @@ type adder struct {
 
 	isNumber    []bool          // by column
 	wideFigures []value.Decimal // of the row at hand
+	texts       [][]byte        // and its labels
 }
 
 func newAdder(t *Table) *adder {
@@ -102,11 +103,14 @@ func (a *adder) row(rows *table.Rows, i int) {
 
 // look looks at the row at hand for what a draft asks about.
 func (a *adder) look(rows *table.Rows, i int) {
-	labels, first := a.labels(rows, i)
+	labels, first := a.labels(rows, i), []byte(nil)
+	if len(labels) > 0 {
+		first = labels[0]
+	}
 	if a.groups.row(a.figures, a.sums, labels, rows.Lines[i]) {
 		a.groups.found[len(a.groups.found)-1].Label = string(first)
 	}
-	a.runs.row(a.figures, a.sums, first, labels, rows.Lines[i])
+	a.runs.row(a.figures, a.sums, first, len(labels), rows.Lines[i])
 	a.wideFigures = a.wideFigures[:0]
 	for _, k := range a.wide {
 		a.wideFigures = append(a.wideFigures, a.figures[k])
@@ -114,20 +118,19 @@ func (a *adder) look(rows *table.Rows, i int) {
 	a.across.row(a.wideFigures)
 }
 
-// labels is how many texts a row has in columns of no numbers, and the first of them.
-func (a *adder) labels(rows *table.Rows, i int) (n int, first []byte) {
+// labels are the texts that a row has in columns of no numbers, until the next row.
+func (a *adder) labels(rows *table.Rows, i int) [][]byte {
+	a.texts = a.texts[:0]
 	for j, c := range rows.Row(i) {
 		own := j - a.table.left
 		if own < 0 || own >= len(a.isNumber) || a.isNumber[own] {
 			continue
 		}
 		if text := value.Trim(rows.Text(c)); len(text) > 0 {
-			if n++; n == 1 {
-				first = text
-			}
+			a.texts = append(a.texts, text)
 		}
 	}
-	return n, first
+	return a.texts
 }
 
 // tell notes in the table what a draft asks about.

@@ -38,6 +38,7 @@ type Table struct {
 	From         table.Table
 	Head         [][]string // the first rows as they stand, those above the header among them
 	HeadLines    []int      // their numbers
+	Sample       [][]string // rows of data from all over it as they stand, by field, as far as these are sampled
 	SumRows      []SumRow   // rows that have the sums of those above them, where all rows stand above such a one
 	SumColumns   []string   // headers of wide columns that are the sums of some beside them
 
@@ -49,6 +50,7 @@ type Table struct {
 	list    looker // nil where the table is surveyed
 	keep    kept
 	same    sameRows
+	sample  sample
 	lineup  *layout.Lineup
 	sorter  layout.Sorter
 	sorted  layout.Sorted
@@ -237,8 +239,11 @@ func (t *Table) data(rows *table.Rows, filled []int) {
 		}
 		return
 	}
-	for _, i := range filled {
+	for k, i := range filled {
 		t.same.add(rows, i)
+		if t.keep.rows > 0 {
+			t.sample.take(rows, i, t.Rows-len(filled)+k, t.keep.rows)
+		}
 	}
 	for j, c := range t.columns {
 		c.take(rows, filled, j)
@@ -280,9 +285,13 @@ func (t *Table) finish() {
 		at.Row = d.Row
 		t.traps = append(t.traps, Trap{What: "encoding", Place: at, Count: 1, Detail: d.Text + "; " + d.Add + " in the plan, or what it is"})
 	}
-	t.columns, t.same = nil, sameRows{}
+	t.Sample = t.sample.rows
+	t.columns, t.same, t.sample = nil, sameRows{}, sample{}
 	for len(t.Fields) > 1 && t.Fields[0].unused { // the table begins further right
 		t.Fields = t.Fields[1:]
+		for i, row := range t.Sample {
+			t.Sample[i] = row[min(1, len(row)):]
+		}
 		t.Columns--
 		t.left++
 	}

@@ -1,0 +1,239 @@
+package draft
+
+import (
+	"maps"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/survey"
+)
+
+// Columns found by elimination: no word names them, and nothing else is left that they can be.
+
+// otherThings are words for what is no region, branch or product: who bought or sold, how, in which state, and groups of products.
+var otherThings = wordsByKey(`customer customers client clients kunde kunden cliente klant klanten supplier vendor lieferant fournisseur
+	proveedor fornitore leverancier fornecedor salesperson salesman seller rep reps representative vertreter verkäufer vendeur
+	vendedor venditore verkoper agent agente manager leiter responsable employee staff team mitarbeiter cashier kassierer caissier
+	person who wer qui quién chi wie channel kanal canal canale kanaal currency währung devise moneda divisa valuta moeda status stand
+	state statut estado stato estatus type typ art tipo soort kind sorte payment zahlung paiement pago pagamento betaling method order
+	auftrag commande pedido ordine invoice rechnung facture factura fattura factuur document beleg receipt bon ticket number nummer
+	numéro número numero category kategorie catégorie categoría categoria categorie group gruppe groupe grupo gruppo groep family
+	familie famille familia famiglia range line sortiment class klasse brand marke marque marca merk segment sector department
+	abteilung département departamento reparto afdeling division colour color farbe couleur size größe taille talla unit einheit unité
+	unidad week woche semaine semana season saison source quelle version account konto compte cuenta conto rekening measure kennzahl
+	figure metric reason grund campaign promotion aktion language sprache buyer ship carrier warehouse lager company firma société
+	empresa entity mandant mandate flag code id key reference ref time hour uhrzeit weekday wochentag why warum how when wann quand
+	cuándo quando wanneer variant scenario plan budget actual ist tax steuer vat discount rabatt terms`)
+
+// placesOnly are words for places, of which nobody knows whether they are regions or branches.
+var placesOnly = wordsByKey(`where whereabouts wo où dónde donde dove waar city town place ort stadt ville ciudad lugar città plaats stad
+	cidade lieu luogo port harbour harbor hafen quay kai market markt marché mercado mercato`)
+
+// eliminate finds the regions, branches and products of an entry that no word names, where as many columns lack a source as
+// texts are left, and the rows agree with one way alone, be they asked for or not: a branch is in one region, which has several; a
+// product is sold in several places, and not alone there.
+func (d *drafter) eliminate(e *entry) {
+	lacking, left := d.unsourced(e), e.textsLeft()
+	if len(d.Columns) == 0 || len(lacking) == 0 || len(lacking) != len(left) {
+		return
+	}
+	rows := e.someRows()
+	known, open := d.thingsOf(e, rows)
+	if len(open) < len(left) {
+		return
+	}
+	var found map[class]*survey.Field
+	several := false
+	eachWay(open, left, func(way map[class]*survey.Field) {
+		of := maps.Clone(known)
+		for c, f := range way {
+			of[c] = key.Of(f.Header)
+		}
+		if rows.agreeWith(of) {
+			found, several = maps.Clone(way), found != nil
+		}
+	})
+	if several || slices.ContainsFunc(lacking, func(c *column) bool { return found[c.class] == nil }) {
+		return
+	}
+	for _, c := range lacking {
+		f := found[c.class]
+		c.claim(e, f.Header, "column "+f.Header+", by elimination")
+		e.take(f.Header, c)
+		c.learn(f.Values)
+		if c.note == "" {
+			c.note = "no word says what " + strings.TrimSpace(f.Header) + " is, but no other texts are left"
+		}
+	}
+}
+
+// things are the classes of what sells, and what is sold.
+var things = []class{region, branch, product}
+
+// thingsOf are the stand-ins, among rows, for what is said of regions, branches and products in an entry, and the classes of which
+// nothing is said.
+func (d *drafter) thingsOf(e *entry, rows *someRows) (known map[class]string, open []class) {
+	known = map[class]string{}
+	for _, want := range things {
+		said := false
+		for _, c := range d.columns {
+			if c.class != want || !c.used[e] && c.lookup == nil {
+				continue
+			}
+			said = true
+			for _, k := range slices.Sorted(maps.Keys(e.measures)) {
+				if e.measures[k] == c.name {
+					known[want] = rows.add(want, func(i int) string { return rows.rows[i][k] })
+				}
+			}
+			for i := range e.pieces {
+				if p := &e.pieces[i]; p.column == c && len(p.values) == len(e.sheets) {
+					known[want] = rows.add(want, func(i int) string { return key.Of(p.values[rows.of[i]]) })
+				}
+			}
+		}
+		if !said {
+			open = append(open, want)
+		}
+	}
+	return known, open
+}
+
+// unsourced are the columns of texts that nothing in an entry says; nil where one of them may be anything.
+func (d *drafter) unsourced(e *entry) (out []*column) {
+	classes := map[class]bool{}
+	for _, c := range d.columns {
+		switch {
+		case c.class.ofTime(), c.class.ofMeasure(), c.class == price, c.made(), c.helper, c.settled(e):
+		case !slices.Contains(things, c.class), c.further, classes[c.class]:
+			return nil
+		default:
+			out, classes[c.class] = append(out, c), true
+		}
+	}
+	return out
+}
+
+// textsLeft are the fields of texts that come again, which no column has and no word names; nil where the tables of an entry differ, or
+// one of them may be something else.
+func (e *entry) textsLeft() (out []*survey.Field) {
+	s := e.sheets[0]
+	for _, i := range s.labels() {
+		f := &s.Fields[i]
+		k := key.Of(f.Header)
+		if _, taken := e.measures[k]; taken || s.numeric(i) || f.Filled == 0 || classOf(f.Header) == aside || f.Is != "text" {
+			continue
+		}
+		if k == "" || classOf(f.Header) != noClass || hasWord(otherThings, f.Header) || saysCode(k) || e.mixes(f.Header) ||
+			2*f.Distinct > f.Filled || 10*f.Blank > s.Rows || slices.ContainsFunc(f.Values, saysOfFigures) {
+			return nil
+		}
+		out = append(out, f)
+	}
+	for _, s := range e.sheets[1:] {
+		for _, f := range out {
+			if s.field(strings.TrimSpace(f.Header)) == nil {
+				return nil
+			}
+		}
+	}
+	return out
+}
+
+// eachWay calls a function with the fields as those of each choice of the classes.
+func eachWay(classes []class, fields []*survey.Field, call func(map[class]*survey.Field)) {
+	way := map[class]*survey.Field{}
+	var rest func(i int)
+	rest = func(i int) {
+		if i == len(fields) {
+			call(way)
+			return
+		}
+		for _, c := range classes {
+			if way[c] == nil {
+				way[c] = fields[i]
+				rest(i + 1)
+				delete(way, c)
+			}
+		}
+	}
+	rest(0)
+}
+
+// someRows are rows of the tables of an entry: the text below each header, by its key.
+type someRows struct {
+	rows []map[string]string
+	of   []int // sheets, of each row
+}
+
+// mostSeen is about how many rows are enough.
+const mostSeen = 10_000
+
+func (e *entry) someRows() *someRows {
+	out := &someRows{}
+	for n, s := range e.sheets {
+		if len(out.rows) > mostSeen {
+			break
+		}
+		for _, row := range s.Sample {
+			texts := map[string]string{}
+			for j, text := range row {
+				if j < len(s.Fields) && !s.isWide(j) {
+					texts[key.Of(s.Fields[j].Header)] = key.Of(text)
+				}
+			}
+			out.rows, out.of = append(out.rows, texts), append(out.of, n)
+		}
+	}
+	return out
+}
+
+// add adds what rows say of a class, unless more is known, and returns its stand-in for a header.
+func (r *someRows) add(c class, said func(row int) string) (header string) {
+	header = "of " + string(c)
+	for i, row := range r.rows {
+		if row[header] == "" {
+			row[header] = said(i)
+		}
+	}
+	return header
+}
+
+// agreeWith reports whether the rows agree with what headers are said to be of.
+func (r *someRows) agreeWith(of map[class]string) bool {
+	region, branch, product := of[region], of[branch], of[product]
+	if hasWord(placesOnly, product) {
+		return false
+	}
+	if region != "" && branch != "" && (!r.settles(branch, region) || r.settles(region, branch)) {
+		return false
+	}
+	for _, at := range []string{region, branch} {
+		if at != "" && product != "" && (r.settles(at, product) || r.settles(product, at) && !r.same(at)) {
+			return false
+		}
+	}
+	return true
+}
+
+// settles reports whether each value below a header has one value below another.
+func (r *someRows) settles(header, other string) bool {
+	one := map[string]string{}
+	for _, row := range r.rows {
+		k, v := row[header], row[other]
+		if k == "" || v == "" {
+			continue
+		}
+		if had, ok := one[k]; ok && had != v {
+			return false
+		}
+		one[k] = v
+	}
+	return true
+}
+
+// same reports whether all rows have the same value below a header.
+func (r *someRows) same(header string) bool {
+	return !slices.ContainsFunc(r.rows, func(row map[string]string) bool { return row[header] != r.rows[0][header] })
+}

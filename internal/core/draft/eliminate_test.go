@@ -1,0 +1,99 @@
+package draft
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// soldIn are places and what they sold: region, branch, month, product, amount.
+func soldIn(regions ...string) (out [][5]string) {
+	branches := map[string][]string{"Skerries": {"Quay 4", "Boatyard", "Lock House"}, "Lakes": {"Millbridge", "Pier"}}
+	for _, r := range regions {
+		for _, b := range branches[r] {
+			for i, p := range []string{"Marine Rope", "Compass", "Deck Brush"} {
+				for m := range 2 {
+					out = append(out, [5]string{r, b, fmt.Sprintf("2024-0%d", m+1), p, fmt.Sprintf("%d.%d5", len(out)*7+m, i)})
+				}
+			}
+		}
+	}
+	return out
+}
+
+// listOf is a file of some of the pieces of rows.
+func listOf(header string, rows [][5]string, pieces ...int) string {
+	var b strings.Builder
+	b.WriteString(header)
+	for _, row := range rows {
+		for i, p := range pieces {
+			b.WriteString(map[bool]string{true: "\n", false: ","}[i == 0] + row[p])
+		}
+	}
+	return b.String() + "\n"
+}
+
+// Headers that no word names: the rows say which is which, as a branch is in one region, and a product is sold in several places.
+func TestElimination(t *testing.T) {
+	all, one := soldIn("Skerries", "Lakes"), soldIn("Skerries")
+	files := func(header string, pieces ...int) map[string]string {
+		return map[string]string{"raw/Skerries.csv": listOf(header, one, pieces...), "raw/Lakes.csv": listOf(header, soldIn("Lakes"), pieces...)}
+	}
+	anybody := soldIn("Skerries", "Lakes")
+	for i := range anybody {
+		anybody[i][1] = []string{"Anna", "Bo", "Cy"}[i*7%3]
+	}
+	const columns = "region,branch,month,product,amount"
+	for _, c := range []struct {
+		name, columns string
+		files         map[string]string
+		want          []string // in the plan
+		asks          bool
+	}{
+		{"all three", columns, map[string]string{"a.csv": listOf("Aa,Bb,Month,Cc,EUR", all, 0, 1, 2, 3, 4)},
+			[]string{"region:  { headers: [Aa] }", "branch:  { headers: [Bb] }", "product: { headers: [Cc] }"}, false},
+		{"in another order", columns, map[string]string{"a.csv": listOf("Aa,Bb,Month,Cc,EUR", all, 3, 1, 2, 0, 4)},
+			[]string{"region:  { headers: [Cc] }", "branch:  { headers: [Bb] }", "product: { headers: [Aa] }"}, false},
+		{"one region", columns, map[string]string{"a.csv": listOf("Aa,Bb,Month,Cc,EUR", one, 0, 1, 2, 3, 4)},
+			[]string{"# ? *.csv: branch may be Aa or Bb or Cc"}, true},
+		{"what", columns, map[string]string{"a.csv": listOf("Where,Whereabouts,When,What,EUR", one, 0, 1, 2, 3, 4)},
+			[]string{"region:  { headers: [Where] }", "branch:  { headers: [Whereabouts] }", "product: { headers: [What] }"}, false},
+		{"a place is no product", columns, map[string]string{"a.csv": listOf("Region,Product,Hafen,Month,EUR", all, 0, 3, 1, 2, 4)},
+			[]string{"branch:  { headers: [Hafen] }"}, false},
+		{"two, in files of regions", columns, files("Bb,Month,Cc,EUR", 1, 2, 3, 4),
+			[]string{"branch:  { headers: [Bb] }", "product: { headers: [Cc] }"}, false},
+		{"no branch asked for", "region,month,product,amount", files("Month,Cc,EUR", 2, 3, 4), []string{"product: { headers: [Cc] }"}, false},
+		{"no branch asked for, but there", "region,month,product,amount", files("Month,Bb,EUR", 2, 1, 4),
+			[]string{"# ? raw/*.csv: product may be Bb"}, true},
+		{"who sold it", columns, files("Vertreter,Month,Product,EUR", 1, 2, 3, 4), []string{"# ? raw/*.csv: branch may be Vertreter"}, true},
+		{"in several regions", columns, map[string]string{"a.csv": listOf("Region,Bb,Month,Product,EUR", anybody, 0, 1, 2, 3, 4)},
+			[]string{"# ? *.csv: branch may be Bb"}, true},
+		{"another column", columns + ",channel", files("Bb,Month,Product,EUR", 1, 2, 3, 4), []string{"# ? raw/*.csv: branch may be Bb"}, true},
+	} {
+		r, err := drafted(t, c.columns, c.files)
+		require.NoError(t, err, c.name)
+		for _, want := range c.want {
+			require.Contains(t, r.Text, want, c.name)
+		}
+		require.Equal(t, c.asks, len(r.Open) > 0, "%s\n%s", c.name, r.Text)
+	}
+}
+
+// Rows from all over a table say it, not the first ones alone.
+func TestEliminationInLongTables(t *testing.T) {
+	var rows [][5]string
+	for _, b := range []string{"Quay 4", "Boatyard", "Lock House", "Pier"} {
+		for i := range 300 {
+			rows = append(rows, [5]string{map[bool]string{true: "Lakes", false: "Skerries"}[b == "Pier"], b,
+				fmt.Sprintf("20%02d-0%d", i/25+10, i%5+1), fmt.Sprintf("Product %c", 'A'+i/5%5), fmt.Sprintf("%d.%d5", i*13+len(rows), i%7)})
+		}
+	}
+	r, err := drafted(t, "region,branch,month,product,amount",
+		map[string]string{"a.csv": listOf("Aa,Bb,Month,Cc,EUR", rows, 0, 1, 2, 3, 4)})
+	require.NoError(t, err)
+	for _, want := range []string{"region:  { headers: [Aa] }", "branch:  { headers: [Bb] }", "product: { headers: [Cc] }"} {
+		require.Contains(t, r.Text, want)
+	}
+}
