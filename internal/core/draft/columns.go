@@ -170,8 +170,8 @@ func (e *entry) leaveFigures() {
 	}
 }
 
-// whySums says which headers that are left aside are sums of others, "" where none is.
-func (e *entry) whySums() string {
+// whySums says which headers that are left aside are sums of others, in one text if there are some.
+func (e *entry) whySums() []string {
 	var sums []string
 	for _, h := range e.others {
 		if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return slices.Contains(s.SumColumns, h) }) {
@@ -179,9 +179,9 @@ func (e *entry) whySums() string {
 		}
 	}
 	if len(sums) == 0 {
-		return ""
+		return nil
 	}
-	return strings.Join(sums, ", ") + ": in every row the sum of columns beside it"
+	return []string{strings.Join(sums, ", ") + ": in every row the sum of columns beside it"}
 }
 
 // column is the column of a name, or else of a class.

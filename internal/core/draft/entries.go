@@ -33,6 +33,7 @@ type entry struct {
 	headers  map[string][]string // of its own, by column
 	measures map[string]string   // by header: the column of its cells
 	note     string
+	remarks  []string // what is left aside of what stands beside the tables
 
 	totalWords []string // labels of all, among others
 	sameRows   bool     // rows that repeat another one in every cell are dropped

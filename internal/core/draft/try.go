@@ -13,7 +13,6 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
-	"umbau/internal/core/survey"
 )
 
 // mostTries is how often a plan is tried and mended.
@@ -212,7 +211,7 @@ func (d *drafter) mendOne(p *place.Problem, s *fact.Summary) bool {
 	case "unexpected header", "number beside wide columns", "header does not fit":
 		return d.leaveHeaders(p)
 	case "cell without a header":
-		return d.leaveNumbers(p)
+		return d.leaveUnnamed(p)
 	case "missing header":
 		changed := false
 		for _, e := range d.entriesAt(p) {
@@ -393,24 +392,7 @@ func (d *drafter) leaveHeaders(p *place.Problem) (changed bool) {
 			if !slices.ContainsFunc(e.others, func(h string) bool { return key.Of(h) == key.Of(at.Header) }) {
 				e.others, changed = append(e.others, strings.TrimSpace(at.Header)), true
 			}
-			e.drop = e.unpivot == nil && len(e.mixed()) == 0
-		}
-	}
-	return changed
-}
-
-// leaveNumbers leaves columns without a header aside that have the number of each row.
-func (d *drafter) leaveNumbers(p *place.Problem) (changed bool) {
-	for _, at := range p.Places {
-		letter := strings.TrimPrefix(at.Header, "column ")
-		for _, e := range d.entriesAt(&place.Problem{Places: []place.Place{at}}) {
-			numbers := func(s *sheet) bool {
-				i := slices.IndexFunc(s.Fields, func(f survey.Field) bool { return f.Header == letter })
-				return i >= 0 && s.Fields[i].Is == "whole" && s.Fields[i].Filled == s.Rows && s.Fields[i].EachOnce(s.Rows)
-			}
-			if !slices.Contains(e.others, letter) && slices.ContainsFunc(e.sheets, numbers) {
-				e.others, e.drop, changed = append(e.others, letter), e.unpivot == nil && len(e.mixed()) == 0, true
-			}
+			e.drop = e.unpivot == nil && len(e.mixed()) == 0 && len(e.remarks) == 0
 		}
 	}
 	return changed

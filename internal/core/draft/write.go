@@ -270,7 +270,8 @@ func (e *entry) writeRest(b *strings.Builder, in string) {
 	case e.drop:
 		keyed(b, in, "others", "drop", strings.Join(e.others, ", "))
 	case len(e.others) > 0:
-		keyed(b, in, "others", "["+strings.Join(flowAll(e.others), ", ")+"]", e.whySums())
+		keyed(b, in, "others", "["+strings.Join(flowAll(e.others), ", ")+"]",
+			strings.Join(slices.Concat(e.whySums(), e.remarks), "; "))
 	}
 	for _, text := range e.open {
 		b.WriteString(in + "# ? " + text + "\n")

@@ -27,7 +27,8 @@ type Field struct {
 	Examples                                  []string
 	Gaps                                      []Gap
 	Values                                    []string // distinct usable texts as they stand, the first 4,096, where they are asked for
-	unused                                    bool     // no header, and nothing below it
+	Unnamed                                   bool     // it has no header: that is its letter
+	unused                                    bool     // nor anything below it
 }
 
 // EachOnce reports whether so many cells have a value of their own each, as far as that is known.
@@ -352,7 +353,8 @@ func (c *column) field(style, form int, figures *figures) Field {
 	sort.SliceStable(f.Gaps, func(i, j int) bool { return f.Gaps[i].Row < f.Gaps[j].Row })
 	f.Gaps = f.Gaps[:min(5, len(f.Gaps))]
 	c.distinct(&f, reads, style, form, figures)
-	f.unused = c.header == "" && f.Filled+f.Null+f.Text+f.Unclear+f.Error == 0
+	f.Unnamed = c.header == ""
+	f.unused = f.Unnamed && f.Filled+f.Null+f.Text+f.Unclear+f.Error == 0
 	return f
 }
 

@@ -29,6 +29,7 @@ type adder struct {
 	groups  groups
 	runs    runs
 	across  families
+	shifted bool // some row with a cell below no header has gone out of its columns
 
 	isNumber    []bool          // by column
 	wideFigures []value.Decimal // of the row at hand
@@ -103,6 +104,7 @@ func (a *adder) row(rows *table.Rows, i int) {
 
 // look looks at the row at hand for what a draft asks about.
 func (a *adder) look(rows *table.Rows, i int) {
+	a.shifted = a.shifted || a.outOfColumns(rows, i)
 	labels, first := a.labels(rows, i), []byte(nil)
 	if len(labels) > 0 {
 		first = labels[0]
@@ -135,6 +137,7 @@ func (a *adder) labels(rows *table.Rows, i int) [][]byte {
 
 // tell notes in the table what a draft asks about.
 func (a *adder) tell() {
+	a.table.Sound = a.closely && !a.shifted
 	if a.table.SumRows = a.groups.ends(); a.table.SumRows == nil {
 		a.table.SumRows = a.runs.found
 	}

@@ -274,6 +274,7 @@ func TestTrapsOfTables(t *testing.T) {
 		"a row that is a sum":    {"Branch,Qty,Amount\nHolm,1,1000.50\nLowe,2,500\nAll,3,1500.50\n", "sum of others 4  1"},
 		"a column that is one":   {"Branch,Buoy,Oar,All\nHolm,1,2,3\nLowe,3,5,8\nMere,4,6,10\n", "sum of others 1 All 3"},
 		"a merged header":        {"Branch,Buoy,,Oar\nHolm,1,2,3\nLowe,3,5,8\n", "merged header 1 C 2"},
+		"a cell beside it":       {"Branch,Amount\nHolm,1\nLowe,2,,ok\n", "cell without a header 3 D 1"},
 		"an encoding in doubt":   {"Branch,Amount\nM\x81ller,1\n", "encoding 2  1"},
 		"nothing out of the way": {"Branch,Amount\nHolm,1\nLowe,2\n", ""},
 	} {

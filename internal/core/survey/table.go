@@ -38,6 +38,8 @@ type Table struct {
 	From         table.Table
 	Head         [][]string // the first rows as they stand, those above the header among them
 	HeadLines    []int      // their numbers
+	Beside       []Beside   // cells beyond the last header, by column
+	Sound        bool       // no row with cells below no header has gone out of its columns, as far as it was looked at
 	Sample       [][]string // rows of data from all over it as they stand, by field, as far as these are sampled
 	SumRows      []SumRow   // rows that have the sums of those above them, where all rows stand above such a one
 	SumColumns   []string   // headers of wide columns that are the sums of some beside them
@@ -241,6 +243,9 @@ func (t *Table) data(rows *table.Rows, filled []int) {
 	}
 	for k, i := range filled {
 		t.same.add(rows, i)
+		if len(rows.Row(i)) > len(t.columns) {
+			t.lookBeside(rows, i)
+		}
 		if t.keep.rows > 0 {
 			t.sample.take(rows, i, t.Rows-len(filled)+k, t.keep.rows)
 		}
@@ -280,6 +285,7 @@ func (t *Table) finish() {
 	}
 	t.traps = append(t.traps, dateTraps...)
 	t.wholeTraps()
+	t.besideTraps()
 	if d := t.Facts.Doubt; d != nil {
 		at := t.Place
 		at.Row = d.Row

@@ -1,0 +1,41 @@
+package draft
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Remarks beside a table are left aside, unless they say something of the figures, or a row has gone out of its columns.
+func TestRemarksBesideTables(t *testing.T) {
+	const columns = "region,branch,product,amount"
+	file := func(rows string) map[string]string {
+		return map[string]string{"raw/Lakes.csv": "Branch;Product;Amount;Clerk\nHolm;Buoy;10.50;Ann\nHolm;Oar;23.45;Bo\n" + rows +
+			"Saltby;Oar;7.10;Bo\n"}
+	}
+	for _, c := range []struct{ name, rows, others string }{
+		{"a remark", "Saltby;Buoy;6.90;Ann;;checked\n", `others: [Clerk, F]`},
+		{"one of money", "Saltby;Buoy;6.90;Ann;;USD\n", ""},
+		{"one of a cancelled row", "Saltby;Buoy;6.90;Ann;;storniert\n", ""},
+		{"a figure", "Saltby;Buoy;6.90;Ann;;12\n", ""},
+		{"a delimiter that is not in quotes", "Saltby;Buoy;red;6.90;Ann\n", ""},
+		{"one behind a number", "Saltby;Oil; 5;6.90;Ann\n", ""},
+		{"many", "Saltby;Buoy;6.90;Ann;;checked\nSaltby;Jib;6.90;Ann;;seen\nSaltby;Sail;6.90;Ann;;seen\nSaltby;Rope;6.90;Ann;;seen\n", ""},
+	} {
+		r, err := drafted(t, columns, file(c.rows))
+		require.NoError(t, err, c.name)
+		if c.others != "" {
+			require.Contains(t, r.Text, c.others+`  # F: remarks beside the table, such as "checked"`, c.name)
+			require.Zero(t, r.Exit, c.name)
+			require.Equal(t, 4, r.Rows)
+		} else {
+			require.NotZero(t, r.Exit, "%s\n%s", c.name, r.Text)
+			require.NotContains(t, r.Text, "remarks beside", c.name)
+		}
+	}
+	r, err := drafted(t, columns, map[string]string{
+		"raw/Lakes.csv": "Branch,Product,,Amount\nHolm,Buoy,,10.50\nHolm,Oar,seen,23.45\nSaltby,Buoy,,6.90\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, `# C: remarks beside the table, such as "seen"`, "between columns")
+	require.Zero(t, r.Exit)
+}
