@@ -88,8 +88,8 @@ func (d *drafter) findColumns() {
 		d.assignRest(e)
 	}
 	d.findLookups() // by labels of section rows, too
+	d.eliminate()
 	for _, e := range d.entries {
-		d.eliminate(e)
 		e.preferFields()
 		d.settlePatterns(e)
 	}
@@ -227,7 +227,7 @@ func (c *column) aside() (n int) {
 	return n
 }
 
-// partHeaders gives headers that are of one column in some entries, and of another in others, to the entries.
+// partHeaders gives headers that are of one column in some entries, and of another or in question in others, to the entries.
 func (d *drafter) partHeaders() {
 	claims := map[string][]*column{}
 	for _, c := range d.columns {
@@ -239,6 +239,13 @@ func (d *drafter) partHeaders() {
 			if k := key.Of(h); !known[k] {
 				known[k] = true
 				claims[k] = append(claims[k], c)
+			}
+		}
+		for _, list := range c.tossUps {
+			for _, h := range list {
+				if k := key.Of(h); known[k] && k != key.Of(c.name) {
+					claims[k] = append(claims[k], c)
+				}
 			}
 		}
 	}
@@ -328,6 +335,15 @@ func (d *drafter) findTossUps(e *entry) {
 		}
 		for c, list := range of {
 			switch {
+			case best[c] == 0 && slices.Contains(things, c.class): // codes alone: what they stand for may be in a field that no word names
+				for _, i := range s.labels() {
+					if f := &s.Fields[i]; f.Is == "text" && 2*f.Distinct <= f.Filled && classOf(f.Header) == noClass && !saysElse(f) {
+						list = append(list, strings.TrimSpace(f.Header))
+					}
+				}
+				if len(list) > 1 && c.tossUps[e] == nil {
+					c.tossUps[e] = list
+				}
 			case (len(list) > 1 || c.class.ofMeasure() && best[c] < 3 && counters(list[0])) && c.tossUps[e] == nil: // or what came back
 				c.tossUps[e] = list
 			case len(list) == 1 && several[c] > 1:

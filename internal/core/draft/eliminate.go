@@ -30,17 +30,28 @@ var otherThings = wordsByKey(`customer customers client clients kunde kunden cli
 var placesOnly = wordsByKey(`where whereabouts wo où dónde donde dove waar city town place ort stadt ville ciudad lugar città plaats stad
 	cidade lieu luogo port harbour harbor hafen quay kai market markt marché mercado mercato`)
 
-// eliminate finds the regions, branches and products of an entry that no word names, where as many columns lack a source as
+// eliminate finds sources that no word names, and takes them for those of other entries, too.
+func (d *drafter) eliminate() {
+	for _, e := range d.entries {
+		d.eliminateIn(e)
+	}
+	for _, e := range d.entries {
+		d.claimAsElsewhere(e)
+	}
+}
+
+// eliminateIn finds the regions, branches and products of an entry that no word names, where as many columns lack a source as
 // texts are left, and the rows agree with one way alone, be they asked for or not: a branch is in one region, which has several; a
 // product is sold in several places, and not alone there.
-func (d *drafter) eliminate(e *entry) {
-	lacking, left := d.unsourced(e), e.textsLeft()
-	if len(d.Columns) == 0 || len(lacking) == 0 || len(lacking) != len(left) {
+func (d *drafter) eliminateIn(e *entry) {
+	lacking := d.unsourced(e)
+	left, all := e.textsLeft()
+	if len(d.Columns) == 0 || len(lacking) == 0 || len(lacking) != len(left) || !all {
 		return
 	}
 	rows := e.someRows()
 	known, open := d.thingsOf(e, rows)
-	if len(open) < len(left) {
+	if len(open) < len(left) || !d.sureAcross(e) {
 		return
 	}
 	var found map[class]*survey.Field
@@ -64,6 +75,44 @@ func (d *drafter) eliminate(e *entry) {
 		c.learn(f.Values)
 		if c.note == "" {
 			c.note = "no word says what " + strings.TrimSpace(f.Header) + " is, but no other texts are left"
+		}
+	}
+}
+
+// claimAsElsewhere finds the source of columns in fields that are theirs in other entries, where the rows do not contradict.
+func (d *drafter) claimAsElsewhere(e *entry) {
+	rows := e.someRows()
+	known, _ := d.thingsOf(e, rows)
+	if !d.sureAcross(e) {
+		return
+	}
+	for _, c := range d.columns {
+		if !slices.Contains(things, c.class) || c.used[e] || c.lookup != nil {
+			continue
+		}
+		var found []*survey.Field
+		for _, i := range e.sheets[0].labels() {
+			f := &e.sheets[0].Fields[i]
+			own := func(c *column) bool {
+				return slices.ContainsFunc(c.headers, func(h string) bool { return key.Same(h, f.Header) })
+			}
+			if _, taken := e.measures[key.Of(f.Header)]; !taken && own(c) {
+				found = append(found, f)
+				if slices.ContainsFunc(d.columns, func(o *column) bool { return o != c && own(o) }) {
+					found = append(found, f)
+				}
+			}
+		}
+		if len(found) != 1 {
+			continue
+		}
+		if known[c.class] = key.Of(found[0].Header); rows.agreeWith(known) {
+			c.claim(e, found[0].Header, "column "+found[0].Header)
+			e.take(found[0].Header, c)
+			c.learn(found[0].Values)
+			delete(c.tossUps, e)
+		} else {
+			delete(known, c.class)
 		}
 	}
 }
@@ -100,6 +149,66 @@ func (d *drafter) thingsOf(e *entry, rows *someRows) (known map[class]string, op
 	return known, open
 }
 
+// sureAcross reports whether a book, or columns of other entries, say what the regions, branches or products are that stand across, if
+// some do.
+func (d *drafter) sureAcross(e *entry) bool {
+	for _, c := range d.columns {
+		if !slices.Contains(things, c.class) || e.unpivot == nil || !strings.Contains(e.unpivot.header, "{"+c.name+"}") {
+			continue
+		}
+		known := map[string]bool{}
+		for _, other := range d.entries {
+			for _, s := range other.sheets {
+				for i := range s.Fields {
+					if other != e && other.measures[key.Of(s.Fields[i].Header)] == c.name {
+						for _, v := range s.Fields[i].Values {
+							known[key.Of(v)] = true
+						}
+					}
+				}
+			}
+		}
+		sure, all := 0, 0
+		for _, s := range e.sheets {
+			for _, i := range s.wide {
+				all++
+				said := func(text string) bool { return known[key.Of(text)] || d.inBook(text) }
+				if slices.ContainsFunc(strings.Split(s.Fields[i].Header, " | "), said) {
+					sure++
+				}
+			}
+		}
+		if 2*sure < all {
+			return false
+		}
+	}
+	return true
+}
+
+// tossUp makes a question of a column that the name of a file, sheet or folder may say, which is the same for all rows, or else one of the
+// texts left, if there are as many as columns lack a source. One name is no branch of several regions; and a text that is the same
+// everywhere is likelier one if it is written as names are, and the other is not.
+func (d *drafter) tossUp(e *entry, c *column, name string) bool {
+	left, _ := e.textsLeft()
+	if len(d.Columns) == 0 || len(left) < len(d.unsourced(e)) {
+		return false
+	}
+	rows := e.someRows()
+	known, _ := d.thingsOf(e, rows)
+	several := c.class == branch && known[region] != "" && !rows.same(known[region])
+	for _, f := range left {
+		known[c.class] = key.Of(f.Header)
+		written := isLower(name) && len(f.Values) > 0 && !isLower(f.Values[0])
+		if several || (f.Distinct > 1 || written) && rows.agreeWith(known) {
+			c.tossUps[e] = append(c.tossUps[e], strings.TrimSpace(f.Header))
+		}
+	}
+	return len(c.tossUps[e]) > 0
+}
+
+// isLower reports whether a text has no capital letter.
+func isLower(text string) bool { return text == strings.ToLower(text) }
+
 // unsourced are the columns of texts that nothing in an entry says; nil where one of them may be anything.
 func (d *drafter) unsourced(e *entry) (out []*column) {
 	classes := map[class]bool{}
@@ -115,30 +224,33 @@ func (d *drafter) unsourced(e *entry) (out []*column) {
 	return out
 }
 
-// textsLeft are the fields of texts that come again, which no column has and no word names; nil where the tables of an entry differ, or
-// one of them may be something else.
-func (e *entry) textsLeft() (out []*survey.Field) {
-	s := e.sheets[0]
-	for _, i := range s.labels() {
-		f := &s.Fields[i]
-		k := key.Of(f.Header)
-		if _, taken := e.measures[k]; taken || s.numeric(i) || f.Filled == 0 || classOf(f.Header) == aside || f.Is != "text" {
+// textsLeft are the fields of texts that come again, which no column has and no word names, and whether all that are left are
+// such, or are named by a word as something else.
+func (e *entry) textsLeft() (out []*survey.Field, all bool) {
+	all = true
+	for _, i := range e.sheets[0].labels() {
+		f := &e.sheets[0].Fields[i]
+		if _, taken := e.measures[key.Of(f.Header)]; taken || f.Is != "text" || e.mixes(f.Header) || saysElse(f) {
 			continue
 		}
-		if k == "" || classOf(f.Header) != noClass || hasWord(otherThings, f.Header) || saysCode(k) || e.mixes(f.Header) ||
-			2*f.Distinct > f.Filled || 10*f.Blank > s.Rows || slices.ContainsFunc(f.Values, saysOfFigures) {
-			return nil
+		again := 2*f.Distinct <= f.Filled
+		if again && classOf(f.Header) == noClass && !f.Unnamed {
+			out = append(out, f)
 		}
-		out = append(out, f)
+		all = all && again && !slices.Contains(things, classOf(f.Header)) && !f.Unnamed
 	}
 	for _, s := range e.sheets[1:] {
 		for _, f := range out {
-			if s.field(strings.TrimSpace(f.Header)) == nil {
-				return nil
-			}
+			all = all && s.field(strings.TrimSpace(f.Header)) != nil
 		}
 	}
-	return out
+	return out, all
+}
+
+// saysElse reports whether a word says that a field of texts is something else than a region, branch or product.
+func saysElse(f *survey.Field) bool {
+	return classOf(f.Header) == aside || hasWord(otherThings, f.Header) || saysCode(key.Of(f.Header)) ||
+		slices.ContainsFunc(f.Values, saysOfFigures)
 }
 
 // eachWay calls a function with the fields as those of each choice of the classes.

@@ -97,3 +97,49 @@ func TestEliminationInLongTables(t *testing.T) {
 		require.Contains(t, r.Text, want)
 	}
 }
+
+// What a word, a file's name or a guess says is no proof beside a text that may be it: it is a question.
+func TestEliminationAsks(t *testing.T) {
+	all := soldIn("Skerries", "Lakes")
+	const columns = "region,branch,month,product,amount"
+	wide := "Zeta;Month;Quay 4;Boatyard\n"
+	for i, p := range []string{"Marine Rope", "Compass", "Deck Brush"} {
+		for m := range 3 {
+			wide += fmt.Sprintf("%s;2024-0%d;%d.50;%d.25\n", p, m+1, 10*i+m+1, 7*i+m+2)
+		}
+	}
+	coded := strings.Split(strings.TrimSpace(listOf("Region,Branch,Month,Zeta,EUR", all, 0, 1, 2, 3, 4)), "\n")
+	for i := range coded {
+		coded[i] = map[bool]string{true: "Article no", false: fmt.Sprintf("%d-%d", 4000+i%3*17, i%3)}[i == 0] + "," + coded[i]
+	}
+	for _, c := range []struct {
+		name, columns, want string
+		files               map[string]string
+	}{
+		{"the name of one file", columns, "# ? raw/*.csv: region may be Aa", map[string]string{
+			"raw/Wick.csv": listOf("Aa,Branch,Month,Product,EUR", all, 0, 1, 2, 3, 4)}},
+		{"one name is no branch of several regions", columns, "# ? raw/*.csv: branch may be Bb", map[string]string{
+			"raw/Holm.csv": listOf("Region,Bb,Month,Product,EUR", all, 0, 1, 2, 3, 4)}},
+		{"what stands across by a guess", columns, "# ? raw/*.csv: branch may be Zeta", map[string]string{"raw/Skerries.csv": wide}},
+		{"codes of what no word names", columns, "# ? *.csv: product may be Article no or Zeta", map[string]string{
+			"a.csv": strings.Join(coded, "\n") + "\n"}},
+	} {
+		r, err := drafted(t, c.columns, c.files)
+		require.NoError(t, err, c.name)
+		require.Contains(t, r.Text, c.want, c.name)
+		require.True(t, r.Exit != 0 || len(r.Missing) > 0, c.name)
+	}
+}
+
+// A header that is one of a column in one table is it in others, too, unless their rows say that it cannot be.
+func TestEliminationElsewhere(t *testing.T) {
+	all := soldIn("Skerries", "Lakes")
+	other := strings.ReplaceAll(listOf("Bb,Cc,Month,EUR,Clerk", soldIn("Lakes"), 1, 3, 2, 4, 1), "2024-", "2025-")
+	files := map[string]string{"all/a.csv": listOf("Aa,Bb,Month,Cc,EUR", all, 0, 1, 2, 3, 4), "raw/Lakes.csv": other,
+		"raw/Holm.csv": strings.NewReplacer("Millbridge", "Head", "Pier", "Weir").Replace(other)}
+	r, err := drafted(t, "region,branch,month,product,amount", files)
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+	require.Empty(t, r.Open)
+	require.Contains(t, r.Text, "branch:  { headers: [Bb] }")
+}

@@ -82,7 +82,9 @@ func (d *drafter) assignRest(e *entry) {
 			if list := d.lacking(e); len(list) == 1 && from == "path" && !p.varies() && e.sheetSays(p, list[0]) {
 				continue
 			} else if len(list) > 0 {
-				p.give(e, list[0])
+				if p.varies() || !d.tossUp(e, list[0], p.values[0]) {
+					p.give(e, list[0])
+				}
 			} else if c := d.of(product); c != nil && !c.used[e] && p.varies() {
 				p.give(e, c)
 			}

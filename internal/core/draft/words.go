@@ -180,7 +180,7 @@ var kept = wordsByKey(`new old older archive archives archived archiv previous c
 var listings = wordsByKey(`system sap erp crm pos db database dump query result results output transaction transactions
 	bericht berichte kassenbericht umsatzbericht auswertung absatz kasse kassen rechnungen verkäufe liste umsatzliste verkaufsliste
 	rapport rapports relevé relevés état factures informe informes listado facturas elenco fatture omzet verkoop
-	bookings statement statements`)
+	bookings statement statements print printout pivot compare comparison listing listings`)
 
 // codes are words for what stands for a thing in figures.
 var codes = strings.Fields("code no nr number num id sku ean ref kode nummer numero codigo codice")
