@@ -63,9 +63,13 @@ func (s *sheet) findKind() {
 		}
 		price := func(v string) bool { return classOf(v) == price }
 		measure := func(v string) bool { return classOf(v).ofMeasure() }
+		named := func(v string) bool { return words[key.Of(v)].ofMeasure() }
+		known := func(v string) bool { return measure(v) || price(v) || counts(v) }
 		switch {
 		case mixOf(f.Values, s.belowZero()) != "":
-		case !all(func(v string) bool { return measure(v) || price(v) || counts(v) }), all(counts):
+		case figures == 1 && slices.ContainsFunc(f.Values, named) && !slices.Contains(things, classOf(f.Header)) && !all(known):
+			s.mixes = append(s.mixes, &mix{f, ofMeasures, f.Values}) // some are called by words that nobody knows
+		case !all(known), all(counts):
 		case figures > 1 && len(s.wide) > 1:
 			s.mixes = append(s.mixes, &mix{f, ofMeasures, f.Values})
 		case figures == 1 && !slices.ContainsFunc(f.Values, price):

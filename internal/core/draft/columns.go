@@ -335,13 +335,8 @@ func (d *drafter) findTossUps(e *entry) {
 		}
 		for c, list := range of {
 			switch {
-			case best[c] == 0 && slices.Contains(things, c.class): // codes alone: what they stand for may be in a field that no word names
-				for _, i := range s.labels() {
-					if f := &s.Fields[i]; f.Is == "text" && 2*f.Distinct <= f.Filled && classOf(f.Header) == noClass && !saysElse(f) {
-						list = append(list, strings.TrimSpace(f.Header))
-					}
-				}
-				if len(list) > 1 && c.tossUps[e] == nil {
+			case best[c] == 0 && slices.Contains(things, c.class), c.class == amount && best[c] < 3 && len(list) == 1 && ofNet[key.Of(list[0])]:
+				if list = append(list, c.others(s)...); len(list) > 1 && c.tossUps[e] == nil {
 					c.tossUps[e] = list
 				}
 			case (len(list) > 1 || c.class.ofMeasure() && best[c] < 3 && counters(list[0])) && c.tossUps[e] == nil: // or what came back
@@ -351,6 +346,22 @@ func (d *drafter) findTossUps(e *entry) {
 			}
 		}
 	}
+}
+
+// ofNet are words for amounts that say less of them than of what is in them.
+var ofNet = wordsByKey("net gross netto brutto")
+
+// others are the headers of fields of which no word says what they are, and which may be a column as well as one with codes, or net of
+// something.
+func (c *column) others(s *sheet) (out []string) {
+	for _, i := range s.labels() {
+		f := &s.Fields[i]
+		text := f.Is == "text" && 2*f.Distinct <= f.Filled && classOf(f.Header) == noClass && !saysElse(f)
+		if c.class == amount && f.Is == "number" && c.likely(s, i) || c.class != amount && text {
+			out = append(out, strings.TrimSpace(f.Header))
+		}
+	}
+	return out
 }
 
 // assignFields finds the columns of the fields that are not wide, by what their headers say.

@@ -38,6 +38,9 @@ func (d *drafter) settleKinds() {
 				if list := e.unclaimed(c); len(list) > 0 && c.tossUps[e] == nil {
 					c.tossUps[e] = list
 				}
+				if list := e.figures(c.class); c.class.ofMeasure() && c.tossUps[e] == nil && len(list) > 0 && !d.measures(e) {
+					c.tossUps[e] = list // figures that are none of those asked for, as far as anybody knows
+				}
 				e.askUnknown(c)
 				if (c.class.ofMeasure() || c.further) && c.tossUps[e] == nil { // a label that is asked for and not found stops
 					e.absent[c.name] = true
@@ -65,6 +68,21 @@ func (e *entry) askUnknown(c *column) {
 		c.tossUps[e] = append(c.tossUps[e], key.Of(text))
 		e.others = slices.DeleteFunc(e.others, func(h string) bool { return h == e.unpivot.joined(text, "*") })
 	}
+}
+
+// figures are the headers of figures that no column has, a few of them, of a class or of which no word says what they are.
+func (e *entry) figures(of class) (out []string) {
+	s := e.sheets[0]
+	for i := range s.Fields {
+		header := strings.TrimSpace(s.Fields[i].Header)
+		_, claimed := e.measures[key.Of(header)]
+		own := classOf(header)
+		unlike := s.yearLike(i) || saysCode(key.Of(header)) || counts(header) || hasWord(noSales, header)
+		if !claimed && s.numeric(i) && !unlike && (own == noClass || own == of) && len(out) < mostLikely {
+			out = append(out, header)
+		}
+	}
+	return out
 }
 
 // unclaimed are the headers that may be those of a column, and that no column has: of figures of its class, or a few of labels of which

@@ -167,10 +167,13 @@ func (e *entry) bareTime(c *column) (header string, ok bool) {
 	return header, true
 }
 
-// saysMonth reports whether a field has whole months, or days.
+// saysMonth reports whether a field has whole months, or days, of which a word says so or which agree with what names say.
 func (e *entry) saysMonth() bool {
 	s := e.sheets[0]
-	return slices.ContainsFunc(s.labels(), func(i int) bool { return s.Fields[i].Is == "month" || s.Fields[i].Is == "date" })
+	return slices.ContainsFunc(s.labels(), func(i int) bool {
+		f := &s.Fields[i]
+		return (f.Is == "month" || f.Is == "date") && (classOf(f.Header).ofTime() || !e.contradicted(f.Header))
+	})
 }
 
 // barePiece is the part of paths or sheets that is the name of a time alone.

@@ -258,9 +258,19 @@ func distinct(texts []string) bool {
 	return len(slices.Compact(slices.Sorted(slices.Values(texts)))) == len(texts)
 }
 
-// someYears are the pieces of labels of which some have a year behind them: Lakes_2023, Amber Bay.
+// someYears are the pieces of labels of which some have a year behind them, and others words that say nothing: Lakes_2023, Amber Bay,
+// Skerries by branch.
 func someYears(labels, between, times []string) []piece {
-	sign := ""
+	sign, tail := "", ""
+	labels = slices.Clone(labels)
+	for i, t := range times {
+		if end := lastWords(labels[i]); t == "" && end != "" && end != labels[i] {
+			if tail != "" && tail != end {
+				return nil
+			}
+			labels[i], tail = strings.TrimSuffix(labels[i], end), end
+		}
+	}
 	for i, t := range times {
 		switch {
 		case labels[i] == "" || saysNothing(labels[i]) || t != "" && !yearForm.MatchString(t):
@@ -271,5 +281,9 @@ func someYears(labels, between, times []string) []piece {
 			sign = between[i]
 		}
 	}
-	return []piece{{from: "path", values: labels}, {from: "path", before: sign, values: times, absent: true}}
+	pieces := []piece{{from: "path", values: labels}}
+	if tail != "" {
+		pieces = append(pieces, piece{from: "path", before: tail, absent: true})
+	}
+	return append(pieces, piece{from: "path", before: sign, values: times, absent: true})
 }

@@ -28,6 +28,8 @@ func TestNamePieces(t *testing.T) {
 		{"export (1),export (2)", ""},
 		{"Lakes_2023,Amber Bay", "<Lakes>[_]<2023>"},
 		{"Lakes_2023-01,Amber Bay", ""},
+		{"Lakes_2023,Amber Bay by branch", "<Lakes>[ by branch][_]<2023>"},
+		{"Lakes_2023,Amber Bay by branch,Holm sales", ""},
 		{"Lakes Jan,Lakes Feb", "<Lakes> <Jan>"},
 		{"01 Lakes,02 Amber Bay", "<01> <Lakes>"},
 		{"LAKES_JAN24,HOLM_FEB24", "<LAKES>_<JAN24>"},

@@ -25,6 +25,8 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 		return false
 	case d.doubled:
 		return false
+	case !alike && d.askKinds(p):
+		return false
 	case !alike && d.repeats == "" && d.apartByMeasure(p):
 		d.repeats, d.again = "sum", p.Count
 		return true
@@ -60,6 +62,32 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 		return false
 	}
 	return true
+}
+
+// kindWords are words for what says what the figure of a row is.
+var kindWords = wordsByKey(`type typ art kind sorte soort tipo measure measures figure figures metric kennzahl kennzahlen mesure indicador
+	misura maat`)
+
+// askKinds asks about rows of one grain that a column tells apart which says of what kind they are: as many rows for each of a few
+// kinds, as of measures that no word names.
+func (d *drafter) askKinds(p *place.Problem) (asked bool) {
+	for _, e := range d.entriesAt(p) {
+		s, rows := e.sheets[0], 0
+		for _, own := range e.sheets {
+			rows += own.Rows
+		}
+		for _, i := range s.labels() {
+			f := &s.Fields[i]
+			kinds := len(f.Values)
+			if _, taken := e.measures[key.Of(f.Header)]; !taken && hasWord(kindWords, f.Header) && f.Is == "text" && kinds > 1 && kinds < 5 &&
+				10*kinds*p.Count >= 9*(kinds-1)*rows {
+				d.askAll(fmt.Sprintf("%s: rows of one grain differ in %s (%s), and a build stops: are these measures (widen), or are they to be "+
+					"added up (repeats: keep)?", e.globs[0], strings.TrimSpace(f.Header), joined(f.Values)))
+				asked = true
+			}
+		}
+	}
+	return asked
 }
 
 // halves reports whether the rows of one grain are of entries that are widened, and each measure is blank as often as rows repeat:

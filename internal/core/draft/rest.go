@@ -160,6 +160,10 @@ func (d *drafter) assignByValue(e *entry, c *column) {
 	if len(likely) != 1 {
 		return
 	}
+	if c.class.ofTime() && e.contradicted(best.Header) {
+		c.tossUps[e] = likely
+		return
+	}
 	if which := d.measureOf(e, best); c.class.ofMeasure() && which != c {
 		if which == nil {
 			c.tossUps[e] = likely

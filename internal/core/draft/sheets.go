@@ -289,7 +289,7 @@ func (s *sheet) findWide(asked []string) {
 		t, _ := timeOf(last)
 		first, _, _ := strings.Cut(f.Header, " | ")
 		u, _ := timeOf(first)
-		if f.Wide || t != noClass || u != noClass || s.rows == 2 || bareTimes([]string{last}) != noClass {
+		if f.Wide && !s.namesMeasure() || t != noClass || u != noClass || s.rows == 2 || bareTimes([]string{last}) != noClass {
 			s.wide = append(s.wide, i)
 		}
 	}
@@ -301,11 +301,23 @@ func (s *sheet) findWide(asked []string) {
 		s.wide = s.besideEachOther()
 	}
 	if len(s.wide) == 0 && len(asked) > 0 {
-		s.wide = s.unnamed(asked)
+		if s.wide = s.unnamed(asked); s.namesMeasure() {
+			s.wide = nil
+		}
 	}
 	s.addGaps()
 	s.wide = slices.DeleteFunc(s.wide, func(i int) bool { // of a family of others
 		return slices.Contains(s.SumColumns, s.Fields[i].Header) && !saysAll(s.Fields[i].Header)
+	})
+}
+
+// namesMeasure reports whether a column of figures is called by a word for a measure, costs or plans alone, and is not the sum of
+// others: then others beside it are no wide ones, unless times stand above them.
+func (s *sheet) namesMeasure() bool {
+	return slices.ContainsFunc(s.Fields, func(f survey.Field) bool {
+		c, k := words[key.Of(f.Header)], key.Of(f.Header)
+		return (f.Is == "number" || f.Is == "whole") && (c.ofMeasure() || c != price && (noSales[k] || planned[k])) && !counts(f.Header) &&
+			!slices.Contains(s.SumColumns, f.Header) && !slices.Contains(s.TotalColumns, f.Header)
 	})
 }
 

@@ -27,6 +27,12 @@ func (d *drafter) assignWide(e *entry) {
 	if two && (d.assignYearsAcross(e) || d.assignTwoRows(e, parts, " | ") || d.assignTwoThings(e, parts)) {
 		return
 	}
+	if two && eachOfEach(parts) && several(parts[0]) && several(parts[1]) {
+		e.open = append(e.open, e.globs[0]+": which part of the wide headers names a measure, and which a thing, does not show; "+
+			"unpivot: { header: … } says it")
+		e.unpivot = nil
+		return
+	}
 	for _, last := range []bool{false, true} {
 		if own, ok := partsOf(parts[0], last); ok { // a measure's name in each: never a thing's
 			d.assignTwoRows(e, own, " ")
@@ -36,6 +42,12 @@ func (d *drafter) assignWide(e *entry) {
 	c := d.wideColumn(e, parts[0])
 	cell := d.cellColumn(e)
 	if c == nil || cell == nil || c == cell {
+		if t, _ := timesOf(parts[0]); t == noClass && bareTimes(parts[0]) == noClass && !two { // no things, then, but figures of rows
+			e.unpivot = nil
+			for _, s := range e.sheets {
+				s.wide = nil
+			}
+		}
 		return
 	}
 	e.readTimes(parts[0])
@@ -214,6 +226,11 @@ func (u *unpivot) measureIn(header string) string {
 		}
 	}
 	return [2]string{a, b}[u.part]
+}
+
+// several reports whether some texts are not all the same.
+func several(texts []string) bool {
+	return slices.ContainsFunc(texts, func(t string) bool { return !key.Same(t, texts[0]) })
 }
 
 // eachOfEach reports whether the parts of some headers go with each other in every way, as measures

@@ -46,7 +46,7 @@ var words = func() map[string]class {
 		year:    `year jahr année an año anno jaar`,
 		quantity: `quantity qty units unit pieces pcs count volume menge anzahl stück stückzahl quantité nombre cantidad unidades quantità
 			pezzi aantal stuks hoeveelheid einheiten eenheden piezas unités unità quantidade
-			qté qtà cant uds stk stck pz qtd`,
+			qté qtà anz cant uds stk stck pz qtd`,
 		amount: `amount revenue turnover sales value net gross takings betrag umsatz erlös wert netto ventes montant valeur recettes importe
 			ventas valor importo vendite valore bedrag omzet waarde einnahmen fatturato facturación opbrengst vendas receita faturamento faturação
 			eur euro euros usd gbp chf booked gebucht`,

@@ -310,7 +310,8 @@ var measureNames = func() map[string]bool {
 		net gross units volume weight count number no nr id code year month quarter day rate share discount tax vat budget actual plan stock
 		betrag menge wert preis umsatz erlös kosten anzahl gewicht jahr monat tag nummer montant quantité qte valeur prix coût nombre année
 		importe cantidad valor precio ventas coste año importo quantità prezzo costo numero anno bedrag aantal waarde prijs omzet kosten jaar
-		quantidade preço vendas receita custo margem desconto ano`) {
+		quantidade preço vendas receita custo margem desconto ano ventes vendite fatturato facturación recettes unidades unités pezzi piezas stück
+		erlöse umsätze commission provision rabatt remise mwst iva tva gewinn profit`) {
 		set[key.Of(w)] = true
 	}
 	return set
