@@ -18,12 +18,13 @@ import (
 // mix is a field that says what the figures of a row are.
 type mix struct {
 	*survey.Field
-	of     string   // measures, currencies, plans or sides
+	of     string   // measures, kinds, currencies, plans, sides or costs
 	values []string // of all tables
 }
 
 const (
 	ofMeasures   = "measures"
+	ofKinds      = "kinds" // measures in long rows, of which no word names some
 	ofCurrencies = "currencies"
 	ofPlans      = "plans"
 	ofSides      = "sides"
@@ -68,7 +69,7 @@ func (s *sheet) findKind() {
 		switch {
 		case mixOf(f.Values, s.belowZero()) != "":
 		case figures == 1 && slices.ContainsFunc(f.Values, named) && !slices.Contains(things, classOf(f.Header)) && !all(known):
-			s.mixes = append(s.mixes, &mix{f, ofMeasures, f.Values}) // some are called by words that nobody knows
+			s.mixes = append(s.mixes, &mix{f, ofKinds, f.Values})
 		case !all(known), all(counts):
 		case figures > 1 && len(s.wide) > 1:
 			s.mixes = append(s.mixes, &mix{f, ofMeasures, f.Values})
@@ -221,6 +222,7 @@ func (e *entry) mixes(header string) bool {
 func (e *entry) askMixed() {
 	advice := map[string]string{
 		ofMeasures:   "and they stand across: no plan takes that apart; have them delivered in long rows, or a table for each",
+		ofKinds:      "widen makes columns of them, and headers of a column say which of them it is",
 		ofCurrencies: "added up they are no amount; ask for the column, or say which are wanted (rows: { only: … })",
 		ofSides:      "added up one counts for the other; have figures below zero delivered, or say which are wanted (rows: { only: … })",
 		ofCosts:      "added up they are no sales; say which are wanted (rows: { only: … })",

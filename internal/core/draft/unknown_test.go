@@ -47,7 +47,7 @@ func TestMeasuresThatNoWordNames(t *testing.T) {
 		{"kinds of which one has a measure's name", "region,branch,month,product,quantity,amount", map[string]string{"raw/Lakes.csv": table(
 			"Branch,Month,Product,Kind,Value", func(i int, b, p string) string {
 				return fmt.Sprintf("%s,%s,%s,Qty,%d\n%s,%s,%s,Kassa,%d.75", b, month(i), p, 3*i+1, b, month(i), p, 5*i+2)
-			})}, "# ? raw/*.csv: Kind says what the figures of a row are", true},
+			})}, "Kind says what the figures of a row are (Qty, Kassa), and a build stops: widen makes columns of them", true},
 		{"kinds of which none has", "region,branch,month,product,quantity,amount", map[string]string{"raw/Lakes.csv": table(
 			"Branch,Month,Product,Type,Value", func(i int, b, p string) string {
 				return fmt.Sprintf("%s,%s,%s,K3,%d\n%s,%s,%s,Kassa,%d.75", b, month(i), p, 3*i+1, b, month(i), p, 5*i+2)
