@@ -39,7 +39,9 @@ func (d *drafter) settleKinds() {
 					c.tossUps[e] = list
 				}
 				if list := e.figures(c.class); c.class.ofMeasure() && c.tossUps[e] == nil && len(list) > 0 && !d.measures(e) {
-					c.tossUps[e] = list // figures that are none of those asked for, as far as anybody knows
+					if c.tossUps[e] = list; len(e.open) > 0 { // figures that are none of those asked for, as far as anybody knows
+						c.tossUps[e] = unlike // another question comes before
+					}
 				}
 				e.askUnknown(c)
 				if (c.class.ofMeasure() || c.further) && c.tossUps[e] == nil { // a label that is asked for and not found stops

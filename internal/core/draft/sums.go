@@ -9,6 +9,7 @@ import (
 	"umbau/internal/core/fact"
 	"umbau/internal/core/key"
 	"umbau/internal/core/record"
+	"umbau/internal/core/survey"
 	"umbau/internal/core/value"
 )
 
@@ -26,6 +27,52 @@ func sumsUp(name string) bool {
 	label := strings.Join(words, " ")
 	other := func(w string) bool { return !summaries[w] && !general[w] }
 	return saysAll(label) || new(value.Totals).Alone(label) || hasWord(summaries, label) && !slices.ContainsFunc(words, other)
+}
+
+// ofOthers reports whether a table has labels or times below a header of which no other table of its layout has one: it cannot be their
+// sum.
+func (s *sheet) ofOthers(all []*sheet) bool {
+	return slices.ContainsFunc(s.labels(), func(i int) bool {
+		f, own := &s.Fields[i], map[string]bool{}
+		timed := f.Is == "date" || f.Is == "month"
+		if f.Is != "text" && !timed {
+			return false
+		}
+		for _, v := range s.labelsOf(f) {
+			own[v] = true
+		}
+		some, shared := false, false
+		for _, o := range all {
+			if o == s || o.layout() != s.layout() || sumsUp(o.nameOf()) {
+				continue
+			}
+			for _, j := range o.labels() {
+				g := &o.Fields[j]
+				same := key.Same(f.Header, g.Header) || classOf(f.Header) != noClass && classOf(f.Header) == classOf(g.Header)
+				if !same || g.Is != f.Is && !timed {
+					continue
+				}
+				for _, v := range o.labelsOf(g) {
+					some, shared = true, shared || own[v]
+				}
+			}
+		}
+		return some && len(own) > 0 && !shared
+	})
+}
+
+// labelsOf are the values of a field, texts by the key, and dates as months.
+func (s *sheet) labelsOf(f *survey.Field) (out []string) {
+	if f.Is == "date" || f.Is == "month" {
+		for _, d := range s.datesOf(f) {
+			out = append(out, value.Date{Year: d.Year, Month: d.Month}.String())
+		}
+		return out
+	}
+	for _, v := range f.Values {
+		out = append(out, key.Of(v))
+	}
+	return out
 }
 
 // source tells tables apart.

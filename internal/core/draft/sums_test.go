@@ -42,6 +42,24 @@ func TestFilesThatSumUp(t *testing.T) {
 	}
 }
 
+// A file that is called after all, but has labels or months of its own, is one of several.
+func TestFilesOfAllOthers(t *testing.T) {
+	const header = "Region,Month,Product,Amount\n"
+	rows := func(region, month string) string {
+		return fmt.Sprintf("%[1]s,%[2]s-01,Buoy,10.50\n%[1]s,%[2]s-01,Oar,20.25\n%[1]s,%[2]s-02,Buoy,31.75\n", region, month)
+	}
+	for _, c := range []struct {
+		all  string
+		rows int
+	}{{rows("Holm", "2024"), 9}, {rows("Lakes", "2023"), 9}, {rows("Lakes", "2024") + rows("Wick", "2024"), 6}} {
+		r, err := drafted(t, "region,month,product,amount", map[string]string{"raw/branch sales.csv": header + rows("Lakes", "2024"),
+			"raw/agents.csv": header + rows("Wick", "2024"), "raw/all_sales.csv": header + c.all})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+		require.Equal(t, c.rows, r.Rows, r.Text)
+	}
+}
+
 // Exports of two months of the same name that say the same rows otherwise are asked about, however many were mended; two
 // tills are added up.
 func TestExportsOfTwoMonths(t *testing.T) {

@@ -76,7 +76,7 @@ func (d *drafter) findControls() {
 			named = append(named, s)
 		} else if s.source() == d.sums || s.Place.Sheet == "" && sumsUp(s.nameOf()) && slices.ContainsFunc(all, func(o *sheet) bool {
 			return o.layout() == s.layout() && !sumsUp(o.nameOf())
-		}) {
+		}) && !s.ofOthers(all) {
 			s.apart = true
 			s.leaveAside("left aside", "it sums up the others: they would count twice")
 		} else if s.sumsSheets() && slices.ContainsFunc(all, func(o *sheet) bool { return o.file == s.file && !o.sumsSheets() }) {
