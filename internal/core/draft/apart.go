@@ -439,6 +439,10 @@ func (d *drafter) leavePlans() {
 		return
 	}
 	for _, s := range plans {
+		if !slices.ContainsFunc(s.titleLines(), saysPlan) && s.ofOthers(all) {
+			s.perhapsPlan = true
+			continue
+		}
 		s.apart = true
 		s.leaveAside("left aside", "its name or title says that it was planned: beside what was sold it would count twice")
 	}

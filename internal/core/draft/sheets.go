@@ -36,9 +36,10 @@ type sheet struct {
 	outer    string // the name of the folder around that, where that says more still: "" elsewhere
 	two      bool   // its path has to say two of what is asked for
 
-	figureless bool  // it has no column of figures
-	figuresAre class // quantity, amount or neither, as names and titles say; "" where headers do
-	apart      bool  // its name says that its figures were planned, or sum up others
+	figureless  bool  // it has no column of figures
+	figuresAre  class // quantity, amount or neither, as names and titles say; "" where headers do
+	apart       bool  // its name says that its figures were planned, or sum up others
+	perhapsPlan bool  // its name says that its figures were planned, but it has labels that no other table has
 }
 
 // takeTables sorts what came in.

@@ -60,6 +60,30 @@ func TestFilesOfAllOthers(t *testing.T) {
 	}
 }
 
+// Files that are called controls or plans by a part of a word are none; others that have their own labels are asked about.
+func TestFilesCalledControlsAndPlans(t *testing.T) {
+	const header = "Branch,Month,Product,Amount\n"
+	lakes := header + "Holm,2024-01,Oar,30.50\nHolm,2024-02,Oar,41.75\nPier,2024-01,Buoy,7.10\n"
+	other := header + "Mere,2024-01,Oar,12.50\nMere,2024-02,Oar,91.75\nLowe,2024-01,Buoy,7.70\n"
+	for name, asks := range map[string]string{"Checkout": "", "Planters Quay": "", "Check Bay": "is called a control",
+		"Budget Marine": "is called planned, but has labels of its own"} {
+		r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes.csv": lakes, "raw/" + name + ".csv": other})
+		require.NoError(t, err)
+		if asks != "" {
+			require.Contains(t, strings.Join(r.Open, "\n"), asks)
+			require.True(t, r.Exit != 0 || len(r.Missing) > 0, name)
+			continue
+		}
+		require.Zero(t, r.Exit, "%s: %v", name, r.Problems)
+		require.Equal(t, 6, r.Rows, name)
+	}
+	r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes.csv": lakes,
+		"raw/Lakes budget.csv": strings.ReplaceAll(lakes, "0.50", "1.50")})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit)
+	require.Equal(t, 3, r.Rows)
+}
+
 // Exports of two months of the same name that say the same rows otherwise are asked about, however many were mended; two
 // tills are added up.
 func TestExportsOfTwoMonths(t *testing.T) {

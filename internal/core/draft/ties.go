@@ -56,8 +56,9 @@ func (d *drafter) tiesText() (out string) {
 	return out
 }
 
-// controlWords begin the names of folders and files of control totals.
-var controlWords = []string{"control", "kontroll", "contrôle", "check", "totals", "summen", "totaux"}
+// controlWords are words in the names of folders and files of control totals.
+var controlWords = wordsByKey(`control controls check checks checksum checksums totals ctrl kontrolle kontrollen kontrollsumme
+	kontrollsummen kontrollzahlen summen contrôle contrôles totaux controle controles controllo controlli totali totales totalen`)
 
 // summaries are words for sheets that sum up others.
 var summaries = wordsByKey(`summary overview pivot übersicht zusammenfassung synthèse récapitulatif récap resumen riepilogo overzicht
@@ -69,10 +70,7 @@ func (d *drafter) findControls() {
 	var named, sums []*sheet
 	all := d.extracts()
 	for _, s := range all {
-		low := strings.ToLower(s.file)
-		if len(s.wide) == 0 && slices.ContainsFunc(controlWords, func(w string) bool {
-			return strings.Contains(path.Base(low), w) || strings.Contains(path.Dir(low), w)
-		}) {
+		if len(s.wide) == 0 && hasWord(controlWords, strings.NewReplacer("/", " ", ".", " ").Replace(s.file)) {
 			named = append(named, s)
 		} else if s.source() == d.sums || s.Place.Sheet == "" && sumsUp(s.nameOf()) && slices.ContainsFunc(all, func(o *sheet) bool {
 			return o.layout() == s.layout() && !sumsUp(o.nameOf())
@@ -189,6 +187,11 @@ func (d *drafter) mendTie(p *place.Problem, c *column) (changed bool) {
 	for _, at := range p.Places {
 		for i, t := range d.ties {
 			if t.sheet.file == at.File && 2*p.Count > t.sheet.Rows*len(t.measures) {
+				if slices.ContainsFunc(d.extracts(), func(o *sheet) bool { return o.layout() == t.sheet.layout() }) {
+					d.askAll(fmt.Sprintf("%s is called a control, but its figures are not the sums of the extracts, whose columns it has, and a "+
+						"build stops: is it one of them?", t.sheet.Place.Source()))
+					return false
+				}
 				t.sheet.leaveAside("left aside", "its figures are not the sums of the extracts")
 				d.ties = slices.Delete(d.ties, i, i+1)
 				if c != nil && c.finest > 0 && len(d.ties) == 0 {
