@@ -440,7 +440,7 @@ func (d *drafter) leavePlans() {
 	}
 	for _, s := range plans {
 		if !slices.ContainsFunc(s.titleLines(), saysPlan) && s.ofOthers(all) {
-			s.perhapsPlan = true
+			s.perhaps = "it was planned"
 			continue
 		}
 		s.apart = true

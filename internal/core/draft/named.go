@@ -52,6 +52,9 @@ func (d *drafter) findNamed() {
 	}
 	var left []*sheet
 	for _, s := range all {
+		if s.figuresAre == aside && !wanted(aside) && s.ofOthers(all) {
+			s.perhaps, s.figuresAre = "it has no sales", noClass
+		}
 		if !wanted(s.figuresAre) && (s.figuresAre == aside || s.figuresAre == quantity && s.wholeFigures() && beside(s)) {
 			left = append(left, s)
 		}

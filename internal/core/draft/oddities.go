@@ -24,9 +24,9 @@ func (d *drafter) askOddities() {
 					"header: none, and headers: [A] for a column, say so", s.Place.Source(), header))
 			}
 			e.askSums(d, s)
-			if s.perhapsPlan {
-				e.askAbout(d, fmt.Sprintf("%s is called planned, but has labels of its own: was it sold? If not, except leaves it aside",
-					s.Place.Source()))
+			if s.perhaps != "" {
+				e.askAbout(d, fmt.Sprintf("%s: its name may say that %s, but no other table has its labels: if it does, except leaves it aside; "+
+					"else say in the entry where its figures stand", s.Place.Source(), s.perhaps))
 			}
 			if s.source() == d.scaled {
 				e.askAbout(d, fmt.Sprintf("%s has amounts without decimals, a hundred times those of the others or so: are these cents?",

@@ -36,10 +36,10 @@ type sheet struct {
 	outer    string // the name of the folder around that, where that says more still: "" elsewhere
 	two      bool   // its path has to say two of what is asked for
 
-	figureless  bool  // it has no column of figures
-	figuresAre  class // quantity, amount or neither, as names and titles say; "" where headers do
-	apart       bool  // its name says that its figures were planned, or sum up others
-	perhapsPlan bool  // its name says that its figures were planned, but it has labels that no other table has
+	figureless bool   // it has no column of figures
+	figuresAre class  // quantity, amount or neither, as names and titles say; "" where headers do
+	apart      bool   // its name says that its figures were planned or sum up others, or that it waits
+	perhaps    string // what its name says that its figures are, though it has labels that no other table has; "" for nothing
 }
 
 // takeTables sorts what came in.
@@ -158,6 +158,7 @@ func (d *drafter) classify(s *sheet) {
 	if folder := awaiting(s.file); folder != "" && !slices.ContainsFunc(d.Paths, func(p string) bool { // which was asked for
 		return awaiting(filepath.ToSlash(p)+"/") == folder
 	}) {
+		s.apart = true
 		s.leaveAside("left aside", "its folder is called "+folder+": it is not of this month yet, or not any more")
 		return
 	}

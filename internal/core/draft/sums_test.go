@@ -66,7 +66,7 @@ func TestFilesCalledControlsAndPlans(t *testing.T) {
 	lakes := header + "Holm,2024-01,Oar,30.50\nHolm,2024-02,Oar,41.75\nPier,2024-01,Buoy,7.10\n"
 	other := header + "Mere,2024-01,Oar,12.50\nMere,2024-02,Oar,91.75\nLowe,2024-01,Buoy,7.70\n"
 	for name, asks := range map[string]string{"Checkout": "", "Planters Quay": "", "Check Bay": "is called a control",
-		"Budget Marine": "is called planned, but has labels of its own"} {
+		"Budget Marine": "its name may say that it was planned, but no other table has its labels"} {
 		r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes.csv": lakes, "raw/" + name + ".csv": other})
 		require.NoError(t, err)
 		if asks != "" {
@@ -77,7 +77,13 @@ func TestFilesCalledControlsAndPlans(t *testing.T) {
 		require.Zero(t, r.Exit, "%s: %v", name, r.Problems)
 		require.Equal(t, 6, r.Rows, name)
 	}
-	r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes.csv": lakes,
+	const across = "Branch,Product,2024-01,2024-02\n"
+	r, err := drafted(t, "region,branch,month,product,amount", map[string]string{
+		"raw/Lakes.csv":        across + "Holm,Oar,30.50,41.75\nPier,Buoy,7.10,8.20\n",
+		"raw/Stock Island.csv": across + "Mere,Oar,1.50,4.75\nLowe,Jib,7.70,8.80\n"})
+	require.NoError(t, err)
+	require.Contains(t, strings.Join(r.Open, "\n"), "raw/Stock Island.csv: its name may say that it has no sales, but no other table has its")
+	r, err = drafted(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes.csv": lakes,
 		"raw/Lakes budget.csv": strings.ReplaceAll(lakes, "0.50", "1.50")})
 	require.NoError(t, err)
 	require.Zero(t, r.Exit)
