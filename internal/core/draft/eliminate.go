@@ -149,31 +149,28 @@ func (d *drafter) thingsOf(e *entry, rows *someRows) (known map[class]string, op
 	return known, open
 }
 
-// sureAcross reports whether a book, or columns of other entries, say what the regions, branches or products are that stand across, if
-// some do.
+// sureAcross reports whether a book, or columns of other entries, say what the regions, branches or products are that stand across, or in
+// section rows, if some do.
 func (d *drafter) sureAcross(e *entry) bool {
 	for _, c := range d.columns {
-		if !slices.Contains(things, c.class) || e.unpivot == nil || !strings.Contains(e.unpivot.header, "{"+c.name+"}") {
+		across := e.unpivot != nil && strings.Contains(e.unpivot.header, "{"+c.name+"}")
+		if !slices.Contains(things, c.class) || !across && e.sections != c.name {
 			continue
 		}
-		known := map[string]bool{}
-		for _, other := range d.entries {
-			for _, s := range other.sheets {
-				for i := range s.Fields {
-					if other != e && other.measures[key.Of(s.Fields[i].Header)] == c.name {
-						for _, v := range s.Fields[i].Values {
-							known[key.Of(v)] = true
-						}
-					}
-				}
-			}
-		}
+		known := d.labelsElsewhere(e, c)
 		sure, all := 0, 0
 		for _, s := range e.sheets {
-			for _, i := range s.wide {
+			labels := s.sectionLabels()
+			if across {
+				labels = nil
+				for _, i := range s.wide {
+					labels = append(labels, s.Fields[i].Header)
+				}
+			}
+			for _, label := range labels {
 				all++
 				said := func(text string) bool { return known[key.Of(text)] || d.inBook(text) }
-				if slices.ContainsFunc(strings.Split(s.Fields[i].Header, " | "), said) {
+				if slices.ContainsFunc(strings.Split(label, " | "), said) {
 					sure++
 				}
 			}
@@ -183,6 +180,23 @@ func (d *drafter) sureAcross(e *entry) bool {
 		}
 	}
 	return true
+}
+
+// labelsElsewhere are the labels of a column in other entries than one.
+func (d *drafter) labelsElsewhere(e *entry, c *column) map[string]bool {
+	known := map[string]bool{}
+	for _, other := range d.entries {
+		for _, s := range other.sheets {
+			for i := range s.Fields {
+				if other != e && other.measures[key.Of(s.Fields[i].Header)] == c.name {
+					for _, v := range s.Fields[i].Values {
+						known[key.Of(v)] = true
+					}
+				}
+			}
+		}
+	}
+	return known
 }
 
 // tossUp makes a question of a column that the name of a file, sheet or folder may say, which is the same for all rows, or else one of the
@@ -199,8 +213,9 @@ func (d *drafter) tossUp(e *entry, c *column, name string) bool {
 	for _, f := range left {
 		known[c.class] = key.Of(f.Header)
 		written := isLower(name) && len(f.Values) > 0 && !isLower(f.Values[0])
-		if several || (f.Distinct > 1 || written) && rows.agreeWith(known) {
-			c.tossUps[e] = append(c.tossUps[e], strings.TrimSpace(f.Header))
+		header := strings.TrimSpace(f.Header)
+		if (several || (f.Distinct > 1 || written) && rows.agreeWith(known)) && !slices.Contains(c.tossUps[e], header) {
+			c.tossUps[e] = append(c.tossUps[e], header)
 		}
 	}
 	return len(c.tossUps[e]) > 0

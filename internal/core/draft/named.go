@@ -14,7 +14,7 @@ import (
 
 // quantities, amounts and noSales are words that say in names, among others, which figures a table has.
 var (
-	quantities = wordsByKey(`quantity quantities qty units pieces pcs menge mengen anzahl stück stückzahl stückzahlen quantité quantités
+	quantities = wordsByKey(`quantity quantities qty units pieces pcs menge mengen anzahl anz stück stückzahl stückzahlen quantité quantités
 		qté qtés cantidad cantidades unidades quantità pezzi aantal aantallen stuks hoeveelheid einheiten unités`)
 	amounts = wordsByKey(`amount amounts revenue revenues turnover value values betrag beträge umsatz umsätze erlös erlöse wert werte
 		montant montants valeur importe importes valor importo importi valore bedrag bedragen omzet`)

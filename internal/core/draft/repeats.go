@@ -25,7 +25,7 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 		return false
 	case d.doubled:
 		return false
-	case !alike && d.askKinds(p):
+	case !alike && (d.askKinds(p) || d.askWhole(p)):
 		return false
 	case !alike && d.repeats == "" && d.apartByMeasure(p):
 		d.repeats, d.again = "sum", p.Count
@@ -88,6 +88,38 @@ func (d *drafter) askKinds(p *place.Problem) (asked bool) {
 		}
 	}
 	return asked
+}
+
+// askWhole asks about rows of one grain that stand in tables without decimals, nearly all of theirs, and in others with decimals: these
+// may have quantities, and those amounts.
+func (d *drafter) askWhole(p *place.Problem) (asked bool) {
+	for _, e := range d.entriesAt(p) {
+		var whole, others []*sheet
+		rows := 0
+		for _, s := range e.sheets {
+			if !s.wholeFigures() {
+				others = append(others, s)
+				continue
+			}
+			whole, rows = append(whole, s), rows+s.Rows*max(1, len(s.wide))
+		}
+		if len(whole) > 0 && len(others) > 0 && 10*p.Count >= 9*rows && d.measuresOf(e) == 1 {
+			d.askAll(fmt.Sprintf("%s has no decimals, %s has some, and their rows are of the same grain: are these quantities? A build "+
+				"stops; except leaves them aside, repeats: keep adds them up", whole[0].Place.Source(), others[0].Place.Source()))
+			asked = true
+		}
+	}
+	return asked
+}
+
+// measuresOf is how many measures an entry has.
+func (d *drafter) measuresOf(e *entry) (n int) {
+	for _, c := range d.columns {
+		if c.class.ofMeasure() && c.used[e] {
+			n++
+		}
+	}
+	return n
 }
 
 // halves reports whether the rows of one grain are of entries that are widened, and each measure is blank as often as rows repeat:

@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -40,5 +41,26 @@ func TestRowsOfOneGrain(t *testing.T) {
 		if test.rows > 0 {
 			require.Equal(t, test.rows, r.Rows, "%s: %s", test.name, r.Text)
 		}
+	}
+}
+
+// A table without decimals beside one that has them, for the same rows, may have quantities; one of a till has not.
+func TestWholeFiguresBesideOthers(t *testing.T) {
+	table := func(cells ...string) string {
+		text := "Month,Product,Kassa\n"
+		for i, c := range cells {
+			text += fmt.Sprintf("2024-0%d,%s,%s\n", i/2+1, []string{"Buoy", "Oar"}[i%2], c)
+		}
+		return text
+	}
+	for _, c := range []struct {
+		other string
+		asks  bool
+	}{{table("3", "4", "1", "7"), true}, {table("3.50", "4.25", "1", "7"), false},
+		{strings.ReplaceAll(table("3", "4", "1", "7"), "2024", "2023"), false}} {
+		r, err := drafted(t, "month,product,amount", map[string]string{"one.csv": table("10.50", "23.45", "6.90", "7.10"), "two.csv": c.other})
+		require.NoError(t, err)
+		require.Equal(t, c.asks, strings.Contains(r.Text, "two.csv has no decimals, one.csv has some"), r.Text)
+		require.Equal(t, c.asks, r.Exit != 0)
 	}
 }
