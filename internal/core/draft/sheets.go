@@ -313,12 +313,16 @@ func (s *sheet) findWide(asked []string) {
 	})
 }
 
-// namesMeasure reports whether a column of figures is called by a word for a measure, costs or plans alone, and is not the sum of
-// others: then others beside it are no wide ones, unless times stand above them.
+// bareColumn is a header that says no more than that it is one.
+var bareColumn = regexp.MustCompile(`^(col|column|field|feld|spalte|champ|colonne|campo|columna|kolom|var) ?\d+$`)
+
+// namesMeasure reports whether a column of figures is called by a word for a measure, costs or plans alone, or by none, and is not the sum
+// of others: then others beside it are no wide ones, unless times stand above them.
 func (s *sheet) namesMeasure() bool {
 	return slices.ContainsFunc(s.Fields, func(f survey.Field) bool {
 		c, k := words[key.Of(f.Header)], key.Of(f.Header)
-		return (f.Is == "number" || f.Is == "whole") && (c.ofMeasure() || c != price && (noSales[k] || planned[k])) && !counts(f.Header) &&
+		named := c.ofMeasure() || c != price && (noSales[k] || planned[k]) || bareColumn.MatchString(k)
+		return (f.Is == "number" || f.Is == "whole") && named && !counts(f.Header) &&
 			!slices.Contains(s.SumColumns, f.Header) && !slices.Contains(s.TotalColumns, f.Header)
 	})
 }
