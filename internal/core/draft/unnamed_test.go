@@ -15,6 +15,7 @@ func TestRemarksBesideTables(t *testing.T) {
 	}
 	for _, c := range []struct{ name, rows, others string }{
 		{"a remark", "Saltby;Buoy;6.90;Ann;;checked\n", `others: [Clerk, F]`},
+		{"beside nothing", "Saltby;Buoy;n/a;Ann;;checked\n", `others: [Clerk, F]`},
 		{"one of money", "Saltby;Buoy;6.90;Ann;;USD\n", ""},
 		{"one of a cancelled row", "Saltby;Buoy;6.90;Ann;;storniert\n", ""},
 		{"a figure", "Saltby;Buoy;6.90;Ann;;12\n", ""},

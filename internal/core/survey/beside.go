@@ -71,8 +71,8 @@ func (t *Table) besideTraps() {
 func (a *adder) outOfColumns(rows *table.Rows, i int) bool {
 	cells, beside, odd := rows.Row(i), false, false
 	for j, c := range cells {
-		own, text := j-a.table.left, rows.Text(c)
-		if own < 0 || len(value.Trim(text)) == 0 {
+		own, text := j-a.table.left, value.Trim(rows.Text(c))
+		if own < 0 || len(text) == 0 {
 			continue
 		}
 		if own >= len(a.isNumber) || a.table.Fields[own].Unnamed {
@@ -80,7 +80,9 @@ func (a *adder) outOfColumns(rows *table.Rows, i int) bool {
 			continue
 		}
 		_, _, number := value.Styles[a.table.style].Number(text)
-		odd = odd || a.isNumber[own] && !number || number && a.table.Fields[own].Is == "text"
+		gap := value.GapOf(string(text))
+		word := !number && gap != value.Null && gap != value.Error
+		odd = odd || a.isNumber[own] && word || number && a.table.Fields[own].Is == "text"
 	}
 	return beside && odd
 }
