@@ -70,6 +70,9 @@ func (t *Table) besideTraps() {
 // stand, or a number where texts do.
 func (a *adder) outOfColumns(rows *table.Rows, i int) bool {
 	cells, beside, odd := rows.Row(i), false, false
+	if len(cells) <= a.table.left+len(a.isNumber) && !a.unnamed {
+		return false
+	}
 	for j, c := range cells {
 		own, text := j-a.table.left, value.Trim(rows.Text(c))
 		if own < 0 || len(text) == 0 {

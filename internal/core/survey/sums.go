@@ -32,6 +32,7 @@ type adder struct {
 	shifted bool // some row with a cell below no header has gone out of its columns
 
 	isNumber    []bool          // by column
+	unnamed     bool            // some column has no header
 	wideFigures []value.Decimal // of the row at hand
 	texts       [][]byte        // and its labels
 }
@@ -39,6 +40,7 @@ type adder struct {
 func newAdder(t *Table) *adder {
 	a := &adder{table: t, isNumber: make([]bool, len(t.Fields))}
 	for i, f := range t.Fields {
+		a.unnamed = a.unnamed || f.Unnamed
 		if f.Is != "number" && f.Is != "whole" || slices.Contains(t.TotalColumns, f.Header) {
 			continue
 		}

@@ -72,13 +72,14 @@ const window = 200
 // headRows is how many of the first rows are kept, at most.
 const headRows = 120
 
-// kept is how much of a table is kept as it stands: values of each field, and rows from its header on.
-type kept struct{ values, rows int }
+// kept is how much of a table is kept as it stands: values of each field, rows from its header on, and rows from all over it.
+type kept struct{ values, rows, sampled int }
 
 // keptOf is how much is kept of each of so many tables: all that is looked at of a few, little of each of
 // very many, which are like one another.
 func keptOf(tables int) kept {
-	return kept{min(mostDistinct, max(64, 1<<20/max(tables, 1))), min(headRows, max(20, 200_000/max(tables, 1)))}
+	tables = max(tables, 1)
+	return kept{min(mostDistinct, max(64, 1<<20/tables)), min(headRows, max(20, 200_000/tables)), min(headRows, max(4, 100_000/tables))}
 }
 
 // mostListed is how many rows of each kind are listed.
@@ -246,8 +247,8 @@ func (t *Table) data(rows *table.Rows, filled []int) {
 		if len(rows.Row(i)) > len(t.columns) {
 			t.lookBeside(rows, i)
 		}
-		if t.keep.rows > 0 {
-			t.sample.take(rows, i, t.Rows-len(filled)+k, t.keep.rows)
+		if t.keep.sampled > 0 {
+			t.sample.take(rows, i, t.Rows-len(filled)+k, t.keep.sampled)
 		}
 	}
 	for j, c := range t.columns {
