@@ -199,16 +199,24 @@ func (f *families) add(m family, is func(family) bool) {
 	}
 }
 
-// sums are the places of the columns found.
-func (f *families) sums() (out []int) {
-	digits := 0
+// sums are the places of the columns found, and of those that are called sums and have four digits at least.
+func (f *families) sums(called func(int) bool) (out []int) {
+	digits, sure := 0, []int(nil)
 	for _, m := range f.left {
+		if m.digits > 3 && called(m.of) && !slices.Contains(sure, m.of) {
+			sure = append(sure, m.of)
+		}
 		if m.rows > 2 && m.digits > 3 && !slices.Contains(out, m.of) {
 			out, digits = append(out, m.of), digits+m.digits
 		}
 	}
 	if digits < 10 {
-		return nil
+		return sure
+	}
+	for _, of := range sure {
+		if !slices.Contains(out, of) {
+			out = append(out, of)
+		}
 	}
 	return out
 }

@@ -114,7 +114,7 @@ func TestFamilies(t *testing.T) {
 			}
 			f.row(cents(of(n)...))
 		}
-		return f.sums()
+		return f.sums(func(int) bool { return false })
 	}
 	const large = 1_000_000
 	behind := func(n []int64) []int64 { return []int64{n[0], n[1], n[0] + n[1], n[2], n[3], n[4], n[2] + n[3] + n[4]} }
@@ -122,13 +122,15 @@ func TestFamilies(t *testing.T) {
 	require.Equal(t, []int{2, 6}, found(5, large, behind))
 	require.Equal(t, []int{0}, found(5, large, ahead))
 	require.Empty(t, found(2, large, behind))
+	no := func(int) bool { return false }
 	var one, two families
 	for _, n := range [][6]int64{{1000, 300, 1300, 1000, 1095, 2095}, {100, 200, 300, 500, 600, 1100}, {150, 250, 400, 1000, 1100, 2100}} {
 		one.row(cents(n[:4]...))
 		two.row(cents(n[:]...))
 	}
-	require.Empty(t, one.sums(), "four digits may be a chance")
-	require.Equal(t, []int{2, 5}, two.sums(), "but not beside others")
+	require.Empty(t, one.sums(no), "four digits may be a chance")
+	require.Equal(t, []int{2, 5}, two.sums(no), "but not beside others")
+	require.Equal(t, []int{2}, one.sums(func(n int) bool { return n == 2 }), "nor where it is called a sum")
 	for range 300 {
 		require.Empty(t, found(4, 5, func(n []int64) []int64 { return n }), "small figures agree by chance")
 	}

@@ -143,7 +143,11 @@ func (a *adder) tell() {
 	if a.table.SumRows = a.groups.ends(); a.table.SumRows == nil {
 		a.table.SumRows = a.runs.found
 	}
-	for _, n := range a.across.sums() {
+	called := func(n int) bool { // with a total word, few rows settle it
+		_, total := new(value.Totals).Says(a.table.Fields[a.numbers[a.wide[n]]].Header)
+		return total
+	}
+	for _, n := range a.across.sums(called) {
 		a.table.SumColumns = append(a.table.SumColumns, a.table.Fields[a.numbers[a.wide[n]]].Header)
 	}
 }

@@ -140,7 +140,11 @@ func (t *task) read(ctx context.Context, keep kept, count func(int)) {
 // add looks, in a table that was surveyed and is not long, for rows and columns that are sums of others.
 func (t *task) add(ctx context.Context, keep kept) {
 	<-t.surveyed
-	if t.result == nil || t.result.Rows <= 2 || t.result.Rows > mostSummed {
+	least := 3
+	if keep.values > 0 { // a draft looks at the columns of two
+		least = 2
+	}
+	if t.result == nil || t.result.Rows < least || t.result.Rows > mostSummed {
 		return
 	}
 	adder := newAdder(t.result)
