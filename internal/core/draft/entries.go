@@ -237,6 +237,9 @@ func (e *entry) findGlobs(d *drafter) {
 			globs = append(globs, path.Join(escapedGlob(dir), "*"+ending))
 		}
 	} else {
+		if glob := globOfPlaces(files, prefix, suffix); glob != "" {
+			globs = append(globs, glob)
+		}
 		begin := escapedGlob(begunTime.ReplaceAllString(prefix, "")) + "*"
 		globs = append(globs, begin+anyTime(suffix), begin+escapedGlob(suffix), // next month's and next year's files, too
 			escapedGlob(prefix)+"*"+escapedGlob(suffix))
@@ -353,6 +356,25 @@ func commonEnds(texts []string) (prefix, suffix string) {
 	return prefix, suffix
 }
 
+// globOfPlaces is a glob for files whose names have a part of those of places in common, such as New Quay and New Harbour; "" where they
+// have none.
+func globOfPlaces(files []string, prefix, suffix string) string {
+	var middles []string
+	for _, f := range files {
+		middles = append(middles, f[len(prefix):len(f)-len(suffix)])
+	}
+	if c, _ := timesOf(middles); c != noClass {
+		return ""
+	}
+	folder, name := path.Split(prefix)
+	ending := path.Ext(suffix)
+	begin, end := folder+untilPlace(name), fromPlace(strings.TrimSuffix(suffix, ending))+ending
+	if begin+end == prefix+suffix {
+		return ""
+	}
+	return escapedGlob(begin) + "*" + escapedGlob(end)
+}
+
 // readSheets finds what varies in the names of sheets: times, or labels.
 func (e *entry) readSheets() {
 	if e.sheets[0].Place.Sheet == "" {
@@ -384,7 +406,11 @@ func (e *entry) readSheets() {
 		return
 	}
 	if len(times) == 0 && !slices.ContainsFunc(all, saysNothing) && (len(all) > 1 || !e.sheets[0].database()) {
-		e.pieces = append(e.pieces, piece{from: "sheet", values: all})
+		pieces, after := labelPieces(all, false)
+		if after != "" && len(pieces) > 0 {
+			pieces = append(pieces, piece{before: after})
+		}
+		e.pieces = append(e.pieces, ofSheets(pieces)...)
 	}
 }
 

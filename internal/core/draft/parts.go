@@ -156,12 +156,12 @@ func (e *entry) takesApart(from string) bool {
 	return true
 }
 
-// timePieces are the pieces of times behind labels. A year and a month that words of a label could begin (Amber Bay 2024-03) are two,
-// of figures alone.
+// timePieces are the pieces of times behind labels. A year and a month that words of a label could begin (Amber Bay 2024-03), or between
+// which a sign stands that no date has (2024_03), are two, of figures alone.
 func timePieces(labels []string, before string, times []string) []piece {
 	c, _ := timesOf(times)
 	one := piece{from: "path", before: before, values: times, time: c}
-	if before == "" || !slices.ContainsFunc(labels, func(l string) bool { return strings.Contains(l, before) }) {
+	if c != noClass && (before == "" || !slices.ContainsFunc(labels, func(l string) bool { return strings.Contains(l, before) })) {
 		return []piece{one}
 	}
 	if years, months, sign, ok := inTwo(times, yearMonth); ok && sign != "" {

@@ -264,6 +264,7 @@ func labelPieces(labels []string, timed bool) (out []piece, after string) {
 	before := ""
 	if len(slices.Compact(slices.Sorted(slices.Values(labels)))) > 1 {
 		before, after = commonEnds(labels)
+		before, after = untilPlace(before), fromPlace(after)
 	} else {
 		before, after = generalEnds(labels[0])
 	}

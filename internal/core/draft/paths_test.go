@@ -7,7 +7,10 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
 	"github.com/xuri/excelize/v2"
+	"umbau/internal/core/place"
+	"umbau/internal/core/survey"
 )
 
 // What varies in the names of files, wherever in them it stands.
@@ -59,6 +62,12 @@ func TestNamePieces(t *testing.T) {
 		{"2023,2024", "<year>"},
 		{"Tern Head sales", "<Tern Head> sales"},
 		{"New Quay_2024", "<New Quay>_<year>"},
+		{"New Quay,New Harbour", "<New Quay>"},
+		{"Amber Bay,Long Bay", "<Amber Bay>"},
+		{"Sales North Lakes 2024,Sales North Holm 2024", "Sales <North Lakes> <year>"},
+		{"Amber Bay sales,Long Bay sales", "<Amber Bay> sales"},
+		{"Halyard Lakes,Halyard Holm", "Halyard <Lakes>"},
+		{"sales_2024_01,sales_2024_02", "<sales>_<year>_<01>"},
 		{"Lakes head office", "<Lakes> head office"},
 		{"head office Lakes 2024-03", "head office <Lakes> <month>"},
 	} {
@@ -363,5 +372,21 @@ func TestGeneralEnds(t *testing.T) {
 	for text, nothing := range map[string]bool{"SAP export 2024": true, "Kassenbericht": true, "old": true, "Old Slip": false,
 		"Alarm System": false} {
 		require.Equal(t, nothing, saysNothing(text), text)
+	}
+}
+
+// Names of sheets, and of tables of a database, have words that say nothing, and months of figures.
+func TestNamesOfSheets(t *testing.T) {
+	for names, want := range map[string]string{"Sales Lakes,Sales Holm": "Sales <Lakes>", "Lakes,Holm": "<Lakes>",
+		"sales_2024_01,sales_2024_02": "sales_<year>_<01>", "New Quay,New Harbour": "<New Quay>", "Sales 2023,Sales 2024": "Sales <year>"} {
+		e := &entry{}
+		for _, name := range strings.Split(names, ",") {
+			e.sheets = append(e.sheets, &sheet{Table: &survey.Table{Place: place.Place{Sheet: name}}})
+		}
+		e.readSheets()
+		require.Equal(t, want, shown(e.pieces), names)
+		for _, p := range e.pieces {
+			require.Equal(t, "sheet", p.from)
+		}
 	}
 }
