@@ -368,7 +368,7 @@ func globOfPlaces(files []string, prefix, suffix string) string {
 	}
 	folder, name := path.Split(prefix)
 	ending := path.Ext(suffix)
-	begin, end := folder+untilPlace(name), fromPlace(strings.TrimSuffix(suffix, ending))+ending
+	begin, end := folder+untilPlace(name, middles), fromPlace(strings.TrimSuffix(suffix, ending), middles)+ending
 	if begin+end == prefix+suffix {
 		return ""
 	}

@@ -264,7 +264,11 @@ func labelPieces(labels []string, timed bool) (out []piece, after string) {
 	before := ""
 	if len(slices.Compact(slices.Sorted(slices.Values(labels)))) > 1 {
 		before, after = commonEnds(labels)
-		before, after = untilPlace(before), fromPlace(after)
+		rests := make([]string, len(labels))
+		for i, l := range labels {
+			rests[i] = l[len(before) : len(l)-len(after)]
+		}
+		before, after = untilPlace(before, rests), fromPlace(after, rests)
 	} else {
 		before, after = generalEnds(labels[0])
 	}

@@ -7,8 +7,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
-
 	"github.com/xuri/excelize/v2"
+
 	"umbau/internal/core/place"
 	"umbau/internal/core/survey"
 )
@@ -62,14 +62,27 @@ func TestNamePieces(t *testing.T) {
 		{"2023,2024", "<year>"},
 		{"Tern Head sales", "<Tern Head> sales"},
 		{"New Quay_2024", "<New Quay>_<year>"},
+		{"sales_2024_01,sales_2024_02", "<sales>_<year>_<01>"},
+		{"Lakes head office", "<Lakes> head office"},
+		{"head office Lakes 2024-03", "head office <Lakes> <month>"},
+	} {
+		require.Equal(t, test.want, shown(namePieces(strings.Split(test.names, ","))), test.names)
+	}
+}
+
+// Words that several names have in common are part of them, where names of places are made so.
+func TestNamesOfPlaces(t *testing.T) {
+	for _, test := range []struct{ names, want string }{
 		{"New Quay,New Harbour", "<New Quay>"},
 		{"Amber Bay,Long Bay", "<Amber Bay>"},
 		{"Sales North Lakes 2024,Sales North Holm 2024", "Sales <North Lakes> <year>"},
 		{"Amber Bay sales,Long Bay sales", "<Amber Bay> sales"},
 		{"Halyard Lakes,Halyard Holm", "Halyard <Lakes>"},
-		{"sales_2024_01,sales_2024_02", "<sales>_<year>_<01>"},
-		{"Lakes head office", "<Lakes> head office"},
-		{"head office Lakes 2024-03", "head office <Lakes> <month>"},
+		{"Halyard North,Halyard South", "Halyard <North>"},
+		{"Upper Lock sales,Lower Lock sales", "<Upper Lock> sales"},
+		{"sales Stone Ness,sales Stone Head", "sales <Stone Ness>"},
+		{"Bay of Ann,Bay of Bo", "<Bay of Ann>"},
+		{"Quay 4,Quay 7", "<Quay 4>"},
 	} {
 		require.Equal(t, test.want, shown(namePieces(strings.Split(test.names, ","))), test.names)
 	}

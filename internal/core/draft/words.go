@@ -182,35 +182,6 @@ var listings = wordsByKey(`system sap erp crm pos db database dump query result 
 	rapport rapports relevé relevés état factures informe informes listado facturas elenco fatture omzet verkoop
 	bookings statement statements print printout pivot compare comparison listing listings`)
 
-// partsOfPlaces are words that names of places begin or end with, so that they are part of what several of them have in common: New Quay
-// and New Harbour, Amber Bay and Long Bay.
-var partsOfPlaces = wordsByKey(`new old north south east west upper lower great little big saint st san santa sankt lake lakes port mount mt
-	bay isle la le les los las el bad alt neu groß gross klein ober unter nord süd sud ost ouest est oeste norte sur sul este vieux vieille
-	nouveau nouvelle grand grande petit petite villa val valle mont monte puerto porto quay harbour harbor island islands head point cove
-	creek river sound ness reach slip end gate row street road lane hill park town city ville burg dorf stadt hafen strand beach cliff shore
-	water mouth ford bridge field wood ridge valley straße strasse platz tor plage côte île rivière colline isola baia playa isla`)
-
-// untilPlace is the beginning of a text without the words at its end that names of places begin with.
-func untilPlace(text string) string {
-	words := wordForm.FindAllStringIndex(text, -1)
-	for i := len(words) - 1; i >= 0 && partsOfPlaces[key.Of(text[words[i][0]:words[i][1]])]; i-- {
-		text = text[:words[i][0]]
-	}
-	return text
-}
-
-// fromPlace is the end of a text without the words at its beginning that names of places end with.
-func fromPlace(text string) string {
-	end := 0
-	for _, w := range wordForm.FindAllStringIndex(text, -1) {
-		if !partsOfPlaces[key.Of(text[w[0]:w[1]])] {
-			break
-		}
-		end = w[1]
-	}
-	return text[end:]
-}
-
 // codes are words for what stands for a thing in figures.
 var codes = strings.Fields("code no nr number num id sku ean ref kode nummer numero codigo codice")
 
