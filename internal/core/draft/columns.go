@@ -334,11 +334,10 @@ func (d *drafter) findTossUps(e *entry) {
 			}
 		}
 		for c, list := range of {
+			if best[c] == 0 && slices.Contains(things, c.class) || c.class == amount && best[c] < 3 && len(list) == 1 && ofNet[key.Of(list[0])] {
+				list = append(list, c.others(s)...)
+			}
 			switch {
-			case best[c] == 0 && slices.Contains(things, c.class), c.class == amount && best[c] < 3 && len(list) == 1 && ofNet[key.Of(list[0])]:
-				if list = append(list, c.others(s)...); len(list) > 1 && c.tossUps[e] == nil {
-					c.tossUps[e] = list
-				}
 			case (len(list) > 1 || c.class.ofMeasure() && best[c] < 3 && counters(list[0])) && c.tossUps[e] == nil: // or what came back
 				c.tossUps[e] = list
 			case len(list) == 1 && several[c] > 1:

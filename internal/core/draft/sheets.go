@@ -278,6 +278,7 @@ func timesOf(texts []string) (c class, form string) {
 // some columns are asked for, all columns of figures, if no header of them is one of these or names
 // a measure.
 func (s *sheet) findWide(asked []string) {
+	named := s.namesAmount()
 	for i := range s.Fields {
 		f := &s.Fields[i]
 		if !s.numeric(i) || slices.Contains(s.TotalColumns, f.Header) || counts(f.Header) {
@@ -291,7 +292,7 @@ func (s *sheet) findWide(asked []string) {
 		t, _ := timeOf(last)
 		first, _, _ := strings.Cut(f.Header, " | ")
 		u, _ := timeOf(first)
-		if f.Wide && !s.namesMeasure() || t != noClass || u != noClass || s.rows == 2 || bareTimes([]string{last}) != noClass {
+		if f.Wide && !named || t != noClass || u != noClass || s.rows == 2 || bareTimes([]string{last}) != noClass {
 			s.wide = append(s.wide, i)
 		}
 	}
@@ -302,10 +303,8 @@ func (s *sheet) findWide(asked []string) {
 	if len(s.wide) < 2 && (len(s.wide) == 0 || s.wideTime() == noClass && bareTimes(s.wideTimes()) == noClass) { // but for one month alone
 		s.wide = s.besideEachOther()
 	}
-	if len(s.wide) == 0 && len(asked) > 0 {
-		if s.wide = s.unnamed(asked); s.namesMeasure() {
-			s.wide = nil
-		}
+	if len(s.wide) == 0 && len(asked) > 0 && !named {
+		s.wide = s.unnamed(asked)
 	}
 	s.addGaps()
 	s.wide = slices.DeleteFunc(s.wide, func(i int) bool { // of a family of others
@@ -316,12 +315,12 @@ func (s *sheet) findWide(asked []string) {
 // bareColumn is a header that says no more than that it is one.
 var bareColumn = regexp.MustCompile(`^(col|column|field|feld|spalte|champ|colonne|campo|columna|kolom|var) ?\d+$`)
 
-// namesMeasure reports whether a column of figures is called by a word for a measure, costs or plans alone, or by none, and is not the sum
+// namesAmount reports whether a column of figures is called by a word for amounts, costs or plans alone, or by none, and is not the sum
 // of others: then others beside it are no wide ones, unless times stand above them.
-func (s *sheet) namesMeasure() bool {
+func (s *sheet) namesAmount() bool {
 	return slices.ContainsFunc(s.Fields, func(f survey.Field) bool {
 		c, k := words[key.Of(f.Header)], key.Of(f.Header)
-		named := c.ofMeasure() || c != price && (noSales[k] || planned[k]) || bareColumn.MatchString(k)
+		named := c == amount || c != price && (noSales[k] || planned[k]) || bareColumn.MatchString(k)
 		return (f.Is == "number" || f.Is == "whole") && named && !counts(f.Header) &&
 			!slices.Contains(s.SumColumns, f.Header) && !slices.Contains(s.TotalColumns, f.Header)
 	})

@@ -32,6 +32,10 @@ func TestMeasuresThatNoWordNames(t *testing.T) {
 			"Branch,Month,Product,Commission,Delta,Vendite", func(i int, b, p string) string {
 				return fmt.Sprintf("%s,%s,%s,%d.25,%d.75,%d.%02d", b, month(i), p, 3*i+1, 5*i+2, 7*i+3, i)
 			})}, "amount:  { is: number, decimals: 2, headers: [Vendite] }", false},
+		{"units beside products across", columns, map[string]string{"raw/Lakes.csv": table("Branch,Month,Rope,Oar,Sail,Units",
+			func(i int, b, _ string) string {
+				return fmt.Sprintf("%s,20%d-0%d,%d.25,%d.75,%d.50,%d", b, i/3%4+20, i%3+1, 3*i+1, 5*i+2, 7*i+3, i+4)
+			})}, `unpivot: { header: "{product}", cell: amount }`, false},
 		{"no word among three figures", columns, map[string]string{"raw/all/Lakes.csv": table("Branch,Month,Product,Kassa,Delta,X2",
 			func(i int, b, p string) string {
 				return fmt.Sprintf("%s,%s,%s,%d.25,%d.75,%d", b, month(i), p, 3*i+1, 5*i+2, 7*i+3)
