@@ -406,11 +406,7 @@ func (e *entry) readSheets() {
 		return
 	}
 	if len(times) == 0 && !slices.ContainsFunc(all, saysNothing) && (len(all) > 1 || !e.sheets[0].database()) {
-		pieces, after := labelPieces(all, false)
-		if after != "" && len(pieces) > 0 {
-			pieces = append(pieces, piece{before: after})
-		}
-		e.pieces = append(e.pieces, ofSheets(pieces)...)
+		e.addPieces(ofSheets(namePieces(all)))
 	}
 }
 

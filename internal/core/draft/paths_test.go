@@ -391,7 +391,9 @@ func TestGeneralEnds(t *testing.T) {
 // Names of sheets, and of tables of a database, have words that say nothing, and months of figures.
 func TestNamesOfSheets(t *testing.T) {
 	for names, want := range map[string]string{"Sales Lakes,Sales Holm": "Sales <Lakes>", "Lakes,Holm": "<Lakes>",
-		"sales_2024_01,sales_2024_02": "sales_<year>_<01>", "New Quay,New Harbour": "<New Quay>", "Sales 2023,Sales 2024": "Sales <year>"} {
+		"sales_2024_01,sales_2024_02": "sales_<year>_<01>", "New Quay,New Harbour": "<New Quay>",
+		"Sales 2023,Sales 2024": "Sales <year>", "01 Lakes,02 Holm": "<01> <Lakes>",
+		"2024-01 Lakes,2024-02 Holm": "<month> <Lakes>"} {
 		e := &entry{}
 		for _, name := range strings.Split(names, ",") {
 			e.sheets = append(e.sheets, &sheet{Table: &survey.Table{Place: place.Place{Sheet: name}}})
