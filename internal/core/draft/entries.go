@@ -406,8 +406,24 @@ func (e *entry) readSheets() {
 		return
 	}
 	if len(times) == 0 && !slices.ContainsFunc(all, saysNothing) && (len(all) > 1 || !e.sheets[0].database()) {
-		e.addPieces(ofSheets(namePieces(all)))
+		e.addPieces(ofSheets(sheetPieces(all)))
 	}
+}
+
+// sheetPieces are the pieces of names of sheets that no time ends: a time before a label, a number of its own, or what all of them say
+// beside it. One alone may be called after a thing, such as Tide Table.
+func sheetPieces(names []string) []piece {
+	for _, apart := range []func([]string) []piece{timeFirst, numbered} {
+		if pieces := apart(names); pieces != nil {
+			return pieces
+		}
+	}
+	pieces, after := labelPieces(names, false)
+	if !several(names) {
+		before, _ := generalEnds(names[0])
+		return []piece{{before: before, values: []string{strings.TrimPrefix(names[0], before)}}}
+	}
+	return closed(pieces, after)
 }
 
 // ofSheets are pieces of names, which are those of sheets.

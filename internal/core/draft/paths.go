@@ -382,12 +382,15 @@ func lastWords(name string) string {
 	label := name
 	for {
 		end := lastWord.FindString(label)
-		if end == "" || strings.ContainsAny(end, "0123456789") || !saysNothing(end) {
+		if end == "" || strings.ContainsAny(end, "0123456789") || !saysNothing(end) || unitEnds.MatchString(label) {
 			return name[len(label):]
 		}
 		label = strings.TrimRight(strings.TrimSuffix(label, end), "_- ")
 	}
 }
+
+// unitEnds is the end of a name that has a size: Dock Line 15 m.
+var unitEnds = regexp.MustCompile(`\d [a-zA-Z]{1,2}$`)
 
 // lastWord is the last word of a name with what parts it from the others, or a bracket.
 var lastWord = regexp.MustCompile(`(\)|[-_ ][^-_ ()]+)$`)

@@ -57,6 +57,7 @@ func TestNamePieces(t *testing.T) {
 		{"Lakes_export_20240412,Amber Bay_export_20240413", "<Lakes>_export_<day>"},
 		{"Lakes 20240412", "<Lakes> <day>"},
 		{"Lakes sales,Amber Bay,Old Slip sales", "<Lakes>[ sales]"},
+		{"Dock Line 15 m,Fender", "<Dock Line 15 m>"},
 		{"Lakes sales,Lakes,Old Slip sales", "<Lakes sales>"},
 		{"Lakes sales,Amber Bay report", "<Lakes sales>"},
 		{"2023,2024", "<year>"},
@@ -393,7 +394,8 @@ func TestNamesOfSheets(t *testing.T) {
 	for names, want := range map[string]string{"Sales Lakes,Sales Holm": "Sales <Lakes>", "Lakes,Holm": "<Lakes>",
 		"sales_2024_01,sales_2024_02": "sales_<year>_<01>", "New Quay,New Harbour": "<New Quay>",
 		"Sales 2023,Sales 2024": "Sales <year>", "01 Lakes,02 Holm": "<01> <Lakes>",
-		"2024-01 Lakes,2024-02 Holm": "<month> <Lakes>"} {
+		"2024-01 Lakes,2024-02 Holm": "<month> <Lakes>", "Tide Table": "<Tide Table>",
+		"Dock Line 15 m,Tide Table,Fender": "<Dock Line 15 m>", "Sales Lakes": "Sales <Lakes>"} {
 		e := &entry{}
 		for _, name := range strings.Split(names, ",") {
 			e.sheets = append(e.sheets, &sheet{Table: &survey.Table{Place: place.Place{Sheet: name}}})
