@@ -355,8 +355,7 @@ var ofNet = wordsByKey("net gross netto brutto")
 func (c *column) others(s *sheet) (out []string) {
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
-		text := f.Is == "text" && 2*f.Distinct <= f.Filled && classOf(f.Header) == noClass && !saysElse(f)
-		if c.class == amount && f.Is == "number" && c.likely(s, i) || c.class != amount && text {
+		if c.class == amount && f.Is == "number" && c.likely(s, i) || c.class != amount && f.Is == "text" && comesAgain(f) && !saysElse(f) {
 			out = append(out, strings.TrimSpace(f.Header))
 		}
 	}

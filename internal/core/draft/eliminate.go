@@ -248,11 +248,10 @@ func (e *entry) textsLeft() (out []*survey.Field, all bool) {
 		if _, taken := e.measures[key.Of(f.Header)]; taken || f.Is != "text" || e.mixes(f.Header) || saysElse(f) {
 			continue
 		}
-		again := 2*f.Distinct <= f.Filled
-		if again && classOf(f.Header) == noClass && !f.Unnamed {
+		if comesAgain(f) && !f.Unnamed {
 			out = append(out, f)
 		}
-		all = all && again && !slices.Contains(things, classOf(f.Header)) && !f.Unnamed
+		all = all && 2*f.Distinct <= f.Filled && !slices.Contains(things, classOf(f.Header)) && !f.Unnamed
 	}
 	for _, s := range e.sheets[1:] {
 		for _, f := range out {
@@ -260,6 +259,11 @@ func (e *entry) textsLeft() (out []*survey.Field, all bool) {
 		}
 	}
 	return out, all
+}
+
+// comesAgain reports whether the values of a field come again, and no word says what they are.
+func comesAgain(f *survey.Field) bool {
+	return 2*f.Distinct <= f.Filled && classOf(f.Header) == noClass
 }
 
 // saysElse reports whether a word says that a field of texts is something else than a region, branch or product.

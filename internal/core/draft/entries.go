@@ -418,11 +418,11 @@ func sheetPieces(names []string) []piece {
 			return pieces
 		}
 	}
-	pieces, after := labelPieces(names, false)
 	if !several(names) {
 		before, _ := generalEnds(names[0])
 		return []piece{{before: before, values: []string{strings.TrimPrefix(names[0], before)}}}
 	}
+	pieces, after := labelPieces(names, false)
 	return closed(pieces, after)
 }
 

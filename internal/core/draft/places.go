@@ -2,6 +2,7 @@ package draft
 
 import (
 	"slices"
+	"strings"
 
 	"umbau/internal/core/key"
 )
@@ -58,11 +59,6 @@ func fromPlace(after string, rests []string) string {
 
 // firstWord is the first word of a text, by the key.
 func firstWord(text string) string {
-	k := key.Of(text)
-	for i := range len(k) {
-		if k[i] == ' ' {
-			return k[:i]
-		}
-	}
-	return k
+	first, _, _ := strings.Cut(key.Of(text), " ")
+	return first
 }

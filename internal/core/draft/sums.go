@@ -2,6 +2,7 @@ package draft
 
 import (
 	"fmt"
+	"path"
 	"slices"
 	"strconv"
 	"strings"
@@ -39,7 +40,9 @@ func (s *sheet) ofOthers(all []*sheet) bool {
 			return false
 		}
 		for _, v := range s.labelsOf(f) {
-			own[v] = true
+			if !saysAll(v) && !new(value.Totals).Alone(v) { // as a file of all may say
+				own[v] = true
+			}
 		}
 		some, shared := false, false
 		for _, o := range all {
@@ -84,8 +87,8 @@ func (s *sheet) source() string {
 	return name + "\x00" + s.Place.Sheet
 }
 
-// sumsOfAll finds the table of which every measure is the sum of those of all others, to the last digit: at least two, in
-// figures of at least five digits. It is called by its source.
+// sumsOfAll finds the table of which every measure is the sum of those of all others, to the last digit: at least two, or one if its
+// name says so, in figures of at least five digits. It is called by its source.
 func (d *drafter) sumsOfAll(s *fact.Summary) string {
 	var left []*record.Extract
 	for i := range s.Extracts {
@@ -109,7 +112,12 @@ func (d *drafter) sumsOfAll(s *fact.Summary) string {
 			one := of(e)
 			return one.Sign() == 0 && some > 0 || one.Add(one).Sub(all).Sign() != 0
 		})
-		sure = sure || some > 2 && all.Sign() != 0 && len(strings.Trim(all.Shorten().String(), "-.")) > 5
+		sure = sure || some > 1 && all.Sign() != 0 && len(strings.Trim(all.Shorten().String(), "-.")) > 5
+	}
+	if len(left) == 2 { // each is the sum of the other: one may be called so
+		left = slices.DeleteFunc(left, func(e *record.Extract) bool {
+			return !sumsUp(strings.TrimSuffix(path.Base(e.File), path.Ext(e.File)))
+		})
 	}
 	if !sure || len(left) != 1 {
 		return ""

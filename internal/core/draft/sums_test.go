@@ -51,7 +51,8 @@ func TestFilesOfAllOthers(t *testing.T) {
 	for _, c := range []struct {
 		all  string
 		rows int
-	}{{rows("Holm", "2024"), 9}, {rows("Lakes", "2023"), 9}, {rows("Lakes", "2024") + rows("Wick", "2024"), 6}} {
+	}{{rows("All coasts", "2024"), 6}, {rows("Total", "2024"), 6},
+		{rows("Holm", "2024"), 9}, {rows("Lakes", "2023"), 9}, {rows("Lakes", "2024") + rows("Wick", "2024"), 6}} {
 		r, err := drafted(t, "region,month,product,amount", map[string]string{"raw/branch sales.csv": header + rows("Lakes", "2024"),
 			"raw/agents.csv": header + rows("Wick", "2024"), "raw/all_sales.csv": header + c.all})
 		require.NoError(t, err)
@@ -88,6 +89,18 @@ func TestFilesCalledControlsAndPlans(t *testing.T) {
 	require.NoError(t, err)
 	require.Zero(t, r.Exit)
 	require.Equal(t, 3, r.Rows)
+}
+
+// A file that is called after all is the sum of one other, too, whatever its labels are.
+func TestFileOfAllBesideOne(t *testing.T) {
+	const one, all = "Month,Product,Amount\n2024-01,Buoy,1110.51\n2024-01,Oar,2220.25\n2024-02,Buoy,3331.70\n",
+		"Month,Product,Amount\n2024-01,Floats,3330.76\n2024-02,Floats,3331.70\n"
+	for name, rows := range map[string]int{"all_sales": 3, "Holm": 5} {
+		r, err := drafted(t, "month,product,amount", map[string]string{"raw/branch sales.csv": one, "raw/" + name + ".csv": all})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, r.Text)
+		require.Equal(t, rows, r.Rows, r.Text)
+	}
 }
 
 // Exports of two months of the same name that say the same rows otherwise are asked about, however many were mended; two

@@ -392,11 +392,14 @@ func (d *drafter) leaveHeaders(p *place.Problem) (changed bool) {
 			if !slices.ContainsFunc(e.others, func(h string) bool { return key.Of(h) == key.Of(at.Header) }) {
 				e.others, changed = append(e.others, strings.TrimSpace(at.Header)), true
 			}
-			e.drop = e.unpivot == nil && len(e.mixed()) == 0 && len(e.remarks) == 0
+			e.drop = e.mayDrop()
 		}
 	}
 	return changed
 }
+
+// mayDrop reports whether all that nothing claims may be left aside, next month's too.
+func (e *entry) mayDrop() bool { return e.unpivot == nil && len(e.mixed()) == 0 && len(e.remarks) == 0 }
 
 // nameWide lists the wide headers of an entry if one of its tables has nothing but words below a header that is wide
 // all the same: nobody would take it for one. It reports whether that is new.

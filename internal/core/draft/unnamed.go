@@ -21,7 +21,7 @@ func (d *drafter) leaveUnnamed(p *place.Problem) (changed bool) {
 			}
 			switch remark := e.remarkIn(letter); {
 			case slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.numbersRowsIn(letter) }):
-				e.drop = e.unpivot == nil && len(e.mixed()) == 0 && len(e.remarks) == 0
+				e.drop = e.mayDrop()
 			case remark != "":
 				e.drop, e.remarks = false, append(e.remarks, fmt.Sprintf("%s: remarks beside the table, such as %q", letter, remark))
 			default:

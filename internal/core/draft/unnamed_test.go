@@ -39,4 +39,9 @@ func TestRemarksBesideTables(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, r.Text, `# C: remarks beside the table, such as "seen"`, "between columns")
 	require.Zero(t, r.Exit)
+
+	r, err = drafted(t, columns, map[string]string{"raw/Lakes.csv": "Branch;Product;Amount;Day;Clerk\nHolm;Buoy;10.50;2024-01-03;Ann\n" +
+		"Holm;Oar;23.45;2024-01-04;Bo\nSaltby;Oil; 5;6.90;2024-01-05;Ann\nSaltby;Oar;7.10;2024-01-06;Bo\n"})
+	require.NoError(t, err)
+	require.NotZero(t, r.Exit, "a number where days stand: %s", r.Text)
 }

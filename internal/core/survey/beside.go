@@ -67,7 +67,7 @@ func (t *Table) besideTraps() {
 }
 
 // outOfColumns reports whether a row that has a cell below no header may have gone out of its columns: a text where numbers
-// stand, or a number where texts do.
+// stand, a number where others do, or a date where texts do.
 func (a *adder) outOfColumns(rows *table.Rows, i int) bool {
 	cells, beside, odd := rows.Row(i), false, false
 	if len(cells) <= a.table.left+len(a.isNumber) && !a.unnamed {
@@ -85,7 +85,8 @@ func (a *adder) outOfColumns(rows *table.Rows, i int) bool {
 		_, _, number := value.Styles[a.table.style].Number(text)
 		gap := value.GapOf(string(text))
 		word := !number && gap != value.Null && gap != value.Error
-		odd = odd || a.isNumber[own] && word || number && a.table.Fields[own].Is == "text"
+		_, date := value.ReadDate(string(text))
+		odd = odd || a.isNumber[own] && word || number && !a.isNumber[own] || date && a.table.Fields[own].Is == "text"
 	}
 	return beside && odd
 }
