@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -74,9 +75,17 @@ func (d *drafter) eliminateIn(e *entry) {
 		e.take(f.Header, c)
 		c.learn(f.Values)
 		if c.note == "" {
-			c.note = "no word says what " + strings.TrimSpace(f.Header) + " is, but no other texts are left"
+			c.note = "no word says what " + strings.TrimSpace(f.Header) + " is, but " + why(c, found)
 		}
 	}
+}
+
+// why is what decided that a field is a column's, behind what no word says.
+func why(c *column, found map[class]*survey.Field) string {
+	if r, b := found[region], found[branch]; r != nil && b != nil && c.class != product {
+		return fmt.Sprintf("each of %d %s is in one of %d %s", b.Distinct, strings.TrimSpace(b.Header), r.Distinct, strings.TrimSpace(r.Header))
+	}
+	return "no other texts are left"
 }
 
 // claimAsElsewhere finds the source of columns in fields that are theirs in other entries, where the rows do not contradict.
