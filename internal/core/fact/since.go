@@ -14,10 +14,10 @@ import (
 
 	"umbau/internal/core/keep"
 	"umbau/internal/core/key"
+	"umbau/internal/core/names"
 	"umbau/internal/core/place"
 	"umbau/internal/core/record"
 	"umbau/internal/core/since"
-	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 	"umbau/internal/core/whole"
 )
@@ -143,25 +143,27 @@ func (b *build) state() *since.State {
 // addNames adds the standards of names, with the cells that are one of them.
 func (b *build) addNames(st *since.State) {
 	type seen struct {
-		*table.Dict       // the keys of a column
-		at          []int // of each, by its code, where it is in the names
+		names.Standards
+		at []int // of each, by its code, where it is in the names
 	}
 	columns := map[int]*seen{}
 	var k []byte
+	asKey := func(standard string) []byte {
+		k = key.Append(k[:0], standard)
+		return k
+	}
 	for n := range b.summary.Names.All() {
 		if n.Standard == "" || b.plan.Columns[n.Column].Lookup != nil {
 			continue
 		}
 		c := columns[n.Column]
 		if c == nil {
-			c = &seen{Dict: table.NewNameDict()}
 			most := b.summary.Names.LenOf(n.Column)
-			c.Expect(most)
+			c = &seen{Standards: names.Standards{Most: most}}
 			c.at, st.Names = make([]int, 0, most), slices.Grow(st.Names, most)
 			columns[n.Column] = c
 		}
-		k = key.Append(k[:0], n.Standard)
-		code, fresh := c.Code(k)
+		code, fresh := c.Code(n, asKey)
 		if fresh {
 			c.at = append(c.at, len(st.Names))
 			st.Names = append(st.Names, since.Named{Column: b.plan.Columns[n.Column].Name, Name: n.Standard})

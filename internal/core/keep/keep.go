@@ -48,7 +48,9 @@ func (k *Names) Wants() treat.Wants { return treat.Wants{Where: k.Where} }
 // Merge implements pass.Portable.
 func (k *Names) Merge(other pass.Keeper) {
 	for n := range other.(*Names).All() {
-		k.Add(n)
+		own := *n
+		own.Which = 0
+		k.Add(&own)
 	}
 }
 

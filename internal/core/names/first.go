@@ -17,8 +17,8 @@ type FirstSpellings struct {
 func NewFirstSpellings() *FirstSpellings { return &FirstSpellings{keys: table.NewDict()} }
 
 // Take returns the standard of a name, which is the name itself if no spelling
-// of it came before.
-func (f *FirstSpellings) Take(name string) (standard string, how How) {
+// of it came before, and which of all standards that is, from 1.
+func (f *FirstSpellings) Take(name string) (standard string, how How, which int32) {
 	f.key = key.Append(f.key[:0], name)
 	code, fresh := f.keys.Code(f.key)
 	if fresh {
@@ -26,9 +26,9 @@ func (f *FirstSpellings) Take(name string) (standard string, how How) {
 	}
 	first := f.keys.Out(code)
 	if first == name {
-		return first, Same
+		return first, Same, int32(code) + 1
 	}
-	return first, Spelling
+	return first, Spelling, int32(code) + 1
 }
 
 // All goes through the names that came first: the key of each, and the spelling that stands.

@@ -2,6 +2,7 @@ package names_test
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
@@ -49,7 +50,7 @@ func TestFirstSpellings(t *testing.T) {
 	f := names.NewFirstSpellings()
 	for _, c := range [][3]string{{"Dock Line", "Dock Line", "same"}, {"DOCK LINE", "Dock Line", "spelling"},
 		{"Dock Line", "Dock Line", "same"}, {"Other", "Other", "same"}} {
-		standard, how := f.Take(c[0])
+		standard, how, _ := f.Take(c[0])
 		assert.Equal(t, c[1], standard)
 		assert.Equal(t, c[2], how.String())
 	}
@@ -155,4 +156,47 @@ func TestCounts(t *testing.T) {
 		all.Add(&s)
 	}
 	assert.Equal(t, []names.Count{{Column: 1, Spellings: 1, Names: 1}, {Column: 2, Spellings: 3, Unknown: 1, Names: 1}}, all.Counts())
+}
+
+// Names are counted the same whether it is known which first spelling each is or not, by however many workers: a
+// plain table of them says what is right.
+func TestCountsOfFirstSpellings(t *testing.T) {
+	random := rand.New(rand.NewPCG(7, 7))
+	firsts := names.NewFirstSpellings()
+	var known, unknown names.Tally
+	cells, standards := map[string]int{}, map[string]bool{}
+	for range 4 { // workers
+		again, own := map[string]*int32{}, map[string]*int32{}
+		for range 3000 {
+			text := []byte(fmt.Sprintf("rope %d mm", random.IntN(500)))
+			for range random.IntN(3) {
+				text[random.IntN(4)] &^= 0x20
+			}
+			s := names.Seen{Column: 1, Text: string(text), Cells: 1 + random.IntN(3)}
+			s.Standard, s.How, s.Which = firsts.Take(s.Text)
+			cells[s.Text] += s.Cells
+			standards[strings.ToLower(s.Standard)] = true
+			if again[s.Text] == nil {
+				again[s.Text], own[s.Text] = new(int32), new(int32)
+			}
+			s.Again = again[s.Text]
+			known.Add(&s)
+			s.Which, s.Again = 0, own[s.Text]
+			unknown.Add(&s)
+		}
+	}
+	var with, without []names.Seen
+	for s := range known.All() {
+		assert.Equal(t, cells[s.Text], s.Cells)
+		own := *s
+		own.Which = 0
+		with = append(with, own)
+	}
+	for s := range unknown.All() {
+		without = append(without, *s)
+	}
+	assert.Equal(t, without, with)
+	assert.Len(t, with, len(cells))
+	assert.Equal(t, []names.Count{{Column: 1, Spellings: len(cells), Names: len(standards)}}, known.Counts())
+	assert.Equal(t, known.Counts(), unknown.Counts())
 }

@@ -16,6 +16,7 @@ type Seen struct {
 	Text     string
 	Standard string
 	How      How
+	Which    int32        // of the first spellings its standard is; 0 where nobody knows, for no name of the column then
 	Cells    int          // fact rows that have it
 	Again    *int32       // the same one whenever this name comes again, for Tally; nil for none
 	First    *place.Place // where it stands first, if that was asked for
@@ -33,8 +34,9 @@ type Tally struct {
 
 // index finds a name of one column in the list.
 type index struct {
-	names *table.Dict
-	at    []int32 // by code
+	names  *table.Dict
+	at     []int32 // by code
+	firsts []int32 // by which first spelling a name is: where it stands in the list, and 1
 }
 
 // LenOf returns the number of names of a column that has some.
@@ -62,11 +64,10 @@ type Count struct{ Column, Spellings, Unknown, Names int }
 
 // Counts counts the names of each column that has some.
 func (t *Tally) Counts() (out []Count) {
-	var standards *table.Dict
+	var standards Standards
 	for n := range t.All() {
 		if len(out) == 0 || out[len(out)-1].Column != n.Column {
-			out, standards = append(out, Count{Column: n.Column}), table.NewNameDict()
-			standards.Expect(t.LenOf(n.Column))
+			out, standards = append(out, Count{Column: n.Column}), Standards{Most: t.LenOf(n.Column)}
 		}
 		c := &out[len(out)-1]
 		c.Spellings++
@@ -74,9 +75,9 @@ func (t *Tally) Counts() (out []Count) {
 			c.Unknown++
 		}
 		if n.Standard != "" {
-			standards.Code([]byte(n.Standard))
+			standards.Code(n, func(standard string) []byte { return []byte(standard) })
 		}
-		c.Names = standards.Len()
+		c.Names = standards.n
 	}
 	return out
 }
@@ -85,7 +86,9 @@ func (t *Tally) Counts() (out []Count) {
 func (t *Tally) MarshalBinary() ([]byte, error) {
 	var list []Seen
 	for n := range t.All() {
-		list = append(list, *n)
+		own := *n
+		own.Which = 0 // of another build
+		list = append(list, own)
 	}
 	var out bytes.Buffer
 	err := gob.NewEncoder(&out).Encode(list)
@@ -136,15 +139,30 @@ func (t *Tally) Add(s *Seen) {
 // find returns which of the list a name is, added when it is new.
 func (t *Tally) find(s *Seen) (i int, again bool) {
 	x := t.index[s.Column]
+	if s.Which > 0 && s.How == Same { // nobody looks for its text
+		at := slotOf(&x.firsts, s.Which)
+		if *at > 0 {
+			return int(*at) - 1, true
+		}
+		*at = int32(t.list.Len()) + 1
+		return t.add(s, x, x.names.Append([]byte(s.Text))), false
+	}
 	code, fresh := x.names.Code([]byte(s.Text))
 	if fresh {
-		x.at = append(x.at, int32(t.list.Len()))
-		x.names.SetOut(code, s.Standard)
-		own := *s
-		own.Text, own.Standard = x.names.Seen(code), x.names.Out(code) // which stay when a worker's dictionary goes
-		own.Again = nil
-		t.list.Add(own)
-		t.cells = append(t.cells, 0)
+		return t.add(s, x, code), false
 	}
-	return int(x.at[code]), !fresh
+	return int(x.at[code]), true
+}
+
+// add puts a name into the list, with its code in the index of its column, and returns where it is.
+func (t *Tally) add(s *Seen, x *index, code uint32) int {
+	i := t.list.Len()
+	x.at = append(x.at, int32(i))
+	x.names.SetOut(code, s.Standard)
+	own := *s
+	own.Text, own.Standard = x.names.Seen(code), x.names.Out(code) // which stay when a worker's dictionary goes
+	own.Again = nil
+	t.list.Add(own)
+	t.cells = append(t.cells, 0)
+	return i
 }

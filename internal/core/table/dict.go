@@ -277,7 +277,9 @@ func (d *Dict) code(text []byte, h uint32) (code uint32, fresh bool) {
 	return d.add(text, h), true
 }
 
-// append adds a text that nobody will look for.
+// Append adds a text that nobody will look for.
+func (d *Dict) Append(text []byte) (code uint32) { return d.append(text) }
+
 func (d *Dict) append(b []byte) uint32 {
 	code := uint32(len(d.texts))
 	if len(d.texts) == cap(d.texts) {

@@ -21,9 +21,12 @@ func (w *Worker) takeFirsts(ci int, first *names.FirstSpellings) {
 		}
 		s.texts.marks[code] &^= openMark
 		in := s.texts.name(code)
-		standard, how := first.Take(in.text)
+		standard, how, which := first.Take(in.text)
 		if c.book == nil {
 			in.how = how
+			if c.spec.Case == plan.AsSeen {
+				in.which = which
+			}
 		}
 		s.texts.SetOut(code, cased(c.spec.Case, standard))
 	}
@@ -98,8 +101,8 @@ func (w *Worker) countNames(ci int) {
 	amounts, years := w.atStake(ci), w.yearsOf(ci)
 	for _, code := range s.touched {
 		in := s.texts.name(code)
-		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out(code), How: in.how, Cells: int(in.cells), Again: &in.again,
-			Amount: amounts[code]}
+		seen := names.Seen{Column: ci, Text: in.text, Standard: s.texts.Out(code), How: in.how, Which: in.which, Cells: int(in.cells),
+			Again: &in.again, Amount: amounts[code]}
 		if w.wants.Where || in.how == names.Unknown {
 			first := w.place(ci, int(in.first))
 			seen.First = &first

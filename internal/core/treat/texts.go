@@ -90,6 +90,7 @@ type counted struct {
 	cells int32 // of the block at hand
 	first int32 // value of the block at hand that has it first
 	again int32 // what names.Seen.Again points to: others write it
+	which int32 // names.Seen.Which
 }
 
 // readTexts gives each value of a column of texts its code.
