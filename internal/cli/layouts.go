@@ -65,6 +65,15 @@ func (a *app) printSurvey(r *survey.Report) {
 // placesOfTrap is how many places of a trap are shown.
 const placesOfTrap = 3
 
+// counted is what traps of a kind count, but for cells.
+var counted = map[string]string{
+	"hidden sheet": "sheet", "unread file": "file", "headers apart": "table",
+	"same rows": "row", "same file": "row", "sum of others": "row", "year of the file": "row",
+}
+
+// standIn is what each trap of a kind that counts so stands in.
+var standIn = map[string]string{"cell": "column", "row": "table", "table": "table", "sheet": "sheet", "file": "file"}
+
 // printTraps prints the traps, those of a kind together.
 func (a *app) printTraps(traps []survey.Trap) {
 	var kinds []string
@@ -80,11 +89,11 @@ func (a *app) printTraps(traps []survey.Trap) {
 		for _, t := range byKind[k] {
 			cells += t.Count
 		}
-		noun := map[string]string{"hidden sheet": "sheet", "unread file": "file"}[k]
-		fmt.Fprintf(a.out, "  %s, %s\n", a.colored(a.out, bold, k), countOf(cells, cmp.Or(noun, "cell")))
+		noun := cmp.Or(counted[k], "cell")
+		fmt.Fprintf(a.out, "  %s, %s\n", a.colored(a.out, bold, k), countOf(cells, noun))
 		for i, t := range byKind[k] {
 			if i == placesOfTrap {
-				fmt.Fprintf(a.out, "    … and in %s\n", countOf(len(byKind[k])-i, "more "+cmp.Or(noun, "column")))
+				fmt.Fprintf(a.out, "    … and in %s\n", countOf(len(byKind[k])-i, "more "+standIn[noun]))
 				break
 			}
 			fmt.Fprintf(a.out, "    %s: %s\n", t.Place, t.Detail)

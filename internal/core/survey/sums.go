@@ -6,6 +6,7 @@ import (
 
 	"umbau/internal/core/place"
 	"umbau/internal/core/table"
+	"umbau/internal/core/tie"
 	"umbau/internal/core/value"
 )
 
@@ -24,6 +25,8 @@ type adder struct {
 	rows    int
 	total   place.Place // the first such row
 	from    int         // the first row that was added up
+	leads   tie.Leads   // rows that have the sums of those below them
+	hash    uint64      // of the rows so far, for these
 	left    []candidate // wide columns that are the sums of the others so far
 	closely bool        // it looks for what a draft asks about
 	groups  groups
@@ -52,6 +55,7 @@ func newAdder(t *Table) *adder {
 		a.isNumber[i] = true
 	}
 	a.figures, a.sums = make([]value.Decimal, len(a.numbers)), make([]value.Sum, len(a.numbers))
+	a.leads.Reset()
 	return a
 }
 
@@ -82,6 +86,7 @@ func (a *adder) row(rows *table.Rows, i int) {
 		a.total.Row = line
 	}
 	a.rows++
+	a.lead(line)
 	if a.closely {
 		a.look(rows, i)
 	}
@@ -102,6 +107,24 @@ func (a *adder) row(rows *table.Rows, i int) {
 			a.left[i].rows++
 		}
 	}
+}
+
+// lead takes the row at hand for one that may have the sums of rows below it.
+func (a *adder) lead(line int) {
+	own := uint64(0)
+	for k, d := range a.figures {
+		own += (table.Mix(uint64(k)+1) | 1) * d.Modulo(value.MaxPlaces)
+	}
+	a.leads.Follow([]uint64{own}, a.hash, func(int) tie.Head {
+		h := tie.Head{Line: line}
+		for _, d := range a.figures {
+			if d.Sign() != 0 {
+				h.Digits += d.Digits()
+			}
+		}
+		return h
+	})
+	a.hash += own
 }
 
 // look looks at the row at hand for what a draft asks about.
@@ -173,6 +196,11 @@ func (a *adder) traps() (out []Trap) {
 	if a.total.Row > 0 {
 		out = append(out, Trap{What: "sum of others", Place: a.total, Count: 1,
 			Detail: fmt.Sprintf("the row has the sums of the rows from %d on, and nothing says that it is a total", a.from)})
+	} else if l := a.leads.Complete(a.hash); l != nil {
+		at := a.table.Place
+		at.Row = l.Heads[0].Line
+		out = append(out, Trap{What: "sum of others", Place: at, Count: l.Count,
+			Detail: "the row has the sums of those below it, and nothing says that it is a total"})
 	}
 	for _, c := range a.left {
 		if c.rows >= 3 && len(a.wide) > 2 {

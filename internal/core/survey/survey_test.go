@@ -272,6 +272,8 @@ func TestTrapsOfTables(t *testing.T) {
 		"total without values":   {"Branch,Buoy,Oar,Sail,Total\nHolm,1,2,4,\nLowe,3,5,9,\n", "total without values 1 Total 2"},
 		"measures in rows":       {"Branch,Figure,Value\nHolm,Quantity,1\nHolm,Amount,20.5\nLowe,Quantity,2\n", "measures in rows 1 Figure 3"},
 		"a row that is a sum":    {"Branch,Qty,Amount\nHolm,1,1000.50\nLowe,2,500\nAll,3,1500.50\n", "sum of others 4  1"},
+		"rows above their parts": {"Of,Jan,Feb\nHolm,100.5,20\nRope,60,15\nOar,40.5,5\nMere,70,9\nRope,30,5\nOar,40,4\n", "sum of others 2  2"},
+		"above few parts":        {"Of,Jan,Feb\nHolm,100.5,20\nRope,60,15\nOar,40.5,5\n", ""},
 		"a column that is one":   {"Branch,Buoy,Oar,All\nHolm,1,2,3\nLowe,3,5,8\nMere,4,6,10\n", "sum of others 1 All 3"},
 		"a merged header":        {"Branch,Buoy,,Oar\nHolm,1,2,3\nLowe,3,5,8\n", "merged header 1 C 2"},
 		"a cell beside it":       {"Branch,Amount\nHolm,1\nLowe,2,,ok\n", "cell without a header 3 D 1"},

@@ -30,7 +30,7 @@ type runs struct {
 	starts map[uint64]int // the first of before with a hash
 	words  []string       // of the labels of the last used row
 	line   int            // of it
-	leads  leads
+	leads  tie.Leads
 }
 
 // beginning is where a run may begin: how many rows stand before it, and their sums.
@@ -46,7 +46,7 @@ func newRuns(p *Program) *runs {
 		n += len(w.Columns)
 	}
 	r := &runs{sums: make([]value.Sum, n), before: []beginning{{Sums: make([]value.Decimal, n)}}, starts: map[uint64]int{0: 0}}
-	r.leads.reset()
+	r.leads.Reset()
 	return r
 }
 
@@ -125,7 +125,7 @@ func (w *Worker) compareTotals(s *Shared) {
 			to = w.totals[k].used
 		}
 		r.uncalled(w.hashes[from:to], func(i, rows, start int) { w.lookAt(r, from+i, rows, start, from) })
-		r.leads.follow(w.hashes[from:to], r.hash, func(i int) head { return w.headOf(from + i) })
+		r.leads.Follow(w.hashes[from:to], r.hash, func(i int) tie.Head { return w.headOf(from + i) })
 		w.addRows(r, from, to)
 		if k < len(w.totals) || w.last {
 			w.takeLeads(r, k == len(w.totals))
@@ -354,33 +354,30 @@ func (w *Worker) lookAt(r *runs, i, rows, start, from int) {
 		}
 	}
 	h := w.headOf(i)
-	if h.shared = false; !h.telling || h.none { // with a row that it is not the total of
+	if h.Shared = false; !h.Telling || h.None { // with a row that it is not the total of
 		return
 	}
 	above := "the rows above"
 	if begin.Rows > 0 {
 		above = fmt.Sprintf("the rows below row %d", begin.Line)
 	}
-	w.askTotal(h, "above", fmt.Sprintf("which %s add up to", above), []string{h.label}, "")
+	w.askTotal(h, "above", fmt.Sprintf("which %s add up to", above), []string{h.Label}, "")
 }
 
 // askTotal stops for a row that has the sums of rows above or below it; what to do about it has more to say, or nothing.
-func (w *Worker) askTotal(h head, side, why string, labels []string, more string) {
+func (w *Worker) askTotal(h tie.Head, side, why string, labels []string, more string) {
 	l := w.program.Lineup
 	at := l.Place
-	at.Row = h.line
+	at.Row = h.Line
 	p := place.At(at, "total or none", "a row has the sums of the rows %s it, and nothing says that it is a total: is it one?", side).ByRule()
-	p.Texts = []string{h.label + ", " + why}
+	p.Texts = []string{h.Label + ", " + why}
 	for i, label := range labels {
 		labels[i] = layout.Flow(label)
 	}
 	list := "[" + strings.Join(labels, ", ") + "]"
-	if p.Plan = l.Entry.Pos; !h.shared {
+	if p.Plan = l.Entry.Pos; !h.Shared {
 		p.Add = "total_words: " + list
 	}
 	p.Advice = "if it is a total" + more + "; if it is none: no_totals: " + list
 	w.problems.Add(p)
 }
-
-// longFigure is how many digits a figure has that is no chance.
-const longFigure = 6

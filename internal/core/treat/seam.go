@@ -98,7 +98,7 @@ type Seam struct {
 func NewSeam(currencies []string) *Seam {
 	s := &Seam{runs: &runs{before: []beginning{{}}, starts: map[uint64]int{0: 0}}, currencies: slices.Clone(currencies)}
 	s.labels.forget()
-	s.runs.leads.reset()
+	s.runs.leads.Reset()
 	return s
 }
 
@@ -113,7 +113,7 @@ func (s *Seam) Add(b *Strip) (checks []tie.Check, settled bool) {
 	}
 	rows := func(to int) {
 		r.uncalled(hashes[from:to], func(_, rows, start int) { settled = settled && rows-r.before[start].Rows < 2 })
-		r.leads.follow(hashes[from:to], r.hash, func(int) head { return head{digits: longFigure} })
+		r.leads.Follow(hashes[from:to], r.hash, func(int) tie.Head { return tie.Head{Digits: tie.LongFigure} })
 		for _, h := range hashes[from:to] {
 			r.hash += h
 		}
@@ -123,8 +123,8 @@ func (s *Seam) Add(b *Strip) (checks []tie.Check, settled bool) {
 	for i := range b.Totals {
 		t := &b.Totals[i]
 		rows(t.Used)
-		settled = settled && r.leads.complete(r.hash) == nil
-		r.leads.reset()
+		settled = settled && r.leads.Complete(r.hash) == nil
+		r.leads.Reset()
 		if t.Here.Rows > 0 {
 			r.words = t.Words
 		}
@@ -181,5 +181,5 @@ func (s *Seam) End(e *PieceEnd, currencies []string) (settled bool) {
 
 // Settled reports whether all pieces together leave no problem open.
 func (s *Seam) Settled() bool {
-	return s.runs.leads.complete(s.runs.hash) == nil && !slices.ContainsFunc(s.columns.Slots, func(c candidate) bool { return c.uncalled() })
+	return s.runs.leads.Complete(s.runs.hash) == nil && !slices.ContainsFunc(s.columns.Slots, func(c candidate) bool { return c.uncalled() })
 }

@@ -135,6 +135,9 @@ func (d Decimal) Digits() int {
 
 // Modulo returns the coefficient with so many places modulo 2^64.
 func (d Decimal) Modulo(places int) uint64 {
+	if shift := places - d.places; d.wide == nil && shift >= 0 && shift <= MaxPlaces {
+		return uint64(d.coef) * uint64(powers[shift])
+	}
 	r, _ := d.Rescale(places)
 	c := r.big()
 	low := new(big.Int).And(new(big.Int).Abs(c), new(big.Int).SetUint64(1<<64-1)).Uint64()

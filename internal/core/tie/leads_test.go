@@ -1,4 +1,4 @@
-package treat
+package tie
 
 import (
 	"slices"
@@ -26,27 +26,27 @@ func TestLeads(t *testing.T) {
 		{slices.Repeat([]uint64{7}, 1000), 6, 0},
 	} {
 		for _, cut := range []int{1, 2, len(test.rows)} { // blocks of so many rows
-			var l leads
-			l.reset()
+			var l Leads
+			l.Reset()
 			hash := uint64(0)
 			for block := range slices.Chunk(test.rows, cut) {
-				l.follow(block, hash, func(int) head { return head{digits: test.digits} })
+				l.Follow(block, hash, func(int) Head { return Head{Digits: test.digits} })
 				for _, own := range block {
 					hash += own
 				}
 			}
 			have := 0
-			if g := l.complete(hash); g != nil {
-				have = g.count
+			if g := l.Complete(hash); g != nil {
+				have = g.Count
 			}
 			require.Equal(t, test.want, have, "%v", test.rows[:min(len(test.rows), 9)])
 			for _, g := range l {
-				require.LessOrEqual(t, len(g.heads), 2*mostSingle+3, "memory stays flat")
+				require.LessOrEqual(t, len(g.Heads), 2*mostSingle+3, "memory stays flat")
 			}
 		}
 	}
-	var l leads
-	l.reset()
-	l.follow([]uint64{1200, 500, 700, 1300, 600, 700}, 0, func(i int) head { return head{digits: 6, none: i == 3} })
-	require.Nil(t, l.complete(5000), "the plan says of one that it is none")
+	var l Leads
+	l.Reset()
+	l.Follow([]uint64{1200, 500, 700, 1300, 600, 700}, 0, func(i int) Head { return Head{Digits: 6, None: i == 3} })
+	require.Nil(t, l.Complete(5000), "the plan says of one that it is none")
 }

@@ -1,0 +1,110 @@
+package tie
+
+// Leads find out whether the used rows of an extract, or those between two total rows, are groups that each begin
+// with their own total, as pivot tables write them: from the first row on, or the second one below a total of all,
+// to the last one. Rows are known by the hashes that runs have.
+type Leads []Lead
+
+// Lead follows groups of one kind.
+type Lead struct {
+	from  int    // the row that the first one begins with
+	depth uint64 // 2 where the rows of a group are themselves groups that begin with a total; else 1
+
+	seen   int    // rows so far
+	end    uint64 // the hash of all rows to the end of the group at hand
+	rows   int    // of it that have figures, its total aside
+	groups int    // before it, of two rows or more for each level …
+	single int    // … and of fewer
+	over   bool   // these are no groups
+	Heads  []Head // the first ones
+	Count  int    // of all
+	digits int    // of their figures, as far as these count: those of one that is as the one before do not
+	own    uint64 // the hash of the last one
+}
+
+// Head is a row that is the total of those below it.
+type Head struct {
+	Line    int
+	Label   string
+	Telling bool // its figures are no chance
+	None    bool // the plan says that it is no total
+	Digits  int  // of its figures
+	Shared  bool // the row below has the same label
+}
+
+const (
+	// mostSingle is how many more groups there may be, for a time, of too few rows than of enough: rows that are all the same are such.
+	mostSingle = 64
+	mostHeads  = 1000 // that are kept
+)
+
+// LongFigure is how many digits a figure has that is no chance.
+const LongFigure = 6
+
+// fewRows is how many a table has at least that groups are looked for in: fewer may agree by chance.
+const fewRows = 5
+
+// Reset begins again, below a total row or above all rows.
+func (l *Leads) Reset() { *l = Leads{{depth: 1}, {from: 1, depth: 1}, {depth: 2}, {from: 1, depth: 2}} }
+
+// Follow takes in more rows, by their hashes; those before them add up to hash. headOf tells of one of them.
+func (l Leads) Follow(hashes []uint64, hash uint64, headOf func(i int) Head) {
+	for k := range l {
+		l[k].follow(hashes, hash, headOf)
+	}
+}
+
+func (l *Lead) follow(hashes []uint64, hash uint64, headOf func(i int) Head) {
+	for i, own := range hashes {
+		if l.over {
+			return
+		}
+		if own != 0 {
+			if l.seen == l.from || l.seen > l.from && hash == l.end && l.rows > 0 {
+				l.close()
+				l.begin(headOf(i), own)
+				l.end, l.rows = hash+own+l.depth*own, 0
+			} else {
+				l.rows++
+			}
+			l.seen++
+		}
+		hash += own
+	}
+}
+
+// begin takes the total of a group, and its hash.
+func (l *Lead) begin(h Head, own uint64) {
+	if l.Count++; len(l.Heads) < mostHeads {
+		l.Heads = append(l.Heads, h)
+	}
+	if l.digits < LongFigure && own != l.own {
+		l.digits += h.Digits
+	}
+	l.own = own
+	l.over = l.over || h.None || l.single > l.groups+mostSingle
+}
+
+// close counts the group at hand.
+func (l *Lead) close() {
+	switch {
+	case l.Count == 0:
+	case l.rows > int(l.depth):
+		l.groups++
+	default: // three rows of one figure are no total of two levels
+		l.single++
+	}
+}
+
+// Complete returns the groups, if all rows so far, which add up to hash, are such.
+func (l Leads) Complete(hash uint64) *Lead {
+	for _, g := range l {
+		if g.over || g.rows == 0 || g.Count == 0 || hash != g.end || g.seen < fewRows {
+			continue
+		}
+		if g.close(); g.groups > g.single && g.digits >= LongFigure {
+			return &g
+		}
+	}
+	return nil
+}
