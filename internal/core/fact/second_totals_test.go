@@ -110,12 +110,14 @@ func (s *second) tie(r *reading, rows []usedRow) (used []usedRow) {
 		if r.e.Totals == plan.Drop {
 			s.leading(r, below)
 		}
-		below = nil
 		if r.e.Totals == plan.Tie {
 			said := s.said(r, u, row, own)
 			best, agree := t.best(said)
 			for j, want := range said {
 				s.check("total row", r, u.i, j, r.measure[j], want, t.since(best, j))
+			}
+			if agree < len(said) {
+				s.leading(r, below)
 			}
 			s.totalColumns(r, u, row, own, t)
 			if len(said) > 0 && agree == len(said) && t.n-t.marks[best].n == 1 && !r.e.Labels.Alone(u.total) &&
@@ -124,6 +126,7 @@ func (s *second) tie(r *reading, rows []usedRow) (used []usedRow) {
 			}
 		}
 		t.end()
+		below = nil
 	}
 	s.leading(r, below)
 	s.uncalledColumns(r, used)

@@ -197,6 +197,11 @@ var nothingSilentCases = []silent{
 		"Skerries,2000.50\nOld Slip,1000.25\nPier,1000.25\n"), "stop: total or none"},
 	{"totals above their rows, one left out", p(", totals: drop, total_words: [Skerries]"), csvOf("branch,amount\nLakes,2254.75\n" +
 		"Holm,1234.50\nLowe,1000.25\nOld Slip,10\nPier,10\nSkerries,2000.50\nQuay,1000.25\nDock,1000.25\n"), "stop: total or none"},
+	{"totals above their rows, and one of them below", p(""), csvOf("branch,amount\nLakes,2234.75\nHolm,1234.50\nLowe,1000.25\n" +
+		"Skerries,2000.50\nOld Slip,1000.25\nPier,1000.25\nTotal,4235.25\n"), "stop: total or none, total"},
+	{"totals above their rows, called so, and one of them below", p(", total_words: [Lakes, Skerries], totals: drop"),
+		csvOf("branch,amount\nLakes,2234.75\nHolm,1234.50\nLowe,1000.25\nSkerries,2000.50\nOld Slip,1000.25\nPier,1000.25\nTotal,4235.25\n"),
+		"Holm,1234.5\nLowe,1000.25\nOld Slip,1000.25\nPier,1000.25"},
 	{"no totals above their rows", p(", no_totals: [Lakes]"), csvOf("branch,amount\nLakes,2234.75\nHolm,1234.50\nLowe,1000.25\n" +
 		"Skerries,2000.50\nOld Slip,1000.25\nPier,1000.25\n"),
 		"Lakes,2234.75\nHolm,1234.5\nLowe,1000.25\nSkerries,2000.5\nOld Slip,1000.25\nPier,1000.25"},

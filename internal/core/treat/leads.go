@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"slices"
 
-	"umbau/internal/core/plan"
 	"umbau/internal/core/tie"
 )
 
@@ -34,16 +33,13 @@ func (w *Worker) headOf(i int) tie.Head {
 	}
 }
 
-// takeLeads stops for groups that begin with their own total, which nothing says; before a total row, where it is not compared.
-func (w *Worker) takeLeads(r *runs, end bool) {
-	if end || w.program.Lineup.Entry.Totals == plan.Drop {
-		if l := r.leads.Complete(r.hash); l != nil {
-			w.askLeads(l)
-		}
-	}
-	r.leads.Reset()
+// takeLeads returns the groups that all rows since the last total row are, if these begin with their own total; others may follow.
+func (r *runs) takeLeads() *tie.Lead {
+	defer r.leads.Reset()
+	return r.leads.Complete(r.hash)
 }
 
+// askLeads stops for groups that begin with their own total, which nothing says.
 func (w *Worker) askLeads(l *tie.Lead) {
 	why, labels := "which the rows below it add up to", []string{}
 	for _, h := range l.Heads {

@@ -127,11 +127,16 @@ func (w *Worker) compareTotals(s *Shared) {
 		r.uncalled(w.hashes[from:to], func(i, rows, start int) { w.lookAt(r, from+i, rows, start, from) })
 		r.leads.Follow(w.hashes[from:to], r.hash, func(i int) tie.Head { return w.headOf(from + i) })
 		w.addRows(r, from, to)
-		if k < len(w.totals) || w.last {
-			w.takeLeads(r, k == len(w.totals))
-		}
-		if k < len(w.totals) {
-			w.compare(r, &w.totals[k])
+		switch {
+		case k < len(w.totals):
+			l, ties := r.takeLeads(), w.compare(r, &w.totals[k])
+			if l != nil && (!ties || w.program.Lineup.Entry.Totals == plan.Drop) {
+				w.askLeads(l)
+			}
+		case w.last:
+			if l := r.takeLeads(); l != nil {
+				w.askLeads(l)
+			}
 		}
 		from = to
 	}
@@ -183,12 +188,18 @@ func addEvery(s *value.Sum, c *table.Column, from, to, step, places int) {
 	s.Add128(usual, places)
 }
 
-// compare compares a total row with the run that comes nearest.
-func (w *Worker) compare(r *runs, t *total) {
+// compare compares a total row with the run that comes nearest, and reports whether that has its figures.
+func (w *Worker) compare(r *runs, t *total) (ties bool) {
+	ties = true
 	readable := func(f *figure) bool { return w.readable(f, t.Line) }
-	if r.compare(r.here(), t, readable, func(c tie.Check) { w.checks = append(w.checks, c) }) {
+	add := func(c tie.Check) {
+		w.checks = append(w.checks, c)
+		ties = ties && (c.Kind != tie.TotalRow || c.Difference().Sign() == 0)
+	}
+	if r.compare(r.here(), t, readable, add) {
 		w.doubtful(t, r.line)
 	}
+	return ties
 }
 
 // compare compares what can be read of a total row, above which a run ends, with the run that comes
