@@ -23,7 +23,7 @@ func TestWords(t *testing.T) {
 		"3 branches":     countOf(3, "branch"),
 		"1 thing stands": standing(1), "12 things stand": standing(12), ".": ending(1), ", most important first.": ending(2),
 		"nothing": nothingOr(0, "a"), "3 rows": nothingOr(3, "3 rows"),
-		"Ähnlich": capital("ähnlich"), "A b": capital("a b"),
+		"Ähnlich": place.Capital("ähnlich"), "A b": place.Capital("a b"),
 		"Länge…": cut("Länge 10 m", 6), "Länge": cut("Länge", 5),
 		"plain/path.csv": shellQuoted("plain/path.csv"), `'it'\''s here'`: shellQuoted("it's here"), "'a$b'": shellQuoted("a$b"),
 	} {

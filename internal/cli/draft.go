@@ -194,26 +194,32 @@ func shortSource(all string) string {
 	return strings.Join(list, ", ")
 }
 
-// printAside tells of the files that are no extracts; those of a folder that are the same together.
+// printAside tells of the files, and sheets of some, that are no extracts; those of a folder that are the same together.
 func printAside(w io.Writer, files []draft.File) {
-	type group struct{ as, dir, why string }
+	type group struct {
+		as, dir, why string
+		sheets       bool
+	}
 	var order []group
 	of := map[group][]string{}
 	for _, f := range files {
-		g := group{f.As, path.Dir(f.File), f.Why}
+		g := group{f.As, path.Dir(f.File), f.Why, f.Sheet != ""}
 		switch {
 		case f.As == "extract":
 			continue
 		case of[g] == nil:
 			order = append(order, g)
 		}
-		if !slices.Contains(of[g], f.File) {
-			of[g] = append(of[g], f.File)
+		if name := (place.Place{File: f.File, Sheet: f.Sheet}).Source(); !slices.Contains(of[g], name) {
+			of[g] = append(of[g], name)
 		}
 	}
 	for _, g := range order {
 		name := of[g][0]
-		if n := len(of[g]) - 1; n > 0 {
+		switch n := len(of[g]) - 1; {
+		case n > 0 && g.sheets:
+			name += ", and " + countOf(n, "more sheet") + " in " + g.dir
+		case n > 0:
 			name += " and " + countOf(n, "more file") + " in " + g.dir
 		}
 		fmt.Fprintf(w, "  %s: %s: %s\n", g.as, name, g.why)

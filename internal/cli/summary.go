@@ -8,7 +8,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"umbau/internal/core/fact"
 	"umbau/internal/core/place"
@@ -341,7 +340,7 @@ func (a *app) printProblem(s *fact.Summary, p place.Problem, places int) {
 	if p.Count > 1 && p.Notes == nil {
 		count = grouped(strconv.Itoa(p.Count)) + " × "
 	}
-	text := capital(p.Message)
+	text := place.Capital(p.Message)
 	if len(p.Places) == 0 && p.File != "" { // which begins with the name of the file
 		text = p.Error()
 	}
@@ -390,9 +389,4 @@ func addTo(s *fact.Summary, p place.Problem) string {
 func ofEntry(line string) bool {
 	key, _, _ := strings.Cut(line, ":")
 	return slices.Contains([]string{"dates", "numbers", "absent"}, key)
-}
-
-func capital(s string) string {
-	r, n := utf8.DecodeRuneInString(s)
-	return strings.ToUpper(string(r)) + s[n:]
 }

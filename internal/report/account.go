@@ -19,20 +19,18 @@ import (
 
 // account is what the record says of a build.
 type account struct {
-	Exit     int `json:"exit"`
-	Problems []struct {
-		What    string  `json:"what"`
-		Message string  `json:"message"`
-		Count   int     `json:"count"`
-		Add     *string `json:"add"`
-		Advice  *string `json:"advice"`
-		Places  []struct {
-			File   *string `json:"file"`
-			Sheet  *string `json:"sheet"`
-			Row    *int    `json:"row"`
-			Header *string `json:"header"`
-		} `json:"places"`
-	} `json:"problems"`
+	Exit     int       `json:"exit"`
+	Problems []problem `json:"problems"`
+	Warnings []problem `json:"warnings"`
+	NotRead  []struct {
+		File   string   `json:"file"`
+		Sheets []string `json:"sheets"`
+	} `json:"not_read"`
+	Differing []struct {
+		Measure string `json:"measure"`
+		Rows    int    `json:"rows"`
+		Amount  string `json:"amount"`
+	} `json:"differing"`
 	Fact struct {
 		Rows int `json:"rows"`
 	} `json:"fact"`
@@ -68,13 +66,27 @@ type account struct {
 	LeftOut  []leftOut
 	Rows     []extract
 	Changed  []change
-	HeldAt   []place
+	HeldAt   []spot
 	HeldN    int
 	ChangedN int
 
 	digest   func(file string) string
 	calendar value.Calendar
 	own      []byte // the text of the plan
+}
+
+// problem is what stands in the way, or a person should look at.
+type problem struct {
+	Message string  `json:"message"`
+	Count   int     `json:"count"`
+	Add     *string `json:"add"`
+	Advice  *string `json:"advice"`
+	Places  []struct {
+		File   *string `json:"file"`
+		Sheet  *string `json:"sheet"`
+		Row    *int    `json:"row"`
+		Header *string `json:"header"`
+	} `json:"places"`
 }
 
 // file is one that was read or delivered.
@@ -85,12 +97,12 @@ type file struct {
 	Files    []file
 }
 
-// place is where a cell stands.
-type place struct{ File, Sheet, Row, Header, Column, Why string }
+// spot is where a cell stands.
+type spot struct{ File, Sheet, Row, Header, Column, Why string }
 
 // change is a cell that got another value.
 type change struct {
-	place
+	spot
 	Before, After string
 }
 
@@ -140,7 +152,7 @@ type check struct {
 type leftOut struct {
 	Reason string
 	Count  int
-	First  []place
+	First  []spot
 }
 
 // The most that is listed of names, held cells, and what cells became.
@@ -236,7 +248,7 @@ func (a *account) addChange(gaps map[string]map[gapColumn]int, c []string) {
 	b := &a.Became[i]
 	g = gapColumn{b.Column, b.Kind}
 	if b.Count++; len(a.Changed) < mostChanged {
-		at := place{strings.Clone(c[0]), strings.Clone(c[1]), strings.Clone(c[2]), strings.Clone(c[3]), b.Column, b.Kind}
+		at := spot{strings.Clone(c[0]), strings.Clone(c[1]), strings.Clone(c[2]), strings.Clone(c[3]), b.Column, b.Kind}
 		a.Changed = append(a.Changed, change{at, strings.Clone(c[6]), strings.Clone(c[7])})
 	}
 	a.ChangedN++
@@ -260,7 +272,7 @@ func countGap(gaps map[string]map[gapColumn]int, extract string, g gapColumn) {
 func (a *account) addHeld(gaps map[string]map[gapColumn]int, c []string) {
 	a.HeldN++
 	if len(a.HeldAt) < mostHeld {
-		a.HeldAt = append(a.HeldAt, place{strings.Clone(c[0]), strings.Clone(c[1]), strings.Clone(c[2]), strings.Clone(c[3]), strings.Clone(c[4]),
+		a.HeldAt = append(a.HeldAt, spot{strings.Clone(c[0]), strings.Clone(c[1]), strings.Clone(c[2]), strings.Clone(c[3]), strings.Clone(c[4]),
 			strings.Clone(c[5])})
 	}
 	reason := c[5]
@@ -302,7 +314,7 @@ func (a *account) addLeftOut(c []string) {
 	}
 	l := &a.LeftOut[i]
 	if l.Count++; l.Count <= mostFirst {
-		l.First = append(l.First, place{File: strings.Clone(c[0]), Sheet: strings.Clone(c[1]), Row: strings.Clone(c[2]),
+		l.First = append(l.First, spot{File: strings.Clone(c[0]), Sheet: strings.Clone(c[1]), Row: strings.Clone(c[2]),
 			Header: strings.Clone(c[3])})
 	}
 }

@@ -14,6 +14,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/cube"
+	"umbau/internal/core/place"
 	"umbau/internal/core/value"
 )
 
@@ -29,6 +30,7 @@ var scriptText string
 var pageTemplate = template.Must(template.New("page").Funcs(template.FuncMap{
 	"grouped": func(n int) string { return value.Grouped(strconv.Itoa(n)) },
 	"label":   shownLabel,
+	"capital": place.Capital,
 	"shade":   shade,
 }).Parse(pageText))
 
@@ -56,6 +58,7 @@ type view struct {
 	Digests  []digested
 	MoreHeld int
 	MoreName int
+	Doubts   bool // something is to be looked at
 
 	NamesFirst, NamesRest []name
 }
@@ -77,6 +80,7 @@ func write(w io.Writer, a *account, sums *cube.Result) error {
 			`script-src 'sha256-` +
 			base64.StdEncoding.EncodeToString(script[:]) + `'; base-uri 'none'; form-action 'none'">`),
 		When: a.At.Format("2 January 2006, 15:04 MST")}
+	v.Doubts = len(a.Warnings)+len(a.Differing) > 0
 	v.lead()
 	if sums != nil {
 		addTimes(sums, a.calendar)
@@ -137,6 +141,9 @@ func (v *view) lead() {
 		v.Lead = append(v.Lead, text+".")
 	default:
 		v.Lead = append(v.Lead, "Nothing waits for a person.")
+	}
+	if n := len(a.Warnings) + len(a.Differing); n > 0 {
+		v.Lead = append(v.Lead, counted(n, "thing is", "things are")+" to be looked at, below.")
 	}
 	if a.Open > 0 {
 		v.Lead = append(v.Lead, counted(a.Open, "name is", "names are")+" not decided yet.")

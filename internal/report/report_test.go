@@ -142,3 +142,27 @@ func TestRoughly(t *testing.T) {
 	require.Zero(t, shade(0, 10))
 	require.LessOrEqual(t, shade(10, 10), 38)
 }
+
+// What a person should look at, though it stopped nothing, stands above the figures; what nothing reads, below.
+func TestWhatToLookAt(t *testing.T) {
+	page := func(build string) string {
+		a, err := readAccount(table.Told{Build: []byte(build),
+			Record: func(string) (io.ReadCloser, error) { return nil, fs.ErrNotExist }})
+		require.NoError(t, err)
+		var out bytes.Buffer
+		require.NoError(t, write(&out, a, nil))
+		return out.String()
+	}
+	text := page(`{"exit": 0, "inputs": [{"file": "a.xlsx"}], "not_read": [{"file": "b.xlsx", "sheets": ["Old", "2019"]}, {"file": "c.csv"}],
+		"differing": [{"measure": "amount", "rows": 1200, "amount": "12.5"}],
+		"warnings": [{"message": "a sheet has <all>", "count": 2, "advice": "leave it out", "places": [{"file": "a.xlsx", "sheet": "All"}]}]}`)
+	doubts, rest, _ := strings.Cut(text, `id="account"`)
+	require.Contains(t, doubts, "2 things are to be looked at, below.")
+	require.Contains(t, doubts, "<strong>A sheet has &lt;all&gt;</strong>, 2 times")
+	require.Contains(t, doubts, "<li>a.xlsx, sheet All</li>")
+	require.Contains(t, doubts, "<p>Leave it out</p>")
+	require.Contains(t, doubts, "<strong>12.5 of amount</strong> went with 1,200 repeated fact rows")
+	require.Contains(t, doubts, "the plan and 1 file,")
+	require.Contains(t, rest, "read by nothing: b.xlsx, sheet Old, 2019; c.csv.")
+	require.NotContains(t, page(`{"exit": 0}`), "look at")
+}

@@ -215,6 +215,7 @@ func (b *build) conclude() {
 	if b.options.Gaps == nil && b.whole {
 		b.checkCopies()
 		b.warnPlaces()
+		b.warnSums()
 		for _, in := range b.inputs {
 			b.summary.Warnings.Merge(in.Doubts)
 		}

@@ -51,7 +51,8 @@ func bookOf(text string) map[string]string {
 	return map[string]string{"a.xlsx": text}
 }
 
-func (c silent) run(t *testing.T, workers, cut int) string {
+// folder writes the files.
+func (c silent) folder(t *testing.T) *folder {
 	f := &folder{dir: t.TempDir(), plan: c.plan, sheets: map[string][]*sheet{}}
 	for name, text := range c.files {
 		if !strings.HasSuffix(name, ".xlsx") {
@@ -82,7 +83,11 @@ func (c silent) run(t *testing.T, workers, cut int) string {
 		}
 	}
 	f.write(t, "umbau.yaml", c.plan)
-	s, files := f.build(t, workers, cut)
+	return f
+}
+
+func (c silent) run(t *testing.T, workers, cut int) string {
+	s, files := c.folder(t).build(t, workers, cut)
 	if s.ExitCode() != 0 {
 		var kinds []string
 		for _, p := range s.Problems {

@@ -97,6 +97,12 @@ func (p Pos) Before(q Pos) bool {
 	return p.Column < q.Column
 }
 
+// Capital is a message as a sentence begins: with a capital letter.
+func Capital(s string) string {
+	r, n := utf8.DecodeRuneInString(s)
+	return strings.ToUpper(string(r)) + s[n:]
+}
+
 // Shorten cuts a text that is too long for a message and says how long it was.
 func Shorten(s string) string {
 	const most = 60

@@ -1,0 +1,55 @@
+package fact_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// A sheet or a file that has what all others beside it have together is named, whatever it is called and however its rows are cut;
+// few figures may agree by chance.
+func TestSumsOfExtracts(t *testing.T) {
+	plan := func(keys string) string {
+		return wholePlan("  - { files: \"*[vx]\", absent: leave, others: drop"+keys+" }",
+			"branch: text, quantity: whole, amount: number", "")
+	}
+	holm, pier := "branch,quantity,amount\nHolm,3,1234.50\nLowe,4,17\n", "branch,quantity,amount\nPier,2,999.75\nQuay,1,40\n"
+	for name, test := range map[string]struct {
+		keys  string
+		files map[string]string
+		want  string // the places of what is said
+	}{
+		"a file": {"", map[string]string{"holm.csv": holm, "pier.csv": pier,
+			"x.csv": "branch,quantity,amount\nA,7,1251.50\nB,3,1039.75\n"}, "x.csv"},
+		"a file without quantities": {"", map[string]string{"holm.csv": holm, "pier.csv": pier, "x.csv": "branch,amount\nA,2291.25\n"}, "x.csv"},
+		"a file of other quantities": {"",
+			map[string]string{"holm.csv": holm, "pier.csv": pier, "x.csv": "branch,quantity,amount\nA,9,2291.25\n"}, ""},
+		"a file left out": {", except: [x.csv]",
+			map[string]string{"holm.csv": holm, "pier.csv": pier, "x.csv": "branch,amount\nA,2291.25\n"}, ""},
+		"two files of one amount": {"", map[string]string{"holm.csv": holm, "x.csv": "branch,amount\nA,1251.50\n"}, ""},
+		"one file has none": {"",
+			map[string]string{"holm.csv": holm, "pier.csv": "branch,amount\n", "x.csv": "branch,amount\nA,1251.50\n"}, ""},
+		"few figures": {"", map[string]string{"a.csv": "branch,amount\nA,12\n", "b.csv": "branch,amount\nB,30\n",
+			"c.csv": "branch,amount\nC,42\n"}, ""},
+		"a sheet of each of two workbooks": {"", map[string]string{
+			"a.xlsx": "Holm:\nbranch|amount\nHolm|#1234.5@Pier:\nbranch|amount\nPier|#999.75@All:\nbranch|amount\nX|#2000" +
+				"@Rest:\nbranch|amount\nX|#-2000\n@Sheet4:\nbranch|amount\nHolm|#2234.25",
+			"b.xlsx": "Mere:\nbranch|amount\nMere|#4321@Lowe:\nbranch|amount\nLowe|#100.75@Both:\nbranch|amount\nX|#4421.75"},
+			"a.xlsx Sheet4, b.xlsx Both"},
+		"sheets of two workbooks together": {"", map[string]string{"a.xlsx": "Holm:\nbranch|amount\nHolm|#1234.5",
+			"b.xlsx": "Pier:\nbranch|amount\nPier|#999.75", "c.xlsx": "X:\nbranch|amount\nX|#2234.25"}, "c.xlsx"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			s, _ := silent{plan: plan(test.keys), files: test.files}.folder(t).build(t, 2, 0)
+			require.Equal(t, 0, s.ExitCode(), "%v", s.Problems)
+			var places []string
+			for _, w := range s.Warnings {
+				for _, p := range w.Places {
+					places = append(places, strings.TrimSpace(p.File+" "+p.Sheet))
+				}
+			}
+			require.Equal(t, test.want, strings.Join(places, ", "))
+		})
+	}
+}
