@@ -51,16 +51,18 @@ func TestSumsThatDoNotSaySo(t *testing.T) {
 		require.Equal(t, asked, r.Exit != 0 || len(r.Missing) > 0, "%s\n%s\n%v", last, r.Text, r.Problems)
 		require.Equal(t, asked, strings.Contains(strings.Join(r.Open, "\n"), "row 6 has the sums of the rows above it"), last)
 	}
-	r, err := drafted(t, "region,branch,product,amount", map[string]string{"raw/Lakes.csv": "Branch,Buoy,Oar,Floats,Jib,Sail,Canvas\n" +
-		"Holm,1000.25,300.50,1300.75,1000.10,1095.33,2095.43\nSaltby,100.15,200.20,300.35,500.40,600.55,1100.95\n" +
-		"Pier,150.10,250.15,400.25,1000.70,1106.20,2106.90\n"})
-	require.NoError(t, err)
-	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
-	require.Equal(t, 12, r.Rows)
-	require.Contains(t, r.Text, "others: [Floats, Canvas]")
-	require.Contains(t, r.Text, "# Floats, Canvas: in every row the sum of columns beside it")
+	for _, columns := range []string{"region,branch,product,amount", ""} {
+		r, err := drafted(t, columns, map[string]string{"raw/Lakes.csv": "Branch,Buoy,Oar,Floats,Jib,Sail,Canvas\n" +
+			"Holm,1000.25,300.50,1300.75,1000.10,1095.33,2095.43\nSaltby,100.15,200.20,300.35,500.40,600.55,1100.95\n" +
+			"Pier,150.10,250.15,400.25,1000.70,1106.20,2106.90\n"})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+		require.Equal(t, 12, r.Rows)
+		require.Contains(t, r.Text, "others: [Floats, Canvas]")
+		require.Contains(t, r.Text, "# Floats, Canvas: in every row the sum of columns beside it")
+	}
 
-	r, err = drafted(t, "branch,product,quantity,amount", map[string]string{"Lakes.csv": "Branch,Product,Figure,Value\n" +
+	r, err := drafted(t, "branch,product,quantity,amount", map[string]string{"Lakes.csv": "Branch,Product,Figure,Value\n" +
 		"Holm,Buoy,Quantity,2\nHolm,Buoy,Amount,10.50\n" +
 		"Holm,Buoy,Margin %,0.42\nHolm,Oar,Quantity,3\nHolm,Oar,Amount,23.45\nHolm,Oar,Margin %,0.40\n"})
 	require.NoError(t, err)

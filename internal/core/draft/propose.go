@@ -93,6 +93,9 @@ func (p *proposal) addFields(s *sheet) {
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
 		c := classOf(f.Header)
+		if len(s.wide) > 0 && slices.Contains(s.SumColumns, f.Header) { // is left aside
+			continue
+		}
 		switch {
 		case saysPeriod(f.Header) && f.Is == "quarter":
 			c = quarter

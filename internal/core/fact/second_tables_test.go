@@ -56,8 +56,9 @@ func (f *folder) table(header []string, labels int, whole []bool, row func() []c
 	return rows
 }
 
-// groups are rows below their sums, mostly.
+// groups are rows below their sums, or above them, mostly.
 func (f *folder) groups(whole []bool, row func() []cell) (rows [][]cell) {
+	behind := f.odds(50)
 	for range 1 + f.r.IntN(3) {
 		var own [][]cell
 		sums := row()
@@ -73,7 +74,11 @@ func (f *folder) groups(whole []bool, row func() []cell) (rows [][]cell) {
 			}
 			sums = append(sums, cell{text: f.style(sum)})
 		}
-		rows = append(append(rows, sums), own...)
+		if behind {
+			rows = append(append(rows, own...), sums)
+		} else {
+			rows = append(append(rows, sums), own...)
+		}
 	}
 	return rows
 }

@@ -88,6 +88,7 @@ type reading struct {
 	totals  []slot
 	dropped []int
 	measure map[int]int // column of the sheet → measure
+	asked   bool        // a row that has the sums of those above it was asked about
 	facts   []*factRow
 	vals    []*val // in order, each once
 	count   map[string]int

@@ -163,6 +163,9 @@ func (s *second) leading(r *reading, rows []leadingRow) {
 			}
 		}
 	}
+	if !r.asked && (s.endGroups(r, rows, 1) || s.endGroups(r, rows, 2)) {
+		s.stop("total or none", "", 1)
+	}
 }
 
 // groups reports whether rows are groups, of which the first row is a part of so many of the sums of the others.
@@ -204,6 +207,50 @@ func (s *second) groups(r *reading, rows []leadingRow, depth int64) bool {
 		rows = rows[n:]
 	}
 	return digits >= 6 && several > single
+}
+
+// endGroups reports whether rows are groups of so many rows at least that each end with their sums; the rows of all groups may follow.
+func (s *second) endGroups(r *reading, rows []leadingRow, least int) bool {
+	sum := func(rows []leadingRow, j int) *big.Rat {
+		total := new(big.Rat)
+		for _, l := range rows {
+			total.Add(total, sumOf(l.figures, j))
+		}
+		return total
+	}
+	is := func(k int, of func(j int) *big.Rat) bool {
+		for j := range r.measure {
+			if sumOf(rows[k].figures, j).Cmp(of(j)) != 0 {
+				return false
+			}
+		}
+		return true
+	}
+	several, single, digits, begin, before := 0, 0, 0, 0, -1
+	for k := range rows {
+		all := begin == k && before >= 0 && several+single > 1 &&
+			is(k, func(j int) *big.Rat { return new(big.Rat).Quo(sum(rows[:k], j), big.NewRat(2, 1)) })
+		if !all && (k-begin < least || !is(k, func(j int) *big.Rat { return sum(rows[begin:k], j) })) {
+			continue
+		}
+		if slices.ContainsFunc(r.labels(rows[k].row), r.e.Labels.None) {
+			return false
+		}
+		switch {
+		case all:
+		case k-begin > 1:
+			several++
+		default:
+			single++
+		}
+		if before < 0 || !is(k, func(j int) *big.Rat { return sumOf(rows[before].figures, j) }) {
+			for j := range r.measure {
+				digits += digitsOf(sumOf(rows[k].figures, j))
+			}
+		}
+		before, begin = k, k+1
+	}
+	return begin == len(rows) && digits >= 6 && several > single
 }
 
 // digitsOf is how many digits a number has, but for zeros at both ends.
@@ -299,6 +346,7 @@ next:
 		none := slices.ContainsFunc(r.labels(row), r.e.Labels.None)
 		if !none && s.telling(r, row, f) {
 			s.stop("total or none", "", 1)
+			r.asked = true
 			return
 		}
 	}

@@ -37,6 +37,10 @@ record: out/record
 `
 )
 
+// singleFirst has groups that end with their sums, the first of a single row.
+const singleFirst = "branch,amount\nQuay,1000.50\nAll,1000.50\n" +
+	"Holm,1234.50\nLowe,1000.25\nAll,2234.75\nPier,100.25\nSlip,200.5\nAll,300.75\n"
+
 // p is the long plan with further keys of its entry, pu the wide one with those of amount.
 func p(keys string) string         { return fmt.Sprintf(long, keys) }
 func pu(keys, rules string) string { return fmt.Sprintf(wide, keys, rules) }
@@ -207,6 +211,15 @@ var nothingSilentCases = []silent{
 	{"totals above their rows, called so, and one of them below", p(", total_words: [Lakes, Skerries], totals: drop"),
 		csvOf("branch,amount\nLakes,2234.75\nHolm,1234.50\nLowe,1000.25\nSkerries,2000.50\nOld Slip,1000.25\nPier,1000.25\nTotal,4235.25\n"),
 		"Holm,1234.5\nLowe,1000.25\nOld Slip,1000.25\nPier,1000.25"},
+	{"totals below their rows, the first one below a single row", p(""), csvOf(singleFirst), "stop: total or none"},
+	{"totals below their rows, and one of all", p(""), csvOf(singleFirst + "Everything,3536\n"), "stop: total or none"},
+	{"totals below their rows, and one of all that says so", p(""), csvOf(singleFirst + "Total,3536\n"), "stop: total or none, total"},
+	{"totals below their rows, called so", p(", total_words: [All]"), csvOf(singleFirst + "Total,3536\n"),
+		"Quay,1000.5\nHolm,1234.5\nLowe,1000.25\nPier,100.25\nSlip,200.5"},
+	{"no totals below their rows", p(", no_totals: [All]"), csvOf(singleFirst),
+		"Quay,1000.5\nAll,1000.5\nHolm,1234.5\nLowe,1000.25\nAll,2234.75\nPier,100.25\nSlip,200.5\nAll,300.75"},
+	{"rows below which others have nearly the sums", p(""), csvOf(strings.Replace(singleFirst, "200.5", "200.6", 1)),
+		"Quay,1000.5\nAll,1000.5\nHolm,1234.5\nLowe,1000.25\nAll,2234.75\nPier,100.25\nSlip,200.6\nAll,300.75"},
 	{"no totals above their rows", p(", no_totals: [Lakes]"), csvOf("branch,amount\nLakes,2234.75\nHolm,1234.50\nLowe,1000.25\n" +
 		"Skerries,2000.50\nOld Slip,1000.25\nPier,1000.25\n"),
 		"Lakes,2234.75\nHolm,1234.5\nLowe,1000.25\nSkerries,2000.5\nOld Slip,1000.25\nPier,1000.25"},

@@ -59,7 +59,7 @@ func (b *build) warnSums() {
 }
 
 func (b *build) warnSum(d *delivered, message, leave string) {
-	w := place.At(d.place, "sum of extracts", "%s: does it sum them up? Then all counts twice", message)
+	w := place.At(d.place, "sum of others", "%s: does it sum them up? Then all counts twice", message)
 	w.Plan, w.Advice = d.entry.Pos, "if so, say in its entry of extracts: "+leave
 	b.summary.Warnings.Add(w)
 }

@@ -1,6 +1,7 @@
 package fact_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -50,6 +51,40 @@ func TestSumsOfExtracts(t *testing.T) {
 				}
 			}
 			require.Equal(t, test.want, strings.Join(places, ", "))
+		})
+	}
+}
+
+// Wide columns that are the sums of some beside them in every row are named, unless the plan says what they are.
+func TestSumsBeside(t *testing.T) {
+	const ropes = "branch,Rope 10,Rope 12,Ropes,Oar S,Oar L,Oars\nHolm,100.50,200.25,300.75,10.00,20.50,30.50\n" +
+		"Lowe,70.10,90.00,160.10,5.25,7.75,13.00\nMere,11.10,22.00,33.10,1.25,2.75,4.00\n"
+	for name, test := range map[string]struct{ keys, text, want string }{
+		"families":                   {"", ropes, "Ropes, Oars"},
+		"of other numbers":           {`, numbers: "1.234,5"`, strings.NewReplacer(",", ";", ".", ",").Replace(ropes), "Ropes, Oars"},
+		"above a total":              {"", ropes + "Total,181.70,312.25,493.95,16.50,31.00,47.50\n", "Ropes, Oars"},
+		"one row differs":            {"", strings.Replace(ropes, "160.10", "160.20", 1), ""},
+		"left aside":                 {", others: [Ropes, Oars]", ropes, ""},
+		"few digits, one left aside": {", others: [Ropes]", strings.Replace(ropes, "33.10", "33.11", 1), ""},
+		"said to be none":            {", no_totals: [Ropes, Oars]", ropes, ""},
+		"totals are kept":            {", totals: keep", ropes, ""},
+		"too few rows":               {"", strings.Join(strings.SplitAfter(ropes, "\n")[:2], ""), ""},
+		"one row, and it says so":    {"", "branch,Rope 10,Rope 12,Total ropes,Oar\nHolm,100.50,200.25,300.75,7\n", "Total ropes"},
+		"blanks":                     {", totals: drop", "branch,a,b,ab,c\nHolm,,,,1\nLowe,1.5,,1.5,2\nMere,1000.25,2000.5,3000.75,\n", ""},
+		"three rows of blanks": {", totals: drop", "branch,a,b,ab,c\nHolm,,,,1\nLowe,11.5,10,21.5,2\nMere,1000.25,2000.5,3000.75,\n" +
+			"Pier,100.25,200.5,300.75,3\n", "ab"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			plan := fmt.Sprintf(wide, test.keys, ", blanks: 0")
+			s, _ := silent{plan: plan, files: csvOf(test.text)}.folder(t).build(t, 2, 0)
+			require.Equal(t, 0, s.ExitCode(), "%v", s.Problems)
+			var headers []string
+			for _, w := range s.Warnings {
+				for _, p := range w.Places {
+					headers = append(headers, p.Header)
+				}
+			}
+			require.Equal(t, test.want, strings.Join(headers, ", "))
 		})
 	}
 }

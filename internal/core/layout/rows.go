@@ -309,12 +309,19 @@ func (l *Lineup) labels(rows *table.Rows, i int) (labels []string, total int) {
 	return labels, total
 }
 
-// FirstLabel is the first label of a row, "" where it has none.
-func (l *Lineup) FirstLabel(rows *table.Rows, i int) string {
-	if labels, _ := l.labels(rows, i); len(labels) > 0 {
-		return labels[0]
+// OwnLabel is the first label of a row that has a word which is not among some, those of a row beside it; else its
+// first one, and false. It is "" where the row has none.
+func (l *Lineup) OwnLabel(rows *table.Rows, i int, beside []string) (label string, own bool) {
+	labels, _ := l.labels(rows, i)
+	for _, label := range labels {
+		if slices.ContainsFunc(strings.Fields(key.Of(label)), func(word string) bool { return !slices.Contains(beside, word) }) {
+			return label, true
+		}
 	}
-	return ""
+	if len(labels) == 0 {
+		return "", false
+	}
+	return labels[0], false
 }
 
 // NoTotal reports whether the entry says of a label of a row that it is no total.

@@ -329,6 +329,7 @@ func (rd *reader) begin(in *Input, source table.Source, j *lane) (*treat.Program
 	for _, s := range program.Slots {
 		in.Slots = append(in.Slots, s.Header)
 	}
+	in.Doubts.Merge(program.SumsBeside(&t.within))
 	return program, nil
 }
 

@@ -31,7 +31,7 @@ type adder struct {
 	closely bool        // it looks for what a draft asks about
 	groups  groups
 	runs    runs
-	across  families
+	across  tie.Families
 	shifted bool // some row with a cell below no header has gone out of its columns
 
 	isNumber    []bool          // by column
@@ -94,9 +94,12 @@ func (a *adder) row(rows *table.Rows, i int) {
 	for k, d := range a.figures {
 		a.sums[k].Add(d)
 	}
+	a.wideFigures = a.wideFigures[:0]
 	for _, k := range a.wide {
 		all.Add(a.figures[k])
+		a.wideFigures = append(a.wideFigures, a.figures[k])
 	}
+	a.across.Row(a.wideFigures)
 	total := all.Total()
 	a.left = slices.DeleteFunc(a.left, func(c candidate) bool {
 		d := a.figures[c.number]
@@ -115,7 +118,7 @@ func (a *adder) lead(line int) {
 	for k, d := range a.figures {
 		own += (table.Mix(uint64(k)+1) | 1) * d.Modulo(value.MaxPlaces)
 	}
-	a.leads.Follow([]uint64{own}, a.hash, func(int) tie.Head {
+	a.leads.Follow([]uint64{own}, a.hash, func(int, bool) tie.Head {
 		h := tie.Head{Line: line}
 		for _, d := range a.figures {
 			if d.Sign() != 0 {
@@ -138,11 +141,6 @@ func (a *adder) look(rows *table.Rows, i int) {
 		a.groups.found[len(a.groups.found)-1].Label = string(first)
 	}
 	a.runs.row(a.figures, a.sums, first, len(labels), rows.Lines[i])
-	a.wideFigures = a.wideFigures[:0]
-	for _, k := range a.wide {
-		a.wideFigures = append(a.wideFigures, a.figures[k])
-	}
-	a.across.row(a.wideFigures)
 }
 
 // labels are the texts that a row has in columns of no numbers, until the next row.
@@ -166,13 +164,19 @@ func (a *adder) tell() {
 	if a.table.SumRows = a.groups.ends(); a.table.SumRows == nil {
 		a.table.SumRows = a.runs.found
 	}
+	a.table.SumColumns = a.sumColumns()
+}
+
+// sumColumns are the headers of the wide columns that are the sums of some beside them.
+func (a *adder) sumColumns() (out []string) {
 	called := func(n int) bool { // with a total word, few rows settle it
 		_, total := new(value.Totals).Says(a.table.Fields[a.numbers[a.wide[n]]].Header)
 		return total
 	}
-	for _, n := range a.across.sums(called) {
-		a.table.SumColumns = append(a.table.SumColumns, a.table.Fields[a.numbers[a.wide[n]]].Header)
+	for _, n := range a.across.Sums(called) {
+		out = append(out, a.table.Fields[a.numbers[a.wide[n]]].Header)
 	}
+	return out
 }
 
 // sumsUp reports whether the row at hand has the sums of those above it: two figures or more, or a long one.
@@ -208,6 +212,15 @@ func (a *adder) traps() (out []Trap) {
 			at.Row, at.Header = a.table.HeaderRow, a.table.Fields[a.numbers[c.number]].Header
 			out = append(out, Trap{What: "sum of others", Place: at, Count: c.rows,
 				Detail: "the column is the sum of the other wide ones in every row, and nothing says that it is a total"})
+		}
+	}
+	for _, header := range a.sumColumns() {
+		at := a.table.Place
+		at.Row, at.Header = a.table.HeaderRow, header
+		ofAll := func(c candidate) bool { return a.table.Fields[a.numbers[c.number]].Header == header }
+		if !slices.ContainsFunc(a.left, ofAll) {
+			out = append(out, Trap{What: "sum of others", Place: at, Count: a.rows,
+				Detail: "the column is the sum of some beside it in every row, and nothing says that it is a total"})
 		}
 	}
 	return out

@@ -2,16 +2,18 @@ package tie
 
 // Leads find out whether the used rows of an extract, or those between two total rows, are groups that each begin
 // with their own total, as pivot tables write them: from the first row on, or the second one below a total of all,
-// to the last one. Rows are known by the hashes that runs have.
+// to the last one; or that each end with it, a total of all below them or not. Rows are known by the hashes that runs have.
 type Leads []Lead
 
 // Lead follows groups of one kind.
 type Lead struct {
 	from  int    // the row that the first one begins with
 	depth uint64 // 2 where the rows of a group are themselves groups that begin with a total; else 1
+	least int    // rows of a group that ends with its total; 0 where they begin with it
 
+	start  uint64 // the hash of the rows before all groups
 	seen   int    // rows so far
-	end    uint64 // the hash of all rows to the end of the group at hand
+	end    uint64 // the hash of all rows to the end of the group at hand, or of one that ends with its total to its beginning
 	rows   int    // of it that have figures, its total aside
 	groups int    // before it, of two rows or more for each level …
 	single int    // … and of fewer
@@ -22,14 +24,17 @@ type Lead struct {
 	own    uint64 // the hash of the last one
 }
 
-// Head is a row that is the total of those below it.
+// Behind reports whether the groups end with their totals.
+func (l *Lead) Behind() bool { return l.least > 0 }
+
+// Head is a row that is the total of those below it, or above.
 type Head struct {
 	Line    int
 	Label   string
 	Telling bool // its figures are no chance
 	None    bool // the plan says that it is no total
 	Digits  int  // of its figures
-	Shared  bool // the row below has the same label
+	Shared  bool // the row below, or above, has the same label
 }
 
 const (
@@ -45,12 +50,46 @@ const LongFigure = 6
 const fewRows = 5
 
 // Reset begins again, below a total row or above all rows.
-func (l *Leads) Reset() { *l = Leads{{depth: 1}, {from: 1, depth: 1}, {depth: 2}, {from: 1, depth: 2}} }
+func (l *Leads) Reset() {
+	*l = Leads{{depth: 1}, {from: 1, depth: 1}, {depth: 2}, {from: 1, depth: 2}, {depth: 1, least: 1}, {depth: 1, least: 2}}
+}
 
-// Follow takes in more rows, by their hashes; those before them add up to hash. headOf tells of one of them.
-func (l Leads) Follow(hashes []uint64, hash uint64, headOf func(i int) Head) {
+// Follow takes in more rows, by their hashes; those before them add up to hash. headOf tells of one of them that is the
+// total of rows above it, or below.
+func (l Leads) Follow(hashes []uint64, hash uint64, headOf func(i int, behind bool) Head) {
 	for k := range l {
-		l[k].follow(hashes, hash, headOf)
+		of := func(i int) Head { return headOf(i, l[k].Behind()) }
+		if l[k].Behind() {
+			l[k].followBehind(hashes, hash, of)
+		} else {
+			l[k].follow(hashes, hash, of)
+		}
+	}
+}
+
+// followBehind is follow for groups that end with their totals.
+func (l *Lead) followBehind(hashes []uint64, hash uint64, headOf func(i int) Head) {
+	for i, own := range hashes {
+		if l.over {
+			return
+		}
+		if own != 0 {
+			if l.seen == 0 {
+				l.start, l.end = hash, hash
+			}
+			ofAll := l.rows == 0 && l.Count > 1 && 2*own == hash-l.start
+			if ofAll || l.rows >= l.least && own == hash-l.end {
+				if !ofAll {
+					l.close()
+				}
+				l.begin(headOf(i), own)
+				l.end, l.rows = hash+own, 0
+			} else {
+				l.rows++
+			}
+			l.seen++
+		}
+		hash += own
 	}
 }
 
@@ -88,7 +127,7 @@ func (l *Lead) begin(h Head, own uint64) {
 // close counts the group at hand.
 func (l *Lead) close() {
 	switch {
-	case l.Count == 0:
+	case l.Count == 0 && !l.Behind(): // above all groups
 	case l.rows > int(l.depth):
 		l.groups++
 	default: // three rows of one figure are no total of two levels
@@ -99,10 +138,13 @@ func (l *Lead) close() {
 // Complete returns the groups, if all rows so far, which add up to hash, are such.
 func (l Leads) Complete(hash uint64) *Lead {
 	for _, g := range l {
-		if g.over || g.rows == 0 || g.Count == 0 || hash != g.end || g.seen < fewRows {
+		if g.over || g.Count == 0 || hash != g.end || g.seen < fewRows || g.Behind() != (g.rows == 0) {
 			continue
 		}
-		if g.close(); g.groups > g.single && g.digits >= LongFigure {
+		if !g.Behind() {
+			g.close()
+		}
+		if g.groups > g.single && g.digits >= LongFigure {
 			return &g
 		}
 	}

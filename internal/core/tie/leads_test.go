@@ -19,9 +19,15 @@ func TestLeads(t *testing.T) {
 		{[]uint64{1200, 500, 700, 1300, 600, 700}, 2, 0},
 		{[]uint64{1200, 500, 700, 0, 1300, 600, 700, 0}, 4, 2},
 		{[]uint64{1200, 500, 700, 1300, 600, 701}, 4, 0},
-		{[]uint64{1200, 500, 700, 1300, 1300, 800, 100, 700}, 4, 3}, // one of a single row
-		{[]uint64{1200, 500, 700}, 6, 0},                            // too few
-		{[]uint64{9, 5, 2, 3, 4, 3, 1, 11, 5, 4, 1, 6, 4, 2}, 6, 2}, // of two levels
+		{[]uint64{1200, 500, 700, 1300, 1300, 800, 100, 700}, 4, 3},      // one of a single row
+		{[]uint64{1200, 500, 700}, 6, 0},                                 // too few
+		{[]uint64{9, 5, 2, 3, 4, 3, 1, 11, 5, 4, 1, 6, 4, 2}, 6, 2},      // of two levels
+		{[]uint64{500, 700, 1200, 600, 700, 1300}, 4, 2},                 // that end with their totals
+		{[]uint64{500, 700, 1200, 600, 700, 1300, 2500}, 4, 3},           // above a total of all
+		{[]uint64{400, 400, 500, 700, 1200, 600, 700, 1300}, 4, 3},       // one of a single row
+		{[]uint64{500, 700, 1200, 600, 600, 1200, 700, 600, 1300}, 4, 3}, // two rows alike
+		{[]uint64{500, 700, 1200, 600, 700}, 4, 0},
+		{[]uint64{500, 700, 1201, 600, 700, 1300}, 4, 0},
 		{slices.Repeat([]uint64{2, 1, 1}, 50), 1, 0},
 		{slices.Repeat([]uint64{7}, 1000), 6, 0},
 	} {
@@ -30,7 +36,7 @@ func TestLeads(t *testing.T) {
 			l.Reset()
 			hash := uint64(0)
 			for block := range slices.Chunk(test.rows, cut) {
-				l.Follow(block, hash, func(int) Head { return Head{Digits: test.digits} })
+				l.Follow(block, hash, func(int, bool) Head { return Head{Digits: test.digits} })
 				for _, own := range block {
 					hash += own
 				}
@@ -47,6 +53,6 @@ func TestLeads(t *testing.T) {
 	}
 	var l Leads
 	l.Reset()
-	l.Follow([]uint64{1200, 500, 700, 1300, 600, 700}, 0, func(i int) Head { return Head{Digits: 6, None: i == 3} })
+	l.Follow([]uint64{1200, 500, 700, 1300, 600, 700}, 0, func(i int, _ bool) Head { return Head{Digits: 6, None: i == 3} })
 	require.Nil(t, l.Complete(5000), "the plan says of one that it is none")
 }

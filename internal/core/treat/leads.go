@@ -7,8 +7,8 @@ import (
 	"umbau/internal/core/tie"
 )
 
-// headOf tells of used row i of the block.
-func (w *Worker) headOf(i int) tie.Head {
+// headOf tells of used row i of the block, which may be the total of rows above it, or below.
+func (w *Worker) headOf(r *runs, i int, behind bool) tie.Head {
 	l, row := w.program.Lineup, int(w.sorted.Used[i])
 	figures, long, digits := 0, false, 0
 	for ci := range w.program.Columns {
@@ -25,13 +25,25 @@ func (w *Worker) headOf(i int) tie.Head {
 			}
 		}
 	}
-	label := l.FirstLabel(&w.rows, row)
+	var beside []string // the words of the row next to it
+	switch {
+	case behind && i > 0:
+		beside = l.Words(&w.rows, int(w.sorted.Used[i-1]))
+	case behind:
+		beside = r.words
+	case i+1 < len(w.sorted.Used):
+		beside = l.Words(&w.rows, int(w.sorted.Used[i+1]))
+	}
+	label, own := l.OwnLabel(&w.rows, row, beside)
 	return tie.Head{
 		Line: w.rows.Lines[row], Label: label, Digits: digits, None: l.NoTotal(&w.rows, row),
 		Telling: figures > 1 || long || figures == 1 && l.SaysTotal(&w.rows, row),
-		Shared:  i+1 < len(w.sorted.Used) && l.FirstLabel(&w.rows, int(w.sorted.Used[i+1])) == label,
+		Shared:  !own,
 	}
 }
+
+// moreOfShared is what to do about a total that has no label of its own.
+const moreOfShared = ", no_totals and rows: { only: … }, by what it lacks, leave it out"
 
 // takeLeads returns the groups that all rows since the last total row are, if these begin with their own total; others may follow.
 func (r *runs) takeLeads() *tie.Lead {
@@ -39,20 +51,31 @@ func (r *runs) takeLeads() *tie.Lead {
 	return r.leads.Complete(r.hash)
 }
 
-// askLeads stops for groups that begin with their own total, which nothing says.
-func (w *Worker) askLeads(l *tie.Lead) {
-	why, labels := "which the rows below it add up to", []string{}
+// askLeads stops for groups that begin, or end, with their own total, which nothing says.
+func (w *Worker) askLeads(l *tie.Lead, r *runs) {
+	if l == nil || l.Behind() && r.asked {
+		return
+	}
+	side := "below"
+	if l.Behind() {
+		side = "above"
+	}
+	why, labels := "which the rows "+side+" it add up to", []string{}
 	for _, h := range l.Heads {
 		if !slices.Contains(labels, h.Label) {
 			labels = append(labels, h.Label)
 		}
 	}
 	if l.Count > 1 {
-		why = fmt.Sprintf("the first of %d such rows, with their rows below them, to the end", l.Count)
+		why = fmt.Sprintf("the first of %d such rows, which with the rows %s them are all of the table", l.Count, side)
 	}
-	more := ", no_totals and rows: { only: … }, by what it lacks, leave it out"
-	if !l.Heads[0].Shared {
+	more := moreOfShared
+	switch {
+	case l.Heads[0].Shared:
+	case l.Behind():
+		more = ""
+	default:
 		more = ", with totals: drop; where rows below take their label from it" + more
 	}
-	w.askTotal(l.Heads[0], "below", why, labels, more)
+	w.askTotal(l.Heads[0], side, why, labels, more)
 }

@@ -31,6 +31,7 @@ type runs struct {
 	words  []string       // of the labels of the last used row
 	line   int            // of it
 	leads  tie.Leads
+	asked  bool // a row that has the sums of those above it was asked about
 }
 
 // beginning is where a run may begin: how many rows stand before it, and their sums.
@@ -125,18 +126,15 @@ func (w *Worker) compareTotals(s *Shared) {
 			to = w.totals[k].used
 		}
 		r.uncalled(w.hashes[from:to], func(i, rows, start int) { w.lookAt(r, from+i, rows, start, from) })
-		r.leads.Follow(w.hashes[from:to], r.hash, func(i int) tie.Head { return w.headOf(from + i) })
+		r.leads.Follow(w.hashes[from:to], r.hash, func(i int, behind bool) tie.Head { return w.headOf(r, from+i, behind) })
 		w.addRows(r, from, to)
 		switch {
 		case k < len(w.totals):
-			l, ties := r.takeLeads(), w.compare(r, &w.totals[k])
-			if l != nil && (!ties || w.program.Lineup.Entry.Totals == plan.Drop) {
-				w.askLeads(l)
+			if l, ties := r.takeLeads(), w.compare(r, &w.totals[k]); !ties || w.program.Lineup.Entry.Totals == plan.Drop {
+				w.askLeads(l, r)
 			}
 		case w.last:
-			if l := r.takeLeads(); l != nil {
-				w.askLeads(l)
-			}
+			w.askLeads(r.takeLeads(), r)
 		}
 		from = to
 	}
@@ -364,15 +362,20 @@ func (w *Worker) lookAt(r *runs, i, rows, start, from int) {
 			}
 		}
 	}
-	h := w.headOf(i)
-	if h.Shared = false; !h.Telling || h.None { // with a row that it is not the total of
+	h := w.headOf(r, i, true)
+	if !h.Telling || h.None {
 		return
+	}
+	r.asked = true
+	more := ""
+	if h.Shared {
+		more = moreOfShared
 	}
 	above := "the rows above"
 	if begin.Rows > 0 {
 		above = fmt.Sprintf("the rows below row %d", begin.Line)
 	}
-	w.askTotal(h, "above", fmt.Sprintf("which %s add up to", above), []string{h.Label}, "")
+	w.askTotal(h, "above", fmt.Sprintf("which %s add up to", above), []string{h.Label}, more)
 }
 
 // askTotal stops for a row that has the sums of rows above or below it; what to do about it has more to say, or nothing.

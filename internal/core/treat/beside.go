@@ -1,0 +1,83 @@
+package treat
+
+import (
+	"strings"
+
+	"umbau/internal/core/layout"
+	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
+	"umbau/internal/core/table"
+	"umbau/internal/core/tie"
+	"umbau/internal/core/value"
+)
+
+// SumsBeside warns of wide columns that are, in all of the first rows of an extract, the sums of some beside them, and of
+// which nothing says what they are: subtotals, that all would count twice.
+func (p *Program) SumsBeside(rows *table.Rows) (doubts place.List) {
+	e := p.Lineup.Entry
+	if e.Unpivot == nil || e.Totals == plan.Keep || e.Control {
+		return nil
+	}
+	for ci := range p.Columns {
+		if c := &p.Columns[ci]; c.measure && c.source.From == layout.WideCell {
+			p.sumsOf(ci, rows, &doubts)
+		}
+	}
+	return doubts
+}
+
+// sumsOf looks at the wide columns of a measure.
+func (p *Program) sumsOf(ci int, rows *table.Rows, doubts *place.List) {
+	c, l := &p.Columns[ci], p.Lineup
+	var slots []int
+	for slot := range p.Slots {
+		if p.cellOf(c, slot) >= 0 {
+			slots = append(slots, slot)
+		}
+	}
+	var families tie.Families
+	figures := make([]value.Decimal, len(slots))
+	for i := range rows.Len() {
+		if rows.Lines[i] <= l.Header.Row {
+			continue
+		}
+		cells := rows.Row(i)
+		for k, slot := range slots {
+			if figures[k] = (value.Decimal{}); p.cellOf(c, slot) < len(cells) {
+				figures[k] = c.figure(rows, i, p.cellOf(c, slot))
+			}
+		}
+		families.Row(figures)
+	}
+	var headers []string
+	var at []place.Place
+	called := func(k int) bool {
+		_, total := l.Entry.Labels.Says(p.CellHeader(ci, slots[k]))
+		return total
+	}
+	for _, k := range families.Sums(called) {
+		if !p.named[slots[k]] {
+			one := l.Place
+			one.Row, one.Header = l.Header.Row, p.CellHeader(ci, slots[k])
+			headers, at = append(headers, layout.Flow(one.Header)), append(at, one)
+		}
+	}
+	if len(at) == 0 {
+		return
+	}
+	list := "[" + strings.Join(headers, ", ") + "]"
+	doubts.Add(place.Problem{What: "sum of others", Count: len(at), Places: at[:min(len(at), place.MostPlaces)], Plan: l.Entry.Pos,
+		Message: "wide columns have the sums of some beside them: do they sum them up? Then all counts twice",
+		Advice:  "if so, say in its entry of extracts: others: " + list + "; if they are none: no_totals: " + list})
+}
+
+// figure is the number in a cell; 0 where none can be read.
+func (c *column) figure(rows *table.Rows, i, cell int) value.Decimal {
+	text := rows.Text(rows.Row(i)[cell])
+	if rows.Kind(i, cell) == table.NumberCell {
+		d, _, _ := value.Default.Number(text)
+		return d
+	}
+	d, _, _ := c.reading.Number(text)
+	return d
+}
