@@ -119,7 +119,7 @@ func book(ts *testscript.TestScript, _ bool, args []string) {
 }
 
 // writeBook makes a workbook of lines SHEET CELL KIND VALUE: a string, a number, a
-// date, a formula, or a merge up to a cell; hide hides the sheet.
+// date, a formula, or a merge up to a cell; hide hides the sheet, hide-row and hide-column those of the cell.
 func writeBook(file, list string) error {
 	f := excelize.NewFile()
 	defer f.Close()
@@ -150,6 +150,10 @@ func writeBook(file, list string) error {
 			err = f.MergeCell(sheet, cell, text)
 		case "hide":
 			err = f.SetSheetVisible(sheet, false)
+		case "hide-row":
+			err = f.SetRowVisible(sheet, rowOf(cell), false)
+		case "hide-column":
+			err = f.SetColVisible(sheet, strings.Trim(cell, "0123456789"), false)
 		default:
 			err = errors.New("no kind " + kind)
 		}
@@ -164,6 +168,12 @@ func writeBook(file, list string) error {
 		return err
 	}
 	return f.SaveAs(file)
+}
+
+// rowOf is the row of a cell, 0 for none.
+func rowOf(cell string) int {
+	_, row, _ := excelize.CellNameToCoordinates(cell)
+	return row
 }
 
 // fifo FILE makes a named pipe.

@@ -1,6 +1,11 @@
 package fact
 
 import (
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+
 	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -12,55 +17,90 @@ import (
 type delivered struct {
 	place   place.Place
 	entry   *plan.Entry
+	rows    int
 	amounts map[int]value.Decimal // by column of the plan
 	sheets  []delivered           // of a file that has some
 }
 
-func (d *delivered) add(e map[int]value.Decimal) {
-	for m, amount := range e {
+func (d *delivered) add(o *delivered) {
+	d.rows += o.rows
+	for m, amount := range o.amounts {
 		d.amounts[m] = d.amounts[m].Add(amount)
 	}
 }
 
+// leave is what a plan says to leave it out.
+func (d *delivered) leave() string {
+	switch {
+	case d.entry.From != "":
+		return "the tables that are meant, by their names"
+	case d.place.Sheet != "":
+		return "except_sheets: [" + layout.Flow(d.place.Sheet) + "]"
+	}
+	return "except: [" + layout.Flow(d.place.File) + "]"
+}
+
 // warnSums warns of a sheet that delivers what all others of its workbook do together, and of such a file: it may sum
-// them up, though nothing calls it a total, and all would count twice.
+// them up, though nothing calls it a total, and all would count twice. So would what is there twice, but for the bytes.
 func (b *build) warnSums() {
-	var files []delivered
+	var files, all []delivered
 	at := map[string]int{}
 	for i := range b.summary.Extracts {
 		e := &b.summary.Extracts[i]
-		own := delivered{place: place.Place{File: e.File, Sheet: e.Sheet}, entry: b.inputs[i].Entry, amounts: map[int]value.Decimal{}}
+		own := delivered{place: place.Place{File: e.File, Sheet: e.Sheet}, entry: b.inputs[i].Entry, rows: e.Rows.Fact,
+			amounts: map[int]value.Decimal{}}
 		for _, m := range e.Measures {
 			own.amounts[m] = e.Account(m).Totals().Fact
 		}
+		all = append(all, own)
 		f, known := at[e.File]
 		if !known {
 			f = len(files)
 			at[e.File] = f
 			files = append(files, delivered{place: place.Place{File: e.File}, entry: own.entry, amounts: map[int]value.Decimal{}})
 		}
-		files[f].add(own.amounts)
+		files[f].add(&own)
 		if e.Sheet != "" {
 			files[f].sheets = append(files[f].sheets, own)
 		}
 	}
 	for i := range files {
 		if s := sumOfOthers(files[i].sheets); s != nil {
-			leave := "except_sheets: [" + layout.Flow(s.place.Sheet) + "]"
-			if s.entry.From != "" {
-				leave = "name the other tables alone"
-			}
-			b.warnSum(s, "a sheet has the amounts of all other sheets of its workbook together", leave)
+			b.warnSum(s, "a sheet has the amounts of all other sheets of its workbook together: does it sum them up?")
 		}
 	}
 	if f := sumOfOthers(files); f != nil {
-		b.warnSum(f, "a file has the amounts of all other files together", "except: ["+layout.Flow(f.place.File)+"]")
+		b.warnSum(f, "a file has the amounts of all other files together: does it sum them up?")
+	}
+	if r := &b.plan.Rows; len(r.Grain) == 0 || r.Repeats == plan.Keep { // else rows that repeat others are met
+		b.warnTwins(all)
 	}
 }
 
-func (b *build) warnSum(d *delivered, message, leave string) {
-	w := place.At(d.place, "sum of others", "%s: does it sum them up? Then all counts twice", message)
-	w.Plan, w.Advice = d.entry.Pos, "if so, say in its entry of extracts: "+leave
+// warnTwins warns of extracts that have as many fact rows as another, and the same amounts.
+func (b *build) warnTwins(all []delivered) {
+	first := map[string]*delivered{}
+	for i := range all {
+		d := &all[i]
+		digits, key := 0, strconv.Itoa(d.rows)
+		for _, m := range slices.Sorted(maps.Keys(d.amounts)) {
+			digits += d.amounts[m].Digits()
+			key += fmt.Sprintf(" %d:%s", m, d.amounts[m].Shorten())
+		}
+		if d.rows < 2 || digits < tie.LongFigure || d.entry.SameFiles != plan.Stop {
+			continue
+		}
+		if first[key] == nil {
+			first[key] = d
+			continue
+		}
+		b.warnSum(d, "an extract has as many fact rows as "+first[key].place.Source()+", and the same amounts: is it the same once more?")
+	}
+}
+
+func (b *build) warnSum(d *delivered, question string) {
+	w := place.At(d.place, "sum of others", "%s Then all counts twice", question)
+	w.Plan, w.Advice = d.entry.Pos, "if so, say in its entry of extracts: "+d.leave()
 	b.summary.Warnings.Add(w)
 }
 
@@ -69,7 +109,7 @@ func (b *build) warnSum(d *delivered, message, leave string) {
 func sumOfOthers(list []delivered) *delivered {
 	total, filled := delivered{amounts: map[int]value.Decimal{}}, map[int]int{}
 	for i := range list {
-		total.add(list[i].amounts)
+		total.add(&list[i])
 		for m, amount := range list[i].amounts {
 			if amount.Sign() != 0 {
 				filled[m]++

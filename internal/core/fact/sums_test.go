@@ -55,6 +55,31 @@ func TestSumsOfExtracts(t *testing.T) {
 	}
 }
 
+// Extracts that are the same once more, though their bytes differ, are named, where no grain finds their rows.
+func TestTwins(t *testing.T) {
+	const one, again = "branch,amount\nHolm,1234.57\nLowe,17\n", "branch;amount\nLowe;17\nHolm;1234.57\n"
+	for name, test := range map[string]struct{ keys, rows, other, want string }{
+		"other bytes":         {"", "", again, "b.csv"},
+		"other amounts":       {"", "", strings.Replace(again, "17", "17.01", 1), ""},
+		"other rows":          {"", "", "branch,amount\nHolm,1251.57\n", ""},
+		"copies are kept":     {", same_files: keep", "", again, ""},
+		"a grain finds them":  {"", "rows: { grain: [branch], repeats: first }\n", again, ""},
+		"a grain, and to add": {"", "rows: { grain: [branch], repeats: keep }\n", again, "b.csv"},
+		"left out":            {", except: b.csv", "", again, ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			plan := wholePlan("  - { files: \"*.csv\""+test.keys+" }", "branch: text, amount: number", test.rows)
+			s, _ := silent{plan: plan, files: map[string]string{"a.csv": one, "b.csv": test.other}}.folder(t).build(t, 2, 0)
+			require.Equal(t, 0, s.ExitCode(), "%v", s.Problems)
+			var files []string
+			for _, w := range s.Warnings {
+				files = append(files, w.Places[0].File)
+			}
+			require.Equal(t, test.want, strings.Join(files, ", "))
+		})
+	}
+}
+
 // Wide columns that are the sums of some beside them in every row are named, unless the plan says what they are.
 func TestSumsBeside(t *testing.T) {
 	const ropes = "branch,Rope 10,Rope 12,Ropes,Oar S,Oar L,Oars\nHolm,100.50,200.25,300.75,10.00,20.50,30.50\n" +

@@ -134,6 +134,7 @@ func (rd *reader) readExtract(extract int, in *Input, piece Piece) error {
 			if doubt := source.Facts().Doubt; err == io.EOF && doubt != nil && in.Entry.Encoding == "" {
 				return doubt
 			} else if err == io.EOF {
+				in.doubtRows(source.Facts().HiddenRows, program.Lineup.Header.Row)
 				return nil
 			}
 			return err
@@ -330,6 +331,7 @@ func (rd *reader) begin(in *Input, source table.Source, j *lane) (*treat.Program
 		in.Slots = append(in.Slots, s.Header)
 	}
 	in.Doubts.Merge(program.SumsBeside(&t.within))
+	in.doubtColumns(source.Facts().HiddenColumns, lineup)
 	return program, nil
 }
 

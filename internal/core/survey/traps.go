@@ -123,9 +123,17 @@ func (t *Table) wholeTraps() {
 		at.Row = s.again
 		add("same rows", at, s.count, "row %d is row %d once more: exported twice? same_rows: drop leaves such rows out", s.again, s.first)
 	}
+	if n, first := t.Facts.HiddenRows.Behind(t.HeaderRow); n > 0 {
+		at := t.Place
+		at.Row = first
+		add("hidden rows", at, n, "the sheet hides rows, by a filter or by hand; they are read like others")
+	}
 	for i, c := range t.columns {
 		f := &t.Fields[i]
 		at := t.placeOf(t.HeaderRow, c)
+		if f.Filled > 0 && t.Facts.HiddenColumns.Has(i+1) {
+			add("hidden column", at, 1, "the sheet hides the column; it is read like others")
+		}
 		switch {
 		case slices.Contains(t.TotalColumns, f.Header) && f.Filled == 0 && t.Rows > 0:
 			add("total without values", at, t.Rows, "a total column in which nothing stands: formulas without a stored value?")

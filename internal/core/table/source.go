@@ -4,6 +4,7 @@ import (
 	"errors"
 	"io"
 	"io/fs"
+	"slices"
 	"strings"
 
 	"umbau/internal/core/place"
@@ -39,11 +40,52 @@ type Reading struct {
 	EmptyNulls bool
 }
 
-// Facts are how a text file turned out to be written, once it was read.
+// Facts are how a text file turned out to be written, once it was read, and what a sheet hides, as far as it was read.
 type Facts struct {
 	Encoding  string
 	Delimiter string
 	Doubt     *RowError // what speaks against the encoding that was found out, as far as it was read; nil for nothing
+
+	HiddenRows    Spans // that hold something
+	HiddenColumns Spans // known once the first block was read
+}
+
+// Span is rows, or columns, from one number to another, as people count them.
+type Span struct{ First, Last int }
+
+// Spans are some of them, one behind the other.
+type Spans []Span
+
+// mostSpans is how many are kept: those behind them count for one.
+const mostSpans = 4096
+
+// Add adds one behind the others.
+func (s *Spans) Add(one Span) {
+	if n := len(*s); n > 0 && ((*s)[n-1].Last+1 == one.First || n == mostSpans) {
+		(*s)[n-1].Last += one.Last - one.First + 1
+		return
+	}
+	*s = append(*s, one)
+}
+
+// Has reports whether a number is among them.
+func (s Spans) Has(n int) bool {
+	return slices.ContainsFunc(s, func(one Span) bool { return one.First <= n && n <= one.Last })
+}
+
+// Behind counts the numbers behind one, and says which comes first.
+func (s Spans) Behind(n int) (count, first int) {
+	for _, one := range s {
+		if one.Last <= n {
+			continue
+		}
+		from := max(one.First, n+1)
+		if count == 0 {
+			first = from
+		}
+		count += one.Last - from + 1
+	}
+	return count, first
 }
 
 // DelimiterName is what a person calls the delimiter.

@@ -306,3 +306,24 @@ func TestDictOfManyTexts(t *testing.T) {
 	}
 	require.Positive(t, loosest, "texts that hardly come again are not looked for")
 }
+
+// Spans count what stands behind a number, join what follows each other, and stay few.
+func TestSpans(t *testing.T) {
+	var s Spans
+	for _, n := range []int{3, 4, 5, 9, 12} {
+		s.Add(Span{First: n, Last: n})
+	}
+	require.Equal(t, Spans{{First: 3, Last: 5}, {First: 9, Last: 9}, {First: 12, Last: 12}}, s)
+	require.True(t, s.Has(4) && s.Has(9))
+	require.False(t, s.Has(6) || s.Has(13))
+	for behind, want := range map[int][2]int{0: {5, 3}, 3: {4, 4}, 5: {2, 9}, 9: {1, 12}, 12: {0, 0}} {
+		n, first := s.Behind(behind)
+		require.Equal(t, want, [2]int{n, first}, behind)
+	}
+	for n := 20; n < 40_020; n += 2 {
+		s.Add(Span{First: n, Last: n})
+	}
+	require.Less(t, len(s), 5000)
+	n, first := s.Behind(12)
+	require.Equal(t, [2]int{20_000, 20}, [2]int{n, first})
+}

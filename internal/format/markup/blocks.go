@@ -24,6 +24,10 @@ type Dialect struct {
 	// Rows returns the numbers of the first and the last row that an element
 	// stands for, if the row before has that number.
 	Rows func(t *Tag, before int) (first, last int, err error)
+	// Hides reports whether the sheet hides the rows of an element.
+	Hides func(t *Tag) bool
+	// Columns returns the columns that another element says are hidden; within reports whether it stands within Body.
+	Columns func(t *Tag, within bool) (hidden table.Span, ok bool)
 	// Blank is the element of blank rows from one number to another.
 	Blank func(from, to int) string
 }
@@ -44,12 +48,15 @@ type Blocks struct {
 	first  int    // number of the first row in buf …
 	last   int    // … and of the last that holds anything
 	row    int    // number of the last row begun
+	begins int    // of the element of that row: the number of its first
+	hides  bool   // the sheet hides these
 	next   int    // number of the row after the last handed out
 	begun  bool   // within the body
 	done   bool   // behind it
 	inRow  bool
 	eof    bool
 	tag    Tag
+	facts  table.Facts
 	close  []byte // how the tag ends that ends a row
 }
 
@@ -59,7 +66,7 @@ func NewBlocks(in io.ReadCloser, read []byte, count func(int), d Dialect) *Block
 }
 
 // Facts implements table.Source.
-func (s *Blocks) Facts() table.Facts { return table.Facts{} }
+func (s *Blocks) Facts() table.Facts { return s.facts }
 
 // Close implements table.Source.
 func (s *Blocks) Close() error { return s.in.Close() }
@@ -175,18 +182,24 @@ func (s *Blocks) look() error {
 				s.begun = true
 				s.cut(s.at)
 			}
-		case !s.begun:
-		case t.Is(s.dialect.Row) && t.Start:
+		case s.begun && t.Is(s.dialect.Row):
+			if !t.Start {
+				continue
+			}
 			first, last, err := s.dialect.Rows(t, s.row)
 			if err != nil {
 				return err
 			}
-			s.inRow = !t.End
+			s.inRow, s.hides, s.begins = !t.End, s.dialect.Hides(t), first
 			if s.row = last; s.end == 0 {
 				s.first = first
 				s.cut(t.From)
 			}
 			s.looked, s.plain, s.sought = s.at, s.at, s.at
+		case t.Start:
+			if hidden, ok := s.dialect.Columns(t, s.begun); ok {
+				s.facts.HiddenColumns.Add(hidden)
+			}
 		}
 	}
 	return nil
@@ -227,6 +240,9 @@ func (s *Blocks) endRow() bool {
 		row := s.buf[s.at:s.looked]
 		if slices.ContainsFunc(s.dialect.Filled, func(f string) bool { return bytes.Contains(row, []byte(f)) }) {
 			s.end, s.last = s.looked, s.row
+			if s.hides {
+				s.facts.HiddenRows.Add(table.Span{First: s.begins, Last: s.row})
+			}
 		}
 		s.at, s.inRow = s.looked, false
 		return true

@@ -226,6 +226,11 @@ var dialect = markup.Dialect{
 		return before + 1, before + 1, nil
 	},
 	Blank: func(from, to int) string { return fmt.Sprintf("<blank %d-%d/>", from, to) },
+	Hides: func(t *markup.Tag) bool { return t.Attr("h") != nil },
+	Columns: func(t *markup.Tag, within bool) (table.Span, bool) {
+		n, err := strconv.Atoi(string(t.Attr("c")))
+		return table.Span{First: n, Last: n}, err == nil && !within
+	},
 }
 
 // blocks are the blocks of a sheet, each behind the number it begins at.

@@ -141,7 +141,7 @@ func (d *document) sheet(index int, name string, hidden bool) table.Table {
 		if err != nil {
 			return nil, err
 		}
-		seen, depth := from.sheets-1, 0
+		seen, depth, column := from.sheets-1, 0, 0
 		body := func(t *markup.Tag) bool {
 			if !t.Is("table") || t.Start && t.End {
 				return false
@@ -161,8 +161,23 @@ func (d *document) sheet(index int, name string, hidden bool) table.Table {
 			Filled: []string{":p>", ":p ", "value-type=", "formula="},
 			Rows:   rowNumbers,
 			Blank:  func(from, to int) string { return blankRows(to - from + 1) },
+			Hides:  hides,
+			Columns: func(t *markup.Tag, within bool) (table.Span, bool) {
+				if !within || !t.Is("table-column") {
+					return table.Span{}, false
+				}
+				first := column + 1
+				column += repeated(t, "number-columns-repeated")
+				return table.Span{First: first, Last: column}, hides(t) && first <= column
+			},
 		})}, nil
 	}}
+}
+
+// hides reports whether the sheet hides what an element is of: by hand, or by a filter.
+func hides(t *markup.Tag) bool {
+	seen := string(t.Attr("visibility"))
+	return seen == "collapse" || seen == "filter"
 }
 
 func blankRows(n int) string {

@@ -71,6 +71,30 @@ func read(t testing.TB, content string, sheet int) (out []string, err error) {
 	}
 }
 
+// What a sheet hides is told: rows that hold something, by a filter or by hand, and columns.
+func TestHidden(t *testing.T) {
+	row := func(seen string) string {
+		return `<table:table-row table:number-rows-repeated="2"` + seen + `><table:table-cell>` + p("x") + `</table:table-cell></table:table-row>`
+	}
+	columns := `<table:table-column table:number-columns-repeated="2" table:visibility="collapse"/><table:table-column/>` +
+		`<table:table-column table:visibility="collapse"/>`
+	data := zipped(t, sheets(columns+row(""), columns+row("")+row(` table:visibility="filter"`)+row(` table:visibility="visible"`)+
+		row(` table:visibility="collapse"`)))
+	members, err := packed.Members(bytes.NewReader(data), int64(len(data)), packed.Default)
+	require.NoError(t, err)
+	tables, err := Open(members, packed.Default, &packed.Shelf{})
+	require.NoError(t, err)
+	src, err := tables[1].Open(table.Reading{})
+	require.NoError(t, err)
+	defer src.Close()
+	for err == nil {
+		_, err = src.Next(nil)
+	}
+	require.Equal(t, io.EOF, err)
+	require.Equal(t, table.Facts{HiddenRows: table.Spans{{First: 3, Last: 4}, {First: 7, Last: 8}},
+		HiddenColumns: table.Spans{{First: 2, Last: 3}, {First: 5, Last: 5}}}, src.Facts()) // behind the one that each sheet here has
+}
+
 func p(text string) string { return "<text:p>" + text + "</text:p>" }
 
 func TestCells(t *testing.T) {

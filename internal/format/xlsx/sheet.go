@@ -32,7 +32,22 @@ func newSheet(b *book, in io.ReadCloser, count func(int)) *sheet {
 		Filled: []string{"v>", "is>", "f>", "f/>"},
 		Rows:   rowNumber,
 		Blank:  func(_, to int) string { return fmt.Sprintf(`<row r="%d"/>`, to) },
+		Hides:  hides,
+		Columns: func(t *markup.Tag, within bool) (table.Span, bool) {
+			if within || !t.Is("col") || !hides(t) {
+				return table.Span{}, false
+			}
+			first, e1 := strconv.Atoi(string(t.Attr("min")))
+			last, e2 := strconv.Atoi(string(t.Attr("max")))
+			return table.Span{First: first, Last: min(last, mostColumns)}, e1 == nil && e2 == nil && first > 0 && first <= last
+		},
 	})}
+}
+
+// hides reports whether the sheet hides what an element is of.
+func hides(t *markup.Tag) bool {
+	hidden := string(t.Attr("hidden"))
+	return hidden == "1" || hidden == "true"
 }
 
 // Close implements table.Source.

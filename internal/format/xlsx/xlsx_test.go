@@ -122,6 +122,27 @@ func TestCells(t *testing.T) {
 	}
 }
 
+// What a sheet hides is told: rows that hold something, and columns.
+func TestHidden(t *testing.T) {
+	data := zipped(t, parts(`<worksheet><cols><col min="1" max="1" hidden="0"/><col min="3" max="4" hidden="1"/><col min="6" max="16384" `+
+		`hidden="true"/><col min="x" max="2" hidden="1"/></cols><sheetData><row r="1"><c><v>1</v></c></row><row r="2" hidden="1"><c><v>2</v></c>`+
+		`</row><row r="3" hidden="true"><c><v>2</v></c></row><row r="5" hidden="1"/><row r="6" hidden="0"><c><v>2</v></c></row>`+
+		`</sheetData></worksheet>`))
+	members, err := packed.Members(bytes.NewReader(data), int64(len(data)), packed.Default)
+	require.NoError(t, err)
+	tables, err := Open(members, packed.Default, &packed.Shelf{})
+	require.NoError(t, err)
+	src, err := tables[0].Open(table.Reading{})
+	require.NoError(t, err)
+	defer src.Close()
+	for err == nil {
+		_, err = src.Next(nil)
+	}
+	require.Equal(t, io.EOF, err)
+	require.Equal(t, table.Facts{HiddenRows: table.Spans{{First: 2, Last: 3}},
+		HiddenColumns: table.Spans{{First: 3, Last: 4}, {First: 6, Last: 16384}}}, src.Facts())
+}
+
 func TestDamaged(t *testing.T) {
 	sheet := func(rows string) map[string]string {
 		return parts(`<worksheet><sheetData>` + rows + `</sheetData></worksheet>`)
