@@ -7,41 +7,15 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/value"
 )
 
 // Rows that stand beside the others and are of no place or thing: averages, the year before, differences, parts of others.
 
-// beside are labels of such rows, by the key, beside those of the year before.
-var beside = wordsByKey(`average avg mean median maximum minimum count durchschnitt mittelwert moyenne promedio gemiddelde
-	difference variance deviation abweichung differenz veränderung écart diferencia differenza scostamento verschil diferença growth wachstum`)
-
-// standsBeside reports whether a label is of a row that stands beside others.
-func standsBeside(label string) bool {
-	k := key.Of(label)
-	return beside[k] || len(k) > 2 && slices.Contains(yearsBefore, k) || isPart(k)
-}
-
-// maybe are words that labels of rows begin with that may be no sales: what was planned, taxes, shares, and balances; by the key.
-var maybe = wordsByKey(`budget plan forecast prognose soll presupuesto begroting vat mwst ust umsatzsteuer mehrwertsteuer tva iva btw moms
-	tax share anteil percentage percent opening closing anfangsbestand endbestand saldo balance solde übertrag`)
-
-// mayBeNoSales reports whether a label is of a row that may be no sales: one of these words alone, or with a rate, or the beginning of
-// a balance or a share.
+// mayBeNoSales reports whether a label is of a row that may be no sales, or is of costs.
 func mayBeNoSales(label string) bool {
 	list := strings.Fields(key.Of(label))
-	if n := len(list); n > 1 && costs[list[n-1]] {
-		return true
-	}
-	if len(list) == 0 || !maybe[list[0]] {
-		return false
-	}
-	switch list[0] {
-	case "opening", "closing":
-		return len(list) == 2 && (list[1] == "balance" || list[1] == "stock")
-	case "share", "anteil", "percentage", "percent":
-		return true
-	}
-	return !slices.ContainsFunc(list[1:], func(w string) bool { return w != "%" && strings.Trim(w, "0123456789.,") != "" })
+	return len(list) > 1 && costs[list[len(list)-1]] || value.MayBeNoSale(label)
 }
 
 // standing are the labels of a field whose rows stand beside others; the largest and the smallest, where both are there.
@@ -53,7 +27,7 @@ func standing(f *survey.Field) (out []string) {
 		}
 	}
 	for _, v := range f.Values {
-		if k := key.Of(v); standsBeside(v) || ends == 2 && (k == "max" || k == "min") {
+		if k := key.Of(v); value.StandsBeside(v) || ends == 2 && (k == "max" || k == "min") {
 			out = append(out, v)
 		}
 	}

@@ -198,7 +198,7 @@ func saysCode(key string) bool {
 // of people, a share, an average.
 func counts(header string) bool {
 	k := key.Of(header)
-	return words[k].ofTime() || slices.Contains(rowNumbers, k) || besides[k] || slices.Contains(yearsBefore, k) || isPart(k) ||
+	return words[k].ofTime() || slices.Contains(rowNumbers, k) || besides[k] || value.YearBefore(k) || value.PartOf(k) ||
 		strings.HasSuffix(k, "%") || strings.HasPrefix(k, "% ") || k == "ø" || strings.HasPrefix(k, "ø ")
 }
 
@@ -209,18 +209,6 @@ var besides = wordsByKey(`staff fte headcount employees hours visitors footfall 
 	empleados horas visitas clientes existencias margen iva descuento promedio cuota
 	sconto iva margine korting btw desconto diff difference variance abweichung differenz écart delta δ change changes growth +
 	veränderung variation évolution evolution variación variazione verschil wachstum`)
-
-// yearsBefore are headers of figures of the year before, by the key.
-var yearsBefore = []string{"ly", "py", "last year", "prior year", "previous year", "year ago", "vorjahr", "vj", "annee precedente",
-	"ano anterior", "anno precedente", "vorig jaar"}
-
-// parts begin labels of figures that are parts of others, by the key.
-var parts = []string{"of which ", "thereof ", "davon ", "darunter ", "di cui ", "waarvan ", "de los cuales ", "dos quais "}
-
-// isPart reports whether a label, by its key, says that its figures are parts of others.
-func isPart(key string) bool {
-	return slices.ContainsFunc(parts, func(p string) bool { return strings.HasPrefix(key, p) })
-}
 
 // soFar are words for sums of several months.
 var soFar = wordsByKey(`ytd mtd qtd ltm cumulative cum kumuliert cumul cumulé acumulado h1 h2 hj1 hj2 halbjahr`)

@@ -68,6 +68,7 @@ type kept struct {
 	groups   []*keep.Groups // by control
 	history  *keep.Groups   // to be compared with the last delivered build; nil for none
 	lookups  *keep.Lookups  // nil where no column is looked up
+	noSales  *keep.NoSales
 }
 
 // Build builds. What stands in the way, the summary says; deliveries and record
@@ -138,7 +139,7 @@ func (b *build) begin() {
 	b.kept.grain.Close()
 	b.kept = kept{
 		accounts: keep.NewAccounts(b.inputs), changes: keep.NewChanges(), grain: keep.NewGrain(b.plan),
-		names: keep.Names{Where: b.options.Where}, head: keep.Head{Columns: b.plan.Kept(), Most: headRows},
+		noSales: keep.NewNoSales(b.plan), names: keep.Names{Where: b.options.Where}, head: keep.Head{Columns: b.plan.Kept(), Most: headRows},
 	}
 	if b.rules.Lookups != nil {
 		b.kept.lookups = keep.NewLookups(b.rules.Lookups)
@@ -163,7 +164,7 @@ func (b *build) read() {
 	}
 	b.out.begin(b.plan)
 	checks := &keep.Checks{To: b.check}
-	keepers := []pass.Keeper{k.accounts, &k.names, k.changes, &k.notes, &k.applied, checks}
+	keepers := []pass.Keeper{k.accounts, &k.names, k.changes, &k.notes, &k.applied, checks, k.noSales}
 	if b.options.DryRun {
 		keepers = append(keepers, &k.head)
 	}
@@ -216,6 +217,7 @@ func (b *build) conclude() {
 		b.checkCopies()
 		b.warnPlaces()
 		b.warnSums()
+		b.warnNoSales()
 		for _, in := range b.inputs {
 			b.summary.Warnings.Merge(in.Doubts)
 		}

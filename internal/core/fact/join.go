@@ -175,6 +175,8 @@ func (b *build) emptyLike(k pass.Portable) pass.Portable {
 		return keep.NewGrain(b.plan)
 	case *keep.Lookups:
 		return &keep.Lookups{}
+	case *keep.NoSales:
+		return &keep.NoSales{}
 	}
 	return &keep.Groups{}
 }

@@ -104,7 +104,7 @@ func (b *build) about(n, of int) about {
 
 // portable are the keepers that travel, in their order.
 func (k *kept) portable() []pass.Portable {
-	list := []pass.Portable{k.accounts, &k.names, k.changes, &k.notes, &k.applied}
+	list := []pass.Portable{k.accounts, &k.names, k.changes, &k.notes, &k.applied, k.noSales}
 	if k.grain != nil {
 		list = append(list, k.grain)
 	}

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 
+	"umbau/internal/core/keep"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -129,4 +130,21 @@ func sumOfOthers(list []delivered) *delivered {
 		}
 	}
 	return nil
+}
+
+// warnNoSales warns of delivered rows that are called averages, differences, the year before, or what was planned.
+func (b *build) warnNoSales() {
+	list := slices.Clone(b.kept.noSales.List)
+	slices.SortStableFunc(list, func(a, b keep.NoSale) int { return a.Column - b.Column })
+	for _, n := range list {
+		c := b.plan.Columns[n.Column]
+		w := place.At(n.First, "no sales", "fact rows of %s are added up like all others: are they sales?", n.Label)
+		w.Count, w.Column, w.Plan = n.Rows, c.Name, c.Pos
+		label := layout.Flow(n.Label)
+		w.Advice = "rows: { only: … } leaves them out; no_totals: [" + label + "] in the entry of extracts says that they are"
+		if n.Wide {
+			w.Advice = "others: [" + label + "] in the entry of extracts leaves the column out; no_totals: [" + label + "] says that they are"
+		}
+		b.summary.Warnings.Add(w)
+	}
 }

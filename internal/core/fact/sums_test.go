@@ -113,3 +113,35 @@ func TestSumsBeside(t *testing.T) {
 		})
 	}
 }
+
+// Delivered rows that are called averages, plans and the like are named; those that are filtered, in a book, or sales as the
+// plan says, are not. A build in pieces says the same.
+func TestNoSales(t *testing.T) {
+	const wideOne = "branch,Jan,Budget\nHolm,10.5,30\nAverage,8.5,19\nLowe,1,2\n"
+	for name, test := range map[string]struct{ plan, want string }{
+		"in rows and across":   {fmt.Sprintf(wide, "", ""), "Average 3 2, Budget 2 3"},
+		"the column left out":  {fmt.Sprintf(wide, ", others: [Budget]", ""), "Average 3 1"},
+		"said to be sales":     {fmt.Sprintf(wide, ", no_totals: [Average, budget]", ""), ""},
+		"filtered":             {fmt.Sprintf(wide, "", "") + "rows: { only: \"=branch <> 'Average' and product <> 'Budget'\" }\n", ""},
+		"names without a book": {strings.Replace(fmt.Sprintf(wide, "", ""), "branch: text", "branch: name", 1), "Average 3 2, Budget 2 3"},
+		"names of a book": {strings.NewReplacer("branch: text", "branch: { is: name, book: book.csv }", "product: text",
+			"product: { is: name, book: book.csv }").Replace(fmt.Sprintf(wide, "", "")), ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			files := csvOf(wideOne)
+			files["book.csv"] = "seen,standard\nHolm,Holm\nAverage,Average\nLowe,Lowe\nJan,Jan\nBudget,Budget\n"
+			for _, cut := range []int{0, 1} {
+				s, _ := silent{plan: test.plan, files: files}.folder(t).build(t, 2, cut)
+				require.Equal(t, 0, s.ExitCode(), "%v", s.Problems)
+				var have []string
+				for _, w := range s.Warnings {
+					if label, ok := strings.CutPrefix(w.Message, "fact rows of "); ok {
+						label, _, _ = strings.Cut(label, " are added")
+						have = append(have, fmt.Sprint(label, " ", w.Places[0].Row, " ", w.Count))
+					}
+				}
+				require.Equal(t, test.want, strings.Join(have, ", "))
+			}
+		})
+	}
+}

@@ -72,6 +72,9 @@ func newDict(most int) *Dict {
 // Number tells a dictionary from all others of the program.
 func (d *Dict) Number() uint64 { return d.number }
 
+// Loose reports whether texts have codes of their own mostly: see Codes.
+func (d *Dict) Loose() bool { return d.loose > 0 }
+
 // Expect makes room for so many texts.
 func (d *Dict) Expect(n int) {
 	d.texts = slices.Grow(d.texts, n)

@@ -1,0 +1,88 @@
+package value
+
+import (
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+)
+
+// besideWords are labels of figures that stand beside others, by the key, but for those of the year before.
+var besideWords = wordSet(keysOf(`average avg mean median maximum minimum count durchschnitt mittelwert moyenne promedio gemiddelde
+	difference variance deviation abweichung differenz veränderung écart diferencia differenza scostamento verschil diferença growth
+	wachstum`)...)
+
+// yearsBefore are labels of figures of the year before, by the key.
+var yearsBefore = wordSet("ly", "py", "last year", "prior year", "previous year", "year ago", "vorjahr", "vj", "annee precedente",
+	"ano anterior", "anno precedente", "vorig jaar")
+
+// partsOf begin labels of figures that are parts of others, by the key.
+var partsOf = []string{"of which ", "thereof ", "davon ", "darunter ", "di cui ", "waarvan ", "de los cuales ", "dos quais "}
+
+// noSaleWords begin labels of figures that may be no sales: what was planned, taxes, shares, and balances; by the key.
+var noSaleWords = wordSet(keysOf(`budget plan forecast prognose soll presupuesto begroting vat mwst ust umsatzsteuer mehrwertsteuer tva iva
+	btw moms tax share anteil percentage percent opening closing anfangsbestand endbestand saldo balance solde übertrag`)...)
+
+func keysOf(words string) (out []string) {
+	for _, w := range strings.Fields(words) {
+		out = append(out, key.Of(w))
+	}
+	return out
+}
+
+// YearBefore reports whether a label, by its key, is of the year before.
+func YearBefore(key string) bool { return yearsBefore[key] }
+
+// PartOf reports whether a label, by its key, says that its figures are parts of others.
+func PartOf(key string) bool {
+	return slices.ContainsFunc(partsOf, func(p string) bool { return strings.HasPrefix(key, p) })
+}
+
+// StandsBeside reports whether a label is of figures that stand beside others: averages, differences, the year before,
+// parts of them.
+func StandsBeside(label string) bool {
+	k := key.Of(label)
+	return besideWords[k] || len(k) > 2 && yearsBefore[k] || PartOf(k)
+}
+
+// MayBeNoSale reports whether a label is of figures that may be no sales: one of a few words alone, or with a rate, or the
+// beginning of a balance or a share.
+func MayBeNoSale(label string) bool {
+	list := strings.Fields(key.Of(label))
+	if len(list) == 0 || !noSaleWords[list[0]] {
+		return false
+	}
+	switch list[0] {
+	case "opening", "closing":
+		return len(list) == 2 && (list[1] == "balance" || list[1] == "stock")
+	case "share", "anteil", "percentage", "percent":
+		return true
+	}
+	return !slices.ContainsFunc(list[1:], func(w string) bool { return w != "%" && strings.Trim(w, "0123456789.,") != "" })
+}
+
+// mostNoSale is how long a label is at most that NoSale takes for one.
+const mostNoSale = 40
+
+// beginNoSale are the first letters of those labels, small ones of ASCII; others may begin with any letter.
+var beginNoSale = func() (begins [1 << 16]bool) {
+	for _, set := range []map[string]bool{besideWords, yearsBefore, noSaleWords, wordSet(partsOf...)} {
+		for k := range set {
+			begins[uint16(k[0])<<8|uint16(k[1])] = true
+		}
+	}
+	return begins
+}()
+
+// NoSale reports whether a label is of figures that stand beside sales or may be none; of most others it does so without
+// looking long.
+func NoSale(label string) bool {
+	if len(label) < 2 || len(label) > mostNoSale {
+		return false
+	}
+	a, b := label[0]|0x20, label[1]|0x20
+	if label[0] < 0x80 && label[1] < 0x80 && 'a' <= a && a <= 'z' && 'a' <= b && b <= 'z' && !beginNoSale[uint16(a)<<8|uint16(b)] {
+		return false
+	}
+	return StandsBeside(label) || MayBeNoSale(label)
+}
