@@ -40,7 +40,7 @@ func NewNoSales(p *plan.Plan) *NoSales {
 }
 
 // mostLabels is up to how many labels of a dictionary are looked at: those of very many are no names of rows.
-const mostLabels = 4096
+const mostLabels = 1024
 
 // noSalesPart looks at blocks; labels are looked at once.
 type noSalesPart struct {

@@ -20,8 +20,10 @@ type family struct {
 	rows, digits int // in which it is, and two of the others have figures, and of its own figures there
 }
 
-// mostFamilies is up to how many wide columns are looked at.
-const mostFamilies = 512
+const (
+	mostFamilies = 512 // wide columns, up to which they are looked at
+	mostMembers  = 100 // of a family
+)
 
 // Row takes the figures of the wide columns of a row.
 func (f *Families) Row(figures []value.Decimal) {
@@ -40,7 +42,7 @@ func (f *Families) Row(figures []value.Decimal) {
 	}
 	is := func(m family) bool { return before[m.to].Sub(before[m.from]).Cmp(figures[m.of]) == 0 }
 	f.left = slices.DeleteFunc(f.left, func(m family) bool { return !is(m) })
-	f.begin(figures, is)
+	f.begin(figures, before, is)
 	for i := range f.left {
 		if m := &f.left[i]; filled[m.to]-filled[m.from] > 1 {
 			m.rows, m.digits = m.rows+1, m.digits+figures[m.of].Digits()
@@ -49,19 +51,32 @@ func (f *Families) Row(figures []value.Decimal) {
 }
 
 // begin takes in the columns that have their first figure in a row: each may be the sum of some beside it that have none before either.
-func (f *Families) begin(figures []value.Decimal, is func(family) bool) {
+// Most are none by the last digits of their sums already.
+func (f *Families) begin(figures, before []value.Decimal, is func(family) bool) {
 	var fresh []int
 	for of, d := range figures {
 		if !f.begun[of] && d.Sign() != 0 {
 			fresh = append(fresh, of)
 		}
 	}
+	if len(fresh) == 0 {
+		return
+	}
+	low := make([]uint64, len(before))
+	for i, d := range before {
+		low[i] = d.Modulo(value.MaxPlaces)
+	}
 	for _, of := range fresh {
-		for from := of - 1; from >= 0 && !f.begun[from]; from-- {
-			f.add(family{of: of, from: from, to: of}, is)
+		own := low[of+1] - low[of]
+		for from := of - 1; from >= max(0, of-mostMembers) && !f.begun[from]; from-- {
+			if low[of]-low[from] == own {
+				f.add(family{of: of, from: from, to: of}, is)
+			}
 		}
-		for to := of + 2; to <= len(figures) && !f.begun[to-1]; to++ {
-			f.add(family{of: of, from: of + 1, to: to}, is)
+		for to := of + 2; to <= min(len(figures), of+1+mostMembers) && !f.begun[to-1]; to++ {
+			if low[to]-low[of+1] == own {
+				f.add(family{of: of, from: of + 1, to: to}, is)
+			}
 		}
 	}
 	for _, of := range fresh {

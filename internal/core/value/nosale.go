@@ -64,24 +64,32 @@ func MayBeNoSale(label string) bool {
 // mostNoSale is how long a label is at most that NoSale takes for one.
 const mostNoSale = 40
 
-// beginNoSale are the first letters of those labels, small ones of ASCII; others may begin with any letter.
-var beginNoSale = func() (begins [1 << 16]bool) {
+// firstNoSale are the first words of those labels.
+var firstNoSale = func() map[string]bool {
+	out := map[string]bool{}
 	for _, set := range []map[string]bool{besideWords, yearsBefore, noSaleWords, wordSet(partsOf...)} {
 		for k := range set {
-			begins[uint16(k[0])<<8|uint16(k[1])] = true
+			out[strings.Fields(k)[0]] = true
 		}
 	}
-	return begins
+	return out
 }()
 
 // NoSale reports whether a label is of figures that stand beside sales or may be none; of most others it does so without
 // looking long.
 func NoSale(label string) bool {
-	if len(label) < 2 || len(label) > mostNoSale {
+	if len(label) < 2 || len(label) > mostNoSale || label[0] >= '0' && label[0] <= '9' {
 		return false
 	}
-	a, b := label[0]|0x20, label[1]|0x20
-	if label[0] < 0x80 && label[1] < 0x80 && 'a' <= a && a <= 'z' && 'a' <= b && b <= 'z' && !beginNoSale[uint16(a)<<8|uint16(b)] {
+	var word [mostNoSale]byte
+	n := 0
+	for ; n < len(label); n++ {
+		if word[n] = label[n] | 0x20; word[n] < 'a' || word[n] > 'z' {
+			break
+		}
+	}
+	// A word of ASCII that ends there is looked up; what else may belong to it is left to the key.
+	if ends := n == len(label) || strings.IndexByte(" .,:;-/(%", label[n]) >= 0; n > 0 && ends && !firstNoSale[string(word[:n])] {
 		return false
 	}
 	return StandsBeside(label) || MayBeNoSale(label)
