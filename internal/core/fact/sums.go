@@ -134,6 +134,9 @@ func sumOfOthers(list []delivered) *delivered {
 
 // warnNoSales warns of delivered rows that are called averages, differences, the year before, or what was planned.
 func (b *build) warnNoSales() {
+	if b.plan.LastMeasure() < 0 {
+		return
+	}
 	list := slices.Clone(b.kept.noSales.List)
 	slices.SortStableFunc(list, func(a, b keep.NoSale) int { return a.Column - b.Column })
 	for _, n := range list {

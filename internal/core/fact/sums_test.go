@@ -145,3 +145,28 @@ func TestNoSales(t *testing.T) {
 		})
 	}
 }
+
+// Cells with a percent sign that are added up are named; those of columns that are not, are none.
+func TestPercents(t *testing.T) {
+	const text = "branch,Jan,Feb\nHolm,10.5,20\nLowe,6.5,7\nShare,40 %,35%\nRest,60 %,\n"
+	for keys, want := range map[string]string{
+		"":                    "a.csv 4 Jan 3",
+		", no_totals: [Rest]": "a.csv 4 Jan 3",
+		", others: [Jan]":     "a.csv 4 Feb 1",
+		", area: A1:C3":       "",
+	} {
+		for _, cut := range []int{0, 1} {
+			s, _ := silent{plan: fmt.Sprintf(wide, keys, ", decimals: 2, blanks: 0"), files: csvOf(text)}.folder(t).build(t, 2, cut)
+			require.Equal(t, 0, s.ExitCode(), "%v", s.Problems)
+			have := ""
+			for _, w := range s.Warnings {
+				if w.What == "percents" {
+					have += fmt.Sprint(w.Places[0].File, " ", w.Places[0].Row, " ", w.Places[0].Header, " ", w.Count)
+				}
+			}
+			require.Equal(t, want, have, keys)
+		}
+	}
+	s, _ := silent{plan: fmt.Sprintf(wide, "", ", add: no, blanks: 0"), files: csvOf(text)}.folder(t).build(t, 2, 0)
+	require.Empty(t, s.Warnings)
+}

@@ -60,8 +60,12 @@ func (k *Accounts) addPlaces(extract int, list []treat.Places) {
 		k.Places[extract] = map[int]treat.Places{}
 	}
 	for _, p := range list {
-		s := k.Places[extract][p.Column]
-		k.Places[extract][p.Column] = treat.Places{Column: p.Column, Three: s.Three + p.Three, Other: s.Other || p.Other}
+		s, known := k.Places[extract][p.Column]
+		if !known {
+			s.Column = p.Column
+		}
+		s.Add(p)
+		k.Places[extract][p.Column] = s
 	}
 }
 

@@ -1,9 +1,11 @@
 package treat
 
 import (
+	"bytes"
 	"slices"
 
 	"umbau/internal/core/layout"
+	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
@@ -75,6 +77,7 @@ func (w *Worker) readNumbers(ci int) {
 	c, out := &w.program.Columns[ci], &w.batch.Columns[ci]
 	w.columns[ci].reads.reset(w.width(c), w.usualPlaces(c))
 	w.columns[ci].pointed, w.columns[ci].three = len(w.rows.Kinds) > 0, 0 // a sheet stores its numbers in one way
+	w.columns[ci].percents = 0
 	fixed, ok := table.NewFixed(w.columns[ci].reads.places, c.reading.Numbers.PointByte(), c.shortens())
 	w.columns[ci].fixed, w.columns[ci].usual = fixed, ok && c.plain()
 	n := w.size(c.level)
@@ -296,6 +299,11 @@ func (w *Worker) readNumber(ci, i int, cell table.Cell, text []byte, reading *va
 	if fraction := w.program.Columns[ci].spec.Kind == plan.Whole && d.Shorten().Places() > 0; currency != "" && !fraction {
 		s.currencies = append(s.currencies, money{int32(i), currency, cell})
 	}
+	if bytes.IndexByte(text, '%') >= 0 {
+		if s.percents++; s.percents == 1 {
+			s.percent = i
+		}
+	}
 	w.put(ci, i, cell, d)
 }
 
@@ -310,19 +318,40 @@ func (w *Worker) gap(ci, i int, cell table.Cell, kind value.Gap) {
 const groupPlaces = 3
 
 // Places are the decimal signs in the cells of a column of a block: how many stand before
-// three digits, and whether one stands before other digits.
+// three digits, and whether one stands before other digits. Percents are how many have a percent
+// sign, and Percent is where the first of these stands.
 type Places struct {
 	Column, Three int
 	Other         bool
+	Percents      int
+	Percent       place.Place
 }
 
-// threePlaces lists the columns of amounts whose cells have places, where they have other
-// decimals than three: digits in groups may be meant.
-func (w *Worker) threePlaces() (out []Places) {
+// Add adds those of a later block.
+func (p *Places) Add(o Places) {
+	if p.Percents == 0 {
+		p.Percent = o.Percent
+	}
+	p.Three, p.Other, p.Percents = p.Three+o.Three, p.Other || o.Other, p.Percents+o.Percents
+}
+
+// placesOf lists the columns of amounts whose cells have places, where they have other
+// decimals than three: digits in groups may be meant; and those with percent signs.
+func (w *Worker) placesOf() (out []Places) {
 	for ci := range w.program.Columns {
 		c, s := &w.program.Columns[ci], &w.columns[ci]
-		if c.measure && c.fromCells() && c.spec.Decimals >= 0 && c.spec.Decimals != groupPlaces && (s.three > 0 || s.pointed) {
-			out = append(out, Places{ci, s.three, s.pointed})
+		if !c.measure || !c.fromCells() {
+			continue
+		}
+		p := Places{Column: ci, Percents: s.percents}
+		if c.spec.Decimals >= 0 && c.spec.Decimals != groupPlaces {
+			p.Three, p.Other = s.three, s.pointed
+		}
+		if s.percents > 0 {
+			p.Percent = w.place(ci, s.percent)
+		}
+		if p.Three > 0 || p.Other || p.Percents > 0 {
+			out = append(out, p)
 		}
 	}
 	return out

@@ -48,7 +48,7 @@ func (w *Worker) outcome() *Outcome {
 		Program: w.program, Rows: &w.rows, Sorted: &w.sorted, Batch: &w.batch,
 		Changes: w.changes, HeadChanges: w.headChanges, Gone: w.gone, Names: w.names,
 		Accounts: w.accounts, Account: w.rowsAccount, Checks: w.checks, Applied: w.applied,
-		Empties: w.empties, Currencies: w.currencies, Lookups: w.lookedUp, Asked: w.asked, Gaps: w.gaps, Places: w.threePlaces(),
+		Empties: w.empties, Currencies: w.currencies, Lookups: w.lookedUp, Asked: w.asked, Gaps: w.gaps, Places: w.placesOf(),
 		Problems: w.problems,
 		widened:  w.widened, stopped: w.stopped,
 	}

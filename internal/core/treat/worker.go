@@ -91,6 +91,8 @@ type columnState struct {
 	usual      bool                     // … if there is such a reader
 	three      int                      // how many numbers have three places
 	pointed    bool                     // a number has places, but not three
+	percents   int                      // numbers with a percent sign …
+	percent    int                      // … and which value is the first
 	puts       [value.Gaps]table.Number // what gaps get, where that is a number to copy
 	gapCells   []gapCell
 	rounded    []rounded
