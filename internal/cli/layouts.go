@@ -68,11 +68,12 @@ const placesOfTrap = 3
 // counted is what traps of a kind count, but for cells.
 var counted = map[string]string{
 	"hidden sheet": "sheet", "hidden rows": "row", "hidden column": "column", "unread file": "file", "headers apart": "table",
-	"same rows": "row", "same file": "row", "sum of others": "row", "year of the file": "row",
+	"no sales": "label", "same rows": "row", "same file": "row", "sum of others": "row", "year of the file": "row",
 }
 
 // standIn is what each trap of a kind that counts so stands in.
-var standIn = map[string]string{"cell": "column", "column": "column", "row": "table", "table": "table", "sheet": "sheet", "file": "file"}
+var standIn = map[string]string{"cell": "column", "column": "column", "row": "table", "table": "table",
+	"label": "column", "sheet": "sheet", "file": "file"}
 
 // printTraps prints the traps, those of a kind together.
 func (a *app) printTraps(traps []survey.Trap) {

@@ -432,6 +432,23 @@ func (t *Table) placeOf(row int, c *column) place.Place {
 	return at
 }
 
+// noSales counts the labels below a header that say that they may be no sales, or a header of figures that does, and names
+// the first ones.
+func (c *column) noSales(f *Field) (n int, text string) {
+	var list []string
+	switch {
+	case (f.Is == "number" || f.Is == "whole") && value.NoSale(f.Header):
+		list = []string{f.Header}
+	case f.Is == "text":
+		for _, code := range c.texts {
+			if label := value.TrimText(c.memo.Seen(code)); value.NoSale(label) {
+				list = append(list, place.Shorten(label))
+			}
+		}
+	}
+	return len(list), strings.Join(list[:min(3, len(list))], ", ")
+}
+
 // addTraps notes what is easily overlooked in a column.
 func (t *Table) addTraps(c *column, f *Field, style int) {
 	add := func(what string, row, n int, detail string) {
@@ -464,6 +481,9 @@ func (t *Table) addTraps(c *column, f *Field, style int) {
 			other += m.cells
 		}
 		add("currency", list[1].row, other, list[0].code+" before, "+list[1].code+" here")
+	}
+	if n, text := c.noSales(f); n > 0 {
+		add("no sales", 0, n, text+" may be no sales; a build adds up all rows and columns alike")
 	}
 	if c.formulas > 0 {
 		add("formula without value", c.formulaRow, c.formulas, "open the workbook in its program and save it")

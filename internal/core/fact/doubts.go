@@ -14,6 +14,32 @@ import (
 	"umbau/internal/core/value"
 )
 
+// warnPlaces warns of amounts that all have three digits behind the decimal sign, where
+// their column has other decimals: groups may be meant, and 1.234 be read as 1.23. So does it of
+// amounts with a percent sign, which add up to nothing.
+func (b *build) warnPlaces() {
+	for i := range b.summary.Extracts {
+		for ci, c := range b.plan.Columns {
+			p := b.kept.accounts.Places[i][ci]
+			if p.Percents > 0 {
+				w := place.At(p.Percent, "percents", "cells with a percent sign are added up (12 %% as 0.12): are they amounts?")
+				w.Count, w.Column, w.Plan = p.Percents, c.Name, b.inputs[i].Entry.Pos
+				w.Advice = "if they are not, leave their rows or columns out, or say in column " + c.Name + ": add: no"
+				b.summary.Warnings.Add(w)
+			}
+			if p.Three == 0 || p.Other {
+				continue
+			}
+			e := &b.summary.Extracts[i]
+			w := place.At(place.Place{File: e.File, Sheet: e.Sheet}, "number readings",
+				"in column %s every cell with a decimal sign has three digits behind it: are they groups (1.234 for 1234)?", c.Name)
+			w.Count, w.Column, w.Plan = p.Three, c.Name, b.inputs[i].Entry.Pos
+			w.Advice = "if they are, say how numbers are written, numbers: \"1.234,56\", in the entry of extracts"
+			b.summary.Warnings.Add(w)
+		}
+	}
+}
+
 // delivered is what a file, or a sheet of one, delivers of each measure.
 type delivered struct {
 	place   place.Place
