@@ -276,7 +276,7 @@ func (d *drafter) describe() {
 		d.result.Open = append(d.result.Open, e.open...)
 	}
 	for _, c := range d.columns {
-		if c.missing {
+		if c.missing && !c.helper {
 			d.result.Missing = append(d.result.Missing, c.name)
 			continue
 		}

@@ -59,6 +59,11 @@ func (d *drafter) settleKinds() {
 			}
 		}
 	}
+	if d.bare != nil && d.bare.missing { // then nothing is made of it
+		for _, c := range d.columns {
+			c.missing = c.missing || c.write != ""
+		}
+	}
 }
 
 // askUnknown makes a question of what names no known measure in wide headers, where one is lacking.

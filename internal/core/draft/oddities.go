@@ -24,6 +24,10 @@ func (d *drafter) askOddities() {
 					"header: none, and headers: [A] for a column, say so", s.Place.Source(), header))
 			}
 			e.askSums(d, s)
+			if s.Growing {
+				e.askAbout(d, fmt.Sprintf("%s: the figures across grow from left to right in every row: are they sums so far, of all months "+
+					"before? They would count several times", s.Place.Source()))
+			}
 			if s.perhaps != "" {
 				e.askAbout(d, fmt.Sprintf("%s: its name may say that %s, but no other table has its labels: if it does, except leaves it aside; "+
 					"else say in the entry where its figures stand", s.Place.Source(), s.perhaps))
@@ -59,10 +63,12 @@ func lastOf(label string) string {
 	return k[strings.LastIndexByte(k, ' ')+1:]
 }
 
-// askAbout asks about an entry, so that a build with the plan stops.
+// askAbout asks about an entry, so that a build with the plan stops. What stands across keeps its place in the plan, which
+// would be hard to write by hand.
 func (e *entry) askAbout(d *drafter, text string) {
+	e.waits = len(e.sheets[0].wide) > 0
 	for _, c := range d.columns {
-		if c.class.ofMeasure() {
+		if c.class.ofMeasure() && !e.waits {
 			c.tossUps[e] = unlike
 		}
 	}

@@ -69,3 +69,30 @@ func TestSumsThatDoNotSaySo(t *testing.T) {
 	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
 	require.Equal(t, 2, r.Rows)
 }
+
+// What is asked about figures across leaves them where the plan has them: the build stops, and goes on when the line that
+// stops it is taken out. Months without a year are a plan all the same, whatever becomes of the figures.
+func TestQuestionsAboutFiguresAcross(t *testing.T) {
+	const columns = "region,branch,month,amount"
+	for name, test := range map[string]struct{ text, open string }{
+		"a row that is a sum": {"Branch,Jan,Feb,Mar\nHolm,1.5,2,3\nSaltby,6,7.25,8\nCoast,7.5,9.25,11\n",
+			"row 4 has the sums of the rows above it"},
+		"sums so far": {"Branch,Jan,Feb,Mar,Apr,May\nA,1,2,4,6,9\nB,2,3,5,9,12\nC,7,9,11,12,13\nD,1,3,5,7,10\nE,2,4,5,6,8\n",
+			"grow from left to right in every row"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			r, err := drafted(t, columns, map[string]string{"raw/Lakes 2024.csv": test.text})
+			require.NoError(t, err)
+			require.Equal(t, 3, r.Exit, r.Text)
+			require.Empty(t, r.Missing)
+			require.Contains(t, strings.Join(r.Open, "\n"), test.open)
+			require.Contains(t, r.Text, `unpivot: { header: "{mon}", cell: amount }`)
+			require.Contains(t, r.Text, `must: ["=1 = 2"]`)
+		})
+	}
+	r, err := drafted(t, "branch,month,amount", map[string]string{"A 2024.csv": "Sales in EUR\nBranch,Jan,Feb\nHolm,1.5,2\nLowe,7,8\n",
+		"B 2024.csv": "Sales in USD\nBranch,Jan,Feb\nPier,1.5,2\nMole,7,8\n"})
+	require.NoError(t, err)
+	require.Equal(t, []string{"month", "amount"}, r.Missing, r.Text)
+	require.NotContains(t, r.Text, "mon:")
+}

@@ -106,6 +106,10 @@ func (d *drafter) rowsText() string {
 			must = append(must, layout.Flow(f))
 		}
 	}
+	if slices.ContainsFunc(d.entries, func(e *entry) bool { return e.waits }) {
+		must = append(must, layout.Flow("=1 = 2"))
+		comment = "\t? =1 = 2 stops the build; take it out when what is marked above is settled"
+	}
 	if len(must) > 0 {
 		parts = append(parts, "must: ["+strings.Join(must, ", ")+"]")
 	}
@@ -403,6 +407,9 @@ func (d *drafter) factText() string {
 		width = max(width, utf8.RuneCountInString(layout.Flow(c.name))+1)
 	}
 	for _, c := range d.columns {
+		if c.missing && c.helper {
+			continue
+		}
 		if c.missing {
 			fmt.Fprintf(&b, "  # %s: no source was found for it\n", c.name)
 			continue

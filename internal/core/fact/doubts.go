@@ -99,9 +99,7 @@ func (b *build) warnSums() {
 	if f := sumOfOthers(files); f != nil {
 		b.warnSum(f, "a file has the amounts of all other files together: does it sum them up?")
 	}
-	if r := &b.plan.Rows; len(r.Grain) == 0 || r.Repeats == plan.Keep { // else rows that repeat others are met
-		b.warnTwins(all)
-	}
+	b.warnTwins(all)
 }
 
 // warnTwins warns of extracts that have as many fact rows as another, and the same amounts.

@@ -55,7 +55,7 @@ func TestSumsOfExtracts(t *testing.T) {
 	}
 }
 
-// Extracts that are the same once more, though their bytes differ, are named, where no grain finds their rows.
+// Extracts that are the same once more, though their bytes differ, are named, whatever a grain has besides.
 func TestTwins(t *testing.T) {
 	const one, again = "branch,amount\nHolm,1234.57\nLowe,17\n", "branch;amount\nLowe;17\nHolm;1234.57\n"
 	for name, test := range map[string]struct{ keys, rows, other, want string }{
@@ -65,10 +65,11 @@ func TestTwins(t *testing.T) {
 		"copies are kept":     {", same_files: keep", "", again, ""},
 		"a grain finds them":  {"", "rows: { grain: [branch], repeats: first }\n", again, ""},
 		"a grain, and to add": {"", "rows: { grain: [branch], repeats: keep }\n", again, "b.csv"},
+		"a grain does not":    {"", "rows: { grain: [source, branch] }\n", again, "b.csv"},
 		"left out":            {", except: b.csv", "", again, ""},
 	} {
 		t.Run(name, func(t *testing.T) {
-			plan := wholePlan("  - { files: \"*.csv\""+test.keys+" }", "branch: text, amount: number", test.rows)
+			plan := wholePlan("  - { files: \"*.csv\", path: \"{source}\""+test.keys+" }", "source: text, branch: text, amount: number", test.rows)
 			s, _ := silent{plan: plan, files: map[string]string{"a.csv": one, "b.csv": test.other}}.folder(t).build(t, 2, 0)
 			require.Equal(t, 0, s.ExitCode(), "%v", s.Problems)
 			var files []string

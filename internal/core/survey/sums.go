@@ -32,6 +32,7 @@ type adder struct {
 	groups  groups
 	runs    runs
 	across  tie.Families
+	growing tie.Growing
 	shifted bool // some row with a cell below no header has gone out of its columns
 
 	isNumber    []bool          // by column
@@ -100,6 +101,7 @@ func (a *adder) row(rows *table.Rows, i int) {
 		a.wideFigures = append(a.wideFigures, a.figures[k])
 	}
 	a.across.Row(a.wideFigures)
+	a.growing.Row(a.wideFigures)
 	total := all.Total()
 	a.left = slices.DeleteFunc(a.left, func(c candidate) bool {
 		d := a.figures[c.number]
@@ -164,7 +166,7 @@ func (a *adder) tell() {
 	if a.table.SumRows = a.groups.ends(); a.table.SumRows == nil {
 		a.table.SumRows = a.runs.found
 	}
-	a.table.SumColumns = a.sumColumns()
+	a.table.SumColumns, a.table.Growing = a.sumColumns(), a.growing.All()
 }
 
 // sumColumns are the headers of the wide columns that are the sums of some beside them.
@@ -213,6 +215,12 @@ func (a *adder) traps() (out []Trap) {
 			out = append(out, Trap{What: "sum of others", Place: at, Count: c.rows,
 				Detail: "the column is the sum of the other wide ones in every row, and nothing says that it is a total"})
 		}
+	}
+	if a.growing.All() {
+		at := a.table.Place
+		at.Row = a.table.HeaderRow
+		out = append(out, Trap{What: "sums so far", Place: at, Count: a.rows,
+			Detail: "wide columns grow from left to right in every row: are they the sums of all months before, say?"})
 	}
 	for _, header := range a.sumColumns() {
 		at := a.table.Place

@@ -41,6 +41,7 @@ type Table struct {
 	Beside       []Beside   // cells beyond the last header, by column
 	Sound        bool       // no row with cells below no header has gone out of its columns, as far as it was looked at
 	Sample       [][]string // rows of data from all over it as they stand, by field, as far as these are sampled
+	Growing      bool       // wide columns grow from left to right in every row
 	SumRows      []SumRow   // rows that have the sums of those above them, where all rows stand above such a one
 	SumColumns   []string   // headers of wide columns that are the sums of some beside them
 

@@ -12,7 +12,7 @@ import (
 )
 
 // SumsBeside warns of wide columns that are, in all of the first rows of an extract, the sums of some beside them, and of
-// which nothing says what they are: subtotals, that all would count twice.
+// which nothing says what they are: subtotals, that all would count twice. Or of all, which may be sums so far.
 func (p *Program) SumsBeside(rows *table.Rows) (doubts place.List) {
 	e := p.Lineup.Entry
 	if e.Unpivot == nil || e.Totals == plan.Keep || e.Control {
@@ -36,6 +36,7 @@ func (p *Program) sumsOf(ci int, rows *table.Rows, doubts *place.List) {
 		}
 	}
 	var families tie.Families
+	var growing tie.Growing
 	figures := make([]value.Decimal, len(slots))
 	for i := range rows.Len() {
 		if rows.Lines[i] <= l.Header.Row {
@@ -48,6 +49,15 @@ func (p *Program) sumsOf(ci int, rows *table.Rows, doubts *place.List) {
 			}
 		}
 		families.Row(figures)
+		growing.Row(figures)
+	}
+	if growing.All() {
+		at := l.Place
+		at.Row = l.Header.Row
+		d := place.At(at, "sum of others", "wide columns grow from left to right in every row: are they sums so far, of all months before, "+
+			"say? Then these count several times")
+		d.Plan, d.Advice = l.Entry.Pos, "if so, ask for the figures of each month: a plan cannot take them apart"
+		doubts.Add(d)
 	}
 	var headers []string
 	var at []place.Place
