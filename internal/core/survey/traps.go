@@ -128,9 +128,16 @@ func (t *Table) wholeTraps() {
 		at.Row = first
 		add("hidden rows", at, n, "the sheet hides rows, by a filter or by hand; they are read like others")
 	}
+	first := map[string]int{} // by the key of a header: its column
 	for i, c := range t.columns {
 		f := &t.Fields[i]
 		at := t.placeOf(t.HeaderRow, c)
+		k := key.Of(c.header)
+		if before, twice := first[k]; twice && k != "" {
+			add("header twice", at, 1, "columns %s and %s have it: a plan cannot tell them apart", t.columns[before].letter, c.letter)
+		} else {
+			first[k] = i
+		}
 		if f.Filled > 0 && t.Facts.HiddenColumns.Has(i+1) {
 			add("hidden column", at, 1, "the sheet hides the column; it is read like others")
 		}
