@@ -277,6 +277,7 @@ func TestTrapsOfTables(t *testing.T) {
 			"sum of others 3  3"},
 		"sums so far": {"Branch,Jan,Feb,Mar,Apr,May\nA,1,2,4,6,9\nB,2,3,5,9,12\nC,7,9,11,12,13\nD,1,3,5,7,10\n" +
 			"E,2,4,5,6,8\n", "sums so far 1  5"},
+		"labels alone":           {"Branch,Jan,Feb\nHolm,1,2\nLowe,3,4\nOars,,\nHolm,5,6\nLowe,7,8\nMere,7,8\n", "label alone 4  1"},
 		"a header twice":         {"Branch,Jan,Feb,JAN\nHolm,1,2,7\nLowe,3,5,9\n", "header twice 1 JAN 1"},
 		"rows that are no sales": {"Branch,Jan\nHolm,1\nAverage,1\nLast year,2\nBudget Marine,3\n", "no sales 0 Branch 2"},
 		"columns that are none":  {"Branch,Buoy,Oar,Sail,Budget\nHolm,1,2,7,4\nLowe,3,5,9,6\n", "no sales 0 Budget 1"},

@@ -53,6 +53,7 @@ type Table struct {
 	list    looker // nil where the table is surveyed
 	keep    kept
 	same    sameRows
+	alone   labelAlone
 	sample  sample
 	lineup  *layout.Lineup
 	sorter  layout.Sorter
@@ -245,6 +246,7 @@ func (t *Table) data(rows *table.Rows, filled []int) {
 	}
 	for k, i := range filled {
 		t.same.add(rows, i)
+		t.alone.add(rows, i)
 		if len(rows.Row(i)) > len(t.columns) {
 			t.lookBeside(rows, i)
 		}

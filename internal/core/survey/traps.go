@@ -112,6 +112,35 @@ func (h *hashes) place(hash uint64) *hashed {
 	}
 }
 
+// labelAlone counts rows of data of which a label is the only filled cell.
+type labelAlone struct {
+	count, first int
+	text         string
+}
+
+func (l *labelAlone) add(rows *table.Rows, i int) {
+	filled := -1
+	for j, c := range rows.Row(i) {
+		if len(value.Trim(rows.Text(c))) == 0 {
+			continue
+		}
+		if filled >= 0 {
+			return
+		}
+		filled = j
+	}
+	if filled < 0 || rows.Kind(i, filled) != table.TextCell || len(rows.Row(i)) < 2 {
+		return
+	}
+	text := string(value.Trim(rows.Text(rows.Row(i)[filled])))
+	if _, _, number := value.English.Number([]byte(text)); number {
+		return
+	}
+	if l.count++; l.count == 1 {
+		l.first, l.text = rows.Lines[i], text
+	}
+}
+
 // wholeTraps notes what is easily overlooked in a table as a whole.
 func (t *Table) wholeTraps() {
 	add := func(what string, at place.Place, n int, format string, args ...any) {
@@ -122,6 +151,12 @@ func (t *Table) wholeTraps() {
 		at := t.Place
 		at.Row = s.again
 		add("same rows", at, s.count, "row %d is row %d once more: exported twice? same_rows: drop leaves such rows out", s.again, s.first)
+	}
+	if a := &t.alone; a.count > 0 && 3*a.count <= t.Rows {
+		at := t.Place
+		at.Row = a.first
+		add("label alone", at, a.count, "%q is all that its row has: does it head the rows below (sections), or is it one without figures?",
+			place.Shorten(a.text))
 	}
 	if n, first := t.Facts.HiddenRows.Behind(t.HeaderRow); n > 0 {
 		at := t.Place
