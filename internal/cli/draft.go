@@ -194,7 +194,8 @@ func shortSource(all string) string {
 	return strings.Join(list, ", ")
 }
 
-// printAside tells of the files, and sheets of some, that are no extracts; those of a folder that are the same together.
+// printAside tells of the files that are no extracts, and of the sheets beside those that are some; those of a folder that
+// are the same together.
 func printAside(w io.Writer, files []draft.File) {
 	type group struct {
 		as, dir, why string
@@ -202,15 +203,23 @@ func printAside(w io.Writer, files []draft.File) {
 	}
 	var order []group
 	of := map[group][]string{}
+	extracts := map[string]bool{} // files of some
 	for _, f := range files {
-		g := group{f.As, path.Dir(f.File), f.Why, f.Sheet != ""}
+		extracts[f.File] = extracts[f.File] || f.As == "extract"
+	}
+	for _, f := range files {
+		g := group{f.As, path.Dir(f.File), f.Why, f.Sheet != "" && extracts[f.File]}
 		switch {
 		case f.As == "extract":
 			continue
 		case of[g] == nil:
 			order = append(order, g)
 		}
-		if name := (place.Place{File: f.File, Sheet: f.Sheet}).Source(); !slices.Contains(of[g], name) {
+		at := place.Place{File: f.File}
+		if g.sheets {
+			at.Sheet = f.Sheet
+		}
+		if name := at.Source(); !slices.Contains(of[g], name) {
 			of[g] = append(of[g], name)
 		}
 	}
