@@ -171,3 +171,22 @@ func TestPercents(t *testing.T) {
 	s, _ := silent{plan: fmt.Sprintf(wide, "", ", add: no, blanks: 0"), files: csvOf(text)}.folder(t).build(t, 2, 0)
 	require.Empty(t, s.Warnings)
 }
+
+// What is proposed for a total that nobody calls one is the label that it alone has, not one of the rows that it totals.
+func TestProposedTotals(t *testing.T) {
+	const plan = "region: text, branch: text, amount: number"
+	const above = "Lakes,Both,2234.75\nLakes,Holm,1234.50\nLakes,Lowe,1000.25\nSound,Both,7.5\nSound,Pier,3\nSound,Slip,4.5\n"
+	for text, want := range map[string]string{
+		"Lakes,Holm,1234.50\nLakes,Lowe,1000.25\nLakes,All branches,2234.75\n":   "total_words: [All branches]",
+		"Lakes,Holm Quay,1234.50\nLakes,Holm Pier,1000.25\nLakes,Holm,2234.75\n": "total_words: [Holm]",
+		"Lakes,Holm,1234.50\nLakes,Holm,1000.25\nLakes,Holm,2234.75\n":           "",
+		above: "total_words: [Both]",
+	} {
+		c := silent{plan: wholePlan("  - { files: a.csv }", plan, ""), files: csvOf("region,branch,amount\n" + text)}
+		s, _ := c.folder(t).build(t, 1, 0)
+		require.Equal(t, "total or none", s.Problems[0].What, text)
+		require.Equal(t, want, s.Problems[0].Add, text)
+		require.Equal(t, want == "", strings.Contains(s.Problems[0].Advice, "rows: { only: … }, by what it lacks") &&
+			!strings.Contains(s.Problems[0].Advice, "totals: drop"), s.Problems[0].Advice)
+	}
+}

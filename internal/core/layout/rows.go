@@ -309,12 +309,21 @@ func (l *Lineup) labels(rows *table.Rows, i int) (labels []string, total int) {
 	return labels, total
 }
 
-// OwnLabel is the first label of a row that has a word which is not among some, those of a row beside it; else its
-// first one, and false. It is "" where the row has none.
+// LabelKeys are the labels of a row, by the key.
+func (l *Lineup) LabelKeys(rows *table.Rows, i int) (out []string) {
+	labels, _ := l.labels(rows, i)
+	for _, label := range labels {
+		out = append(out, key.Of(label))
+	}
+	return out
+}
+
+// OwnLabel is the first label of a row that is not among some, by their keys: those of a row beside it; else its first one,
+// and false. It is "" where the row has none.
 func (l *Lineup) OwnLabel(rows *table.Rows, i int, beside []string) (label string, own bool) {
 	labels, _ := l.labels(rows, i)
 	for _, label := range labels {
-		if slices.ContainsFunc(strings.Fields(key.Of(label)), func(word string) bool { return !slices.Contains(beside, word) }) {
+		if !slices.Contains(beside, key.Of(label)) {
 			return label, true
 		}
 	}

@@ -25,14 +25,14 @@ func (w *Worker) headOf(r *runs, i int, behind bool) tie.Head {
 			}
 		}
 	}
-	var beside []string // the words of the row next to it
+	var beside []string // the labels of the row next to it
 	switch {
 	case behind && i > 0:
-		beside = l.Words(&w.rows, int(w.sorted.Used[i-1]))
+		beside = l.LabelKeys(&w.rows, int(w.sorted.Used[i-1]))
 	case behind:
-		beside = r.words
+		beside = r.labels
 	case i+1 < len(w.sorted.Used):
-		beside = l.Words(&w.rows, int(w.sorted.Used[i+1]))
+		beside = l.LabelKeys(&w.rows, int(w.sorted.Used[i+1]))
 	}
 	label, own := l.OwnLabel(&w.rows, row, beside)
 	return tie.Head{

@@ -28,7 +28,8 @@ type runs struct {
 	hash   uint64      // of them
 	before []beginning
 	starts map[uint64]int // the first of before with a hash
-	words  []string       // of the labels of the last used row
+	words  []string       // of the labels of the last used row …
+	labels []string       // … and these, by the key
 	line   int            // of it
 	leads  tie.Leads
 	asked  bool // a row that has the sums of those above it was asked about
@@ -171,6 +172,7 @@ func (w *Worker) addRows(r *runs, from, to int) {
 	last := w.sorted.Used[to-1]
 	r.rows += to - from
 	r.words, r.line = w.program.Lineup.Words(&w.rows, int(last)), w.rows.Lines[last]
+	r.labels = w.program.Lineup.LabelKeys(&w.rows, int(last))
 }
 
 // addEvery adds every step-th number from one index up to another.
