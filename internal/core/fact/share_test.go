@@ -252,3 +252,41 @@ func TestSharesOfEveryDelivery(t *testing.T) {
 		}
 	}
 }
+
+// What a person should look at is the same however a build is cut: also where its first place and its count come from several pieces.
+func TestSharesTellTheSame(t *testing.T) {
+	fact.CutFrom(t, 1)
+	dir := t.TempDir()
+	f := &folder{dir: dir}
+	f.write(t, "umbau.yaml", wholePlan("  - { files: \"*.csv\", path: \"{source}\", unpivot: { header: \"{product}\", cell: amount } }",
+		"source: text, branch: text, product: text, amount: { is: number, decimals: 2, blanks: 0 }", ""))
+	for k, name := range []string{"a", "b", "c"} {
+		var text strings.Builder
+		text.WriteString([]string{"branch", "Branch", "BRANCH"}[k] + ",Rope 10,Rope 12,Ropes,Oar,Budget\n")
+		for i := range 4000 {
+			n := 1000 + 7*i%977
+			fmt.Fprintf(&text, "%s,%d.25,%d.5,%d.75,%d,%s\n", []string{"Holm", "Lowe", "Average", "VAT 20 %"}[i%977%4], n, n, 2*n, (i*31)%100,
+				[]string{"5 %", "7", ""}[i%3])
+		}
+		if k == 2 {
+			text.WriteString("Mere,1,1,2,3,4\n")
+		}
+		f.write(t, name+".csv", text.String())
+	}
+	s, r := shared{dir: dir}, rand.New(rand.NewPCG(2, 9))
+	sum := s.build(t, fact.Options{Workers: 2})
+	require.Zero(t, sum.ExitCode(), "%v", sum.Problems)
+	told := map[string]int{}
+	for _, w := range sum.Warnings {
+		told[w.What] += w.Count
+	}
+	require.Equal(t, map[string]int{"sum of others": 3 + 1, "percents": 4002, "no sales": told["no sales"]}, told)
+	require.Greater(t, told["no sales"], 20_000)
+	want := s.outputs(t, sum)
+	for _, of := range []int{1, 2, 3, 5, 7} {
+		have := s.inShares(t, r, of)
+		for name := range want {
+			require.Equal(t, want[name], have[name], "%d shares: %s", of, name)
+		}
+	}
+}

@@ -60,10 +60,8 @@ func (k *Accounts) addPlaces(extract int, list []treat.Places) {
 		k.Places[extract] = map[int]treat.Places{}
 	}
 	for _, p := range list {
-		s, known := k.Places[extract][p.Column]
-		if !known {
-			s.Column = p.Column
-		}
+		s := k.Places[extract][p.Column]
+		s.Column = p.Column
 		s.Add(p)
 		k.Places[extract][p.Column] = s
 	}

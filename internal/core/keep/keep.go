@@ -47,10 +47,8 @@ func (k *Names) Wants() treat.Wants { return treat.Wants{Where: k.Where} }
 
 // Merge implements pass.Portable.
 func (k *Names) Merge(other pass.Keeper) {
-	for n := range other.(*Names).All() {
-		own := *n
-		own.Which = 0
-		k.Add(&own)
+	for n := range other.(*Names).Abroad() {
+		k.Add(&n)
 	}
 }
 

@@ -58,6 +58,19 @@ func (t *Tally) All() iter.Seq[*Seen] {
 	}
 }
 
+// Abroad goes through the names as another tally takes them in: which first spelling each is means nothing there.
+func (t *Tally) Abroad() iter.Seq[Seen] {
+	return func(yield func(Seen) bool) {
+		for n := range t.All() {
+			own := *n
+			own.Which = 0
+			if !yield(own) {
+				return
+			}
+		}
+	}
+}
+
 // Count is how many spellings a column came in, how many of them are unknown, and how many
 // names they became.
 type Count struct{ Column, Spellings, Unknown, Names int }
@@ -85,10 +98,8 @@ func (t *Tally) Counts() (out []Count) {
 // MarshalBinary writes all names down.
 func (t *Tally) MarshalBinary() ([]byte, error) {
 	var list []Seen
-	for n := range t.All() {
-		own := *n
-		own.Which = 0 // of another build
-		list = append(list, own)
+	for n := range t.Abroad() {
+		list = append(list, n)
 	}
 	var out bytes.Buffer
 	err := gob.NewEncoder(&out).Encode(list)

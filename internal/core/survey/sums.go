@@ -203,10 +203,13 @@ func (a *adder) traps() (out []Trap) {
 		out = append(out, Trap{What: "sum of others", Place: a.total, Count: 1,
 			Detail: fmt.Sprintf("the row has the sums of the rows from %d on, and nothing says that it is a total", a.from)})
 	} else if l := a.leads.Complete(a.hash); l != nil {
-		at := a.table.Place
+		at, side := a.table.Place, "below"
+		if l.Behind() {
+			side = "above"
+		}
 		at.Row = l.Heads[0].Line
 		out = append(out, Trap{What: "sum of others", Place: at, Count: l.Count,
-			Detail: "the row has the sums of those below it, and nothing says that it is a total"})
+			Detail: "the row has the sums of those " + side + " it, and nothing says that it is a total"})
 	}
 	for _, c := range a.left {
 		if c.rows >= 3 && len(a.wide) > 2 {
@@ -216,13 +219,13 @@ func (a *adder) traps() (out []Trap) {
 				Detail: "the column is the sum of the other wide ones in every row, and nothing says that it is a total"})
 		}
 	}
-	if a.growing.All() {
+	if a.table.Growing {
 		at := a.table.Place
 		at.Row = a.table.HeaderRow
 		out = append(out, Trap{What: "sums so far", Place: at, Count: a.rows,
 			Detail: "wide columns grow from left to right in every row: are they the sums of all months before, say?"})
 	}
-	for _, header := range a.sumColumns() {
+	for _, header := range a.table.SumColumns {
 		at := a.table.Place
 		at.Row, at.Header = a.table.HeaderRow, header
 		ofAll := func(c candidate) bool { return a.table.Fields[a.numbers[c.number]].Header == header }

@@ -154,8 +154,8 @@ func (t *task) add(ctx context.Context, keep kept) {
 	}
 	_, err := safely(func() (*Table, error) { return surveyTable(ctx, t.at, t.table, nil, adder, kept{}) })
 	if err == nil {
-		t.result.traps = append(t.result.traps, adder.traps()...)
 		adder.tell()
+		t.result.traps = append(t.result.traps, adder.traps()...)
 	}
 	t.failed(err)
 }

@@ -346,3 +346,15 @@ func TestFieldsOfAllKinds(t *testing.T) {
 	require.Equal(t, 2, table.Columns)
 	require.Equal(t, "Branch", table.Fields[0].Header)
 }
+
+// A trap says on which side of its row the others stand that it sums up.
+func TestSideOfSums(t *testing.T) {
+	for text, side := range map[string]string{
+		"Of,Jan,Feb\nHolm,100.5,20\nRope,60,15\nOar,40.5,5\nMere,70,9\nRope,30,5\nOar,40,4\n":                     "below it",
+		"Of,Jan,Feb\nRope,9,1\nHolm,9,1\nRope,60,15\nOar,40.5,5\nMere,100.5,20\nRope,30,5\nOar,40,4\nLowe,70,9\n": "above it",
+	} {
+		_, r := one(t, text)
+		require.Len(t, r.Traps, 1)
+		require.Contains(t, r.Traps[0].Detail, side, text)
+	}
+}

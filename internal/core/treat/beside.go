@@ -52,33 +52,48 @@ func (p *Program) sumsOf(ci int, rows *table.Rows, doubts *place.List) {
 		growing.Row(figures)
 	}
 	if growing.All() {
-		at := l.Place
-		at.Row = l.Header.Row
-		d := place.At(at, "sum of others", "wide columns grow from left to right in every row: are they sums so far, of all months before, "+
-			"say? Then these count several times")
-		d.Plan, d.Advice = l.Entry.Pos, "if so, ask for the figures of each month: a plan cannot take them apart"
-		doubts.Add(d)
+		doubts.Add(p.sumsSoFar())
 	}
-	var headers []string
-	var at []place.Place
+	p.families(ci, slots, &families, doubts)
+}
+
+// sumsSoFar asks about wide columns that grow from left to right.
+func (p *Program) sumsSoFar() place.Problem {
+	at := p.Lineup.Place
+	at.Row = p.Lineup.Header.Row
+	d := place.At(at, "sum of others", "wide columns grow from left to right in every row: are they sums so far, of all months before, say? "+
+		"Then these count several times")
+	d.Plan, d.Advice = p.Lineup.Entry.Pos, "if so, ask for the figures of each month: a plan cannot take them apart"
+	return d
+}
+
+// families asks about wide columns that sum up some beside them, of slots of a measure.
+func (p *Program) families(ci int, slots []int, found *tie.Families, doubts *place.List) {
+	l := p.Lineup
+	d := place.Problem{What: "sum of others", Plan: l.Entry.Pos,
+		Message: "wide columns have the sums of some beside them: do they sum them up? Then all counts twice"}
 	called := func(k int) bool {
 		_, total := l.Entry.Labels.Says(p.CellHeader(ci, slots[k]))
 		return total
 	}
-	for _, k := range families.Sums(called) {
-		if !p.named[slots[k]] {
-			one := l.Place
-			one.Row, one.Header = l.Header.Row, p.CellHeader(ci, slots[k])
-			headers, at = append(headers, layout.Flow(one.Header)), append(at, one)
+	var headers []string
+	for _, k := range found.Sums(called) {
+		if p.named[slots[k]] {
+			continue
+		}
+		at := l.Place
+		at.Row, at.Header = l.Header.Row, p.CellHeader(ci, slots[k])
+		headers = append(headers, layout.Flow(at.Header))
+		if d.Count++; d.Count <= place.MostPlaces {
+			d.Places = append(d.Places, at)
 		}
 	}
-	if len(at) == 0 {
+	if d.Count == 0 {
 		return
 	}
 	list := "[" + strings.Join(headers, ", ") + "]"
-	doubts.Add(place.Problem{What: "sum of others", Count: len(at), Places: at[:min(len(at), place.MostPlaces)], Plan: l.Entry.Pos,
-		Message: "wide columns have the sums of some beside them: do they sum them up? Then all counts twice",
-		Advice:  "if so, say in its entry of extracts: others: " + list + "; if they are none: no_totals: " + list})
+	d.Advice = "if so, say in its entry of extracts: others: " + list + "; if they are none: no_totals: " + list
+	doubts.Add(d)
 }
 
 // figure is the number in a cell; 0 where none can be read.
