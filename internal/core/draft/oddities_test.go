@@ -87,7 +87,7 @@ func TestQuestionsAboutFiguresAcross(t *testing.T) {
 			require.Empty(t, r.Missing)
 			require.Contains(t, strings.Join(r.Open, "\n"), test.open)
 			require.Contains(t, r.Text, `unpivot: { header: "{mon}", cell: amount }`)
-			require.Contains(t, r.Text, `must: ["=1 = 2"]`)
+			require.Contains(t, r.Text, `must: ["='what is asked above' = 'settled'"]`)
 		})
 	}
 	r, err := drafted(t, "branch,month,amount", map[string]string{"A 2024.csv": "Sales in EUR\nBranch,Jan,Feb\nHolm,1.5,2\nLowe,7,8\n",

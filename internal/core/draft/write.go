@@ -73,6 +73,9 @@ func (d *drafter) write() string {
 	return aligned(b.String())
 }
 
+// unsettled is true of no fact row: the build stops, and says why.
+const unsettled = "='what is asked above' = 'settled'"
+
 // rowsText is what holds of all fact rows.
 func (d *drafter) rowsText() string {
 	var parts []string
@@ -107,8 +110,8 @@ func (d *drafter) rowsText() string {
 		}
 	}
 	if slices.ContainsFunc(d.entries, func(e *entry) bool { return e.waits }) {
-		must = append(must, layout.Flow("=1 = 2"))
-		comment = "\t? =1 = 2 stops the build; take it out when what is marked above is settled"
+		must = append(must, layout.Flow(unsettled))
+		comment = "\t? stops the build: take must out when what is asked above is settled"
 	}
 	if len(must) > 0 {
 		parts = append(parts, "must: ["+strings.Join(must, ", ")+"]")
