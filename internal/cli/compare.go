@@ -85,7 +85,7 @@ func (a *app) compare(c *cobra.Command, args []string, o compareFlags) error {
 	a.exit = problems.ExitCode()
 	v := compareView{r, as, args}
 	if o.output != "" {
-		if err := a.writeTable(o.output, v.tidy()); err != nil || o.output == "-" {
+		if err := a.writeTable(o.output, v.tidy()); err != nil || o.output == stdout {
 			return err
 		}
 	}

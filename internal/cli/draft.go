@@ -48,7 +48,7 @@ found, or with --build a rule stopped the build.`,
 	}
 	f := cmd.Flags()
 	f.StringVar(&o.columns, "columns", "", "the columns of the finished table, in order; what nothing needs is dropped")
-	f.StringVarP(&o.output, "output", "o", plan.DefaultFile, "where to write the plan")
+	f.StringVarP(&o.output, "output", "o", plan.DefaultFile, "where to write the plan; - shows it on stdout and writes nothing")
 	f.BoolVar(&o.replace, "replace", false, "write over an existing plan, and over the books that it begins")
 	f.BoolVar(&o.build, "build", false, "build with the plan at once")
 	o.limits.add(cmd)
@@ -60,7 +60,10 @@ func (a *app) draft(c *cobra.Command, args []string, o draftFlags) error {
 	if err != nil {
 		return usageError{err}
 	}
-	if _, err := os.Lstat(o.output); !o.replace && !errors.Is(err, fs.ErrNotExist) {
+	if o.output == stdout && o.build {
+		return usageError{errors.New("--build needs a plan in a file, not -o -")}
+	}
+	if _, err := os.Lstat(o.output); o.output != stdout && !o.replace && !errors.Is(err, fs.ErrNotExist) {
 		return place1("output", o.output, "there is a plan already, and it is not touched; --replace writes over it, -o FILE writes another")
 	}
 	if len(args) == 0 {
@@ -73,7 +76,12 @@ func (a *app) draft(c *cobra.Command, args []string, o draftFlags) error {
 	if err != nil {
 		return err
 	}
-	if err := writeDraft(r, o); err != nil {
+	if o.output != stdout {
+		err = writeDraft(r, o)
+	} else if !a.json {
+		fmt.Fprint(a.out, r.Text)
+	}
+	if err != nil {
 		return err
 	}
 	var s *fact.Summary
@@ -123,23 +131,19 @@ func writeDraft(r *draft.Result, o draftFlags) error {
 	return nil
 }
 
-// printDraft tells what was made of the files.
+// printDraft tells what was made of the files, beside a plan that is shown on stderr.
 func (a *app) printDraft(r *draft.Result, o draftFlags, s *fact.Summary) {
-	w := a.out
+	w, did := a.out, "Wrote "+o.output
+	if o.output == stdout {
+		w, did = a.err, "\nA plan, shown and not written"
+	}
 	tables := 0
 	for _, f := range r.Files {
 		if f.As == "extract" {
 			tables++
 		}
 	}
-	headline := fmt.Sprintf("Wrote %s: %s from %s", o.output, countOf(r.Rows, "fact row"), countOf(tables, "table"))
-	switch {
-	case r.Sampled:
-		headline = fmt.Sprintf("Wrote %s, from %s of which large ones were read in part", o.output, countOf(tables, "table"))
-	case r.Exit != 0:
-		headline = fmt.Sprintf("Wrote %s, from %s; a build with it would stop", o.output, countOf(tables, "table"))
-	}
-	fmt.Fprintln(w, a.colored(w, bold, headline))
+	fmt.Fprintln(w, a.colored(w, bold, draftHeadline(r, did, countOf(tables, "table"))))
 	for _, m := range r.Missing {
 		fmt.Fprintf(w, "  ! no source was found for column %s\n", m)
 	}
@@ -170,7 +174,11 @@ func (a *app) printDraft(r *draft.Result, o draftFlags, s *fact.Summary) {
 	for _, b := range r.Books {
 		fmt.Fprintf(w, "  begun: %s: a book of %s of column %s\n", b.File, countOf(b.Names, "spelling"), b.Column)
 	}
-	if s != nil {
+	switch {
+	case s != nil:
+		return
+	case o.output == stdout:
+		fmt.Fprintln(w, "\nWithout -o - the plan is written, and the books that it begins.")
 		return
 	}
 	command := "umbau build"
@@ -178,6 +186,17 @@ func (a *app) printDraft(r *draft.Result, o draftFlags, s *fact.Summary) {
 		command += " " + shellQuoted(o.output)
 	}
 	fmt.Fprintf(w, "\nRead %s, then: %s\n", o.output, command)
+}
+
+// draftHeadline is the first line: what was done, and of how much.
+func draftHeadline(r *draft.Result, did, tables string) string {
+	switch {
+	case r.Sampled:
+		return fmt.Sprintf("%s, from %s of which large ones were read in part", did, tables)
+	case r.Exit != 0:
+		return fmt.Sprintf("%s, from %s; a build with it would stop", did, tables)
+	}
+	return fmt.Sprintf("%s: %s from %s", did, countOf(r.Rows, "fact row"), tables)
 }
 
 // shortSource is the sources of a column by entry: the first two different ones.

@@ -49,7 +49,7 @@ under corrections in the plan. A line without a value is not answered yet.`,
   umbau gaps --json | jq '.counts[]'`,
 		RunE: func(c *cobra.Command, args []string) error {
 			g := &gapList{all: all, to: to}
-			if err := g.open(file); err != nil {
+			if err := g.open(file, a); err != nil {
 				return place1("output", file, "the file cannot be written: "+err.Error())
 			}
 			defer g.abandon()
@@ -69,7 +69,7 @@ under corrections in the plan. A line without a value is not answered yet.`,
 				a.printJSON(gapsDoc{Version, words(c), a.exit, problems.Docs(), g.docs(), append([]gapCount{}, g.counts...)})
 				return nil
 			}
-			if !a.quiet {
+			if !a.quiet && file != stdout {
 				a.printGaps(g, file, len(problems) > 0)
 				a.printAdded(to, added)
 			}
@@ -78,7 +78,7 @@ under corrections in the plan. A line without a value is not answered yet.`,
 		},
 	}
 	cmd.Flags().BoolVar(&all, "all", false, "list all gaps with --json, not the first 10,000 only")
-	cmd.Flags().StringVar(&file, "csv", "", "write all gaps into this FILE")
+	cmd.Flags().StringVar(&file, "csv", "", "write all gaps into this FILE; - writes them to stdout")
 	cmd.Flags().StringVar(&to, "to", "", "append the cells that are held, stopped or silent to this FILE of corrections")
 	limits.add(cmd)
 	return cmd
@@ -185,16 +185,21 @@ type gapList struct {
 }
 
 // open begins the file of all gaps, if there is to be one, beside its target.
-func (g *gapList) open(file string) error {
-	if file == "" {
+func (g *gapList) open(file string, a *app) error {
+	out := a.out
+	switch {
+	case file == "" || file == stdout && a.json:
 		return nil
+	case file == stdout:
+	default:
+		f, err := whole.Create(file, ".umbau-")
+		if err != nil {
+			return err
+		}
+		g.temp, out = f, f
 	}
-	f, err := whole.Create(file, ".umbau-")
-	if err != nil {
-		return err
-	}
-	g.temp, g.csv = f, bufio.NewWriterSize(f, 1<<16)
-	_, err = g.csv.WriteString("file,sheet,row,header,column,kind,text,rule\n")
+	g.csv = bufio.NewWriterSize(out, 1<<16)
+	_, err := g.csv.WriteString("file,sheet,row,header,column,kind,text,rule\n")
 	return err
 }
 
@@ -207,8 +212,11 @@ func (g *gapList) abandon() {
 
 // close lets the file appear.
 func (g *gapList) close(file string) error {
-	if g.temp == nil {
+	switch {
+	case g.csv == nil:
 		return nil
+	case g.temp == nil:
+		return g.csv.Flush()
 	}
 	err := fact.CheckTarget(g.plan, g.read, file)
 	if err == nil {

@@ -90,7 +90,7 @@ func (a *app) keys(c *cobra.Command, args []string, o keysFlags) error {
 	problems := keysMust(must, sides, pair)
 	a.exit = problems.ExitCode()
 	if o.output != "" {
-		if err := a.writeKeys(o.output, on[0], sides[0], pair); err != nil || o.output == "-" {
+		if err := a.writeKeys(o.output, on[0], sides[0], pair); err != nil || o.output == stdout {
 			return err
 		}
 	}

@@ -74,6 +74,9 @@ type built struct {
 }
 
 func (a *app) report(c *cobra.Command, file string, o reportFlags) error {
+	if o.output == stdout {
+		return usageError{errors.New("-o -: the page goes into a file, such as out/report.html")}
+	}
 	p, err := readPlan(file, o.limits)
 	if err != nil {
 		return err

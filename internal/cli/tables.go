@@ -100,6 +100,9 @@ func (a *app) warnStale(p *plan.Plan, to string) {
 	}
 }
 
+// stdout is the name of a file that means standard output; there, the document of --json goes before all else.
+const stdout = "-"
+
 // tidy is a table that is written to a file.
 type tidy struct {
 	what   string // what it is
@@ -112,7 +115,7 @@ type tidy struct {
 // writeTable writes a table with a header to a file, whole or not at all, or as CSV to
 // stdout.
 func (a *app) writeTable(to string, t tidy) error {
-	if to == "-" {
+	if to == stdout {
 		w := csv.NewWriter(a.out)
 		_ = w.Write(t.header)
 		_ = w.WriteAll(t.rows)

@@ -73,7 +73,7 @@ func (a *app) widen(c *cobra.Command, args []string, o widenFlags) error {
 	a.remark(t, v)
 	if o.output != "" {
 		if err := a.writeTable(o.output, tidy{what: "wide table", header: r.Columns, kinds: r.Kinds, rows: texts(r.Rows)}); err != nil ||
-			o.output == "-" {
+			o.output == stdout {
 			return err
 		}
 	}

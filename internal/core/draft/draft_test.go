@@ -251,6 +251,7 @@ func TestNamesOfFiles(t *testing.T) {
 		{"region,month,branch,product,amount", "Lakes Nov 2023.csv", "Skerries Nov 2023.csv", "{region} {month}", `"* * 20*.csv"`},
 		{"region,date,branch,product,amount", "Lakes_2023-11-30.csv", "Skerries_2023-11-30.csv", "{region}_{date}", `"*_20*.csv"`},
 		{"region,month,branch,product,amount", "Lakes_2023-11-new.csv", "Skerries_2023-11-new.csv", "{region}_{month}-new", `"*_20*-new.csv"`},
+		{"region,month,branch,product,amount", "2023-11 Lakes.csv", "2023-12 Lakes.csv", "{month} {region}", `"* Lakes.csv"`},
 	} {
 		t.Run(test.first, func(t *testing.T) {
 			r, err := drafted(t, test.columns, map[string]string{test.first: text, test.second: text + "Lowe,Rope,3.00\n"})

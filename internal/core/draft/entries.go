@@ -238,10 +238,11 @@ func (e *entry) findGlobs(d *drafter) {
 			globs = append(globs, path.Join(escapedGlob(dir), "*"+ending))
 		}
 	} else {
-		if glob := globOfPlaces(files, prefix, suffix); glob != "" {
+		begun := begunTime.ReplaceAllString(prefix, "")
+		if glob := globOfPlaces(files, begun, suffix); glob != "" {
 			globs = append(globs, glob)
 		}
-		begin := escapedGlob(begunTime.ReplaceAllString(prefix, "")) + "*"
+		begin := escapedGlob(begun) + "*"
 		globs = append(globs, begin+anyTime(suffix), begin+escapedGlob(suffix), // next month's and next year's files, too
 			escapedGlob(prefix)+"*"+escapedGlob(suffix))
 	}

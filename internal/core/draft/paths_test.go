@@ -407,3 +407,30 @@ func TestNamesOfSheets(t *testing.T) {
 		}
 	}
 }
+
+// Numbers without groups are written as those of the other tables of their layout: one entry, and next month's file is of it.
+func TestNumbersWithoutGroups(t *testing.T) {
+	files := map[string]string{
+		"raw/Lakes_2024-01.csv":  "Branch;Amount\nHolm;1 234,50\nLowe;7,25\n",
+		"raw/Lakes_2024-02.csv":  "Branch;Amount\nHolm;34,50\nLowe;8,25\n",
+		"raw/Ulva_2024-01.csv":   "Branch;Amount\nHolm;34,50\nLowe;9,75\n",
+		"raw/Ulva_2024-02.csv":   "Branch;Amount\nHolm;5 234,50\nLowe;6,25\n",
+		"swiss/Eigg_2024-01.csv": "Branch;Amount\nMain;1'234.50\nPier;7.25\n",
+		"swiss/Eigg_2024-02.csv": "Branch;Amount\nMain;34.50\nPier;8\n",
+	}
+	r, err := drafted(t, "region,month,branch,amount", files)
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.Equal(t, 2, strings.Count(r.Text, "- files:"), r.Text)
+	require.Contains(t, r.Text, `numbers: "1 234,56"`)
+	require.Contains(t, r.Text, `numbers: "1'234.56"`)
+
+	// Two ways that groups are written in one layout stay two, and what can be read in both is of neither.
+	files = map[string]string{"raw/Lakes_2024-01.csv": files["raw/Lakes_2024-01.csv"], "raw/Lakes_2024-02.csv": files["raw/Lakes_2024-02.csv"],
+		"raw/Lakes_2024-03.csv": "Branch;Amount\nHolm;1.234,50\nLowe;1.007,25\n"}
+	r, err = drafted(t, "region,month,branch,amount", files)
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.Contains(t, r.Text, `numbers: "1 234,56"`)
+	require.Contains(t, r.Text, `numbers: "1.234,56"`)
+}

@@ -33,9 +33,10 @@ func (e *entry) findStyles() {
 // a toss-up are unclear in it, and the build stops.
 const neither = "1 234"
 
-// settleNumbers decides how numbers are written that can be read in two ways, by other tables of
+// settleNumbers decides how numbers are written that can be read in two ways, or are the same in two, by other tables of
 // the layout.
 func (d *drafter) settleNumbers() {
+	d.settleAlike()
 	for _, s := range d.sheets {
 		if s.as != "extract" || !s.Unsettled {
 			continue
@@ -49,6 +50,22 @@ func (d *drafter) settleNumbers() {
 		s.Numbers = neither
 		if len(found) == 1 {
 			s.Numbers = found[0]
+		}
+	}
+}
+
+// settleAlike writes the numbers of tables without groups as the other tables of the layout have theirs, so that all are of
+// one entry, and next month's.
+func (d *drafter) settleAlike() {
+	firm := map[string][]string{} // by layout, the styles of tables whose numbers can be read in one alone
+	for _, s := range d.sheets {
+		if s.as == "extract" && !s.Unsettled && len(s.Alike) == 0 && !slices.Contains(firm[s.layout()], s.Numbers) {
+			firm[s.layout()] = append(firm[s.layout()], s.Numbers)
+		}
+	}
+	for _, s := range d.sheets {
+		if styles := firm[s.layout()]; s.as == "extract" && len(styles) == 1 && slices.Contains(s.Alike, styles[0]) {
+			s.Numbers = styles[0]
 		}
 	}
 }

@@ -238,7 +238,7 @@ func (c *column) group(r reading) int {
 // short is group for the reading of a plain number.
 func (c *column) short(s short, kind table.CellKind) int {
 	for i := range c.groups {
-		if r := &c.groups[i].reading; r.styles == s.styles && r.whole == s.whole && r.sheet == kind && r.forms == 0 && *r == s.of(kind) {
+		if r := &c.groups[i].reading; r.styles == s.styles && r.wholes == s.wholes && r.sheet == kind && r.forms == 0 && *r == s.of(kind) {
 			return i
 		}
 	}
@@ -308,7 +308,7 @@ func (c *column) kind(style, form int) (is string, reads func(*group) bool) {
 		}
 		return "date", inForm(form)
 	case 2*numbers > all:
-		if c.count(func(g *group) bool { return inStyle(style)(g) && !g.whole }) == 0 {
+		if c.count(func(g *group) bool { return inStyle(style)(g) && g.wholes&(1<<style) == 0 }) == 0 {
 			return "whole", inStyle(style)
 		}
 		return "number", inStyle(style)

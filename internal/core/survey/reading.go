@@ -12,9 +12,9 @@ import (
 // reading is the ways in which a text can be read.
 type reading struct {
 	styles uint32 // bit i: as a number in style i
+	wholes uint32 // bit i: as a whole one
 	forms  uint32 // bit 0: as a date by default, bit i+1: in form i
 	months bool   // as a date, it has no day
-	whole  bool   // as a number, it is whole
 	truth  bool   // true or false
 	parts  bool   // a quarter
 	money  string // the currency that it names
@@ -25,7 +25,7 @@ type reading struct {
 // short is a reading of a number that nothing stands around, and that is no date.
 type short struct {
 	styles uint32
-	whole  bool
+	wholes uint32
 	coef   int64 // in its first style, × 10^-places
 	places int
 }
@@ -40,7 +40,7 @@ func hashOfNumber(coef int64, places int) (hash uint64, decimals bool) {
 
 // of is the reading of a cell of a kind.
 func (s short) of(kind table.CellKind) reading {
-	return reading{styles: s.styles, whole: s.whole, sheet: kind, gap: value.Unclear}
+	return reading{styles: s.styles, wholes: s.wholes, sheet: kind, gap: value.Unclear}
 }
 
 const defaultDate = 1
@@ -66,6 +66,9 @@ var allForms, namedForms = func() (all, named []int) {
 // All styles have their bits.
 var _ [32 - len(value.Styles)]struct{}
 
+// allStyles has the bits of all.
+const allStyles = 1<<len(value.Styles) - 1
+
 // pointed are the styles in which a point parts the places from the rest.
 var pointed = func() (styles uint32) {
 	for i, s := range value.Styles {
@@ -85,10 +88,9 @@ func readPlain(text []byte, kind table.CellKind) (r short, ok bool) {
 		return r, false
 	}
 	r.coef, r.places = coef, places
-	r.whole = places == 0 || text[len(text)-1] == '0' && coef%value.Power(places) == 0
 	switch whole := len(text) - places - 1; {
 	case places == 0 || kind == table.NumberCell:
-		r.styles = 1<<len(value.Styles) - 1
+		r.styles = allStyles
 	default:
 		r.styles = pointed
 		if text[0] == '-' {
@@ -96,7 +98,11 @@ func readPlain(text []byte, kind table.CellKind) (r short, ok bool) {
 		}
 		if places == 3 && whole <= 3 && text[len(text)-places-1-whole] != '0' { // or a group of three
 			r.styles |= 1 << 1
+			r.wholes = 1 << 1
 		}
+	}
+	if places == 0 || text[len(text)-1] == '0' && coef%value.Power(places) == 0 {
+		r.wholes = r.styles
 	}
 	return r, true
 }
@@ -143,16 +149,22 @@ func readGrouped(text []byte) (r short, ok bool) {
 	if commas == 0 || group == 0 || !point && group != 3 {
 		return r, false
 	}
-	r = short{styles: 1, whole: zeros, coef: coef}
+	r = short{styles: 1, coef: coef}
 	if point {
 		r.places = group
 	}
 	if commas == 1 && !point { // or the comma is a point
 		r.styles |= 1<<1 | 1<<2
-		r.whole = string(text[len(text)-3:]) == "000"
 	}
 	if commas == 1 && lead < 3 { // or groups are pairs
 		r.styles |= 1 << 4
+	}
+	switch {
+	case !zeros:
+	case string(text[len(text)-3:]) == "000":
+		r.wholes = r.styles
+	default:
+		r.wholes = r.styles & pointed
 	}
 	return r, true
 }
@@ -173,7 +185,7 @@ func read(text []byte, kind table.CellKind) reading {
 	case table.NumberCell:
 		d, code, _ := value.English.Number(text)
 		r.money = code
-		r.styles, r.whole = 1<<len(value.Styles)-1, d.Shorten().Places() == 0
+		r.number(allStyles, d)
 		if value.IsStamp(s) {
 			r.readDate(s, 0)
 		}
@@ -190,7 +202,7 @@ func read(text []byte, kind table.CellKind) reading {
 		return r
 	}
 	if _, places, _, ok := value.Plain(text, '.'); ok && places == 0 { // readPlain knows all others
-		r.styles, r.whole = 1<<len(value.Styles)-1, true
+		r.styles, r.wholes = allStyles, allStyles
 		r.readDate(s, 0)
 		return r
 	}
@@ -205,8 +217,7 @@ func read(text []byte, kind table.CellKind) reading {
 			break
 		}
 		if d, code, ok := style.Number(text); ok {
-			r.styles |= 1 << i
-			r.whole = d.Shorten().Places() == 0 && (r.whole || r.styles == 1<<i)
+			r.number(1<<i, d)
 			if code != "" {
 				r.money = code
 			}
@@ -214,6 +225,14 @@ func read(text []byte, kind table.CellKind) reading {
 	}
 	r.readDate(s, letters)
 	return r
+}
+
+// number takes in what the text is as a number in some styles.
+func (r *reading) number(styles uint32, d value.Decimal) {
+	r.styles |= styles
+	if d.Shorten().Places() == 0 {
+		r.wholes |= styles
+	}
 }
 
 // readDate works out the ways in which a text of so many letters is a date or a quarter.

@@ -24,24 +24,17 @@ func slowly(text string) reading {
 		r.truth = low == "true" || low == "false"
 		return r
 	}
-	whole := 0
 	for i, style := range value.Styles {
 		if d, code, ok := style.Number([]byte(text)); ok {
 			r.styles |= 1 << i
 			if d.Shorten().Places() == 0 {
-				whole++
+				r.wholes |= 1 << i
 			}
 			if code != "" {
 				r.money = code
 			}
 		}
 	}
-	for i := range value.Styles {
-		if r.styles&(1<<i) != 0 {
-			whole--
-		}
-	}
-	r.whole = r.styles != 0 && whole == 0 // in all that read it
 	d, date := value.ReadDate(text)
 	r.parts = r.styles == 0 && !date && value.IsQuarter(text)
 	if r.styles != 0 && (len(text) < 6 || len(text) > 10 || strings.Contains(text, ",")) {

@@ -54,6 +54,13 @@ func (t *Table) chooseStyle() (style int, unsettled bool) {
 			}
 		}
 	}
+	for i, s := range value.Styles {
+		others := func(c *column) bool { return c.ambiguous[i] > 0 }
+		same := s.Point == value.Styles[style].Point || style == 0 && !slices.ContainsFunc(t.columns, others)
+		if i != style && reads[i] == best && same && !unsettled {
+			t.Alike = append(t.Alike, s.Example)
+		}
+	}
 	t.InStyle, t.InDefault = max(best, 0), reads[0]
 	for i, s := range value.Styles {
 		t.Shows = t.Shows || s.Point != value.Styles[style].Point && reads[i] < best

@@ -132,6 +132,7 @@ Saltby,2024-03,2,#N/A,8,30,yes,3
 	line := field(t, table, "Dock Line")
 	require.Equal(t, 3, line.Filled)
 	require.Equal(t, 1, line.Unclear)
+	require.Equal(t, "whole", line.Is, "grouped figures, as the table writes them")
 	require.False(t, field(t, table, "Amount").Wide, "a measure's name")
 	require.Equal(t, []string{"text among numbers 3 Dock Line 1"}, traps(r))
 }

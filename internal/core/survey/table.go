@@ -25,10 +25,11 @@ type Table struct {
 	Facts     table.Facts
 	Numbers   string // how they are written, "" where the plan's default reads them all, or where it does not show
 	Dates     string
-	InStyle   int  // cells of columns of numbers that Numbers reads
-	InDefault int  // cells of such columns that the default reads
-	Shows     bool // some cell shows how they are written
-	Unsettled bool // another style reads as many, as other numbers
+	InStyle   int      // cells of columns of numbers that Numbers reads
+	InDefault int      // cells of such columns that the default reads
+	Shows     bool     // some cell shows how they are written
+	Unsettled bool     // another style reads as many, as other numbers
+	Alike     []string // further styles that read as many, as the same numbers
 	Titles, Footnotes, BlankRows, RepeatedHeaders,
 	TotalRows []int
 	TotalColumns []string
