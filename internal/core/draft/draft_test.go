@@ -252,6 +252,12 @@ func TestNamesOfFiles(t *testing.T) {
 		{"region,date,branch,product,amount", "Lakes_2023-11-30.csv", "Skerries_2023-11-30.csv", "{region}_{date}", `"*_20*.csv"`},
 		{"region,month,branch,product,amount", "Lakes_2023-11-new.csv", "Skerries_2023-11-new.csv", "{region}_{month}-new", `"*_20*-new.csv"`},
 		{"region,month,branch,product,amount", "2023-11 Lakes.csv", "2023-12 Lakes.csv", "{month} {region}", `"* Lakes.csv"`},
+		{"region,month,branch,product,amount", "Nov 2023 Amber Bay.csv", "Dec 2023 Holm.csv", "{mon:letters} {year} {region}", `"*.csv"`},
+		{"region,month,branch,product,amount", "Lakes.11.2023.csv", "Holm.12.2023.csv", "{region}.{month}", `"*.20*.csv"`},
+		{"month,branch,product,amount", "2023/11 sales.csv", "2023/12 sales.csv", "{year}/{mon:digits} sales", `"*/*.csv"`},
+		{"region,month,branch,product,amount", "Old Slip Nov 2023.csv", "New Slip Dec 2023.csv", "{region} {mon:letters} {year}", `"* 20*.csv"`},
+		{"region,month,branch,product,amount", "Quay 4 2023-11.csv", "Quay 7 2023-11.csv", "{region} {year}-{mon:digits}", `"* 20*.csv"`},
+		{"region,month,branch,product,amount", "Skerries_2023-11.csv", "Skerries East_2023-11.csv", "{region}_{month}", `"*_20*.csv"`},
 	} {
 		t.Run(test.first, func(t *testing.T) {
 			r, err := drafted(t, test.columns, map[string]string{test.first: text, test.second: text + "Lowe,Rope,3.00\n"})

@@ -179,6 +179,9 @@ var (
 	dateToken = regexp.MustCompile(fullTime.String() + `|\(?\d+\)?`)
 )
 
+// shortYear is the end of names such as Lakes Nov-23.csv.
+var shortYear = regexp.MustCompile(`^[-_. ]\d\d\.[^.]+$`)
+
 // begunTime is a time of which only the beginning is there.
 var begunTime = regexp.MustCompile(`(19|20)\d\d([-_. ]\d\d)?[-_. ]$`)
 
@@ -284,6 +287,9 @@ func anyTime(end string) string {
 		return escapedGlob(end[:len(end)-len(name)]+label+between) + timeGlob([]string{text}) + escapedGlob(ending)
 	}
 	list := fullTime.FindAllStringIndex(end, -1)
+	if len(list) == 0 && shortYear.MatchString(end) {
+		return end[:1] + "*" + escapedGlob(ending)
+	}
 	if len(list) == 0 {
 		return escapedGlob(end)
 	}
@@ -361,94 +367,32 @@ func commonEnds(texts []string) (prefix, suffix string) {
 // globOfPlaces is a glob for files whose names have a part of those of places in common, such as New Quay and New Harbour; "" where they
 // have none.
 func globOfPlaces(files []string, prefix, suffix string) string {
-	var middles []string
+	var middles, labels []string
 	for _, f := range files {
-		middles = append(middles, f[len(prefix):len(f)-len(suffix)])
+		middle := f[len(prefix) : len(f)-len(suffix)]
+		label, _, _, timed := splitTime(middle)
+		if !timed {
+			label, _, _, timed = splitPeriod(middle)
+		}
+		if !timed {
+			label = middle
+		}
+		middles, labels = append(middles, middle), append(labels, strings.TrimSuffix(label, lastWords(label)))
 	}
 	if c, _ := timesOf(middles); c != noClass {
 		return ""
 	}
 	folder, name := path.Split(prefix)
 	ending := path.Ext(suffix)
-	begin, end := folder+untilPlace(name, middles), fromPlace(strings.TrimSuffix(suffix, ending), middles)+ending
+	begin, end := folder+untilPlace(name, labels), fromPlace(strings.TrimSuffix(suffix, ending), labels)+ending
+	if slices.Contains(labels, "") && len(strings.Join(labels, "")) > 0 { // Skerries, Skerries East
+		before, _ := generalEnds(name)
+		begin = folder + before
+	}
 	if begin+end == prefix+suffix {
 		return ""
 	}
-	return escapedGlob(begin) + "*" + escapedGlob(end)
-}
-
-// readSheets finds what varies in the names of sheets: times, or labels.
-func (e *entry) readSheets() {
-	if e.sheets[0].Place.Sheet == "" {
-		return
-	}
-	var times, labels, between, all []string
-	for _, s := range e.sheets {
-		all = append(all, s.Place.Sheet)
-		if label, sep, text, ok := splitTime(s.Place.Sheet); ok {
-			times, labels, between = append(times, text), append(labels, label), append(between, sep)
-		}
-	}
-	if len(times) == len(all) {
-		before := labels[0] + between[0]
-		if slices.ContainsFunc(labels, func(l string) bool { return l != labels[0] }) && !slices.Contains(labels, "") {
-			e.pieces, before = append(e.pieces, piece{from: "sheet", values: labels}), between[0]
-		}
-		if !slices.ContainsFunc(between, func(b string) bool { return b != between[0] }) {
-			e.addPieces(ofSheets(timePieces(labels, before, times)))
-		}
-		return
-	}
-	if pieces := periodPieces(all); pieces != nil && len(pieces) > 1 {
-		e.addPieces(ofSheets(pieces))
-		return
-	}
-	if monthNumbers(all) && len(slices.Compact(slices.Sorted(slices.Values(all)))) > 1 {
-		e.pieces = append(e.pieces, piece{from: "sheet", values: all, digits: true})
-		return
-	}
-	if len(times) == 0 && !slices.ContainsFunc(all, saysNothing) && (len(all) > 1 || !e.sheets[0].database()) {
-		e.addPieces(ofSheets(sheetPieces(all)))
-	}
-}
-
-// sheetPieces are the pieces of names of sheets that no time ends: a time before a label, a number of its own, or what all of them say
-// beside it. One alone may be called after a thing, such as Tide Table.
-func sheetPieces(names []string) []piece {
-	for _, apart := range []func([]string) []piece{timeFirst, numbered} {
-		if pieces := apart(names); pieces != nil {
-			return pieces
-		}
-	}
-	if !several(names) {
-		before, _ := generalEnds(names[0])
-		return []piece{{before: before, values: []string{strings.TrimPrefix(names[0], before)}}}
-	}
-	pieces, after := labelPieces(names, false)
-	return closed(pieces, after)
-}
-
-// ofSheets are pieces of names, which are those of sheets.
-func ofSheets(pieces []piece) []piece {
-	for i := range pieces {
-		pieces[i].from = "sheet"
-	}
-	return pieces
-}
-
-// leftSheets are the sheets of the files of the entry that are none of its tables, and whether another entry has some of them.
-func (e *entry) leftSheets(d *drafter) (out []string, shared bool) {
-	files := e.files()
-	for _, s := range d.sheets {
-		if s.entry == e || s.Place.Sheet == "" || !slices.Contains(files, s.file) {
-			continue
-		}
-		shared = shared || s.entry != nil
-		if name := escaped(s.Place.Sheet); !slices.Contains(out, name) {
-			out = append(out, name)
-		}
-	}
-	return out, shared
+	return escapedGlob(begin) + "*" + anyTime(end)
 }
 
 // escaped is a text as it stands in a pattern.

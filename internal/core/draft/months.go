@@ -120,10 +120,11 @@ func monthNumbers(texts []string) bool {
 
 // helper adds a column that is not delivered.
 func (d *drafter) helper(name string, of class) *column {
-	for d.named(name) != nil {
-		name += "_"
+	free := name
+	for n := 2; slices.ContainsFunc(d.columns, func(c *column) bool { return key.Same(c.name, free) }); n++ {
+		free = name + strconv.Itoa(n)
 	}
-	c := newColumn(name)
+	c := newColumn(free)
 	c.class, c.helper = of, true
 	d.columns = append(d.columns, c)
 	return c

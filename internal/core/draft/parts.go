@@ -28,13 +28,30 @@ var yearBehind = regexp.MustCompile(`^\pL+(?:\d\d){1,2}$`)
 // splitPeriod parts a name into a label, what stands between, and a period at its end, which may be two words (week 12).
 func splitPeriod(name string) (label, between, text string, ok bool) {
 	for i := range len(name) {
-		if (i == 0 || strings.ContainsRune("_- ", rune(name[i-1]))) && isPeriod(name[i:]) {
-			label = strings.TrimRight(name[:i], "_- ")
+		if (i == 0 || strings.ContainsRune("_- (", rune(name[i-1]))) && name[i] != '(' && isPeriod(name[i:]) {
+			label = strings.TrimRight(name[:i], "_- (")
 			return label, name[len(label):i], name[i:], true
 		}
 	}
 	return "", "", "", false
 }
+
+// periodFirst are the pieces of names that all begin with the name of a month, without a year: Nov Lakes, Dec Lakes.
+func periodFirst(names []string) []piece {
+	months, labels, sign, ok := inTwo(names, firstWords)
+	if !ok || bareTimes(months) != month {
+		return nil
+	}
+	pieces, after := labelPieces(labels, true)
+	if len(pieces) == 0 || slices.ContainsFunc(labels, saysNothing) {
+		return nil
+	}
+	pieces[0].before = sign + pieces[0].before
+	return closed(append([]piece{{from: "path", values: months, letters: true}}, pieces...), after)
+}
+
+// firstWords parts a name behind its first word.
+var firstWords = regexp.MustCompile(`^(\pL+)([-_ ]+)(.+)$`)
 
 // periodPieces are the pieces of names that all end in a period: a label, perhaps with a year behind it, and the period.
 func periodPieces(names []string) []piece {
@@ -179,9 +196,12 @@ var (
 	monthYear = regexp.MustCompile(`^(0?[1-9]|1[0-2])([-_. ])((?:19|20)\d\d)$`)
 )
 
-// numbered are the pieces of names that begin with numbers of their own: 01 Lakes, 02 Amber Bay.
+// numbered are the pieces of names that begin with numbers of their own, 01 Lakes, 02 Amber Bay, or of months: 11 sales, 12 sales.
 func numbered(names []string) []piece {
 	numbers, labels, sign, ok := inTwo(names, numberedName)
+	if ok && monthNumbers(numbers) && saysNothing(labels[0]) && len(slices.Compact(slices.Clone(labels))) == 1 {
+		return []piece{{from: "path", values: numbers, digits: true}, {from: "path", before: sign + labels[0]}}
+	}
 	if !ok || len(names) < 2 || !distinct(labels) || slices.ContainsFunc(labels, saysNothing) || !countUp(numbers) {
 		return nil
 	}

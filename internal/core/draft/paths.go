@@ -15,11 +15,11 @@ import (
 // at its end.
 func splitTime(name string) (label, between, text string, ok bool) {
 	for i := range len(name) {
-		if i > 0 && !strings.ContainsRune("_- (", rune(name[i-1])) {
+		if i > 0 && !strings.ContainsRune("_- (", rune(name[i-1])) && !pointed.MatchString(name[:i]) {
 			continue
 		}
 		if c, form := timeOf(name[i:]); c != noClass && (form == "" || c == month && strings.ContainsAny(name[i:], "-./ ")) {
-			label = strings.TrimRight(name[:i], "_- (")
+			label = strings.TrimRight(name[:i], "_- (.")
 			return label, name[len(label):i], name[i:], true
 		}
 	}
@@ -29,6 +29,9 @@ func splitTime(name string) (label, between, text string, ok bool) {
 	}
 	return m[1], m[2], m[3], true
 }
+
+// pointed is what stands before a time behind a point: Lakes.2024-03.
+var pointed = regexp.MustCompile(`\pL\.$`)
 
 // tail is a year, a month or a day of figures alone, at the end of a name, or all of it.
 var tail = regexp.MustCompile(`^(.*?)([_\- (]*)((?:19|20)\d\d(?:[-_. ]?(?:0[1-9]|1[0-2]))?|` +
@@ -217,8 +220,10 @@ func namePieces(names []string) []piece {
 		labels[i], between[i], times[i] = label, sep, text
 	}
 	if timed == 0 {
-		if pieces := timeFirst(names); pieces != nil {
-			return closed(pieces, tail)
+		for _, apart := range []func([]string) []piece{timeFirst, periodFirst} {
+			if pieces := apart(names); pieces != nil {
+				return closed(pieces, tail)
+			}
 		}
 		for _, apart := range []func([]string) []piece{numbered, bracketed, copied} {
 			if pieces := apart(names); pieces != nil {
@@ -325,6 +330,11 @@ func apart(labels, times []string) (months, years []string, ok bool) {
 	if !slices.ContainsFunc(labels, func(l string) bool { return strings.Contains(l, " ") }) {
 		return nil, nil, false
 	}
+	return monthsAndYears(times)
+}
+
+// monthsAndYears parts times such as "Jul 2024".
+func monthsAndYears(times []string) (months, years []string, ok bool) {
 	for _, t := range times {
 		month, year, two := strings.Cut(t, " ")
 		if !two || bareTimes([]string{month}) == noClass || !yearForm.MatchString(year) {
@@ -343,7 +353,9 @@ func withoutTail(names []string) (out []string, tail string) {
 	}
 	for _, n := range names {
 		cut, all := strings.CutSuffix(n, end)
-		if _, _, _, timed := splitTime(cut); !all || !timed {
+		_, _, _, timed := splitTime(cut)
+		_, _, _, ofPeriod := splitPeriod(cut)
+		if !all || !timed && !ofPeriod {
 			return names, ""
 		}
 		out = append(out, cut)
@@ -429,7 +441,11 @@ func timeFirst(names []string) []piece {
 		return nil
 	}
 	pieces[0].before = between + pieces[0].before
-	return closed(append([]piece{{from: "path", before: lead, values: times, time: c}}, pieces...), after)
+	first := []piece{{from: "path", before: lead, values: times, time: c}}
+	if months, years, ok := monthsAndYears(times); ok { // or the year would begin the label
+		first = []piece{{from: "path", before: lead, values: months, letters: true}, {from: "path", before: " ", values: years, time: year}}
+	}
+	return closed(append(first, pieces...), after)
 }
 
 // partSheet takes what stands before the time in the names of all sheets for a label.

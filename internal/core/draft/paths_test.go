@@ -395,7 +395,10 @@ func TestNamesOfSheets(t *testing.T) {
 		"sales_2024_01,sales_2024_02": "sales_<year>_<01>", "New Quay,New Harbour": "<New Quay>",
 		"Sales 2023,Sales 2024": "Sales <year>", "01 Lakes,02 Holm": "<01> <Lakes>",
 		"2024-01 Lakes,2024-02 Holm": "<month> <Lakes>", "Tide Table": "<Tide Table>",
-		"Dock Line 15 m,Tide Table,Fender": "<Dock Line 15 m>", "Sales Lakes": "Sales <Lakes>"} {
+		"Dock Line 15 m,Tide Table,Fender": "<Dock Line 15 m>", "Sales Lakes": "Sales <Lakes>",
+		"Nov Lakes,Dec Holm": "<letters> <Lakes>", "Old Slip (Nov),New Slip (Dec)": "<Old Slip> (<Nov>)", "May,Jun": "<May>",
+		"Old Slip Nov 2023,New Slip Dec 2023": "<Old Slip> <letters> <year>", "Lakes (2023-11),Lakes (2023-12)": "Lakes (<month>)",
+		"Mar Road,Holm": "<Mar Road>"} {
 		e := &entry{}
 		for _, name := range strings.Split(names, ",") {
 			e.sheets = append(e.sheets, &sheet{Table: &survey.Table{Place: place.Place{Sheet: name}}})

@@ -1,0 +1,90 @@
+package draft
+
+import (
+	"slices"
+	"strings"
+)
+
+// What the names of sheets say.
+
+// readSheets finds what varies in the names of sheets: times, or labels.
+func (e *entry) readSheets() {
+	if e.sheets[0].Place.Sheet == "" {
+		return
+	}
+	var all, times, labels, between []string
+	for _, s := range e.sheets {
+		all = append(all, s.Place.Sheet)
+	}
+	names, tail := withoutTail(all)
+	for _, name := range names {
+		if label, sep, text, ok := splitTime(name); ok {
+			times, labels, between = append(times, text), append(labels, label), append(between, sep)
+		}
+	}
+	periods := periodPieces(names)
+	switch {
+	case len(times) == len(all):
+		e.addPieces(ofSheets(closed(timedSheets(labels, between, times), tail)))
+	case len(periods) > 1:
+		e.addPieces(ofSheets(closed(periods, tail)))
+	case monthNumbers(all) && several(all):
+		e.pieces = append(e.pieces, piece{from: "sheet", values: all, digits: true})
+	case len(times) == 0 && !slices.ContainsFunc(all, saysNothing) && (len(all) > 1 || !e.sheets[0].database()):
+		e.addPieces(ofSheets(sheetPieces(all)))
+	}
+}
+
+// timedSheets are the pieces of names of sheets that all end in a time: a label, if it varies, and the time.
+func timedSheets(labels, between, times []string) (out []piece) {
+	before := labels[0] + between[0]
+	if several(labels) && !slices.Contains(labels, "") {
+		out, before = []piece{{values: labels}}, between[0]
+	}
+	if slices.ContainsFunc(between, func(b string) bool { return b != between[0] }) {
+		return out
+	}
+	if months, years, ok := apart(labels, times); ok && len(out) > 0 {
+		return append(out, piece{before: before, values: months, letters: true}, piece{before: " ", values: years, time: year})
+	}
+	return append(out, timePieces(labels, before, times)...)
+}
+
+// sheetPieces are the pieces of names of sheets that no time ends: a time before a label, a number of its own, or what all of them say
+// beside it. One alone may be called after a thing, such as Tide Table.
+func sheetPieces(names []string) []piece {
+	for _, apart := range []func([]string) []piece{timeFirst, periodFirst, numbered} {
+		if pieces := apart(names); pieces != nil {
+			return pieces
+		}
+	}
+	if !several(names) {
+		before, _ := generalEnds(names[0])
+		return []piece{{before: before, values: []string{strings.TrimPrefix(names[0], before)}}}
+	}
+	pieces, after := labelPieces(names, false)
+	return closed(pieces, after)
+}
+
+// ofSheets are pieces of names, which are those of sheets.
+func ofSheets(pieces []piece) []piece {
+	for i := range pieces {
+		pieces[i].from = "sheet"
+	}
+	return pieces
+}
+
+// leftSheets are the sheets of the files of the entry that are none of its tables, and whether another entry has some of them.
+func (e *entry) leftSheets(d *drafter) (out []string, shared bool) {
+	files := e.files()
+	for _, s := range d.sheets {
+		if s.entry == e || s.Place.Sheet == "" || !slices.Contains(files, s.file) {
+			continue
+		}
+		shared = shared || s.entry != nil
+		if name := escaped(s.Place.Sheet); !slices.Contains(out, name) {
+			out = append(out, name)
+		}
+	}
+	return out, shared
+}
