@@ -257,6 +257,7 @@ func TestNamesOfFiles(t *testing.T) {
 		{"month,branch,product,amount", "2023/11 sales.csv", "2023/12 sales.csv", "{year}/{mon:digits} sales", `"*/*.csv"`},
 		{"region,month,branch,product,amount", "Old Slip Nov 2023.csv", "New Slip Dec 2023.csv", "{region} {mon:letters} {year}", `"* 20*.csv"`},
 		{"region,month,branch,product,amount", "Quay 4 2023-11.csv", "Quay 7 2023-11.csv", "{region} {year}-{mon:digits}", `"* 20*.csv"`},
+		{"region,date,branch,product,amount", "Old Slip 20231103.csv", "New Slip 20231204.csv", "{region} {date:digits}", `"*.csv"`},
 		{"region,month,branch,product,amount", "Skerries_2023-11.csv", "Skerries East_2023-11.csv", "{region}_{month}", `"*_20*.csv"`},
 	} {
 		t.Run(test.first, func(t *testing.T) {

@@ -183,12 +183,17 @@ func timePieces(labels []string, before string, times []string) []piece {
 	}
 	if years, months, sign, ok := inTwo(times, yearMonth); ok && sign != "" {
 		return []piece{{from: "path", before: before, values: years, time: year}, {from: "path", before: sign, values: months, digits: true}}
-	} else if ok {
+	} else if ok || allDigits(times) {
 		one.digits = true
 	} else if months, years, sign, ok := inTwo(times, monthYear); ok {
 		return []piece{{from: "path", before: before, values: months, digits: true}, {from: "path", before: sign, values: years, time: year}}
 	}
 	return []piece{one}
+}
+
+// allDigits reports whether some texts are of figures alone.
+func allDigits(texts []string) bool {
+	return !slices.ContainsFunc(texts, func(t string) bool { return strings.Trim(t, "0123456789") != "" })
 }
 
 var (

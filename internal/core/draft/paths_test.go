@@ -309,6 +309,10 @@ func TestProposedColumns(t *testing.T) {
 			[]string{`path: "{region}_{branch}_20*"`}},
 		{"periods that are quarters", map[string]string{"x.csv": "Region,Period,Amount\nLakes,2024-Q1,1.50\nLakes,2024-Q2,2.50\n"}, 2,
 			[]string{"period: quarter"}},
+		{"months in names behind labels of several words, and in folders of years", map[string]string{
+			"a/Old Slip 2024-01.csv": "Product,Amount\nOar,1.50\n", "a/Old Slip 2024-02.csv": "Product,Amount\nOar,2.50\n",
+			"b/2024/01/Lakes.csv": "Product,Amount,Note\nOar,3.50,x\n", "b/2024/02/Lakes.csv": "Product,Amount,Note\nOar,4.50,y\n"}, 4,
+			[]string{`write: "{year}-{mon}"`, "grain: [region, month, product]"}},
 		{"customers by their numbers", map[string]string{
 			"x.csv": "Region,Customer no,Amount\nLakes,1001,1.50\nLakes,1002,2.50\n"}, 2, []string{"grain: [region, customer_no]"}},
 	} {

@@ -278,6 +278,10 @@ func (p *proposal) addPieces(e *entry) {
 			name, _, _ := strings.Cut(piece.before, ":")
 			p.add(c, strings.TrimSpace(name))
 			has[c] = true
+		case piece.digits && monthNumbers(piece.values):
+			if !has[month] && !has[day] && e.saysYear() && e.sheets[0].wideTime() == noClass {
+				p.add(month, string(month))
+			}
 		case slices.ContainsFunc(piece.values, saysNothing):
 		case bareTimes(piece.values) != noClass:
 			if t := bareTimes(piece.values); !has[t] && e.saysYear() {
