@@ -271,6 +271,16 @@ func TestNamesOfFiles(t *testing.T) {
 	}
 }
 
+// A name that says from when to when its months are, which stand across, holds those of other times.
+func TestNamesOfPeriods(t *testing.T) {
+	r, err := drafted(t, "region,month,branch,product,amount", map[string]string{
+		"Sales 2024-06-2024-08.csv": "Region,Branch,Product,Jun 2024,Jul 2024,Aug 2024\nLakes,Holm,Buoy,1.50,2.50,3.25\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.Contains(t, r.Text, `files: "Sales *.csv"`)
+	require.Contains(t, r.Text, `unpivot: { header: "{month}", cell: amount }`)
+}
+
 // What a build wrote is never drafted from, nor looked up in.
 func TestWhatABuildWrote(t *testing.T) {
 	files := map[string]string{

@@ -310,7 +310,11 @@ func timeless(file string) string {
 		return escapedGlob(file)
 	}
 	last := at[len(at)-1]
-	return path.Join(escapedGlob(dir), escapedGlob(base[:last[0]])+"*"+escapedGlob(base[last[1]:]+ending))
+	begin := last[0]
+	if first := fullTime.FindStringIndex(base); first != nil { // 2024-01 to 2024-03, 2024 v2
+		begin = first[0]
+	}
+	return path.Join(escapedGlob(dir), escapedGlob(base[:begin])+"*"+escapedGlob(base[last[1]:]+ending))
 }
 
 // escapedGlob is a path as it stands in a glob.

@@ -168,11 +168,12 @@ func (e *entry) bareTime(c *column) (header string, ok bool) {
 	return header, true
 }
 
-// saysMonth reports whether wide headers are whole months, or a field has such, or days, of which a word says so or which agree with what
+// saysMonth reports whether wide headers are whole months or days, or a field has such, of which a word says so or which agree with what
 // names say.
 func (e *entry) saysMonth() bool {
 	s := e.sheets[0]
-	return s.wideTime() == month || slices.ContainsFunc(s.labels(), func(i int) bool {
+	across := s.wideTime()
+	return across == month || across == day || slices.ContainsFunc(s.labels(), func(i int) bool {
 		f := &s.Fields[i]
 		return (f.Is == "month" || f.Is == "date") && (classOf(f.Header).ofTime() || !e.contradicted(f.Header))
 	})
