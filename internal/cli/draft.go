@@ -69,6 +69,9 @@ func (a *app) draft(c *cobra.Command, args []string, o draftFlags) error {
 	if len(args) == 0 {
 		args = []string{"."}
 	}
+	if args, err = a.withoutPlans(args); err != nil {
+		return err
+	}
 	bar := a.progress("reading")
 	r, err := draft.Draft(c.Context(), draft.Options{Paths: args, Dir: filepath.Dir(o.output), Columns: columns, Workers: a.workers,
 		Formats: format.Sampling(formats(o.limits), format.LargeText), Progress: bar.set})

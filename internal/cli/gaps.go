@@ -96,11 +96,28 @@ func (a *app) printAdded(to string, added int) {
 	}
 }
 
+// withoutPlans are paths without the plans among them, as raw/* and * have them. One that stands alone is a mistake.
+func (a *app) withoutPlans(paths []string) (out []string, err error) {
+	for _, path := range paths {
+		if !isPlan(path) {
+			out = append(out, path)
+		} else if !a.quiet && len(paths) > 1 {
+			a.note("%s is left aside: a plan is no extract", place.Shorten(path))
+		}
+	}
+	if len(out) == 0 {
+		return nil, usageError{fmt.Errorf("%s is a plan; name extracts: a folder, files or a glob of them", place.Shorten(paths[0]))}
+	}
+	return out, nil
+}
+
+// isPlan reports whether a file is called as a plan is.
+func isPlan(file string) bool {
+	return slices.Contains([]string{".yaml", ".yml"}, strings.ToLower(filepath.Ext(file)))
+}
+
 // findGaps reads a plan's extracts, or files, for their gaps.
 func (a *app) findGaps(c *cobra.Command, args []string, g *gapList, limits limits) (place.List, error) {
-	isPlan := func(s string) bool {
-		return slices.Contains([]string{".yaml", ".yml"}, strings.ToLower(filepath.Ext(s)))
-	}
 	if len(args) == 0 || len(args) == 1 && isPlan(args[0]) {
 		g.file = plan.DefaultFile
 		if len(args) > 0 {

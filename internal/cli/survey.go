@@ -30,6 +30,10 @@ traps wait. Nothing is written or changed.`,
 			return nil
 		},
 		RunE: func(c *cobra.Command, args []string) error {
+			args, err := a.withoutPlans(args)
+			if err != nil {
+				return err
+			}
 			bar := a.progress("reading")
 			r, err := survey.Run(c.Context(), survey.Options{Paths: args, Workers: a.workers, Formats: formats(limits), Progress: bar.set})
 			bar.stop()

@@ -107,6 +107,7 @@ func TestMistakes(t *testing.T) {
 	for asked, want := range map[string]string{
 		"regoin": `has no column "regoin"; did you mean region?`, "upper(regoin)": "character 7: ", "amount +": "character 9",
 		"year(amount)": "character", "zzzzzz": "it has region, Product name, amount",
+		"region = Lakes": "it has region, Product name, amount; a text stands in quotes: 'Lakes'",
 	} {
 		_, err := table.View().Column(asked)
 		require.ErrorContains(t, err, want, asked)

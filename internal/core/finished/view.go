@@ -130,7 +130,11 @@ func (v *View) formula(text string) (*formula.Formula, error) {
 	err = f.Check(v.plan.Calendar, func(name string) (formula.Type, error) {
 		i := v.index(name)
 		if i < 0 {
-			return 0, v.missing(name)
+			m := v.missing(name)
+			if !strings.HasSuffix(m.Text, "?") {
+				m.Text += formula.TextInQuotes(name)
+			}
+			return 0, m
 		}
 		return v.plan.Columns[i].Kind.Type(), nil
 	})
@@ -173,7 +177,7 @@ func (v *View) mistakeIn(src string, err error) error {
 		return err
 	}
 	if strings.Contains(bad.Text, "has no column") && key.Of(src) != "" && !strings.ContainsAny(src, "(){}<>=+*/\"'") {
-		return &Mistake{bad.Text}
+		return v.missing(strings.TrimSpace(src))
 	}
 	return mistake("%s, character %d: %s", place.Shorten(src), utf8.RuneCountInString(src[:min(bad.Offset, len(src))])+1, bad.Text)
 }

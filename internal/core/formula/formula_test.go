@@ -146,6 +146,9 @@ func TestMistakes(t *testing.T) {
 		{strings.Repeat("(", 5000), 200, "nested more than 200 deep"}, {strings.Repeat("-", 5000) + "a", 200, "nested more than 200 deep"},
 		{strings.Repeat("a+", 500_000), 0, "the most are 10000"},
 		{strings.Repeat("abs(", 300) + "a", 803, "nested more than 200 deep"}, {"a, b", 1, ", is not expected"},
+		{"region = Amber Bay", 15, "a comma missing, or is it a text: 'Amber Bay'?"},
+		{"(region = Long Sound)", 15, "missing, or is it a text: 'Long Sound'?"},
+		{"a (b)", 0, "no function a"}, {"'a' b", 4, "b is not expected here; is an operator or a comma missing?"},
 		{"and", 0, "and is not expected"}, {"a\xff", 1, "no meaning"},
 	} {
 		_, err := run(test.src, value.Calendar{})

@@ -23,7 +23,7 @@ func Parse(src string) (*Formula, error) {
 	p.next()
 	root, err := p.or()
 	if err == nil && p.token != end {
-		err = failed(p.at, "%s is not expected here; is an operator or a comma missing?", p.shown())
+		err = failed(p.at, "%s is not expected here; is an operator or a comma missing%s?", p.shown(), p.unquoted())
 	}
 	if p.bad != nil {
 		err = p.bad
@@ -64,6 +64,19 @@ func (p *parser) shown() string {
 	}
 	return p.src[p.at:p.pos]
 }
+
+// unquoted asks, of a word behind another one, whether they are a text, and shows how it would stand in quotes.
+func (p *parser) unquoted() string {
+	before := strings.TrimRightFunc(p.src[:p.at], unicode.IsSpace)
+	first := before[strings.LastIndexFunc(before, func(r rune) bool { return !inName(r) })+1:]
+	if p.token != word || first == "" {
+		return ""
+	}
+	return ", or is it a text: '" + first + " " + p.text + "'"
+}
+
+// TextInQuotes ends a message about a name that is no column.
+func TextInQuotes(name string) string { return "; a text stands in quotes: '" + name + "'" }
 
 // next reads the next token.
 func (p *parser) next() {
@@ -295,7 +308,7 @@ func (p *parser) brackets() (*node, *Error) {
 	if err == nil && !p.is(")") {
 		err = failed(open, "the bracket is not closed")
 		if p.token != end {
-			err = failed(p.at, "%s is not expected here; is an operator or a closing bracket missing?", p.shown())
+			err = failed(p.at, "%s is not expected here; is an operator or a closing bracket missing%s?", p.shown(), p.unquoted())
 		}
 	}
 	p.next()

@@ -56,9 +56,15 @@ func (r *reader) checkFormula(p *Plan, n node, f *formula.Formula) bool {
 		}
 		var names []string
 		for _, c := range p.Columns {
-			names = append(names, c.Name)
+			if c.Formula != f {
+				names = append(names, c.Name)
+			}
 		}
-		return 0, errors.New("the fact table has no column " + place.Shorten(name) + didYouMean(name, names))
+		near := didYouMean(name, names)
+		if !strings.HasSuffix(near, "?") {
+			near += formula.TextInQuotes(place.Shorten(name))
+		}
+		return 0, errors.New("the fact table has no column " + place.Shorten(name) + near)
 	})
 	r.failFormula(n, err)
 	return err == nil

@@ -102,6 +102,8 @@ var mistakesCases = []struct{ old, new, want string }{
 	{"  month: month", "  month: { lookup: branches, by: region, from: year }", "two places: from and lookup"},
 	{"  month: month", "  month: { lookup: branches, by: region, missing: 7 }", "there is no reference"},
 	{"  month: month", "  month: =yeer", "umbau.yaml:18:11: the fact table has no column yeer; did you mean year?"},
+	{"  month: month", "  month: =region = Lakes", "the fact table has no column Lakes; known are"},
+	{"  month: month", "  month: =region = Lakes", "; a text stands in quotes: 'Lakes'"},
 	{"  month: month", "  month: =year +", "a value is missing before the end\n    month: =year +\n                  ^"},
 	{"  month: month", "  month: { is: month, formula: \"=region + 1\" }", "calculates with numbers"},
 	{"  month: month", "  month: =month", "month needs month"},

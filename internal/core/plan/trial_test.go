@@ -1,6 +1,7 @@
 package plan_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -83,4 +84,17 @@ func FuzzReadTried(f *testing.F) {
 		p, _, err := plan.ReadTried("umbau.yaml", []byte(triedPlan), format.All(), []plan.Trial{{Key: key, Value: value}})
 		require.True(t, (p == nil) == (err != nil))
 	})
+}
+
+// A plan that has a column of the name, and of the next, gets one of another name for the formula; what it may name is that of the plan.
+func TestReadWhere(t *testing.T) {
+	text := strings.Replace(triedPlan, "  rows: text\n", "  where: text\n  WHERE2: text\n", 1)
+	p, at, err := plan.ReadWhere("umbau.yaml", []byte(text), format.All(), "where = 'x'")
+	require.NoError(t, err)
+	require.Equal(t, "where3", p.Columns[at].Name)
+	require.Len(t, p.Columns, 7)
+	_, _, err = plan.ReadWhere("umbau.yaml", []byte(triedPlan), format.All(), "region = Lakes")
+	require.ErrorContains(t, err, "no column Lakes; known are region, branch, amount, double, rows; a text stands in quotes: 'Lakes'")
+	_, _, err = plan.ReadWhere("umbau.yaml", []byte(triedPlan), format.All(), "amount")
+	require.ErrorContains(t, err, "it must be true or false")
 }

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"strconv"
 	"strings"
 
 	"umbau/internal/core/key"
@@ -17,8 +18,8 @@ func ReadWhere(file string, src []byte, formats *table.Formats, text string) (p 
 	if len(problems) > 0 {
 		return nil, 0, problems
 	}
-	for root.columnNamed(name) {
-		name += "_"
+	for n := 2; root.columnNamed(name); n++ {
+		name = "where" + strconv.Itoa(n)
 	}
 	own := func(text string) node { return node{kind: scalar, text: text} }
 	entry := node{kind: mapping, pairs: []aPair{{key: "formula", value: own("=" + strings.TrimPrefix(strings.TrimSpace(text), "="))},
