@@ -7,6 +7,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
@@ -115,6 +116,11 @@ type tidy struct {
 // writeTable writes a table with a header to a file, whole or not at all, or as CSV to
 // stdout.
 func (a *app) writeTable(to string, t tidy) error {
+	for _, text := range t.tellApart() {
+		if !a.quiet {
+			a.note("%s", text)
+		}
+	}
 	if to == stdout {
 		w := csv.NewWriter(a.out)
 		_ = w.Write(t.header)
@@ -143,6 +149,22 @@ func (a *app) writeTable(to string, t tidy) error {
 		a.note("wrote %s: %s", to, countOf(len(t.rows), "line"))
 	}
 	return nil
+}
+
+// tellApart gives a header that stands twice, such as that of a column which the command adds, another name, and says so.
+func (t *tidy) tellApart() (told []string) {
+	seen := map[string]bool{}
+	t.header = slices.Clone(t.header)
+	for i, own := range t.header {
+		name := own
+		for n := 2; seen[name]; n++ {
+			name = fmt.Sprintf("%s (%d)", own, n)
+		}
+		if t.header[i], seen[name] = name, true; name != own {
+			told = append(told, fmt.Sprintf("two columns are called %s; in the %s one is %s", place.Shorten(own), t.what, place.Shorten(name)))
+		}
+	}
+	return told
 }
 
 // write gives the rows to a sink.

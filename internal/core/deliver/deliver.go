@@ -104,7 +104,7 @@ func Columns(p *plan.Plan, d *plan.Delivery) (out []table.SinkColumn) {
 		}
 	}
 	if d.Origin {
-		for i, name := range originNames {
+		for i, name := range plan.OriginColumns {
 			is := "text"
 			if i == originRow {
 				is = "whole"

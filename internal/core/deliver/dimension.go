@@ -91,9 +91,6 @@ func (d *dimension) differ(m *member, c *combo, problems *place.List) {
 	}
 }
 
-// idColumn is the name of the column of ids.
-func (d *dimension) idColumn() string { return d.name + "_id" }
-
 // readExisting reads the dimension that is there, whose ids stay.
 func (d *dimension) readExisting(b *builder, to, name string) error {
 	shown, file := to, to
@@ -122,7 +119,7 @@ func (d *dimension) readExisting(b *builder, to, name string) error {
 		return place.List{p}
 	}
 	r := &existing{of: d, view: t.View()}
-	for _, h := range append([]string{d.idColumn()}, d.headers()...) {
+	for _, h := range append([]string{plan.IDColumn(d.name)}, d.headers()...) {
 		i, err := r.view.Column("{" + h + "}")
 		if err != nil {
 			return err
@@ -160,7 +157,7 @@ func headersOf(t *finished.Table) string {
 
 // fits reports whether a table has the columns of the dimension.
 func (d *dimension) fits(t *finished.Table) bool {
-	want := append([]string{d.idColumn()}, d.headers()...)
+	want := append([]string{plan.IDColumn(d.name)}, d.headers()...)
 	if len(t.Columns) != len(want) {
 		return false
 	}
@@ -234,7 +231,7 @@ func boolInt(b bool) int {
 
 // write writes the dimension into a sink, which is not begun yet, and says how many lines.
 func (d *dimension) write(sink table.Sink, p *plan.Plan) (rows int, err error) {
-	columns := []table.SinkColumn{{Name: d.idColumn(), Is: "whole", Decimals: -1, Key: true}}
+	columns := []table.SinkColumn{{Name: plan.IDColumn(d.name), Is: "whole", Decimals: -1, Key: true}}
 	numeric := []bool{true}
 	for _, c := range d.header {
 		c.Index, c.Key = len(columns), false

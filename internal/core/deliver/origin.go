@@ -3,12 +3,10 @@ package deliver
 import (
 	"umbau/internal/core/pass"
 	"umbau/internal/core/place"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
 	"umbau/internal/core/value"
 )
-
-// originNames are the columns that say where a row comes from.
-var originNames = []string{"origin_file", "origin_sheet", "origin_row", "origin_header"}
 
 const originRow = 2
 
@@ -92,7 +90,7 @@ func (o *origin) columns(b *pass.Block) []table.Column {
 
 // OriginKinds are which of the columns that say where a row comes from have numbers.
 func OriginKinds() []bool {
-	out := make([]bool, len(originNames))
+	out := make([]bool, len(plan.OriginColumns))
 	out[originRow] = true
 	return out
 }

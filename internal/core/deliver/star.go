@@ -65,7 +65,7 @@ func (s *star) Begin(columns []table.SinkColumn) error {
 		case !ok:
 			s.fields = append(s.fields, field{c, -1})
 		case first[c.Name]:
-			c.Name, c.Is, c.Decimals = s.dims[dim].name+"_id", "whole", -1
+			c.Name, c.Is, c.Decimals = plan.IDColumn(s.dims[dim].name), "whole", -1
 			s.fields = append(s.fields, field{c, dim})
 		default:
 			continue

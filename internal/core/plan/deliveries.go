@@ -46,6 +46,9 @@ type Dimension struct {
 	Columns []string
 }
 
+// IDColumn is the column of ids of a dimension.
+func IDColumn(dimension string) string { return dimension + "_id" }
+
 // TablePiece is the piece of a path that stands for the names of tables of a star.
 const TablePiece = "table"
 
@@ -250,8 +253,25 @@ func (r *reader) checkDelivery(p *Plan, d *Delivery) {
 			kept(name, "to")
 		}
 	}
+	if d.Origin {
+		for _, name := range OriginColumns {
+			r.checkAdded(p, d, "origin", name)
+		}
+	}
 	if d.Star != nil {
 		r.checkStar(p, d, kept)
+	}
+}
+
+// OriginColumns are the columns that say where a row comes from.
+var OriginColumns = []string{"origin_file", "origin_sheet", "origin_row", "origin_header"}
+
+// checkAdded fails where a delivery makes a column of a name that a delivered column has.
+func (r *reader) checkAdded(p *Plan, d *Delivery, by, name string) {
+	for _, c := range p.Columns {
+		if c.Kept && key.Same(c.Name, name) && (len(d.Columns) == 0 || slices.Contains(d.Columns, c.Name)) {
+			r.fail(d.Pos, "%s adds a column %s, and the fact table has one, %s; give that one another name", by, name, c.Name)
+		}
 	}
 }
 
@@ -300,6 +320,7 @@ func (r *reader) checkStar(p *Plan, d *Delivery, kept func(name, what string)) {
 			r.fail(d.Pos, "star: two tables are called %s", dim.Name)
 		}
 		tables = append(tables, dim.Name)
+		r.checkAdded(p, d, "star", IDColumn(dim.Name))
 		for _, name := range dim.Columns {
 			use(name, dim.Name)
 		}
@@ -316,6 +337,7 @@ func (r *reader) checkStar(p *Plan, d *Delivery, kept func(name, what string)) {
 			}
 		}
 	}
+	r.checkAdded(p, d, "star", IDColumn(CalendarTable))
 	use(s.Calendar, CalendarTable)
 	if c := p.Column(s.Calendar); c != nil && c.Kind != Month && c.Kind != Date {
 		r.fail(d.Pos, "star: calendar wants a column of months or dates; %s is a %s column", c.Name, c.Kind)

@@ -266,3 +266,22 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// A delivery adds no column of a name that a delivered column has.
+func TestAddedColumns(t *testing.T) {
+	for deliver, want := range map[string]string{
+		"out/s.csv, origin: yes":                            "column origin_row, and the fact table has one, Origin row",
+		"out/s.csv, origin: yes, columns: [region, amount]": "",
+
+		"'{table}.csv', star: { fact: s, dimensions: { branch: [branch] } }":        "star adds a column branch_id, and",
+		"'{table}.csv', star: { fact: s, dimensions: { coast: [region, branch] } }": "",
+	} {
+		text := strings.Replace(full, "  month: month\n", "  month: month\n  Origin row: { value: x }\n  branch_id: { value: y }\n", 1)
+		_, err := Read("umbau.yaml", []byte(strings.Replace(text, "out/s.csv", deliver, 1)), format.All())
+		if want == "" {
+			require.NoError(t, err, deliver)
+			continue
+		}
+		require.ErrorContains(t, err, want)
+	}
+}
