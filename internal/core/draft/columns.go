@@ -19,7 +19,8 @@ type column struct {
 	decimals int                 // -1 for none
 	finest   int                 // before it was rounded as its control totals are, 0 where it is not, -1 where that did not help
 	from     string              // a column of times that it is made of
-	write    string              // the columns that it is put together of
+	write    string              // how it is put together
+	parts    []*column           // of these
 	helper   bool                // not delivered
 	besides  []string            // labels of rows that stand beside others
 	always   string              // what it says everywhere, if a row that says something else is to stop the build

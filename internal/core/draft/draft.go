@@ -300,7 +300,11 @@ func (d *drafter) sourcesOf(c *column) []string {
 	case c.from != "":
 		return []string{"column " + c.from + " of the table"}
 	case c.write != "":
-		return slices.Concat(d.bare.sources, d.bareYear.sources)
+		var of []string
+		for _, part := range c.parts {
+			of = append(of, part.sources...)
+		}
+		return of
 	}
 	return c.sources
 }

@@ -258,6 +258,9 @@ func TestNamesOfFiles(t *testing.T) {
 		{"region,month,branch,product,amount", "Old Slip Nov 2023.csv", "New Slip Dec 2023.csv", "{region} {mon:letters} {year}", `"* 20*.csv"`},
 		{"region,month,branch,product,amount", "Quay 4 2023-11.csv", "Quay 7 2023-11.csv", "{region} {year}-{mon:digits}", `"* 20*.csv"`},
 		{"region,date,branch,product,amount", "Old Slip 20231103.csv", "New Slip 20231204.csv", "{region} {date:digits}", `"*.csv"`},
+		{"region,month,branch,product,amount", "Old Slip Nov-23.csv", "New Slip Dec-23.csv", "{region} {mon:letters}-{yy:digits}", `"*-*.csv"`},
+		{"region,date,branch,product,amount", "Old Slip 2023-11-03.csv", "New Slip 2024-02-04.csv",
+			"{region} {year:digits}-{mm:digits}-{dd:digits}", `"*.csv"`},
 		{"region,month,branch,product,amount", "Skerries_2023-11.csv", "Skerries East_2023-11.csv", "{region}_{month}", `"*_20*.csv"`},
 	} {
 		t.Run(test.first, func(t *testing.T) {

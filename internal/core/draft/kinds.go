@@ -61,7 +61,7 @@ func (d *drafter) settleKinds() {
 	}
 	if d.bare != nil && d.bare.missing { // then nothing is made of it
 		for _, c := range d.columns {
-			c.missing = c.missing || c.write != ""
+			c.missing = c.missing || slices.Contains(c.parts, d.bare)
 		}
 	}
 }

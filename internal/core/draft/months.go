@@ -76,6 +76,7 @@ func (d *drafter) findBareTimes() {
 			c.write = "{" + d.bareYear.name + "}-{" + d.bare.name + "}"
 		}
 	}
+	c.parts = []*column{d.bare, d.bareYear}
 	for _, e := range d.entries {
 		c.used[e] = true
 		header, bare := headers[e]

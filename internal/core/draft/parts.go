@@ -121,7 +121,7 @@ func (d *drafter) settlePatterns(e *entry) {
 				p.before, p.values = p.before+p.values[0], nil
 			}
 		}
-		if e.takesApart(from) {
+		if e.takesApart(from) || d.partTimes(e, from) && e.takesApart(from) {
 			continue
 		}
 		name, of := e.sheets[0].nameOf(), "files"

@@ -62,3 +62,20 @@ func TestPeriodsInNames(t *testing.T) {
 		require.Empty(t, r.Missing, test.names)
 	}
 }
+
+// Times are parted where all of them are made alike; a month that another entry says whole is not put together of parts.
+func TestPartsOfTimes(t *testing.T) {
+	for times, want := range map[string]string{
+		"Nov-23,Dec-23": "mon-part", "2023-11-15,2024-01-02": "year-part-part", "15.11.2023,2.1.2024": "part.part.year",
+		"Nov-23,Dec 23": "", "Nov-23,2023-12": "", "2023": "", "(Nov-23": "", "2023-11,2023-12-01": "", "Nov–23": "", "": ""} {
+		parts := timePartsOf(strings.Split(times, ","))
+		require.Equal(t, want, strings.Join(parts.names, parts.sign), times)
+	}
+	files := map[string]string{"a/Old Slip Nov-23.csv": "Branch,Amount\nHolm,1.50\n", "a/New Slip Dec-23.csv": "Branch,Amount\nHolm,2.50\n",
+		"b/x.csv": "Region,Branch,Month,Amount\nLakes,Pier,2023-11,3.50\n"}
+	r, err := drafted(t, "region,branch,month,amount", files)
+	require.NoError(t, err)
+	require.NotZero(t, r.Exit)
+	require.Contains(t, r.Text, "# ? a/*-*.csv: no pattern takes names such as")
+	require.NotContains(t, r.Text, "write:")
+}
