@@ -79,3 +79,24 @@ func TestPartsOfTimes(t *testing.T) {
 	require.Contains(t, r.Text, "# ? a/*-*.csv: no pattern takes names such as")
 	require.NotContains(t, r.Text, "write:")
 }
+
+// A month and a year are found wherever they stand in names, whatever parts them.
+func TestMonthsWithinNames(t *testing.T) {
+	for _, test := range []struct{ names, want string }{
+		{"Lakes_Nov2023,Holm_Dec2023", "<Lakes>_<letters><year>"},
+		{"Nov_2023,Dec_2023", "<letters>_<year>"},
+		{"Nov_2023 report,Dec_2023 report", "<letters>_<year> report"},
+		{"2023_11_Lakes,2023_12_Amber Bay", "<year>_<11>_<Lakes>"},
+		{"report_2023-11_Lakes,report_2023-12_Lakes", "report_<year>-<11>_<Lakes>"},
+		{"till 202311 Lakes export,till 202312 Holm export", "till <year><11> <Lakes> export"},
+		{"Lakes (11.2023),Holm (12.2023)", "<Lakes> (<month>)"},
+		{"2023 Nov Lakes,2023 Dec Lakes", "<month> <Lakes>"},
+		{"Lakes 2023-11 sales till,Holm 2023-12 sales till", "<Lakes> <year>-<11> sales till"},
+		{"Nov 2023 Lakes,Dec 2023 Holm", "<letters> <year> <Lakes>"},
+		{"Lakes_2023-11-15_x,Holm_2023-11-16_x", "<Lakes>_<day>_x"},
+		{"Old 2023_11 New,Pier 2023_12 Quay", "<Old 2023_11 New>"},
+		{"Lakes.2023-11,Holm.2023-12", "<Lakes>.<month>"},
+	} {
+		require.Equal(t, test.want, shown(namePieces(strings.Split(test.names, ","))), test.names)
+	}
+}

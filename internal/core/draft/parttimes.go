@@ -114,3 +114,114 @@ func partName(part string) string {
 
 // figures are called so where it does not show what they count.
 const figures = "part"
+
+// timeForm is a way in which names have a month and a year; the groups of its expression are these two and the sign between them.
+type timeForm struct {
+	by          *regexp.Regexp
+	month, year int
+}
+
+var timeForms = []timeForm{
+	{regexp.MustCompile(`((?:19|20)\d\d)([-_. ]?)(0[1-9]|1[0-2])(?:$|[-_ ).])`), 3, 1},
+	{regexp.MustCompile(`(?:^|[-_ (])(0[1-9]|1[0-2])([-_. ])((?:19|20)\d\d)`), 1, 3},
+	{regexp.MustCompile(`(\pL+)([-_. ]?)((?:19|20)\d\d)`), 1, 3},
+	{regexp.MustCompile(`((?:19|20)\d\d)([-_. ]?)(\pL+)`), 3, 1},
+}
+
+// within is a month and a year in a name, with what stands around them.
+type within struct{ left, leftSign, month, sign, year, rightSign, right string }
+
+// find finds the month and the year in a name.
+func (f timeForm) find(name string) (w within, ok bool) {
+	for at := 0; at < len(name); at++ {
+		m := f.by.FindStringSubmatchIndex(name[at:])
+		if m == nil {
+			return w, false
+		}
+		text := func(group int) string { return name[at+m[2*group] : at+m[2*group+1]] }
+		w = within{month: text(f.month), sign: text(2), year: text(f.year)}
+		left, right := name[:at+m[2]], name[at+m[7]:]
+		w.left, w.right = strings.TrimRight(left, "_- (."), strings.TrimLeft(right, "_- ).")
+		w.leftSign, w.rightSign = left[len(w.left):], right[:len(right)-len(w.right)]
+		apart := (w.left == "" || w.leftSign != "") && (w.right == "" || w.rightSign != "")
+		day := w.right != "" && w.right[0] <= '9' && strings.Contains("-_. ", w.rightSign)
+		if apart && !day && (monthNumbers([]string{w.month}) || bareTimes([]string{w.month}) == month) {
+			return w, true
+		}
+		at += m[2]
+	}
+	return w, false
+}
+
+// timeWithin are the pieces of names that have a month and a year in them, made alike, with a label on one side, perhaps, and words
+// that are the same in all of them: report_2024-03_Lakes, Lakes Nov2023. Without odd it is for those alone that nothing else reads.
+func timeWithin(names []string, odd bool) []piece {
+	for _, f := range timeForms {
+		var all []within
+		for _, name := range names {
+			w, ok := f.find(name)
+			if !ok || len(all) > 0 && (w.sign != all[0].sign || w.leftSign != all[0].leftSign || w.rightSign != all[0].rightSign) {
+				break
+			}
+			all = append(all, w)
+		}
+		if len(all) < len(names) || !odd && (f.month == 3 || monthNumbers([]string{all[0].month}) || all[0].sign == " " || all[0].sign == "-") {
+			continue
+		}
+		return f.pieces(all)
+	}
+	return nil
+}
+
+// timeAlone reports whether a name says a month and a year that nothing else reads, and nothing besides.
+func timeAlone(name string) bool {
+	c, _ := timeOf(name)
+	pieces := timeWithin([]string{name}, true)
+	return c == noClass && len(pieces) > 0 && !slices.ContainsFunc(pieces, func(p piece) bool {
+		return len(p.values) > 0 && p.time == noClass && !p.digits && !p.letters
+	})
+}
+
+// pieces are those of names.
+func (f timeForm) pieces(all []within) []piece {
+	texts := func(of func(w within) string) (out []string) {
+		for _, w := range all {
+			out = append(out, of(w))
+		}
+		return out
+	}
+	left, right := texts(func(w within) string { return w.left }), texts(func(w within) string { return w.right })
+	months := piece{from: "path", values: texts(func(w within) string { return w.month })}
+	months.digits = monthNumbers(months.values)
+	months.letters = !months.digits
+	time := []piece{months, {from: "path", values: texts(func(w within) string { return w.year }), time: year}}
+	if f.year < f.month {
+		slices.Reverse(time)
+	}
+	time[1].before = all[0].sign
+	uneven := func(texts []string) bool {
+		return slices.ContainsFunc(texts, func(t string) bool { return t != texts[0] })
+	}
+	label := func(texts []string) bool { return uneven(texts) || !saysNothing(texts[0]) && texts[0] != "" }
+	switch {
+	case uneven(left) && uneven(right), !uneven(left) && !uneven(right) && label(left) && label(right):
+		return nil
+	case label(right) && (uneven(right) || !label(left)):
+		time[0].before = left[0] + all[0].leftSign
+		pieces, after := labelPieces(right, true)
+		if len(pieces) == 0 {
+			return nil
+		}
+		pieces[0].before = all[0].rightSign + pieces[0].before
+		return closed(append(time, pieces...), after)
+	case label(left):
+		pieces, after := labelPieces(left, true)
+		if len(pieces) == 0 {
+			return nil
+		}
+		time[0].before = after + all[0].leftSign
+		return closed(append(pieces, time...), all[0].rightSign+right[0])
+	}
+	time[0].before = left[0] + all[0].leftSign
+	return closed(time, all[0].rightSign+right[0])
+}

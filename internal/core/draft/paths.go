@@ -9,13 +9,14 @@ import (
 	"umbau/internal/core/key"
 )
 
-// What the names of files and of their folders say.
+// What the names of files say.
 
 // splitTime parts a name into a label, what stands between, and a time that the plan's default reads
 // at its end.
 func splitTime(name string) (label, between, text string, ok bool) {
 	for i := range len(name) {
-		if i > 0 && !strings.ContainsRune("_- (", rune(name[i-1])) && !pointed.MatchString(name[:i]) {
+		begins := i == 0 || strings.ContainsRune("_- (", rune(name[i-1])) || pointed.MatchString(name[:i])
+		if !begins || strings.ContainsRune("_- (", rune(name[i])) {
 			continue
 		}
 		if c, form := timeOf(name[i:]); c != noClass && (form == "" || c == month && strings.ContainsAny(name[i:], "-./ ")) {
@@ -46,54 +47,11 @@ func (s *sheet) nameOf() string {
 	}
 	base := path.Base(name)
 	for range 2 {
-		if ext := path.Ext(base); ext != "" && len(ext) <= 6 && !yearForm.MatchString(strings.TrimPrefix(ext, ".")) {
+		if ext := path.Ext(base); len(ext) <= 6 && strings.Trim(ext, ".0123456789()") != "" {
 			base = strings.TrimSuffix(base, ext)
 		}
 	}
 	return base
-}
-
-// findFolders finds the tables whose folder says more than their file: it is a time, or a label while the file says no
-// more than a time, or one while two are to be found there.
-func (d *drafter) findFolders() {
-	wanted := d.wanted()
-	for _, s := range d.sheets {
-		dir := path.Dir(s.file)
-		folder := path.Base(dir)
-		if s.as != "extract" || s.member != "" || s.database() || dir == "." || dir == ".." {
-			continue
-		}
-		name, _, _, timed := splitTime(s.nameOf())
-		if !timed {
-			name = s.nameOf()
-		}
-		if s.findOuter(dir, timed) {
-			continue
-		}
-		s.two = s.unsaid(wanted) > 1
-		_, _, _, both := splitTwo(name)
-		if c, _ := timeOf(folder); c == noClass && (saysNothing(folder) || !saysNothing(name) && (!s.two || both)) {
-			continue
-		}
-		s.inFolder = folder
-	}
-}
-
-// findOuter finds two folders that say something together: a year and a month in it, or a label and a year in it, where the file is
-// called by a month.
-func (s *sheet) findOuter(dir string, timed bool) bool {
-	folder, outer := path.Base(dir), path.Base(path.Dir(dir))
-	inner, _ := timeOf(folder)
-	around, _ := timeOf(outer)
-	ofMonth := func(name string) bool { return monthNumbers([]string{name}) || bareTimes([]string{name}) == month }
-	switch {
-	case around == year && ofMonth(folder):
-	case inner == year && (timed || ofMonth(s.nameOf())) && strings.Trim(outer, ".") != "" && !saysNothing(outer):
-	default:
-		return false
-	}
-	s.inFolder, s.outer = folder, outer
-	return true
 }
 
 // wanted are the places and things that are asked for, or, if nothing is, those that headers of some extracts name.
@@ -180,19 +138,13 @@ func (e *entry) readNames() {
 			pieces = []piece{{from: "path", values: names, digits: outer[0] != "" && monthNumbers(names)}}
 		}
 		pieces[0].before = "/" + pieces[0].before
-		pieces = append([]piece{ofFolder(folders)}, pieces...)
+		pieces = append(ofFolder(folders), pieces...)
 		if outer[0] != "" {
 			pieces[0].before = "/"
-			pieces = append([]piece{ofFolder(outer)}, pieces...)
+			pieces = append(ofFolder(outer), pieces...)
 		}
 	}
 	e.addPieces(pieces)
-}
-
-// ofFolder is the piece of folders: a time, a month alone or a label.
-func ofFolder(names []string) piece {
-	c, _ := timesOf(names)
-	return piece{from: "path", values: names, time: c, folder: true, digits: monthNumbers(names)}
 }
 
 // addPieces adds pieces, and how times in them are written.
@@ -207,6 +159,9 @@ func (e *entry) addPieces(pieces []piece) {
 // or a label alone, and words around them that say nothing.
 func namePieces(names []string) []piece {
 	names, tail := withoutTail(names)
+	if pieces := timeWithin(names, false); pieces != nil {
+		return closed(pieces, tail)
+	}
 	n := len(names)
 	labels, between, times := make([]string, n), make([]string, n), make([]string, n)
 	timed := 0
@@ -220,21 +175,8 @@ func namePieces(names []string) []piece {
 		labels[i], between[i], times[i] = label, sep, text
 	}
 	if timed == 0 {
-		for _, apart := range []func([]string) []piece{timeFirst, periodFirst} {
-			if pieces := apart(names); pieces != nil {
-				return closed(pieces, tail)
-			}
-		}
-		for _, apart := range []func([]string) []piece{numbered, bracketed, copied} {
-			if pieces := apart(names); pieces != nil {
-				return pieces
-			}
-		}
-		if pieces := periodPieces(names); pieces != nil {
-			return closed(pieces, tail)
-		}
-		if labels, tail := withoutSomeTail(names); tail != "" {
-			return []piece{{from: "path", values: labels}, {from: "path", before: tail, absent: true}}
+		if pieces := untimedPieces(names, tail); pieces != nil {
+			return pieces
 		}
 	}
 	if timed > 0 && timed < n {
@@ -254,6 +196,20 @@ func namePieces(names []string) []piece {
 		pieces = append(pieces, piece{from: "path", before: after})
 	}
 	return closed(pieces, tail)
+}
+
+// untimedPieces are those of names that no time ends: a time before a label or within, a number of its own, a period.
+func untimedPieces(names []string, tail string) []piece {
+	within := func(names []string) []piece { return timeWithin(names, true) }
+	for _, apart := range []func([]string) []piece{timeFirst, periodFirst, numbered, bracketed, copied, periodPieces, within} {
+		if pieces := apart(names); pieces != nil {
+			return closed(pieces, tail)
+		}
+	}
+	if labels, tail := withoutSomeTail(names); tail != "" {
+		return []piece{{from: "path", values: labels}, {from: "path", before: tail, absent: true}}
+	}
+	return nil
 }
 
 // closed are pieces with what stands behind them in all names.
@@ -419,7 +375,8 @@ func timeFirst(names []string) []piece {
 		rest := name[len(lead):]
 		at := -1
 		for i := len(rest) - 1; i > 0 && at < 0; i-- {
-			if c, _ := timeOf(rest[:i]); c != noClass && strings.ContainsRune("_- ", rune(rest[i])) {
+			ends := strings.ContainsRune("_- ", rune(rest[i])) && !strings.ContainsRune("_- ", rune(rest[i-1]))
+			if c, _ := timeOf(rest[:i]); c != noClass && ends {
 				at = i
 			}
 		}
@@ -435,6 +392,9 @@ func timeFirst(names []string) []piece {
 	c, _ := timesOf(times)
 	if c == noClass {
 		return nil
+	}
+	if pieces := timeWithin(names, true); c == year && pieces != nil { // of months that no plan reads as they stand: 2024_03 Lakes
+		return pieces
 	}
 	pieces, after := labelPieces(labels, true)
 	if len(pieces) == 0 {

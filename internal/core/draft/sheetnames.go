@@ -22,8 +22,10 @@ func (e *entry) readSheets() {
 			times, labels, between = append(times, text), append(labels, label), append(between, sep)
 		}
 	}
-	periods := periodPieces(names)
+	periods, apart := periodPieces(names), timeWithin(names, false)
 	switch {
+	case apart != nil:
+		e.addPieces(ofSheets(closed(apart, tail)))
 	case len(times) == len(all):
 		e.addPieces(ofSheets(closed(timedSheets(labels, between, times), tail)))
 	case len(periods) > 1:
