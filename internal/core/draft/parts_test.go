@@ -88,7 +88,7 @@ func TestMonthsWithinNames(t *testing.T) {
 		{"Nov_2023 report,Dec_2023 report", "<letters>_<year> report"},
 		{"2023_11_Lakes,2023_12_Amber Bay", "<year>_<11>_<Lakes>"},
 		{"report_2023-11_Lakes,report_2023-12_Lakes", "report_<year>-<11>_<Lakes>"},
-		{"till 202311 Lakes export,till 202312 Holm export", "till <year><11> <Lakes> export"},
+		{"till 202311 Lakes export,till 202312 Holm export", "till <month> <Lakes> export"},
 		{"Lakes (11.2023),Holm (12.2023)", "<Lakes> (<month>)"},
 		{"2023 Nov Lakes,2023 Dec Lakes", "<month> <Lakes>"},
 		{"Lakes 2023-11 sales till,Holm 2023-12 sales till", "<Lakes> <year>-<11> sales till"},

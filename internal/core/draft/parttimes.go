@@ -199,6 +199,9 @@ func (f timeForm) pieces(all []within) []piece {
 		slices.Reverse(time)
 	}
 	time[1].before = all[0].sign
+	if months.digits && all[0].sign == "" { // 202403: nothing parts the two
+		time = []piece{{from: "path", values: texts(func(w within) string { return w.year + w.month }), time: month, digits: true}}
+	}
 	uneven := func(texts []string) bool {
 		return slices.ContainsFunc(texts, func(t string) bool { return t != texts[0] })
 	}
