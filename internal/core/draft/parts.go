@@ -176,8 +176,15 @@ func (e *entry) takesApart(from string) bool {
 // timePieces are the pieces of times behind labels. A year and a month that words of a label could begin (Amber Bay 2024-03), or between
 // which a sign stands that no date has (2024_03), are two, of figures alone.
 func timePieces(labels []string, before string, times []string) []piece {
+	if months, years, ok := apart(labels, times); ok {
+		return []piece{{from: "path", before: before, values: months, letters: true}, {from: "path", before: " ", values: years, time: year}}
+	}
 	c, _ := timesOf(times)
 	one := piece{from: "path", before: before, values: times, time: c}
+	if daysRather(times) {
+		one.time = noClass
+		return []piece{one}
+	}
 	if c != noClass && (before == "" || !slices.ContainsFunc(labels, func(l string) bool { return strings.Contains(l, before) })) {
 		return []piece{one}
 	}

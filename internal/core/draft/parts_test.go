@@ -71,9 +71,14 @@ func TestPartsOfTimes(t *testing.T) {
 		parts := timePartsOf(strings.Split(times, ","))
 		require.Equal(t, want, strings.Join(parts.names, parts.sign), times)
 	}
+	r, err := drafted(t, "", map[string]string{"Lakes Nov-05.csv": "Branch,Amount\nHolm,1.50\n",
+		"Lakes Nov-12.csv": "Branch,Amount\nHolm,2.50\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "# ? names such as Nov-05 may say days, or months of some years")
+	require.NotContains(t, r.Text, "Dec-24")
 	files := map[string]string{"a/Old Slip Nov-23.csv": "Branch,Amount\nHolm,1.50\n", "a/New Slip Dec-23.csv": "Branch,Amount\nHolm,2.50\n",
 		"b/x.csv": "Region,Branch,Month,Amount\nLakes,Pier,2023-11,3.50\n"}
-	r, err := drafted(t, "region,branch,month,amount", files)
+	r, err = drafted(t, "region,branch,month,amount", files)
 	require.NoError(t, err)
 	require.NotZero(t, r.Exit)
 	require.Contains(t, r.Text, "# ? a/*-*.csv: no pattern takes names such as")
@@ -96,6 +101,9 @@ func TestMonthsWithinNames(t *testing.T) {
 		{"Lakes_2023-11-15_x,Holm_2023-11-16_x", "<Lakes>_<day>_x"},
 		{"Old 2023_11 New,Pier 2023_12 Quay", "<Old 2023_11 New>"},
 		{"Lakes.2023-11,Holm.2023-12", "<Lakes>.<month>"},
+		{"Lakes Dec-23,Lakes Jan-24", "<Lakes> <month>"},
+		{"Lakes Nov-05,Holm Nov-12", "<Lakes> <Nov-05>"}, // days, perhaps: years that far from each other are not guessed
+		{"Lakes Nov-26,Lakes Dec-03,Lakes Dec-10", "<Lakes> <Nov-26>"},
 	} {
 		require.Equal(t, test.want, shown(namePieces(strings.Split(test.names, ","))), test.names)
 	}

@@ -3,7 +3,10 @@ package draft
 import (
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
+
+	"umbau/internal/core/key"
 )
 
 // partTimes parts the times behind labels of several words into helpers of letters and of figures alone, which no words of a label are
@@ -182,6 +185,28 @@ func timeAlone(name string) bool {
 	})
 }
 
+// uneven reports whether some texts are not all the same, to the letter.
+func uneven(texts []string) bool {
+	return slices.ContainsFunc(texts, func(t string) bool { return t != texts[0] })
+}
+
+// daysRather reports whether times such as Nov-05, Nov-12 say days of months rather than months of years: there are more of these figures
+// than of months, or years between them that nothing is of.
+func daysRather(times []string) bool {
+	months, years := map[string]bool{}, map[int]bool{}
+	first, last := 99, 0
+	for _, t := range times {
+		parts := timePart.FindAllString(t, -1)
+		if len(parts) != 2 || bareTimes(parts[:1]) != month || len(parts[1]) != 2 {
+			return false
+		}
+		n, _ := strconv.Atoi(parts[1])
+		months[key.Of(parts[0])], years[n] = true, true
+		first, last = min(first, n), max(last, n)
+	}
+	return len(years) > len(months) || last-first >= len(years)
+}
+
 // pieces are those of names.
 func (f timeForm) pieces(all []within) []piece {
 	texts := func(of func(w within) string) (out []string) {
@@ -201,9 +226,6 @@ func (f timeForm) pieces(all []within) []piece {
 	time[1].before = all[0].sign
 	if months.digits && all[0].sign == "" { // 202403: nothing parts the two
 		time = []piece{{from: "path", values: texts(func(w within) string { return w.year + w.month }), time: month, digits: true}}
-	}
-	uneven := func(texts []string) bool {
-		return slices.ContainsFunc(texts, func(t string) bool { return t != texts[0] })
 	}
 	label := func(texts []string) bool { return uneven(texts) || !saysNothing(texts[0]) && texts[0] != "" }
 	switch {

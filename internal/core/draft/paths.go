@@ -150,6 +150,10 @@ func (e *entry) readNames() {
 // addPieces adds pieces, and how times in them are written.
 func (e *entry) addPieces(pieces []piece) {
 	for _, p := range pieces {
+		if daysRather(p.values) {
+			e.open = append(e.open, "names such as "+p.values[0]+" may say days, or months of some years: say set: in an entry for each")
+			continue
+		}
 		e.readTimes(p.values)
 	}
 	e.pieces = append(e.pieces, pieces...)
@@ -183,10 +187,7 @@ func namePieces(names []string) []piece {
 		return closed(someYears(labels, between, times), tail)
 	}
 	pieces, after := labelPieces(labels, timed > 0)
-	switch month, years, ok := apart(labels, times); {
-	case timed > 0 && ok:
-		pieces = append(pieces, piece{from: "path", before: after + between[0], values: month, letters: true},
-			piece{from: "path", before: " ", values: years, time: year})
+	switch {
 	case timed > 0:
 		if len(pieces) > 0 {
 			labels = pieces[0].values
@@ -390,7 +391,7 @@ func timeFirst(names []string) []piece {
 		labels, times = append(labels, label), append(times, rest[:at])
 	}
 	c, _ := timesOf(times)
-	if c == noClass {
+	if c == noClass || daysRather(times) {
 		return nil
 	}
 	if pieces := timeWithin(names, true); c == year && pieces != nil { // of months that no plan reads as they stand: 2024_03 Lakes

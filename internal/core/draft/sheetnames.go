@@ -43,11 +43,8 @@ func timedSheets(labels, between, times []string) (out []piece) {
 	if several(labels) && !slices.Contains(labels, "") {
 		out, before = []piece{{values: labels}}, between[0]
 	}
-	if slices.ContainsFunc(between, func(b string) bool { return b != between[0] }) {
+	if uneven(between) {
 		return out
-	}
-	if months, years, ok := apart(labels, times); ok && len(out) > 0 {
-		return append(out, piece{before: before, values: months, letters: true}, piece{before: " ", values: years, time: year})
 	}
 	return append(out, timePieces(labels, before, times)...)
 }

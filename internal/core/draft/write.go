@@ -381,7 +381,9 @@ func (e *entry) pattern(from string, title int) (pattern, sample string, wanted 
 		text.WriteString(before)
 		switch {
 		case p.column != nil:
-			wanted, sample = true, p.values[0]
+			if wanted = true; !p.column.helper || sample == "" { // a place rather than the last figures of a month
+				sample = p.values[0]
+			}
 			text.WriteString("{" + p.column.name + p.limit() + "}")
 		case p.time != noClass:
 			text.WriteString(timeGlob(p.values))
