@@ -26,6 +26,7 @@ type entry struct {
 	open     []string // what is a toss-up
 	lacks    []string // labels that nothing there says
 	dates    []string
+	notDates string   // how dates are not written, as far as anybody knows
 	waits    bool     // the build is to stop until a person has looked at it
 	others   []string // headers that are left aside; nil for all that nothing claims
 	drop     bool

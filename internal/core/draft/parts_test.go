@@ -76,6 +76,10 @@ func TestPartsOfTimes(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, r.Text, "# ? names such as Nov-05 may say days, or months of some years")
 	require.NotContains(t, r.Text, "Dec-24")
+	r, err = drafted(t, "region,month,amount", map[string]string{"x.csv": "Region,Week,Amount\nLakes,Nov-05,1.50\nLakes,Nov-12,2.50\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "# ? x.csv, column Week: texts such as Nov-05 may be days, or months of some years")
+	require.Contains(t, r.Text, "unclear: hold")
 	files := map[string]string{"a/Old Slip Nov-23.csv": "Branch,Amount\nHolm,1.50\n", "a/New Slip Dec-23.csv": "Branch,Amount\nHolm,2.50\n",
 		"b/x.csv": "Region,Branch,Month,Amount\nLakes,Pier,2023-11,3.50\n"}
 	r, err = drafted(t, "region,branch,month,amount", files)

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 
+	"umbau/internal/core/survey"
 	"umbau/internal/core/value"
 )
 
@@ -14,6 +15,12 @@ func (e *entry) findStyles() {
 	for _, s := range e.sheets {
 		if s.Numbers != "" && e.numbers == "" {
 			e.numbers = s.Numbers
+		}
+		if f := s.daysOfMonths(); f != nil {
+			e.notDates = s.Dates
+			e.open = append(e.open, fmt.Sprintf("%s, column %s: texts such as %s may be days, or months of some years; "+
+				"dates: %q reads them as months", path.Base(s.file), f.Header, f.Values[0], s.Dates))
+			continue
 		}
 		if s.Dates != "" && !slices.Contains(e.dates, s.Dates) {
 			e.dates = append(e.dates, s.Dates)
@@ -27,6 +34,15 @@ func (e *entry) findStyles() {
 		e.header = "2 rows"
 	}
 	e.settleDates()
+}
+
+// daysOfMonths is the field whose texts may be days of months, where they would be read as months of years.
+func (s *sheet) daysOfMonths() *survey.Field {
+	i := slices.IndexFunc(s.Fields, func(f survey.Field) bool { return f.Is == "month" && daysRather(f.Values) })
+	if i < 0 {
+		return nil
+	}
+	return &s.Fields[i]
 }
 
 // neither is a style that reads no number that is written in groups or with decimals: those of

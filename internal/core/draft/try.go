@@ -258,7 +258,7 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 		changed := false
 		for _, e := range d.entriesAt(p) {
 			text = strings.Trim(text, `"'`)
-			if name == "dates" && !slices.Contains(e.dates, text) {
+			if name == "dates" && text != e.notDates && !slices.Contains(e.dates, text) {
 				e.dates, changed = append(e.dates, text), true
 			}
 			if name == "numbers" && e.numbers == "" && len(e.open) == 0 {
