@@ -9,6 +9,7 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/pattern"
+	"umbau/internal/core/value"
 )
 
 // What the names of files are made of: labels behind numbers, before brackets, and periods without a year: Lakes Jan, Holm_Q2,
@@ -181,7 +182,7 @@ func timePieces(labels []string, before string, times []string) []piece {
 	}
 	c, _ := timesOf(times)
 	one := piece{from: "path", before: before, values: times, time: c}
-	if daysRather(times) {
+	if value.DaysOfMonths(times) {
 		one.time = noClass
 		return []piece{one}
 	}

@@ -80,6 +80,13 @@ func TestPartsOfTimes(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, r.Text, "# ? x.csv, column Week: texts such as Nov-05 may be days, or months of some years")
 	require.Contains(t, r.Text, "unclear: hold")
+	for _, headers := range []string{"Region,Nov-05,Nov-12,Nov-19", ",Amount,,,Quantity,,\nRegion,Nov-05,Nov-12,Nov-19,Nov-05,Nov-12,Nov-19"} {
+		text := headers + "\nLakes,1.50,2.50,3.50,1,2,3\nHolm,4.50,5.50,6.50,1,2,3\n"
+		r, err = drafted(t, "region,month,amount", map[string]string{"x.csv": text})
+		require.NoError(t, err)
+		require.Contains(t, r.Text, "# ? x.csv, headers such as Nov-05 may be days, or months of some years")
+		require.NotContains(t, r.Text, "    dates: \"Dec-24\"\n")
+	}
 	files := map[string]string{"a/Old Slip Nov-23.csv": "Branch,Amount\nHolm,1.50\n", "a/New Slip Dec-23.csv": "Branch,Amount\nHolm,2.50\n",
 		"b/x.csv": "Region,Branch,Month,Amount\nLakes,Pier,2023-11,3.50\n"}
 	r, err = drafted(t, "region,branch,month,amount", files)

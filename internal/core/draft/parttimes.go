@@ -3,10 +3,7 @@ package draft
 import (
 	"regexp"
 	"slices"
-	"strconv"
 	"strings"
-
-	"umbau/internal/core/key"
 )
 
 // partTimes parts the times behind labels of several words into helpers of letters and of figures alone, which no words of a label are
@@ -188,23 +185,6 @@ func timeAlone(name string) bool {
 // uneven reports whether some texts are not all the same, to the letter.
 func uneven(texts []string) bool {
 	return slices.ContainsFunc(texts, func(t string) bool { return t != texts[0] })
-}
-
-// daysRather reports whether times such as Nov-05, Nov-12 say days of months rather than months of years: there are more of these figures
-// than of months, or years between them that nothing is of.
-func daysRather(times []string) bool {
-	months, years := map[string]bool{}, map[int]bool{}
-	first, last := 99, 0
-	for _, t := range times {
-		parts := timePart.FindAllString(t, -1)
-		if len(parts) != 2 || bareTimes(parts[:1]) != month || len(parts[1]) != 2 {
-			return false
-		}
-		n, _ := strconv.Atoi(parts[1])
-		months[key.Of(parts[0])], years[n] = true, true
-		first, last = min(first, n), max(last, n)
-	}
-	return len(years) > len(months) || last-first >= len(years)
 }
 
 // pieces are those of names.

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/value"
 )
 
 // What the names of files say.
@@ -150,7 +151,7 @@ func (e *entry) readNames() {
 // addPieces adds pieces, and how times in them are written.
 func (e *entry) addPieces(pieces []piece) {
 	for _, p := range pieces {
-		if daysRather(p.values) {
+		if value.DaysOfMonths(p.values) {
 			e.open = append(e.open, "names such as "+p.values[0]+" may say days, or months of some years: say set: in an entry for each")
 			continue
 		}
@@ -391,7 +392,7 @@ func timeFirst(names []string) []piece {
 		labels, times = append(labels, label), append(times, rest[:at])
 	}
 	c, _ := timesOf(times)
-	if c == noClass || daysRather(times) {
+	if c == noClass || value.DaysOfMonths(times) {
 		return nil
 	}
 	if pieces := timeWithin(names, true); c == year && pieces != nil { // of months that no plan reads as they stand: 2024_03 Lakes

@@ -6,7 +6,6 @@ import (
 	"slices"
 	"strconv"
 
-	"umbau/internal/core/survey"
 	"umbau/internal/core/value"
 )
 
@@ -16,15 +15,12 @@ func (e *entry) findStyles() {
 		if s.Numbers != "" && e.numbers == "" {
 			e.numbers = s.Numbers
 		}
-		if f := s.daysOfMonths(); f != nil {
-			e.notDates = s.Dates
-			e.open = append(e.open, fmt.Sprintf("%s, column %s: texts such as %s may be days, or months of some years; "+
-				"dates: %q reads them as months", path.Base(s.file), f.Header, f.Values[0], s.Dates))
-			continue
+		for i := range s.Fields {
+			if f := &s.Fields[i]; f.Is == "month" && value.DaysOfMonths(f.Values) {
+				e.mayBeDays(path.Base(s.file)+", column "+f.Header+": texts", f.Values)
+			}
 		}
-		if s.Dates != "" && !slices.Contains(e.dates, s.Dates) {
-			e.dates = append(e.dates, s.Dates)
-		}
+		e.addForm(s.Dates)
 	}
 	if e.numbers == neither {
 		e.open = append(e.open, path.Base(e.sheets[0].file)+
@@ -36,13 +32,21 @@ func (e *entry) findStyles() {
 	e.settleDates()
 }
 
-// daysOfMonths is the field whose texts may be days of months, where they would be read as months of years.
-func (s *sheet) daysOfMonths() *survey.Field {
-	i := slices.IndexFunc(s.Fields, func(f survey.Field) bool { return f.Is == "month" && daysRather(f.Values) })
-	if i < 0 {
-		return nil
+// addForm adds a way in which dates are written, if there is none yet that is it. It reports whether it did.
+func (e *entry) addForm(form string) bool {
+	if form == "" || form == e.notDates || slices.Contains(e.dates, form) {
+		return false
 	}
-	return &s.Fields[i]
+	e.dates = append(e.dates, form)
+	return true
+}
+
+// mayBeDays asks about texts that may be days of months, or months of years: no form reads them until somebody says so.
+func (e *entry) mayBeDays(which string, texts []string) {
+	_, e.notDates = timeOf(texts[0])
+	e.dates = slices.DeleteFunc(e.dates, func(form string) bool { return form == e.notDates })
+	e.open = append(e.open, fmt.Sprintf("%s such as %s may be days, or months of some years; dates: %q reads them as months",
+		which, texts[0], e.notDates))
 }
 
 // neither is a style that reads no number that is written in groups or with decimals: those of
@@ -118,9 +122,7 @@ func (e *entry) settleDates() {
 					if b {
 						form = pair[1]
 					}
-					if !slices.Contains(e.dates, form) {
-						e.dates = append(e.dates, form)
-					}
+					e.addForm(form)
 				}
 			}
 		}

@@ -258,8 +258,8 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 		changed := false
 		for _, e := range d.entriesAt(p) {
 			text = strings.Trim(text, `"'`)
-			if name == "dates" && text != e.notDates && !slices.Contains(e.dates, text) {
-				e.dates, changed = append(e.dates, text), true
+			if name == "dates" && e.addForm(text) {
+				changed = true
 			}
 			if name == "numbers" && e.numbers == "" && len(e.open) == 0 {
 				e.numbers, changed = text, true

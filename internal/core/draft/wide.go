@@ -2,10 +2,12 @@ package draft
 
 import (
 	"fmt"
+	"path"
 	"slices"
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/value"
 )
 
 // assignWide says what wide headers and their cells are.
@@ -91,6 +93,10 @@ func (e *entry) readTimes(texts []string) {
 	if t == noClass {
 		return
 	}
+	if value.DaysOfMonths(texts) {
+		e.mayBeDays(path.Base(e.sheets[0].file)+", headers", texts)
+		return
+	}
 	forms := []string{form}
 	if t == month {
 		for _, text := range texts {
@@ -99,9 +105,7 @@ func (e *entry) readTimes(texts []string) {
 		}
 	}
 	for _, form := range forms {
-		if form != "" && !slices.Contains(e.dates, form) {
-			e.dates = append(e.dates, form)
-		}
+		e.addForm(form)
 	}
 }
 

@@ -449,29 +449,31 @@ func (c *column) noSales(f *Field) (n int, text string) {
 	return len(list), strings.Join(list[:min(3, len(list))], ", ")
 }
 
+// firstOf is the first cell of some groups.
+func (c *column) firstOf(has func(*group) bool) (row int, text string) {
+	for i := range c.groups {
+		if g := &c.groups[i]; has(g) && (row == 0 || g.first[0].row < row) {
+			row, text = g.first[0].row, g.first[0].text
+		}
+	}
+	return row, text
+}
+
 // addTraps notes what is easily overlooked in a column.
 func (t *Table) addTraps(c *column, f *Field, style int) {
 	add := func(what string, row, n int, detail string) {
 		t.traps = append(t.traps, Trap{What: what, Place: t.placeOf(row, c), Count: n, Detail: detail})
 	}
-	firstOf := func(has func(*group) bool) (row int, text string) {
-		for i := range c.groups {
-			if g := &c.groups[i]; has(g) && (row == 0 || g.first[0].row < row) {
-				row, text = g.first[0].row, g.first[0].text
-			}
-		}
-		return row, text
-	}
 	number := f.Is == "number" || f.Is == "whole"
 	if number && f.Text+f.Unclear > 0 {
 		odd := func(g *group) bool { return usable(g) && !inStyle(style)(g) }
-		row, text := firstOf(odd)
+		row, text := c.firstOf(odd)
 		add("text among numbers", row, f.Text+f.Unclear, fmt.Sprintf("such as %q", place.Shorten(text)))
 	}
 	if number && c.count(func(g *group) bool { return g.sheet == table.NumberCell }) > 0 {
 		asText := func(g *group) bool { return g.sheet == table.TextCell && inStyle(style)(g) }
 		if n := c.count(asText); n > 0 {
-			row, text := firstOf(asText)
+			row, text := c.firstOf(asText)
 			add("numbers as text", row, n, fmt.Sprintf("such as %q", place.Shorten(text)))
 		}
 	}

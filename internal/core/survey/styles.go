@@ -115,6 +115,36 @@ func (t *Table) chooseForm() (form int, traps []Trap) {
 	return form, traps
 }
 
+// daysTraps notes texts and headers across such as Nov-05, Nov-12 that may be days of months, where they would be read as months of years.
+func (t *Table) daysTraps(form int) {
+	const detail = "%s, %s: days of a month, or that month of several years?"
+	var wide [2][]string
+	var first *column
+	for i, c := range t.columns {
+		f := &t.Fields[i]
+		if f.Wide {
+			above, below, _ := strings.Cut(f.Header, " | ")
+			if wide[0], wide[1] = append(wide[0], above), append(wide[1], below); first == nil {
+				first = c
+			}
+		}
+		if f.Is != "month" || c.more != nil {
+			continue
+		}
+		if texts := c.values(t.style, form, mostDistinct); value.DaysOfMonths(texts) {
+			row, _ := c.firstOf(usable)
+			t.traps, t.Dates = append(t.traps, Trap{What: "date readings", Place: t.placeOf(row, c), Count: f.Filled,
+				Detail: fmt.Sprintf(detail, texts[0], texts[1])}), ""
+		}
+	}
+	for _, headers := range wide {
+		if len(headers) > 1 && value.DaysOfMonths(headers) {
+			t.traps = append(t.traps, Trap{What: "date readings", Place: t.placeOf(t.HeaderRow, first), Count: len(headers),
+				Detail: fmt.Sprintf(detail, headers[0], headers[1])})
+		}
+	}
+}
+
 // dateCount is how many cells of a column are dates in a form, 0 where most are
 // not, or are numbers that nothing calls dates.
 func (c *column) dateCount(form, all int) int {

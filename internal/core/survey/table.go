@@ -285,6 +285,7 @@ func (t *Table) finish() {
 	}
 	t.form = form
 	t.findWide()
+	t.daysTraps(form)
 	for i, c := range t.columns {
 		t.addTraps(c, &t.Fields[i], style)
 	}

@@ -1,6 +1,7 @@
 package value
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 )
@@ -63,6 +64,28 @@ func Readings(text string) []string {
 	}
 	return out
 }
+
+// DaysOfMonths reports whether texts such as Nov-05 and Nov-12 say days of months rather than months of years: all can be either, and
+// there are more of these figures than of months, or years between them that nothing is of.
+func DaysOfMonths(texts []string) bool {
+	months, years := map[int]bool{}, map[int]bool{}
+	first, last := 99, 0
+	for _, t := range texts {
+		parts := wordsAndFigures.FindAllString(t, 3)
+		if len(parts) != 2 || len(parts[1]) != 2 || strings.ContainsAny(t, "'’") { // '24 is a year
+			return false
+		}
+		m, n := monthOf(parts[0]), number(parts[1])
+		if n == 0 || !(Date{Year: 2024, Month: m, Day: n}).valid() {
+			return false
+		}
+		months[m], years[n] = true, true
+		first, last = min(first, n), max(last, n)
+	}
+	return len(years) > len(months) || last-first >= len(years)
+}
+
+var wordsAndFigures = regexp.MustCompile(`\pL+|\d+`)
 
 // IsStamp reports whether a text is a day or a month of figures alone, as systems write them (20241231, 202412), of a year
 // that sales may be of: from 1990 to 2059.

@@ -192,6 +192,16 @@ func TestDateForms(t *testing.T) {
 	}
 }
 
+func TestDaysOfMonths(t *testing.T) {
+	for _, days := range []string{"Nov-05 Nov-12", "Oct-26 Nov-02 Nov-09", "mai_03 mai_10 mai_17 mai_24 mai_31", "Dec-22 Dec-23"} {
+		require.True(t, DaysOfMonths(strings.Fields(days)), days)
+	}
+	for _, months := range []string{"", "Nov-05", "Nov-23 Dec-23 Jan-24", "Nov-98 Nov-05", "Nov-00 Nov-12", "Nov'05 Nov'12",
+		"Nov-05 Nov-12 2024-11", "Nov-2005 Nov-2012", "Feb-25 Feb-30", "Quay-05 Quay-12", "05 12"} {
+		require.False(t, DaysOfMonths(strings.Fields(months)), months)
+	}
+}
+
 // A text that may not be a date with the name of its month is none, in whatever form.
 func TestMayName(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 8))
