@@ -86,6 +86,7 @@ type drafter struct {
 	ties      []*tie
 	grain     []string
 	repeats   string
+	waits     bool              // the build does, for something in no entry
 	doubled   bool              // rows of files that have a measure each stand in others too
 	differ    bool              // rows of one grain do, though those shown do not
 	across    bool              // most rows of one grain, and of one time, stand in two files
@@ -212,21 +213,6 @@ func (d *drafter) noteFigureless() {
 		if s.as == "left aside" && s.figureless && s.Rows > 2 && len(s.Fields) > 2 && folders[path.Dir(s.file)] {
 			text := fmt.Sprintf("%s stands among the extracts and is left aside, for it has no column of figures: is its header row %d?",
 				place.Place{File: s.file, Sheet: s.Place.Sheet}, s.HeaderRow)
-			d.result.Open = append(d.result.Open, text)
-			d.rules = append(d.rules, "? "+text)
-		}
-	}
-}
-
-// noteUnread tells of workbooks in a format that is not read.
-func (d *drafter) noteUnread() {
-	folders := d.folders()
-	for _, name := range d.report.Unread {
-		f := File{File: d.relative(name), As: "left aside"}
-		f.Why = "workbooks with the ending " + path.Ext(name) + " are not read; save it as .xlsx"
-		d.result.Files = append(d.result.Files, f)
-		if folders[path.Dir(f.File)] {
-			text := f.File + " stands among the extracts and is left aside: " + f.Why
 			d.result.Open = append(d.result.Open, text)
 			d.rules = append(d.rules, "? "+text)
 		}

@@ -111,6 +111,29 @@ func TestUnreadWorkbooks(t *testing.T) {
 		}
 	}
 	require.Equal(t, []string{"notes/a.numbers", "raw/Skerries.XLS"}, aside)
+	require.Equal(t, 3, r.Exit)
+	r, err = drafted(t, "", map[string]string{"raw/Lakes/x.csv": "Month,Amount\n2024-01,3.50\n", "raw/Skerries/y.ods": "PK"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "# ? raw/Skerries/y.ods could not be read, and may be an extract")
+	require.Equal(t, 3, r.Exit)
+}
+
+// Which files stand among the extracts of these folders.
+func TestAmongTheExtracts(t *testing.T) {
+	for _, test := range []struct {
+		folders, file string
+		among         bool
+	}{
+		{"raw", "raw/x.xls", true}, {"raw", "notes/x.xls", false}, {"raw", "x.xls", false}, {"raw/a", "raw/b/x.xls", true},
+		{"a b", "c/x.xls", true}, {". a", "c/x.xls", true}, {".", "c/x.xls", false}, {".", "x.xls", true}, {"raw/a", "raw/x.xls", false},
+	} {
+		d := &drafter{}
+		for _, folder := range strings.Fields(test.folders) {
+			s := &sheet{file: folder + "/x.csv", as: "extract"}
+			d.sheets = append(d.sheets, s)
+		}
+		require.Equal(t, test.among, d.among(test.file), test)
+	}
 }
 
 // Folders of extracts beside the plan: what it delivers is none of them.

@@ -109,7 +109,7 @@ func (d *drafter) rowsText() string {
 			must = append(must, layout.Flow(f))
 		}
 	}
-	if slices.ContainsFunc(d.entries, func(e *entry) bool { return e.waits }) {
+	if d.waits || slices.ContainsFunc(d.entries, func(e *entry) bool { return e.waits }) {
 		must = append(must, layout.Flow(unsettled))
 		comment = "\t? stops the build: take must out when what is asked above is settled"
 	}

@@ -50,7 +50,11 @@ func Guess(rows *table.Rows) (header, groups int) {
 			return header + 1, header
 		}
 	}
-	if header > 0 && (grouped(rows, header) || blankCorner(rows, header) && upper(rows, header-1, usual)) {
+	if repeats(rows, header) {
+		return header + 1, header
+	}
+	if header > 0 && (repeats(rows, header-1) || grouped(rows, header) ||
+		(blankCorner(rows, header) || again(rows, header)) && upper(rows, header-1, usual)) {
 		return header, header - 1
 	}
 	if upper(rows, header, usual) {
@@ -155,12 +159,13 @@ func grouped(rows *table.Rows, header int) bool {
 // together they fill as many columns as most rows do, a label of the upper one is carried
 // right, and a row with a number follows.
 func upper(rows *table.Rows, i, usual int) bool {
-	if i+2 >= rows.Len() {
+	data := rowBelow(rows, i+1)
+	if data < 0 {
 		return false
 	}
 	filled, texts := looks(rows, i)
 	below, textsBelow := looks(rows, i+1)
-	if filled != texts || below != textsBelow || filled == 0 || below < 2 || filled >= usual || !carried(rows, i) || !hasNumber(rows, i+2) {
+	if filled != texts || below != textsBelow || filled == 0 || below < 2 || filled >= usual || !carried(rows, i) || !hasNumber(rows, data) {
 		return false
 	}
 	both, over := 0, false
@@ -174,6 +179,90 @@ func upper(rows *table.Rows, i, usual int) bool {
 		over = over || up && down
 	}
 	return over && both >= usual
+}
+
+// repeats reports whether a row is the upper one of two header rows in one of which labels are written in each of their columns: some stand
+// twice, the other row tells them apart, and numbers follow below these. Where it is the lower one, nothing else stands there that
+// the upper one does not say.
+func repeats(rows *table.Rows, i int) bool {
+	data := rowBelow(rows, i+1)
+	if data < 0 {
+		return false
+	}
+	if filled, texts := looks(rows, i+1); filled < 2 || filled != texts {
+		return false
+	}
+	var of [2]map[string][]int
+	for k := range of {
+		of[k] = map[string][]int{}
+		for j, c := range rows.Row(i + k) {
+			if text := key.Of(string(rows.Text(c))); text != "" {
+				of[k][text] = append(of[k][text], j)
+			}
+		}
+	}
+	for k := range of {
+		if over(rows, of[k], of[1-k], data, k == 1) {
+			return true
+		}
+	}
+	return false
+}
+
+// over reports whether some labels stand twice, above numbers, and others tell their columns apart: all but those of these, if they
+// are to be alone.
+func over(rows *table.Rows, labels, others map[string][]int, below int, alone bool) bool {
+	twice := false
+	apart := map[int]string{}
+	for text, columns := range others {
+		for _, j := range columns {
+			apart[j] = text
+		}
+	}
+	for text, columns := range labels {
+		if len(columns) == 1 {
+			if alone && apart[columns[0]] != text {
+				return false
+			}
+			continue
+		}
+		seen := map[string]bool{}
+		for _, j := range columns {
+			if apart[j] == "" || seen[apart[j]] {
+				return false
+			}
+			seen[apart[j]] = true
+		}
+		if twice = numberIn(rows, below, columns); !twice {
+			return false
+		}
+	}
+	return twice
+}
+
+// again reports whether a row begins as the one above it.
+func again(rows *table.Rows, i int) bool {
+	above, own := rows.Row(i-1), rows.Row(i)
+	if len(above) == 0 || len(own) == 0 {
+		return false
+	}
+	text := value.Trim(rows.Text(own[0]))
+	return len(text) > 0 && key.Same(string(text), string(value.Trim(rows.Text(above[0]))))
+}
+
+// rowBelow is the next row below another that has more than a label alone, -1 for none.
+func rowBelow(rows *table.Rows, i int) int {
+	for i++; i < rows.Len(); i++ {
+		if filledCells(rows, i, -1) > 1 {
+			return i
+		}
+	}
+	return -1
+}
+
+// numberIn reports whether a row has a number in one of some columns.
+func numberIn(rows *table.Rows, i int, columns []int) bool {
+	return slices.ContainsFunc(columns, func(j int) bool { return j < len(rows.Row(i)) && isNumber(rows, i, j) })
 }
 
 // blankCorner reports whether the first cell of a row is blank.
@@ -242,19 +331,19 @@ func usualWidth(rows *table.Rows) int {
 
 // hasNumber reports whether a cell of a row is a number, in any of the usual ways.
 func hasNumber(rows *table.Rows, i int) bool {
-	for j, c := range rows.Row(i) {
-		text := value.Trim(rows.Text(c))
-		if len(text) == 0 {
-			continue
-		}
-		if rows.Kind(i, j) == table.NumberCell {
+	for j := range rows.Row(i) {
+		if isNumber(rows, i, j) {
 			return true
-		}
-		for _, s := range value.Styles[:2] {
-			if _, _, ok := s.Number(text); ok {
-				return true
-			}
 		}
 	}
 	return false
+}
+
+// isNumber reports whether a cell is one.
+func isNumber(rows *table.Rows, i, j int) bool {
+	text := value.Trim(rows.Text(rows.Row(i)[j]))
+	if len(text) == 0 || rows.Kind(i, j) == table.NumberCell {
+		return len(text) > 0
+	}
+	return slices.ContainsFunc(value.Styles[:2], func(s value.Style) bool { _, _, ok := s.Number(text); return ok })
 }

@@ -320,6 +320,31 @@ func TestTwoHeaderRows(t *testing.T) {
 	}
 }
 
+// Labels of groups that are written above each of their columns, or below each; labels above both rows; a section row below them.
+func TestRepeatedGroupLabels(t *testing.T) {
+	for _, test := range []struct{ text, headers string }{
+		{",Amount,Amount\nBranch,Nov-23,Dec-23\nHolm,1,2\n", "Branch; Amount | Nov-23; Amount | Dec-23"},
+		{"Branch,2023,2023,2024\n,Nov,Dec,Jan\nHolm,1,2,3\n", "Branch; 2023 | Nov; 2023 | Dec; 2024 | Jan"},
+		{",,2023,2023,2023\nBranch,Item,Jan,Feb,Mar\nHolm,Oar,1,2,3\n", "Branch; Item; 2023 | Jan; 2023 | Feb; 2023 | Mar"},
+		{"Branch,Nov-23,Dec-23\n,Amount,Amount\nHolm,1,2\n", "Branch; Nov-23 | Amount; Dec-23 | Amount"},
+		{"Branch,Nov-23,Dec-23\nBranch,Amount,Amount\nHolm,1,2\n", "Branch | Branch; Nov-23 | Amount; Dec-23 | Amount"},
+		{"Branch,Item,Amount,\nBranch,Item,Nov-23,Dec-23\nHolm,Oar,1,2\n", "Branch | Branch; Item | Item; Amount | Nov-23; Amount | Dec-23"},
+		{"Halyard & Moss,,\nBranch,Amount,Amount\n,Nov-23,Dec-23\nLakes,,\nHolm,1,2\n", "Branch; Amount | Nov-23; Amount | Dec-23"},
+		{"Item,Amount,\n,Nov-23,Dec-23\nLakes,,\nHolm,1,2\nOar,1,2\nBuoy,1,2\n", "Item; Amount | Nov-23; Amount | Dec-23"},
+		{"Branch,Nov-23,Dec-23\nHolm,closed,closed\nLowe,1,2\n", "Branch; Nov-23; Dec-23"},
+		{"Note,Note,Amount,Fee\nurgent,sent,paid,open\nx,y,1,2\n", "Note; Note; Amount; Fee"},
+		{"Branch,Amount,Amount\n,Nov-23,Nov-23\nHolm,1,2\n", "Branch; Amount; Amount"},
+		{"\n\nBranch,Nov-23,Dec-23\nHolm,1,2\nHolm,3,4\n", "Branch; Nov-23; Dec-23"},
+	} {
+		table, _ := one(t, test.text)
+		var headers []string
+		for _, f := range table.Fields {
+			headers = append(headers, f.Header)
+		}
+		require.Equal(t, test.headers, strings.Join(headers, "; "), test.text)
+	}
+}
+
 // A line that is nearly as full as most rows is no header where one of all columns follows it.
 func TestLineAboveTheTable(t *testing.T) {
 	for _, text := range []string{
