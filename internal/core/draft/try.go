@@ -343,7 +343,7 @@ func (d *drafter) firstOnly(c *column) bool {
 			for i := range s.Fields {
 				f := &s.Fields[i]
 				again := c.class == noClass && !f.EachOnce(f.Filled) // a group of rows has a label that others have not
-				if e.measures[key.Of(f.Header)] == c.name && 3*f.Blank > s.Rows && !again && s.firstFilled(f.Header) {
+				if e.measures[key.Of(f.Header)] == c.name && 3*f.Blank > s.Rows && !again && s.firstFilled(i) {
 					return true
 				}
 			}
@@ -352,25 +352,18 @@ func (d *drafter) firstOnly(c *column) bool {
 	return false
 }
 
-// firstFilled reports whether the first row of data has a value below a header.
-func (s *sheet) firstFilled(header string) bool {
-	column := -1
-	for i, row := range s.Head {
-		if s.HeadLines[i] == s.HeaderRow {
-			for j, text := range row {
-				if key.Of(text) == key.Of(header) {
-					column = j
-				}
-			}
-		}
+// firstFilled reports whether the first row of data has a value in a field.
+func (s *sheet) firstFilled(i int) bool {
+	column := s.Left + i
+	for k, row := range s.Head {
 		filled := 0
 		for _, text := range row {
 			if text != "" {
 				filled++
 			}
 		}
-		if s.HeadLines[i] > s.HeaderRow && filled > 1 {
-			return column >= 0 && column < len(row) && row[column] != ""
+		if s.HeadLines[k] > s.HeaderRow && filled > 1 {
+			return column < len(row) && row[column] != ""
 		}
 	}
 	return false

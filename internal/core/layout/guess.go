@@ -271,8 +271,11 @@ func blankCorner(rows *table.Rows, i int) bool {
 }
 
 // carried reports whether a label of the row stands for columns to its right too:
-// a blank cell follows it.
+// a blank cell follows it, or nothing where the row below goes on.
 func carried(rows *table.Rows, i int) bool {
+	if n := len(rows.Row(i)); n > 0 && i+1 < rows.Len() && len(rows.Row(i+1)) > n {
+		return true
+	}
 	label := false
 	for _, c := range rows.Row(i) {
 		filled := len(value.Trim(rows.Text(c))) > 0
@@ -285,11 +288,12 @@ func carried(rows *table.Rows, i int) bool {
 }
 
 // fits reports whether the row may hold the labels of groups: the row below fills
-// all columns that it leaves blank.
+// all columns that it does, but for totals.
 func fits(rows *table.Rows, i int) bool {
 	above, below := rows.Row(i), rows.Row(i+1)
 	for j, c := range above {
-		if len(value.Trim(rows.Text(c))) > 0 && (j >= len(below) || len(value.Trim(rows.Text(below[j]))) == 0) {
+		text := value.Trim(rows.Text(c))
+		if len(text) > 0 && (j >= len(below) || len(value.Trim(rows.Text(below[j]))) == 0) && !new(value.Totals).Alone(string(text)) {
 			return false
 		}
 	}

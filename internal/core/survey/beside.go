@@ -70,11 +70,11 @@ func (t *Table) besideTraps() {
 // stand, a number where others do, or a date where texts do.
 func (a *adder) outOfColumns(rows *table.Rows, i int) bool {
 	cells, beside, odd := rows.Row(i), false, false
-	if len(cells) <= a.table.left+len(a.isNumber) && !a.unnamed {
+	if len(cells) <= a.table.Left+len(a.isNumber) && !a.unnamed {
 		return false
 	}
 	for j, c := range cells {
-		own, text := j-a.table.left, value.Trim(rows.Text(c))
+		own, text := j-a.table.Left, value.Trim(rows.Text(c))
 		if own < 0 || len(text) == 0 {
 			continue
 		}

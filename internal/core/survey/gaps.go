@@ -21,7 +21,7 @@ type lister struct {
 
 // lister returns what lists the gaps of a table that was surveyed.
 func (t *Table) lister(gap func(place.Place, value.Gap, string)) *lister {
-	l := &lister{at: t.Place, style: t.style, gap: gap, headers: make([]string, t.left)}
+	l := &lister{at: t.Place, style: t.style, gap: gap, headers: make([]string, t.Left)}
 	for _, f := range t.Fields {
 		header := ""
 		if f.Is == "number" || f.Is == "whole" {

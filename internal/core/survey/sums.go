@@ -68,7 +68,7 @@ func (a *adder) row(rows *table.Rows, i int) {
 	line, cells := rows.Lines[i], rows.Row(i)
 	clear(a.figures)
 	for k, j := range a.numbers {
-		at, style := j+a.table.left, value.Styles[a.table.style]
+		at, style := j+a.table.Left, value.Styles[a.table.style]
 		if at >= len(cells) {
 			continue
 		}
@@ -149,7 +149,7 @@ func (a *adder) look(rows *table.Rows, i int) {
 func (a *adder) labels(rows *table.Rows, i int) [][]byte {
 	a.texts = a.texts[:0]
 	for j, c := range rows.Row(i) {
-		own := j - a.table.left
+		own := j - a.table.Left
 		if own < 0 || own >= len(a.isNumber) || a.isNumber[own] {
 			continue
 		}

@@ -22,6 +22,7 @@ type Table struct {
 	HeaderRow int // the last of several
 	Rows      int // of data
 	Columns   int // total columns included
+	Left      int // blank columns before them
 	Facts     table.Facts
 	Numbers   string // how they are written, "" where the plan's default reads them all, or where it does not show
 	Dates     string
@@ -50,7 +51,6 @@ type Table struct {
 	columns []*column
 	style   int    // of its numbers
 	form    int    // of its dates, -1 for none
-	left    int    // blank columns before it
 	list    looker // nil where the table is surveyed
 	keep    kept
 	same    sameRows
@@ -305,7 +305,7 @@ func (t *Table) finish() {
 			t.Sample[i] = row[min(1, len(row)):]
 		}
 		t.Columns--
-		t.left++
+		t.Left++
 	}
 }
 
