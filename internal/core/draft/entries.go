@@ -48,7 +48,9 @@ type unpivot struct {
 	columns      []string
 	named        map[string]*column // by the key of the part that names the measure; nil where none does
 	part         int                // which part of a header that is
-	between      string             // what stands between the two
+	others       int                // how many others there are
+	between      string             // what stands between them
+	units        int                // which header row has units alone, from 1; 0 for none
 	unknown      []string           // what stands where measures are named, and is none that is known
 }
 

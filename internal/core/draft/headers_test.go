@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -15,5 +16,47 @@ func TestBlanksBelowTwoHeaderRows(t *testing.T) {
 		require.NoError(t, err)
 		require.Contains(t, r.Text, "blanks: above", r.Text)
 		require.Zero(t, r.Exit)
+	}
+}
+
+// Header rows above each other: measures, times, things and places, a year or several, units; whatever stands where.
+func TestHeaderRows(t *testing.T) {
+	rows := "Holm,%s,1.50,2.50,3.50,4.50\nLowe,%s,5.50,6.50,7.50,8.50\n"
+	thing := strings.ReplaceAll(rows, "%s", "Oar")
+	for _, test := range []struct{ name, columns, text, unpivot string }{
+		{"thing, month, measure", "branch,month,product,amount,quantity", "Shop,Oar,,,,Sail,,,\n,2024-01,,2024-02,,2024-01,,2024-02,\n" +
+			",Qty,Amount,Qty,Amount,Qty,Amount,Qty,Amount\nHolm,1,1.50,2,2.50,3,3.50,4,4.50\nLowe,1,1.50,2,2.50,3,3.50,4,4.50\n",
+			`{ header: "{product} | {month} | {measure}", cell: "{measure}" }`},
+		{"measure that nobody wants", "branch,product,month,amount", "Shop,Item,2024-01,,2024-02,\nShop,Item,Qty,Amount,Qty,Amount\n" + thing,
+			`{ header: "{month} | Amount", cell: amount }`},
+		{"years, measure", "branch,product,month,amount,quantity", "Shop,Item,2023,,2024,\n,,Jan,,Jan,\n,,Qty,Amount,Qty,Amount\n" + thing,
+			`{ header: "{year} | {mon} | {measure}", cell: "{measure}" }`},
+		{"measure, a year", "branch,product,month,amount", "Shop,Item,Amount,,,\n,,2024,,,\n,,Jan,Feb,Mar,Apr\n" + thing,
+			`{ header: "{measure} | {year} | {mon}", cell: "{measure}" }`},
+		{"months alone, measure", "branch,product,month,amount,quantity", "Year: 2024\nShop,Item,Jan,,Feb,\n,,Qty,Amount,Qty,Amount\n" + thing,
+			`{ header: "{mon} | {measure}", cell: "{measure}" }`},
+		{"regions, branches", "region,branch,product,month,amount", "Item,Month,Lakes,,Sound,\n,,Wick,Pier,Mole,Tarn\n" +
+			"Oar,2024-01,1.50,2.50,3.50,4.50\nSail,2024-01,5.50,6.50,7.50,8.50\n", `{ header: "{region} | {branch}", cell: amount }`},
+		{"regions, branches, months", "region,branch,product,month,amount", "Item,Lakes,,,,Sound,\n,Wick,,Pier,,Mole,\n" +
+			",2024-01,2024-02,2024-01,2024-02,2024-01,2024-02\nOar,1.50,2.50,3.50,4.50,5.50,6.50\nSail,1.50,2.50,3.50,4.50,5.50,6.50\n",
+			`{ header: "{region} | {branch} | {month}", cell: amount }`},
+		{"units", "branch,product,month,amount", "Shop,Item,2024-01,2024-02,2024-03,2024-04\n,,EUR,EUR,EUR,EUR\n" + thing,
+			`{ header: "{month} | *", cell: amount }`},
+		{"units of measures", "branch,product,month,amount,quantity", "Shop,Item,2024-01,,2024-02,\n,,Qty,Amount,Qty,Amount\n" +
+			",,pcs,EUR,pcs,EUR\n" + thing,
+			`{ header: "{month} | {measure} | *", cell: "{measure}" }`},
+		{"units of columns", "branch,month,amount,quantity", "Shop,Month,Qty,Amount\n,,pcs,EUR\nHolm,2024-01,1,2.50\nLowe,2024-01,3,4.50\n", ""},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			r, err := drafted(t, test.columns, map[string]string{"x.csv": strings.ReplaceAll(test.text, "1.50,2.50,3.50,4.50", "1,2.50,3,4.50")})
+			require.NoError(t, err)
+			require.Empty(t, r.Missing, r.Text)
+			require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+			require.Empty(t, r.Open, r.Text)
+			if require.Regexp(t, `header: [23] rows`, r.Text); test.unpivot == "" {
+				require.NotContains(t, r.Text, "unpivot")
+			}
+			require.Contains(t, r.Text, test.unpivot)
+		})
 	}
 }

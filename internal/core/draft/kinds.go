@@ -64,6 +64,9 @@ func (d *drafter) settleKinds() {
 			c.missing = c.missing || slices.Contains(c.parts, d.bare)
 		}
 	}
+	for _, c := range d.columns {
+		c.missing = c.missing || c.from != "" && d.named(c.from).missing
+	}
 }
 
 // askUnknown makes a question of what names no known measure in wide headers, where one is lacking.
@@ -73,7 +76,7 @@ func (e *entry) askUnknown(c *column) {
 	}
 	for _, text := range e.unpivot.unknown {
 		c.tossUps[e] = append(c.tossUps[e], key.Of(text))
-		e.others = slices.DeleteFunc(e.others, func(h string) bool { return h == e.unpivot.joined(text, "*") })
+		e.others = slices.DeleteFunc(e.others, func(h string) bool { return h == e.unpivot.below(text) })
 	}
 }
 

@@ -193,51 +193,29 @@ func (e *entry) barePiece(c *column) *piece {
 // saysYear reports whether a path, a sheet, a title, a field or a header row says the year.
 func (e *entry) saysYear() bool {
 	return slices.ContainsFunc(e.pieces, func(p piece) bool { return p.time == year }) || e.sheets[0].wideTime() == year ||
-		slices.ContainsFunc(e.sheets[0].labels(), func(i int) bool { return e.sheets[0].yearLike(i) }) || e.sheets[0].yearsAcross() >= 0
+		slices.ContainsFunc(e.sheets[0].labels(), func(i int) bool { return e.sheets[0].yearLike(i) }) || e.sheets[0].yearsAcross()
 }
 
-// wideTimes are the wide headers, or what stands in them beside years.
+// wideTimes are the wide headers, or the names of times among their parts.
 func (s *sheet) wideTimes() (out []string) {
-	years := s.yearsAcross()
+	for _, texts := range s.parts() {
+		if bareTimes(texts) != noClass {
+			return texts
+		}
+	}
 	for _, i := range s.wide {
-		a, b, two := strings.Cut(s.Fields[i].Header, " | ")
-		switch {
-		case !two:
-			out = append(out, a)
-		case years >= 0:
-			out = append(out, [2]string{b, a}[years])
+		if header := s.Fields[i].Header; !strings.Contains(header, " | ") {
+			out = append(out, header)
 		}
 	}
 	return out
 }
 
-// yearsAcross is which of two header rows has years alone, above or below the names of times, -1 for
-// none.
-func (s *sheet) yearsAcross() int {
-	parts := s.twoParts()
-	for k := range parts {
-		if t, _ := timesOf(parts[k]); t == year && bareTimes(parts[1-k]) != noClass {
-			return k
-		}
-	}
-	return -1
-}
-
-// assignYearsAcross takes the two header rows as years and names of times.
-func (d *drafter) assignYearsAcross(e *entry) bool {
-	k, bare, years, cell := e.sheets[0].yearsAcross(), d.bare, d.bareYear, d.cellColumn(e)
-	if k < 0 || bare == nil || years == nil || bare.used[e] || years.used[e] || cell == nil ||
-		slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.yearsAcross() != k }) {
-		return false
-	}
-	bare.claim(e, "", "wide headers")
-	years.claim(e, "", "wide headers")
-	cell.claim(e, "", "wide cells")
-	e.unpivot.header, e.unpivot.cell = "{"+years.name+"} | {"+bare.name+"}", cell.name
-	if k == 1 {
-		e.unpivot.header = "{" + bare.name + "} | {" + years.name + "}"
-	}
-	return true
+// yearsAcross reports whether one of several header rows has years alone, and another the names of times.
+func (s *sheet) yearsAcross() bool {
+	parts := s.parts()
+	return slices.ContainsFunc(parts, func(texts []string) bool { t, _ := timesOf(texts); return t == year }) &&
+		len(parts) > 1 && bareTimes(s.wideTimes()) != noClass
 }
 
 // keepTimes takes figures that stand beside months, or other times of one kind, for none of the wide ones where their

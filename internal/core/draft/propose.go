@@ -174,7 +174,7 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 			}
 		}
 	}
-	if parts := s.twoParts(); parts[0] != nil && !named && s.yearsAcross() < 0 {
+	if parts := s.parts(); len(parts) > 1 && !named && !s.yearsAcross() {
 		d.addParts(p, s, parts)
 	} else if t := s.wideTime(); t != noClass {
 		p.add(t, string(t))
@@ -194,8 +194,8 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 	}
 }
 
-// addParts adds what the two parts of wide headers are, of which none names a measure.
-func (d *drafter) addParts(p *proposal, s *sheet, parts [2][]string) {
+// addParts adds what the parts of wide headers are, of which none names a measure.
+func (d *drafter) addParts(p *proposal, s *sheet, parts [][]string) {
 	timed := false
 	for _, texts := range parts {
 		if t, _ := timesOf(texts); t != noClass {
@@ -206,18 +206,6 @@ func (d *drafter) addParts(p *proposal, s *sheet, parts [2][]string) {
 	if p.add(product, d.itemName(s)); !timed {
 		p.add(branch, "branch")
 	}
-}
-
-// twoParts are the parts of the wide headers, where each has two.
-func (s *sheet) twoParts() (parts [2][]string) {
-	for _, i := range s.wide {
-		a, b, two := strings.Cut(s.Fields[i].Header, " | ")
-		if !two {
-			return [2][]string{}
-		}
-		parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
-	}
-	return parts
 }
 
 // across is which place stands across in a table, where a field has the things: the region, or else the branch, if the names of files,

@@ -174,8 +174,7 @@ func (d *drafter) leavePriceLists() {
 				columns = append(columns, f.Values)
 			}
 		}
-		parts := s.twoParts()
-		columns = append(columns, across, parts[0], parts[1])
+		columns = append(append(columns, across), s.parts()...)
 	}
 	for _, s := range all {
 		lists := func(f survey.Field) bool { return f.Is == "text" && f.EachOnce(s.Rows) && hasMost(&f, columns) }

@@ -278,21 +278,24 @@ func timesOf(texts []string) (c class, form string) {
 // some columns are asked for, all columns of figures, if no header of them is one of these or names
 // a measure.
 func (s *sheet) findWide(asked []string) {
-	named := s.namesAmount()
+	named, above := s.namesAmount(), false
 	for i := range s.Fields {
 		f := &s.Fields[i]
 		if !s.numeric(i) || slices.Contains(s.TotalColumns, f.Header) || counts(f.Header) {
 			continue
 		}
-		last := f.Header
-		if _, own, ok := strings.Cut(f.Header, " | "); ok {
-			last = own
-			s.rows = 2
+		parts := strings.Split(f.Header, " | ")
+		if s.rows = max(s.rows, len(parts)); len(parts) > 1 {
+			s.rows = max(s.rows, s.HeaderRows)
 		}
+		if n := len(parts); n > 1 && value.IsUnit(parts[n-1]) {
+			parts = parts[:n-1]
+		}
+		above = above || len(parts) > 1
+		first, last := parts[0], parts[len(parts)-1]
 		t, _ := timeOf(last)
-		first, _, _ := strings.Cut(f.Header, " | ")
 		u, _ := timeOf(first)
-		if f.Wide && !named || t != noClass || u != noClass || s.rows == 2 || bareTimes([]string{last}) != noClass {
+		if f.Wide && !named || t != noClass || u != noClass || above || bareTimes([]string{last}) != noClass {
 			s.wide = append(s.wide, i)
 		}
 	}

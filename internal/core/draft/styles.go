@@ -26,8 +26,8 @@ func (e *entry) findStyles() {
 		e.open = append(e.open, path.Base(e.sheets[0].file)+
 			": its numbers read in two ways, as other numbers; say in numbers how they are written")
 	}
-	if e.sheets[0].rows == 2 {
-		e.header = "2 rows"
+	if n := e.sheets[0].rows; n > 1 {
+		e.header = fmt.Sprintf("%d rows", n)
 	}
 	e.settleDates()
 }

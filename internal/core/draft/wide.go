@@ -17,19 +17,15 @@ func (d *drafter) assignWide(e *entry) {
 		return
 	}
 	e.unpivot = &unpivot{}
-	var parts [2][]string
-	two := true
-	for _, s := range e.sheets {
-		for _, i := range s.wide {
-			a, b, ok := strings.Cut(s.Fields[i].Header, " | ")
-			two = two && ok
-			parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
-		}
-	}
-	if two && (d.assignYearsAcross(e) || d.assignTwoRows(e, parts, " | ") || d.assignTwoThings(e, parts)) {
+	parts := e.withoutUnits(e.wideParts())
+	defer e.passUnits()
+	two := len(parts) == 2
+	switch {
+	case len(parts) > 1 && d.assignRows(e, parts):
 		return
-	}
-	if two && eachOfEach(parts) && several(parts[0]) && several(parts[1]) {
+	case two && (d.assignTwoRows(e, [2][]string(parts), " | ") || d.assignTwoThings(e, [2][]string(parts))):
+		return
+	case len(parts) > 2, two && eachOfEach([2][]string(parts)) && several(parts[0]) && several(parts[1]):
 		e.open = append(e.open, e.globs[0]+": which part of the wide headers names a measure, and which a thing, does not show; "+
 			"unpivot: { header: … } says it")
 		e.unpivot = nil
@@ -133,25 +129,8 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 		if c == nil {
 			return false
 		}
-		e.unpivot.named, e.unpivot.part, e.unpivot.between = named, m, between
-		asked := d.askWhich(e)
-		only := len(named) == 1 && len(asked) == 0 && slices.ContainsFunc(parts[m], func(text string) bool { return named[key.Of(text)] == nil })
-		measure, cell := "{measure}", "{measure}"
-		for _, text := range parts[m] {
-			own, left := named[key.Of(text)], e.unpivot.joined(text, "*")
-			switch {
-			case slices.Contains(asked, key.Of(text)):
-			case own == nil && !slices.Contains(e.others, left):
-				if e.others = append(e.others, left); classOf(text) == noClass {
-					e.unpivot.unknown = append(e.unpivot.unknown, text)
-				}
-			case own != nil && only:
-				own.claim(e, "", "wide cells below "+text)
-				measure, cell = escaped(text), own.name
-			case own != nil:
-				own.claim(e, text, "wide cells below "+text)
-			}
-		}
+		e.unpivot.named, e.unpivot.part, e.unpivot.between, e.unpivot.others = named, m, between, 1
+		measure, cell := d.claimMeasures(e, parts[m])
 		e.readTimes(parts[1-m])
 		c.claim(e, "", "wide headers")
 		c.learn(parts[1-m])
@@ -164,6 +143,31 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 		return true
 	}
 	return false
+}
+
+// claimMeasures claims the measures that a part of wide headers names. It returns what stands for that in the pattern, and which column
+// the cells go to. Measures that are not wanted are left aside.
+func (d *drafter) claimMeasures(e *entry, texts []string) (measure, cell string) {
+	u := e.unpivot
+	asked := d.askWhich(e)
+	only := len(u.named) == 1 && len(asked) == 0 && slices.ContainsFunc(texts, func(text string) bool { return u.named[key.Of(text)] == nil })
+	measure, cell = "{measure}", "{measure}"
+	for _, text := range texts {
+		own, left := u.named[key.Of(text)], u.below(text)
+		switch {
+		case slices.Contains(asked, key.Of(text)):
+		case own == nil && !slices.Contains(e.others, left):
+			if e.others = append(e.others, left); classOf(text) == noClass {
+				u.unknown = append(u.unknown, text)
+			}
+		case own != nil && only:
+			own.claim(e, "", "wide cells below "+text)
+			measure, cell = escaped(text), own.name
+		case own != nil:
+			own.claim(e, text, "wide cells below "+text)
+		}
+	}
+	return measure, cell
 }
 
 // assignTwoThings says what the two parts of wide headers are where none names a measure: a time and a thing or place, or a place and
@@ -213,21 +217,58 @@ func (d *drafter) assignTwoThings(e *entry, parts [2][]string) bool {
 	return true
 }
 
-// joined is a header of two parts.
-func (u *unpivot) joined(measure, thing string) string {
-	if u.part == 1 {
-		return thing + u.between + measure
+// joined is a header of several parts.
+func (u *unpivot) joined(measure string, others ...string) string {
+	return strings.Join(slices.Insert(others, u.part, measure), u.between)
+}
+
+// withoutUnits are header rows but for one of units alone, which is passed over.
+func (e *entry) withoutUnits(parts [][]string) [][]string {
+	at := slices.IndexFunc(parts, func(texts []string) bool {
+		return !slices.ContainsFunc(texts, func(text string) bool { return !value.IsUnit(text) })
+	})
+	if len(parts) < 2 || at < 0 {
+		return parts
 	}
-	return measure + u.between + thing
+	e.unpivot.units = at + 1
+	return slices.Delete(parts, at, at+1)
+}
+
+// passUnits lets the patterns of wide headers pass over the row of units.
+func (e *entry) passUnits() {
+	if u := e.unpivot; u != nil && u.units > 0 && u.header != "" {
+		u.header = u.over(u.header)
+	}
+}
+
+// over is a pattern of headers with a row of units.
+func (u *unpivot) over(header string) string {
+	if u.units == 0 {
+		return header
+	}
+	return strings.Join(slices.Insert(strings.Split(header, " | "), u.units-1, "*"), " | ")
+}
+
+// below is a pattern of the headers that name a measure.
+func (u *unpivot) below(measure string) string {
+	return u.over(u.joined(measure, slices.Repeat([]string{"*"}, u.others)...))
 }
 
 // measureIn is the part of a wide header that names the measure.
 func (u *unpivot) measureIn(header string) string {
-	a, b, two := strings.Cut(header, " | ")
-	if u.between != " | " {
-		if a, b, two = measureFirst(header); !two {
-			a, b, _ = measureLast(header)
+	if u.between == " | " {
+		parts := strings.Split(header, " | ")
+		if u.units > 0 && u.units <= len(parts) {
+			parts = slices.Delete(parts, u.units-1, u.units)
 		}
+		if u.part < len(parts) {
+			return parts[u.part]
+		}
+		return ""
+	}
+	a, b, first := measureFirst(header)
+	if !first {
+		a, b, _ = measureLast(header)
 	}
 	return [2]string{a, b}[u.part]
 }

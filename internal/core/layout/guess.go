@@ -34,13 +34,28 @@ func Unplanned(h Header, rows *table.Rows, at place.Place) *Lineup {
 	return l
 }
 
-// Guess finds the header of a table without a plan, and the row above it with labels of
-// groups of columns, -1 for none. It is the first row that is filled as most are, but for
+// Guess finds the header of a table without a plan, and the rows above it with labels of
+// groups of columns, from the top. It is the first row that is filled as most are, but for
 // a corner, with texts; or, where there is none near, one that is half as much. The header
 // is -1 where no row is filled.
-func Guess(rows *table.Rows) (header, groups int) {
+func Guess(rows *table.Rows) (header int, groups []int) {
+	if bottom := threeRows(rows); bottom >= 0 {
+		return bottom, []int{bottom - 2, bottom - 1}
+	}
+	header, above := twoRows(rows)
+	if above >= 0 {
+		groups = []int{above}
+	}
+	if header >= 0 && unitsBelow(rows, header) {
+		header, groups = header+1, append(groups, header)
+	}
+	return header, groups
+}
+
+// twoRows is Guess for a header of one row, or of two: above is -1 for none.
+func twoRows(rows *table.Rows) (header, above int) {
 	usual := usualWidth(rows)
-	header, groups = likelyHeader(rows, usual), -1
+	header = likelyHeader(rows, usual)
 	if header < 0 {
 		return -1, -1
 	}
@@ -61,6 +76,25 @@ func Guess(rows *table.Rows) (header, groups int) {
 		return header + 1, header
 	}
 	return header, -1
+}
+
+// unitsBelow reports whether the row below a header has nothing but units, and its labels once more: the units of the figures that follow.
+func unitsBelow(rows *table.Rows, header int) bool {
+	data := rowBelow(rows, header+1)
+	if data < 0 {
+		return false
+	}
+	units := 0
+	for j, c := range rows.Row(header + 1) {
+		switch text := string(value.Trim(rows.Text(c))); {
+		case text == "", textAt(rows, header, j) == key.Of(text):
+		case !value.IsUnit(text) || textAt(rows, header, j) == "" || !numberIn(rows, data, []int{j}):
+			return false
+		default:
+			units++
+		}
+	}
+	return units > 0
 }
 
 // likelyHeader is the row that is most likely the header alone.

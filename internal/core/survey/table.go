@@ -18,19 +18,20 @@ import (
 // Table is one table that came in. The rows that lie around its data are lists
 // of row numbers.
 type Table struct {
-	Place     place.Place
-	HeaderRow int // the last of several
-	Rows      int // of data
-	Columns   int // total columns included
-	Left      int // blank columns before them
-	Facts     table.Facts
-	Numbers   string // how they are written, "" where the plan's default reads them all, or where it does not show
-	Dates     string
-	InStyle   int      // cells of columns of numbers that Numbers reads
-	InDefault int      // cells of such columns that the default reads
-	Shows     bool     // some cell shows how they are written
-	Unsettled bool     // another style reads as many, as other numbers
-	Alike     []string // further styles that read as many, as the same numbers
+	Place      place.Place
+	HeaderRow  int // the last of several,
+	HeaderRows int // so many
+	Rows       int // of data
+	Columns    int // total columns included
+	Left       int // blank columns before them
+	Facts      table.Facts
+	Numbers    string // how they are written, "" where the plan's default reads them all, or where it does not show
+	Dates      string
+	InStyle    int      // cells of columns of numbers that Numbers reads
+	InDefault  int      // cells of such columns that the default reads
+	Shows      bool     // some cell shows how they are written
+	Unsettled  bool     // another style reads as many, as other numbers
+	Alike      []string // further styles that read as many, as the same numbers
 	Titles, Footnotes, BlankRows, RepeatedHeaders,
 	TotalRows []int
 	TotalColumns []string
@@ -143,7 +144,7 @@ func surveyTable(ctx context.Context, at place.Place, from table.Table, count fu
 // begin finds the header among the first rows and returns the first row behind it. Rows
 // above it that are filled too are titles. Where the table is headed, the first row is it.
 func (t *Table) begin(rows *table.Rows, headed bool) (int, error) {
-	header, groups := 0, -1
+	header, groups := 0, []int(nil)
 	if !headed {
 		header, groups = layout.Guess(rows)
 	}
@@ -162,18 +163,22 @@ func (t *Table) begin(rows *table.Rows, headed bool) (int, error) {
 		return 0, &table.FileError{Text: fmt.Sprintf("the header in row %d has %d columns; more than %d are not described", h.Row, len(h.Texts),
 			mostColumns), Advice: "if they are meant to be there, write its entry in the plan by hand: a build takes them"}
 	}
-	if groups >= 0 {
-		h.AddGroups(rows, []int{groups})
+	if t.HeaderRows = 1 + len(groups); len(groups) > 0 {
+		h.AddGroups(rows, groups)
 	}
 	t.HeaderRow, t.Columns, t.lineup = h.Row, len(h.Texts), layout.Unplanned(h, rows, t.Place)
 	for i, text := range h.Texts {
 		t.columns = append(t.columns, newColumn(text, layout.Letter(i), len(h.Texts)))
-		if new(value.Totals).Alone(text) {
+		own := text
+		if above, unit, two := strings.Cut(text, " | "); two && value.IsUnit(unit) {
+			own = above
+		}
+		if new(value.Totals).Alone(own) {
 			t.TotalColumns = append(t.TotalColumns, text)
 		}
 	}
 	for i := range header {
-		if text := layout.Joined(rows, i); i != groups && text != "" {
+		if text := layout.Joined(rows, i); !slices.Contains(groups, i) && text != "" {
 			t.Titles = append(t.Titles, rows.Lines[i])
 			if len(t.TitleTexts) < 5 {
 				t.TitleTexts = append(t.TitleTexts, place.Shorten(text))

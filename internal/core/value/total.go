@@ -12,10 +12,14 @@ import (
 var totalWords = wordSet(strings.Fields("total totals subtotal sum gesamt summe gesamtsumme zwischensumme totaux somme totale " +
 	"subtotale suma totaal subtotaal")...)
 
-// … and those that may stand beside them: which total it is, or of what units.
-// Currencies may too.
-var besideTotal = wordSet(strings.Fields(`grand overall general sub sous
-	pcs pc pce piece pieces unit units ea each stk stuck kg g t lb lbs l ltr liter litre m ft`)...)
+// … those that may stand beside them, which say which total it is …
+var besideTotal = wordSet(strings.Fields("grand overall general sub sous")...)
+
+// … and words for units, which may too, as currencies.
+var unitWords = wordSet(strings.Fields("pcs pc pce piece pieces unit units ea each stk stuck kg g t lb lbs l ltr liter litre m ft")...)
+
+// IsUnit reports whether a text is a unit or a currency, and nothing else.
+func IsUnit(text string) bool { return unitWords[key.Of(text)] || IsCurrency(text) }
 
 // Totals are the labels that an entry says are totals, or are none, besides those
 // that total words make so. The zero Totals has none.
@@ -56,7 +60,7 @@ func (t *Totals) Says(text string) (alone, among bool) {
 	for _, w := range strings.Fields(k) {
 		total := totalWord(w)
 		among = among || total
-		alone = alone && (total || besideTotal[w] || isCurrency(w))
+		alone = alone && (total || besideTotal[w] || unitWords[w] || isCurrency(w))
 	}
 	return alone && among, among
 }
@@ -93,7 +97,9 @@ func totalWord(w string) bool {
 
 // IsTotalWord reports whether a word of a key says total, or stands beside one that
 // does.
-func IsTotalWord(w string) bool { return totalWord(w) || besideTotal[w] || isCurrency(w) }
+func IsTotalWord(w string) bool {
+	return totalWord(w) || besideTotal[w] || unitWords[w] || isCurrency(w)
+}
 
 // IsCurrency reports whether a text is a currency: its sign, or its code (ISO 4217).
 func IsCurrency(text string) bool { return isCurrency(key.Of(text)) }
