@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/value"
 )
 
 // What the rows of wide headers say, where there are several: measures, times, things and places.
@@ -24,6 +25,18 @@ func (s *sheet) parts() (out [][]string) {
 		}
 	}
 	return out
+}
+
+// once is a header of several rows that all say one thing, but for a row of units, without saying it again.
+func once(header string) string {
+	parts := strings.Split(header, " | ")
+	if n := len(parts); n > 1 && value.IsUnit(parts[n-1]) {
+		parts = parts[:n-1]
+	}
+	if slices.ContainsFunc(parts, func(part string) bool { return !key.Same(part, parts[0]) }) {
+		return strings.Join(parts, " | ")
+	}
+	return parts[0]
 }
 
 // upper is what the wide headers say in their upper row.

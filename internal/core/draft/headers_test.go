@@ -45,7 +45,8 @@ func TestHeaderRows(t *testing.T) {
 		{"units of measures", "branch,product,month,amount,quantity", "Shop,Item,2024-01,,2024-02,\n,,Qty,Amount,Qty,Amount\n" +
 			",,pcs,EUR,pcs,EUR\n" + thing,
 			`{ header: "{month} | {measure} | *", cell: "{measure}" }`},
-		{"units of columns", "branch,month,amount,quantity", "Shop,Month,Qty,Amount\n,,pcs,EUR\nHolm,2024-01,1,2.50\nLowe,2024-01,3,4.50\n", ""},
+		{"units of columns", "branch,month,amount,quantity", "Shop,Month,Qty,Amount\n,,pcs,EUR\nHolm,2024-01,1,2.50\nLowe,2024-01,3,4.50\n",
+			""},
 	} {
 		t.Run(test.name, func(t *testing.T) {
 			r, err := drafted(t, test.columns, map[string]string{"x.csv": strings.ReplaceAll(test.text, "1.50,2.50,3.50,4.50", "1,2.50,3,4.50")})
@@ -58,5 +59,35 @@ func TestHeaderRows(t *testing.T) {
 			}
 			require.Contains(t, r.Text, test.unpivot)
 		})
+	}
+}
+
+// Without --columns, what stands across has its own column, and places in section rows have theirs; a label in both rows is said once.
+func TestHeaderRowsWithoutColumns(t *testing.T) {
+	for _, test := range []struct{ text, columns string }{
+		{"Store,Client,2023,,,\nStore,Client,Jan,Feb,Mar,Apr\nWick,Reed,1.50,2.50,3.50,4.50\nPier,Ash,5.50,6.50,7.50,8.50\n",
+			"store month amount client mon year"},
+		{"Store,Oar,,,Sail,,\n,2024-01,2024-02,2024-03,2024-01,2024-02,2024-03\nLakes,,,,,,\nWick,1.50,2.50,3.50,4.50,5.50,6.50\n" +
+			"Pier,1.25,2.25,3.25,4.25,5.25,6.25\nSound,,,,,,\nTarn,7.50,8.50,9.50,1.75,2.75,3.75\n", "region store month item amount"},
+		{"Item,Month,Lakes,,Sound,\n,,Wick,Pier,Mole,Tarn\nOar,2024-01,1.50,2.50,3.50,4.50\nSail,2024-01,5.50,6.50,7.50,8.50\n",
+			"region branch month item amount"},
+		{"Store,Item,2023,,,\n,,Jan,,Feb,\n,,Qty,Sales,Qty,Sales\nWick,Oar,1,2.50,3,4.50\nPier,Oar,5,6.50,7,8.50\n",
+			"store month item qty sales mon year"},
+		{"Item,Month,Wick,Pier,Mole,Tarn\n,,EUR,EUR,EUR,EUR\nOar,2024-01,1.50,2.50,3.50,4.50\nSail,2024-01,5.50,6.50,7.50,8.50\n",
+			"region month item amount"},
+	} {
+		r, err := drafted(t, "", map[string]string{"x.csv": test.text})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+		_, fact, _ := strings.Cut(r.Text, "\nfact:\n")
+		var columns []string
+		for line := range strings.Lines(fact) {
+			name, _, ok := strings.Cut(strings.TrimSpace(line), ":")
+			if !ok {
+				break
+			}
+			columns = append(columns, name)
+		}
+		require.Equal(t, test.columns, strings.Join(columns, " "), r.Text)
 	}
 }

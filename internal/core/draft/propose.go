@@ -8,6 +8,7 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
+	"umbau/internal/core/value"
 )
 
 // proposal is what the extracts have, by class and as it is called there.
@@ -168,13 +169,13 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 			parts = []string{measure}
 		}
 		for _, part := range parts {
-			if c := classOf(part); c.ofMeasure() {
+			if c := classOf(part); c.ofMeasure() && (len(parts) == 1 || !value.IsUnit(part)) {
 				p.add(c, part)
 				named = true
 			}
 		}
 	}
-	if parts := s.parts(); len(parts) > 1 && !named && !s.yearsAcross() {
+	if parts := s.parts(); len(parts) > 2 || len(parts) > 1 && (!named || s.yearsAcross()) {
 		d.addParts(p, s, parts)
 	} else if t := s.wideTime(); t != noClass {
 		p.add(t, string(t))
@@ -194,18 +195,39 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 	}
 }
 
-// addParts adds what the parts of wide headers are, of which none names a measure.
+// addParts adds what the parts of wide headers are, but for those that name measures or units.
 func (d *drafter) addParts(p *proposal, s *sheet, parts [][]string) {
-	timed := false
+	var things [][]string
 	for _, texts := range parts {
-		if t, _ := timesOf(texts); t != noClass {
+		t, _ := timesOf(texts)
+		switch {
+		case t == year && s.yearsAcross(), all(texts, value.IsUnit), all(texts, func(text string) bool { return classOf(text).ofMeasure() }):
+		case t != noClass:
 			p.add(t, string(t))
-			timed = true
+		case bareTimes(texts) != noClass:
+			p.add(bareTimes(texts), string(bareTimes(texts)))
+		default:
+			things = append(things, texts)
 		}
 	}
-	if p.add(product, d.itemName(s)); !timed {
-		p.add(branch, "branch")
+	across := p.entry.across(s)
+	switch {
+	case len(things) == 0:
+	case len(things) > 1 && across == region && nested(things[0], things[1]):
+		p.add(region, string(region))
+		p.add(branch, string(branch))
+	case len(things) == 1 && across != noClass:
+		p.add(across, string(across))
+	default:
+		if p.add(product, d.itemName(s)); len(things) > 1 {
+			p.add(branch, "branch")
+		}
 	}
+}
+
+// all reports whether something holds of all texts.
+func all(texts []string, holds func(text string) bool) bool {
+	return !slices.ContainsFunc(texts, func(text string) bool { return !holds(text) })
 }
 
 // across is which place stands across in a table, where a field has the things: the region, or else the branch, if the names of files,
@@ -288,10 +310,12 @@ func (p *proposal) addPieces(e *entry) {
 	}
 	if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
 		switch {
-		case !has[branch]:
+		case !has[branch] && !p.entries[branch][e]:
 			p.add(branch, "branch")
-		case !has[product] && (len(e.sheets[0].wide) == 0 || e.sheets[0].wideTime() != noClass):
+		case !has[product] && !p.entries[product][e] && (len(e.sheets[0].wide) == 0 || e.sheets[0].wideTime() != noClass):
 			p.add(product, "item")
+		case !has[region]:
+			p.add(region, "region")
 		}
 	}
 }
@@ -311,7 +335,9 @@ func commonest(list []string) string {
 // snake is a header as the name of a column: small letters and digits, with low lines; "" where it has
 // none. A word that the plan's notation reads as no text gets one more.
 func snake(header string) string {
-	words := strings.FieldsFunc(key.Of(header), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.IsMark(r) })
+	words := strings.FieldsFunc(key.Of(once(header)), func(r rune) bool {
+		return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.IsMark(r)
+	})
 	name := strings.Join(words, "_")
 	if name != "" && layout.Flow(name) != name {
 		name += "_"

@@ -104,7 +104,7 @@ var genitives = []string{"of", "de", "du", "des", "di", "del", "van", "der", "vo
 
 // classOf is what a header names: by all of it, its last word, or its first.
 func classOf(header string) class {
-	k := key.Of(header)
+	k := key.Of(once(header))
 	if c, ok := words[k]; ok {
 		return c
 	}
