@@ -68,7 +68,7 @@ func twoRows(rows *table.Rows) (header, above int) {
 	if repeats(rows, header) {
 		return header + 1, header
 	}
-	if header > 0 && (repeats(rows, header-1) || grouped(rows, header) ||
+	if header > 0 && (repeats(rows, header-1) || grouped(rows, header) || yearAbove(rows, header) ||
 		(blankCorner(rows, header) || again(rows, header)) && upper(rows, header-1, usual)) {
 		return header, header - 1
 	}
@@ -76,6 +76,16 @@ func twoRows(rows *table.Rows) (header, above int) {
 		return header + 1, header
 	}
 	return header, -1
+}
+
+// yearAbove reports whether the row above a header has nothing but a year, above the first column of figures, but not the first of all.
+func yearAbove(rows *table.Rows, header int) bool {
+	data, figures := firstFigures(rows)
+	if data <= header || filledCells(rows, header-1, -1) != 1 || figures[0] == 0 {
+		return false
+	}
+	_, year := value.Default.Year(textAt(rows, header-1, figures[0]))
+	return year
 }
 
 // unitsBelow reports whether the row below a header has nothing but units, and its labels once more: the units of the figures that follow.
