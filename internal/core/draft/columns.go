@@ -20,6 +20,7 @@ type column struct {
 	finest   int                 // before it was rounded as its control totals are, 0 where it is not, -1 where that did not help
 	from     string              // a column of times that it is made of
 	write    string              // how it is put together
+	read     string              // what of its text is kept
 	parts    []*column           // of these
 	helper   bool                // not delivered
 	besides  []string            // labels of rows that stand beside others

@@ -97,7 +97,7 @@ func TestTossUpsStop(t *testing.T) {
 			"a.csv": "Region,Month,Qty sold,Qty returned,Sales,Refunds\nLakes,2024-01,2,1,30.50,15.25\nLakes,2024-02,3,0,5.00,0\n"},
 			"quantity may be Qty sold or Qty returned", "# quantity: no source was found"},
 		{"one table below another", "region,month,amount", map[string]string{
-			"a.csv": "Lakes,\nMonth,Amount\n2024-01,30.50\n2024-02,31.50\n,\nWick,\nMonth,Amount\n2024-01,1.50\n2024-02,2.50\n"},
+			"a.csv": "Halyard & Moss,\nLakes,\nMonth,Amount\n2024-01,30.50\n2024-02,31.50\n,\nWick,\nMonth,Amount\n2024-01,1.50\n2024-02,2.50\n"},
 			`are they of "Lakes"`, "# ? region"},
 		{"a month that is misspelt", "region,month,amount", map[string]string{
 			"a.csv": "Region,Jan 2024,Febuary 2024,Mar 2024\nLakes,30.50,1.25,99.00\nWick,50.50,2.25,88.00\n"}, "", "# amount: no source was found"},

@@ -70,6 +70,9 @@ func (d *drafter) assignRest(e *entry) {
 			if c := d.sectionColumn(e); c != nil {
 				e.sections = c.name
 				c.claim(e, "", "rows with a label alone")
+				if e.sheets[0].blocked {
+					d.headBlocks(e, c)
+				}
 				for _, s := range e.sheets {
 					c.learn(s.sectionLabels())
 				}

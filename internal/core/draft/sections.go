@@ -147,7 +147,7 @@ func (s *sheet) sectionLabels() (out []string) {
 	}
 	s.eachHead(func(filled int, text string) {
 		if filled == 1 {
-			out = append(out, text)
+			out = append(out, s.ofBlock(text))
 		}
 	})
 	return out

@@ -27,6 +27,8 @@ type sheet struct {
 	entry    *entry
 	wide     []int  // fields that are wide
 	sections bool   // some rows have a label alone
+	blocked  bool   // with a header below each, and such a line above the first
+	block    string // what the lines begin with, which head such blocks
 	ruled    bool   // lines of dashes stand between rows …
 	mixed    bool   // … and labels alone
 	rows     int    // header rows
@@ -56,6 +58,7 @@ func (d *drafter) takeTables() {
 	alignFigures(d.sheets)
 	for _, s := range d.sheets {
 		s.lookAtRows()
+		s.findBlocks()
 		s.findWide(d.Columns)
 		s.findKind()
 	}

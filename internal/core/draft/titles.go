@@ -10,7 +10,7 @@ import (
 
 // titles are what stands before places and things in lines above the header: "Coast: " of "Coast: Lakes".
 func (s *sheet) titles() (out []string) {
-	for _, line := range s.titleLines() {
+	for _, line := range s.otherTitles() {
 		before := titleBefore(line)
 		if c := classOf(before); before != "" && (c == region || c == branch || c == product) {
 			out = append(out, before)
@@ -21,11 +21,11 @@ func (s *sheet) titles() (out []string) {
 
 // readTitles finds a title that begins alike in all tables and ends in a label.
 func (e *entry) readTitles() {
-	for _, first := range e.sheets[0].titleLines() {
+	for _, first := range e.sheets[0].otherTitles() {
 		before := titleBefore(first)
 		var texts []string
 		for _, s := range e.sheets {
-			own := slices.DeleteFunc(s.titleLines(), func(text string) bool { return before == "" || !strings.HasPrefix(text, before) })
+			own := slices.DeleteFunc(s.otherTitles(), func(text string) bool { return before == "" || !strings.HasPrefix(text, before) })
 			if len(own) != 1 {
 				texts = nil
 				break
@@ -60,6 +60,15 @@ func (e *entry) readTitleYear() {
 	}
 	e.addPieces([]piece{{from: "titles", values: years, time: year, title: e.titles}})
 	e.titles++
+}
+
+// otherTitles are the lines above the header, but for one that heads a block.
+func (s *sheet) otherTitles() []string {
+	lines := s.titleLines()
+	if s.blocked {
+		return lines[:len(lines)-1]
+	}
+	return lines
 }
 
 // titleLines are the lines above the header with a single filled cell, those that begin with a cell of what the next one says

@@ -285,6 +285,12 @@ var nothingSilentCases = []silent{
 	{"a second title", wholePlan(`  - { files: a.csv, titles: ["Coast: {coast}"], short_rows: fill }`,
 		"coast: text, branch: text, amount: number", ""),
 		csvOf("Coast: North,\nbranch,amount\nHolm,1\nCoast: South,\nbranch,amount\nLowe,2\n"), "stop: title again, blank gap"},
+	{"a second title in two cells", wholePlan(`  - { files: a.csv, titles: "Coast: {coast}", unpivot: { header: "{product}", cell: amount } }`,
+		"coast: text, branch: text, product: text, amount: { is: number, blanks: 0, texts: 0 }", ""),
+		csvOf("Coast:,North,\nbranch,Buoy,Oar\nHolm,1,2\nCoast:,South,\nbranch,Buoy,Oar\nLowe,3,4\n"), "stop: title again"},
+	{"a label that a title begins with", wholePlan(`  - { files: a.csv, titles: "Coast {coast}" }`,
+		"coast: text, branch: text, amount: number", ""), csvOf("Coast,North\nbranch,amount\nCoast,1\nCoast road,2\n"),
+		"North,Coast,1\nNorth,Coast road,2"},
 	{"a claimed header beside a pattern", wholePlan(
 		`  - { files: a.csv, headers: { branch: [Branch name], quantity: [Qty] }, unpivot: { header: "{what} {product}", cell: "{what}" } }`,
 		"branch: text, product: text, quantity: whole", ""), csvOf("Branch name,Qty Buoy\nHolm,1\n"), "Holm,Buoy,1"},

@@ -49,6 +49,8 @@ type Lineup struct {
 	numeric []bool         // the same of all columns of numbers
 	Widen   *Widening      // nil where rows are as they are
 
+	titleHeads []string // what each title begins with, by the key; "" where that is a piece
+
 	// Known reports whether a book knows a label.
 	Known func(label string) bool
 }
@@ -76,6 +78,9 @@ func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, wor
 	l := &lining{plan: p, entry: e, header: h, at: at, wordy: wordy, claimed: make([]*plan.Column, len(h.Texts)),
 		owners: make([][]*plan.Column, len(h.Texts)), told: map[string]bool{},
 		out: &Lineup{Entry: e, Place: at, Header: h, Sources: make([]Source, len(p.Columns)), Known: func(string) bool { return false }}}
+	for _, t := range e.Titles {
+		l.out.titleHeads = append(l.out.titleHeads, headOf(t))
+	}
 	l.twice()
 	l.findOwners()
 	l.findCells()

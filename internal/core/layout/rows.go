@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/pattern"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
@@ -112,15 +113,46 @@ func (s *Sorter) titles(rows *table.Rows, deepest, upTo int, problems *place.Lis
 		text := OnlyText(rows, i)
 		for _, t := range l.Entry.Titles {
 			if i < upTo && t.Fits(text) && (i < deepest || t.Lettered()) {
-				p := l.problem(rows, i, -1, "title again", "a line within the table fits the title "+strconv.Quote(t.String())+
-					": another table may begin there")
-				p.Texts = []string{text}
-				p.Advice = "say which part is the table with area, or that such lines head the rows below them with sections"
-				problems.Add(p)
+				problems.Add(l.titleAgain(rows, i, t, text))
 				break
 			}
 		}
 	}
+}
+
+// titleAgain says that a line within the table fits a title.
+func (l *Lineup) titleAgain(rows *table.Rows, i int, t *pattern.Pattern, text string) place.Problem {
+	p := l.problem(rows, i, -1, "title again", "a line within the table fits the title "+strconv.Quote(t.String())+
+		": another table may begin there")
+	p.Texts = []string{text}
+	p.Advice = "say which part is the table with area, or that such lines head the rows below them with sections"
+	return p
+}
+
+// titleInTwo is the title that a row without a measure is once more, whose label and what it is stand in two cells (Branch:, Holm); nil
+// where it is none.
+func (l *Lineup) titleInTwo(rows *table.Rows, i int) (t *pattern.Pattern, text string) {
+	cells := rows.Row(i)
+	first := slices.IndexFunc(cells, func(c table.Cell) bool { return c.End > c.Off })
+	for k, t := range l.Entry.Titles {
+		head := l.titleHeads[k]
+		if head == "" || first < 0 || !mayBe(rows.Text(cells[first]), head) || filledCells(rows, i, 3) != 2 {
+			continue
+		}
+		if label := string(value.Trim(rows.Text(cells[first]))); key.Of(label) == head && !l.hasMeasure(rows, i) && t.Fits(Joined(rows, i)) {
+			return t, Joined(rows, i)
+		}
+	}
+	return nil, ""
+}
+
+// headOf is the key of what stands in a pattern before its first piece.
+func headOf(t *pattern.Pattern) string {
+	head, _, _ := strings.Cut(t.String(), "{")
+	if strings.ContainsAny(head, `\\[*`) {
+		return ""
+	}
+	return key.Of(head)
 }
 
 // pass sorts the rows up to the tail. The first pass notes those with a single
@@ -164,6 +196,11 @@ func (s *Sorter) pass(rows *table.Rows, begin int, first bool, deepest int, last
 				problems.Add(p)
 			}
 			continue
+		}
+		if len(l.titleHeads) > 0 {
+			if t, text := l.titleInTwo(rows, i); t != nil {
+				problems.Add(l.titleAgain(rows, i, t, text))
+			}
 		}
 		out.Used = append(out.Used, int32(i))
 	}

@@ -1,0 +1,42 @@
+package draft
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Tables of one kind below each other, each under a line that says what it is of.
+func TestBlocks(t *testing.T) {
+	wide := "Item,2024-01,2024-02\nOar,1.50,2.50\nBuoy,3.50,4.50\nTotal,5.00,7.00\n"
+	long := "Shop,Item,Month,Amount\nHolm,Oar,2024-01,1.50\nPier,Oar,2024-02,2.50\n"
+	for _, test := range []struct {
+		name, columns, text string
+		rows                int
+		says                []string
+	}{
+		{"labels", "branch,product,month,amount", "Wick,,\n" + wide + ",,\nTarn,,\n" + wide, 8,
+			[]string{`titles: "{first_block}"`, "sections: branch", "blanks: =first_block"}},
+		{"named labels below a title", "region,branch,product,month,amount", "Halyard & Moss,,,\nRegion: Lakes,,,\n" + long +
+			"\nRegion: Sound,,,\n" + long, 4,
+			[]string{`titles: "Region: {first_block}"`, "sections: region", `read: "[Region: ]{}"`}},
+		{"without --columns", "", "Region: Lakes,,,\n" + long + "Region: Sound,,,\n" + long, 4, []string{"sections: region", "shop: ", "item: "}},
+		{"pages of one report", "branch,product,month,amount", "Sales report,,,\n" + long + "\nSales report,,,\n" + long, -1, nil},
+		{"a label and what it is", "branch,product,month,amount", "Branch,Wick,\n" + wide + ",,\nBranch,Tarn,\n" + wide, -1, nil},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			r, err := drafted(t, test.columns, map[string]string{"x.csv": test.text})
+			require.NoError(t, err)
+			if test.rows < 0 {
+				require.NotContains(t, r.Text, firstBlock)
+				return
+			}
+			require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+			require.Empty(t, r.Open, r.Text)
+			require.Equal(t, test.rows, r.Rows)
+			for _, text := range test.says {
+				require.Contains(t, r.Text, text)
+			}
+		})
+	}
+}
