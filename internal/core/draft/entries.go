@@ -51,6 +51,7 @@ type unpivot struct {
 	others       int                // how many others there are
 	between      string             // what stands between them
 	units        int                // which header row has units alone, from 1; 0 for none
+	unit         string             // what stands for them in patterns
 	unknown      []string           // what stands where measures are named, and is none that is known
 }
 

@@ -41,10 +41,13 @@ func TestHeaderRows(t *testing.T) {
 			",2024-01,2024-02,2024-01,2024-02,2024-01,2024-02\nOar,1.50,2.50,3.50,4.50,5.50,6.50\nSail,1.50,2.50,3.50,4.50,5.50,6.50\n",
 			`{ header: "{region} | {branch} | {month}", cell: amount }`},
 		{"units", "branch,product,month,amount", "Shop,Item,2024-01,2024-02,2024-03,2024-04\n,,EUR,EUR,EUR,EUR\n" + thing,
-			`{ header: "{month} | *", cell: amount }`},
+			`{ header: "{month} | EUR", cell: amount }`},
 		{"units of measures", "branch,product,month,amount,quantity", "Shop,Item,2024-01,,2024-02,\n,,Qty,Amount,Qty,Amount\n" +
 			",,pcs,EUR,pcs,EUR\n" + thing,
-			`{ header: "{month} | {measure} | *", cell: "{measure}" }`},
+			`{ columns: ["* | Qty | pcs", "* | Amount | EUR"], header: "{month} | {measure} | *", cell: "{measure}" }`},
+		{"units of a measure that nobody wants", "branch,product,month,amount", "Shop,Item,2024-01,,2024-02,\n,,Qty,Amount,Qty,Amount\n" +
+			",,pcs,EUR,pcs,EUR\n" + thing,
+			`{ columns: ["* | Amount | EUR"], header: "{month} | Amount | *", cell: amount }`},
 		{"units of columns", "branch,month,amount,quantity", "Shop,Month,Qty,Amount\n,,pcs,EUR\nHolm,2024-01,1,2.50\nLowe,2024-01,3,4.50\n",
 			""},
 	} {
@@ -89,5 +92,23 @@ func TestHeaderRowsWithoutColumns(t *testing.T) {
 			columns = append(columns, name)
 		}
 		require.Equal(t, test.columns, strings.Join(columns, " "), r.Text)
+	}
+}
+
+// A row of two currencies, or of units that tell columns apart, is no row to pass over.
+func TestUnitsThatDiffer(t *testing.T) {
+	for _, files := range []map[string]string{
+		{"x.csv": "Shop,2024-01,,2024-02,\n,EUR,USD,EUR,USD\nHolm,1.50,2.50,3.50,4.50\nPier,5.50,6.50,7.50,8.50\n"},
+		{"x.csv": "Shop,Oar,Sail,Rope\n,EUR,USD,EUR\nHolm,1.50,2.50,3.50\nPier,5.50,6.50,7.50\n"},
+		{"x.csv": "Shop,Oar,,Rope,\n,Amount,Qty,Amount,Qty\n,EUR,pcs,USD,pcs\nHolm,1.50,2,3.50,4\nPier,5.50,6,7.50,8\n"},
+		{"x.csv": "Shop,2024-01,2024-02\n,EUR,EUR\nHolm,1.50,2.50\n", "y.csv": "Shop,2024-01,2024-02\n,GBP,GBP\nWick,1.50,2.50\n"},
+		{"x.csv": "Shop,Month,Amount,Qty\n,,EUR,pcs\nHolm,2024-01,1.50,2\n", "y.csv": "Shop,Month,Amount,Qty\n,,GBP,pcs\nWick,2024-01,1.50,2\n"},
+	} {
+		for _, columns := range []string{"", "branch,month,amount", "branch,product,amount"} {
+			r, err := drafted(t, columns, files)
+			require.NoError(t, err)
+			require.True(t, r.Exit == 3 || len(r.Missing) > 0, r.Text)
+			require.NotEmpty(t, r.Open, r.Text)
+		}
 	}
 }

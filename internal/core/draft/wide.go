@@ -222,33 +222,6 @@ func (u *unpivot) joined(measure string, others ...string) string {
 	return strings.Join(slices.Insert(others, u.part, measure), u.between)
 }
 
-// withoutUnits are header rows but for one of units alone, which is passed over.
-func (e *entry) withoutUnits(parts [][]string) [][]string {
-	at := slices.IndexFunc(parts, func(texts []string) bool {
-		return !slices.ContainsFunc(texts, func(text string) bool { return !value.IsUnit(text) })
-	})
-	if len(parts) < 2 || at < 0 {
-		return parts
-	}
-	e.unpivot.units = at + 1
-	return slices.Delete(parts, at, at+1)
-}
-
-// passUnits lets the patterns of wide headers pass over the row of units.
-func (e *entry) passUnits() {
-	if u := e.unpivot; u != nil && u.units > 0 && u.header != "" {
-		u.header = u.over(u.header)
-	}
-}
-
-// over is a pattern of headers with a row of units.
-func (u *unpivot) over(header string) string {
-	if u.units == 0 {
-		return header
-	}
-	return strings.Join(slices.Insert(strings.Split(header, " | "), u.units-1, "*"), " | ")
-}
-
 // below is a pattern of the headers that name a measure.
 func (u *unpivot) below(measure string) string {
 	return u.over(u.joined(measure, slices.Repeat([]string{"*"}, u.others)...))
@@ -293,12 +266,16 @@ func eachOfEach(parts [2][]string) bool {
 // as the column is: the others are not wanted then. The keys of those asked for are returned.
 func (d *drafter) askWhich(e *entry) (asked []string) {
 	u := e.unpivot
+	money := map[*column][]string{} // measures that are called by their currency, in all tables
 	for _, s := range e.sheets {
 		texts := map[*column][]string{}
 		for _, i := range s.wide {
 			text := key.Of(u.measureIn(s.Fields[i].Header))
 			if c := u.named[text]; c != nil && !slices.Contains(texts[c], text) {
 				texts[c] = append(texts[c], text)
+				if value.IsCurrency(text) && !slices.Contains(money[c], text) {
+					money[c] = append(money[c], text)
+				}
 			}
 		}
 		for c, list := range texts {
@@ -315,6 +292,12 @@ func (d *drafter) askWhich(e *entry) (asked []string) {
 				c.tossUps[e] = list
 				asked = append(asked, list...)
 			}
+		}
+	}
+	for c, list := range money {
+		if len(list) > 1 && c.tossUps[e] == nil {
+			c.tossUps[e] = list
+			asked = append(asked, list...)
 		}
 	}
 	return asked
