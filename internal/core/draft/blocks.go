@@ -10,13 +10,16 @@ import (
 // findBlocks finds out whether a table is made of such: then the lines head the rows below them, the first of all, which stands above the
 // header, too.
 func (s *sheet) findBlocks() {
-	if len(s.RepeatedHeaders) == 0 || s.HeaderRows > 1 {
+	if len(s.RepeatedHeaders) == 0 {
 		return
+	}
+	begins := func(line int) bool { // a header, of several rows maybe
+		return line == s.HeaderRow-s.rows+1 || slices.Contains(s.RepeatedHeaders, line) && !slices.Contains(s.RepeatedHeaders, line-1)
 	}
 	var labels []string
 	above := []string(nil) // the filled cells of the line before
 	for i, row := range s.Head {
-		if line := s.HeadLines[i]; line == s.HeaderRow || slices.Contains(s.RepeatedHeaders, line) {
+		if begins(s.HeadLines[i]) {
 			if len(above) != 1 || !isLabel(above[0]) {
 				return
 			}

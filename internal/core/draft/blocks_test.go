@@ -21,6 +21,8 @@ func TestBlocks(t *testing.T) {
 			"\nRegion: Sound,,,\n" + long, 4,
 			[]string{`titles: "Region: {first_block}"`, "sections: region", `read: "[Region: ]{}"`}},
 		{"without --columns", "", "Region: Lakes,,,\n" + long + "Region: Sound,,,\n" + long, 4, []string{"sections: region", "shop: ", "item: "}},
+		{"below two header rows", "region,branch,month,amount", "Lakes,,\nShop,2024,\n,Jan,Feb\nHolm,1.50,2.50\nPier,1.75,2.75\n,,\nSound,,\n" +
+			"Shop,2024,\n,Jan,Feb\nWick,4.50,5.50\nTarn,4.75,5.75\n", 8, []string{"sections: region", "header: 2 rows"}},
 		{"pages of one report", "branch,product,month,amount", "Sales report,,,\n" + long + "\nSales report,,,\n" + long, -1, nil},
 		{"a label and what it is", "branch,product,month,amount", "Branch,Wick,\n" + wide + ",,\nBranch,Tarn,\n" + wide, -1, nil},
 	} {

@@ -58,8 +58,8 @@ func (d *drafter) takeTables() {
 	alignFigures(d.sheets)
 	for _, s := range d.sheets {
 		s.lookAtRows()
-		s.findBlocks()
 		s.findWide(d.Columns)
+		s.findBlocks()
 		s.findKind()
 	}
 	alignKinds(d.sheets)
