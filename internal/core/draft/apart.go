@@ -221,7 +221,7 @@ func (e *entry) mixes(header string) bool {
 // askMixed asks about figures that may not be added up, if no column says which they are.
 func (e *entry) askMixed() {
 	advice := map[string]string{
-		ofMeasures:   "and they stand across: no plan takes that apart; have them delivered in long rows, or a table for each",
+		ofMeasures:   "no plan takes apart what stands across, too; have them delivered in long rows, or a table for each",
 		ofKinds:      "widen makes columns of them, and headers of a column say which of them it is",
 		ofCurrencies: "added up they are no amount; ask for the column, or say which are wanted (rows: { only: … })",
 		ofSides:      "added up one counts for the other; have figures below zero delivered, or say which are wanted (rows: { only: … })",

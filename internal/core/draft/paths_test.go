@@ -441,3 +441,13 @@ func TestNumbersWithoutGroups(t *testing.T) {
 	require.Contains(t, r.Text, `numbers: "1 234,56"`)
 	require.Contains(t, r.Text, `numbers: "1.234,56"`)
 }
+
+// What a title says that the name of the file says, too, is one column.
+func TestTitleAndNameOfOneThing(t *testing.T) {
+	r, err := drafted(t, "", map[string]string{"Lakes.csv": "Region: Lakes\nClient,2024-01,2024-02,2024-03\nReed,1.50,2.50,3.50\n",
+		"Sound.csv": "Region: Sound\nClient,2024-01,2024-02,2024-03\nAsh,4.50,5.50,6.50\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit)
+	require.Contains(t, r.Text, "region: text")
+	require.NotContains(t, r.Text, "item")
+}

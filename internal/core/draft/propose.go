@@ -277,9 +277,9 @@ func (p *proposal) addPieces(e *entry) {
 	for _, i := range e.sheets[0].labels() {
 		has[classOf(e.sheets[0].Fields[i].Header)] = true
 	}
-	for _, piece := range e.pieces {
+	for i, piece := range e.pieces {
 		switch c := classOf(piece.before); {
-		case len(piece.values) == 0:
+		case len(piece.values) == 0, e.saidBefore(i):
 		case piece.time != noClass:
 			if !has[month] && !has[day] && e.sheets[0].wideTime() == noClass {
 				p.add(piece.time, string(piece.time))
@@ -318,6 +318,12 @@ func (p *proposal) addPieces(e *entry) {
 			p.add(region, "region")
 		}
 	}
+}
+
+// saidBefore reports whether a piece says of each table what one before it says.
+func (e *entry) saidBefore(i int) bool {
+	own := &e.pieces[i]
+	return own.varies() && slices.ContainsFunc(e.pieces[:i], func(p piece) bool { return slices.EqualFunc(p.values, own.values, key.Same) })
 }
 
 // commonest is the text that stands most often by its key, in the spelling seen first.
