@@ -349,6 +349,16 @@ func TestRepeatedGroupLabels(t *testing.T) {
 	}
 }
 
+// Columns of totals within groups, and of all of them.
+func TestTotalColumnsOfGroups(t *testing.T) {
+	table, _ := one(t, "Branch,2023,,,2024,,Total\n,Nov,Dec,Sum,Jan,Sum,\nHolm,1,2,3,4,4,7\nLowe,1,2,3,4,4,7\n")
+	require.Equal(t, []string{"2023 | Sum", "2024 | Sum", "Total"}, table.TotalColumns)
+	table, _ = one(t, "Branch,Total,\n,Nov,Dec\nHolm,1,2\nLowe,1,2\nPier,1,2\n")
+	require.Empty(t, table.TotalColumns)
+	table, _ = one(t, "Branch,Nov,Dec,Total\n,EUR,EUR,EUR\nHolm,1,2,3\nLowe,1,2,3\n")
+	require.Equal(t, []string{"Total | EUR"}, table.TotalColumns)
+}
+
 // A line that is nearly as full as most rows is no header where one of all columns follows it.
 func TestLineAboveTheTable(t *testing.T) {
 	for _, text := range []string{

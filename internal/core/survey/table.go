@@ -169,14 +169,8 @@ func (t *Table) begin(rows *table.Rows, headed bool) (int, error) {
 	t.HeaderRow, t.Columns, t.lineup = h.Row, len(h.Texts), layout.Unplanned(h, rows, t.Place)
 	for i, text := range h.Texts {
 		t.columns = append(t.columns, newColumn(text, layout.Letter(i), len(h.Texts)))
-		own := text
-		if above, unit, two := strings.Cut(text, " | "); two && value.IsUnit(unit) {
-			own = above
-		}
-		if new(value.Totals).Alone(own) {
-			t.TotalColumns = append(t.TotalColumns, text)
-		}
 	}
+	t.TotalColumns = totalColumns(h.Texts)
 	for i := range header {
 		if text := layout.Joined(rows, i); !slices.Contains(groups, i) && text != "" {
 			t.Titles = append(t.Titles, rows.Lines[i])
@@ -186,6 +180,26 @@ func (t *Table) begin(rows *table.Rows, headed bool) (int, error) {
 		}
 	}
 	return header + 1, nil
+}
+
+// totalColumns are the headers of total words alone, units aside, and those of several rows of which one says so, if it does not say so
+// of all.
+func totalColumns(headers []string) (out []string) {
+	says := func(text string) (total, several bool) {
+		parts := strings.Split(text, " | ")
+		if n := len(parts); n > 1 && value.IsUnit(parts[n-1]) {
+			parts = parts[:n-1]
+		}
+		return slices.ContainsFunc(parts, new(value.Totals).Alone), len(parts) > 1
+	}
+	of := func(text string) bool { total, several := says(text); return several && !total }
+	some := slices.ContainsFunc(headers, of)
+	for _, text := range headers {
+		if total, several := says(text); total && (some || !several) {
+			out = append(out, text)
+		}
+	}
+	return out
 }
 
 // take takes the rows of a block from an index on, and those that waited for them.
