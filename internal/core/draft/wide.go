@@ -229,16 +229,17 @@ func (u *unpivot) below(measure string) string {
 
 // measureIn is the part of a wide header that names the measure.
 func (u *unpivot) measureIn(header string) string {
-	if u.between == " | " {
-		parts := strings.Split(header, " | ")
-		if u.units > 0 && u.units <= len(parts) {
-			parts = slices.Delete(parts, u.units-1, u.units)
-		}
-		if u.part < len(parts) {
-			return parts[u.part]
-		}
+	parts := strings.Split(header, " | ")
+	if u.units > 0 && u.units <= len(parts) {
+		parts = slices.Delete(parts, u.units-1, u.units)
+	}
+	switch {
+	case u.between == " | " && u.part < len(parts):
+		return parts[u.part]
+	case u.between == " | ":
 		return ""
 	}
+	header = strings.Join(parts, " | ")
 	a, b, first := measureFirst(header)
 	if !first {
 		a, b, _ = measureLast(header)
