@@ -164,8 +164,11 @@ func labelOf(f *Field) string {
 // written, and what lies around its data.
 func (t *Table) Described() []string {
 	out := []string{"header in row " + strconv.Itoa(t.HeaderRow)}
-	if t.HeaderRows > 1 {
-		out[0] = fmt.Sprintf("header in rows %d to %d", t.HeaderRow-t.HeaderRows+1, t.HeaderRow)
+	switch t.HeaderRows {
+	case 2:
+		out[0] = fmt.Sprintf("header in rows %d and %d", t.HeaderRow-1, t.HeaderRow)
+	case 3:
+		out[0] = fmt.Sprintf("header in rows %d to %d", t.HeaderRow-2, t.HeaderRow)
 	}
 	if t.HeaderRow == 0 { // a database, or a column file
 		out[0] = "headers of its own"
