@@ -311,7 +311,7 @@ func (c *column) knows(texts []string) (n int) {
 // the others: by its header being the column's, or one word for it.
 func (d *drafter) findTossUps(e *entry) {
 	for _, s := range e.sheets {
-		best, of, several := map[*column]int{}, map[*column][]string{}, map[*column]int{}
+		best, of, several, below := map[*column]int{}, map[*column][]string{}, map[*column]int{}, map[*column][]string{}
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			c := d.columnOf(s, f.Header)
@@ -325,19 +325,21 @@ func (d *drafter) findTossUps(e *entry) {
 				rank = 3
 			case saysCode(k) && !saysCode(key.Of(c.name)):
 				rank = 0
-			case words[k] == c.class:
+			case words[withoutUnit(k)] == c.class:
 				rank = 2
 			}
 			if rank > best[c] {
-				best[c], of[c] = rank, nil
+				best[c], of[c], below[c] = rank, nil, append(below[c], of[c]...)
 			}
-			if header := strings.TrimSpace(f.Header); rank == best[c] && !slices.Contains(of[c], header) {
+			if header := strings.TrimSpace(f.Header); rank < best[c] {
+				below[c] = append(below[c], header)
+			} else if !slices.Contains(of[c], header) {
 				of[c] = append(of[c], header)
 			}
 		}
 		for c, list := range of {
 			if best[c] == 0 && slices.Contains(things, c.class) || c.class == amount && best[c] < 3 && len(list) == 1 && ofNet[key.Of(list[0])] {
-				list = append(list, c.others(s)...)
+				list = append(append(list, below[c]...), c.others(s)...)
 			}
 			switch {
 			case (len(list) > 1 || c.class.ofMeasure() && best[c] < 3 && counters(list[0])) && c.tossUps[e] == nil: // or what came back

@@ -112,3 +112,13 @@ func TestUnitsThatDiffer(t *testing.T) {
 		}
 	}
 }
+
+// Names of months below a header that no word names, beside years across.
+func TestNamesOfMonthsBelowAnyHeader(t *testing.T) {
+	text := "Shop,Zx,2023,2024\nHolm,Jan,1.50,2.50\nHolm,Feb,1.75,2.75\nPier,Mar,3.50,4.50\n"
+	r, err := drafted(t, "branch,month,amount", map[string]string{"x.csv": text})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.Contains(t, r.Text, `write: "{mon} {year}"`)
+	require.Contains(t, r.Text, "headers: [Zx]")
+}

@@ -151,10 +151,11 @@ func (e *entry) bareTime(c *column) (header string, ok bool) {
 		own, found := "", false
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
-			if found || classOf(f.Header) != c.class && key.Of(f.Header) != key.Of(c.name) {
+			named := classOf(f.Header) == c.class || key.Of(f.Header) == key.Of(c.name)
+			if found || !named && (classOf(f.Header) != noClass || len(f.Values) < 3) { // of some names of months no word has to say so
 				continue
 			}
-			if bareTimes(f.Values) == c.class || c.class == month && f.Is == "whole" && monthNumbers(f.Values) {
+			if bareTimes(f.Values) == c.class || named && c.class == month && f.Is == "whole" && monthNumbers(f.Values) {
 				own, found = f.Header, true
 			}
 		}

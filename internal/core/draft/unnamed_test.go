@@ -45,3 +45,14 @@ func TestRemarksBesideTables(t *testing.T) {
 	require.NoError(t, err)
 	require.NotZero(t, r.Exit, "a number where days stand: %s", r.Text)
 }
+
+// Net, or gross, is no better a name for an amount than one with a unit, or figures that only their currency names.
+func TestNetBesideAnAmount(t *testing.T) {
+	for _, header := range []string{"Amount €", "Amount in EUR", "Q9 in EUR", "Q9"} {
+		r, err := drafted(t, "region,month,revenue", map[string]string{
+			"a.csv": "Region,Month,Net," + header + "\nLakes,2024-01,30.50,1.25\nWick,2024-02,50.50,2.25\n"})
+		require.NoError(t, err)
+		require.Equal(t, []string{"revenue"}, r.Missing)
+		require.Contains(t, r.Text, "revenue may be Net or "+header)
+	}
+}

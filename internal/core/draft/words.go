@@ -135,13 +135,18 @@ func classOf(header string) class {
 	return noClass
 }
 
-// figuresAlone reports whether a header names a measure or a price, and nothing else but its unit.
-func figuresAlone(header string) bool {
-	list := strings.Fields(key.Of(header))
+// withoutUnit is the key of a header without the unit at its end: of amount in eur, amount.
+func withoutUnit(k string) string {
+	list := strings.Fields(k)
 	for len(list) > 1 && (value.IsTotalWord(list[len(list)-1]) || list[len(list)-1] == "in" || list[len(list)-1] == "en") {
 		list = list[:len(list)-1]
 	}
-	k := strings.Join(list, " ")
+	return strings.Join(list, " ")
+}
+
+// figuresAlone reports whether a header names a measure or a price, and nothing else but its unit.
+func figuresAlone(header string) bool {
+	k := withoutUnit(key.Of(header))
 	c := words[k]
 	if c == noClass {
 		c = phrases[k]
