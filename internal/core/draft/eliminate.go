@@ -209,8 +209,8 @@ func (d *drafter) labelsElsewhere(e *entry, c *column) map[string]bool {
 }
 
 // tossUp makes a question of a column that the name of a file, sheet or folder may say, which is the same for all rows, or else one of the
-// texts left, if there are as many as columns lack a source. One name is no branch of several regions; and a text that is the same
-// everywhere is likelier one if it is written as names are, and the other is not.
+// texts left, if there are as many as columns lack a source. One name is no branch of several regions; and a text is likelier one
+// if it is written as names are, and the other is not.
 func (d *drafter) tossUp(e *entry, c *column, name string) bool {
 	left, _ := e.textsLeft()
 	if len(d.Columns) == 0 || len(left) < len(d.unsourced(e)) {
@@ -223,7 +223,8 @@ func (d *drafter) tossUp(e *entry, c *column, name string) bool {
 		known[c.class] = key.Of(f.Header)
 		written := isLower(name) && len(f.Values) > 0 && !isLower(f.Values[0])
 		header := strings.TrimSpace(f.Header)
-		if (several || (f.Distinct > 1 || written) && rows.agreeWith(known)) && !slices.Contains(c.tossUps[e], header) {
+		may := several || written || f.Distinct > 1 && rows.agreeWith(known)
+		if may && !slices.Contains(c.tossUps[e], header) {
 			c.tossUps[e] = append(c.tossUps[e], header)
 		}
 	}

@@ -144,3 +144,12 @@ func TestEliminationElsewhere(t *testing.T) {
 	require.Empty(t, r.Open)
 	require.Contains(t, r.Text, "branch:  { headers: [Bb] }")
 }
+
+// The name of a file in small letters is no region where a column of names that no word names may be it, whatever its rows agree with.
+func TestNamesInSmallLetters(t *testing.T) {
+	r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"cur.csv": "Bez,Shop,Month,Item,Amount\n" +
+		"Vale,Pier,2024-01,Oar,1.50\nVale,Mole,2024-01,Sail,2.50\nLakes,Pier,2024-01,Oar,3.50\nLakes,Wick,2024-01,Sail,4.50\n"})
+	require.NoError(t, err)
+	require.Equal(t, []string{"region"}, r.Missing)
+	require.Contains(t, r.Text, "region may be Bez")
+}
