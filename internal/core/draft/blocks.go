@@ -1,8 +1,12 @@
 package draft
 
 import (
+	"fmt"
 	"slices"
 	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/value"
 )
 
 // Tables of one kind below each other, each under a line that says what it is of, and with its header once more.
@@ -10,36 +14,78 @@ import (
 // findBlocks finds out whether a table is made of such: then the lines head the rows below them, the first of all, which stands above the
 // header, too.
 func (s *sheet) findBlocks() {
-	if len(s.RepeatedHeaders) == 0 {
+	s.heads = s.findHeads()
+	if len(s.heads) == 0 || !s.alone || !all(s.heads, isLabel) || s.otherFigures() != "" || !several(s.heads) {
 		return
+	}
+	before := titleBefore(s.heads[0])
+	if !all(s.heads, func(l string) bool { return strings.HasPrefix(l, before) && !saysNothing(l[len(before):]) }) {
+		return
+	}
+	if lines := s.titleLines(); len(lines) == 0 || before == "" && len(lines) > 1 { // a pattern would fit the other lines, too
+		return
+	}
+	s.blocked, s.block, s.sections = true, before, true
+}
+
+// findHeads are the lines just above each header of a table, if it has several among its first rows, and some words stand above each.
+func (s *sheet) findHeads() (heads []string) {
+	if len(s.RepeatedHeaders) == 0 {
+		return nil
 	}
 	begins := func(line int) bool { // a header, of several rows maybe
 		return line == s.HeaderRow-s.rows+1 || slices.Contains(s.RepeatedHeaders, line) && !slices.Contains(s.RepeatedHeaders, line-1)
 	}
-	var labels []string
-	above := []string(nil) // the filled cells of the line before
+	var above []string // the filled cells of the line before
+	s.alone = true
 	for i, row := range s.Head {
 		if begins(s.HeadLines[i]) {
-			if len(above) != 1 || !isLabel(above[0]) {
-				return
+			if len(above) == 0 || len(above) > 3 {
+				return nil
 			}
-			labels = append(labels, above[0])
+			heads, s.alone = append(heads, strings.Join(above, " ")), s.alone && len(above) == 1
 		}
 		if cells := slices.DeleteFunc(slices.Clone(row), func(c string) bool { return c == "" }); len(cells) > 0 {
 			above = cells
 		}
 	}
-	before := ""
-	if len(labels) > 0 {
-		before = titleBefore(labels[0])
+	return heads
+}
+
+// otherFigures is a line above a header, of several, that says that its figures are not of the kind of the others: another measure,
+// currency or time, returns, plans; "" for none. What all lines say is no difference.
+func (s *sheet) otherFigures() string {
+	in := map[string]int{}
+	for _, head := range s.heads {
+		for _, w := range slices.Compact(slices.Sorted(slices.Values(strings.Fields(key.Of(head))))) {
+			in[w]++
+		}
 	}
-	if !all(labels, func(l string) bool { return strings.HasPrefix(l, before) && !saysNothing(l[len(before):]) }) {
-		return
+	for _, head := range s.heads {
+		if t, _ := timeOf(head); t != noClass && several(s.heads) {
+			return head
+		}
+		for _, w := range strings.Fields(key.Of(head)) {
+			t, _ := timeOf(w)
+			if in[w] < len(s.heads) && (classOf(w).ofMeasure() || value.IsUnit(w) || against[w] || planned[w] || noSales[w] || t != noClass ||
+				bareTimes([]string{w}) != noClass) {
+				return head
+			}
+		}
 	}
-	if !several(labels) || before == "" && len(s.titleLines()) > 1 { // a pattern would fit the other lines, too
-		return
+	return ""
+}
+
+// askHeads asks about tables below each other whose figures are of different kinds, or whose lines of their own would be rows.
+func (e *entry) askHeads(d *drafter, s *sheet) {
+	head := s.otherFigures()
+	if head == "" && !s.alone && several(s.heads) && !all(s.heads, saysNothing) {
+		head = s.heads[0]
 	}
-	s.blocked, s.block, s.sections = true, before, true
+	if head != "" {
+		e.askAbout(d, fmt.Sprintf("%s: tables stand below each other, one below %q: their figures would be added up, and what these lines "+
+			"say is lost; have a sheet or a file for each, or area says which is read", s.Place.Source(), head))
+	}
 }
 
 // ofBlock is what the line above a block says that it is of.

@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -40,5 +41,27 @@ func TestBlocks(t *testing.T) {
 				require.Contains(t, r.Text, text)
 			}
 		})
+	}
+}
+
+// Tables below each other whose figures are of different kinds, or whose lines would be rows of data, are a question, and a build stops.
+func TestBlocksOfOtherFigures(t *testing.T) {
+	table := "Shop,Item,Month,Amount\nHolm,Oar,2024-01,1.50\nPier,Oar,2024-02,2.50\n"
+	for _, heads := range [][2]string{{"EUR", "USD"}, {"Amounts in EUR", "Amounts in USD"}, {"Sales", "Returns"}, {"Actual", "Budget"},
+		{"Quantity", "Amount"}, {"Jan 2024", "Feb 2024"}, {"2024-01", "2024-02"},
+		{"Month: Jan 2024", "Month: Feb 2024"}, {"Sales January", "Sales February"},
+		{"Currency,EUR", "Currency,USD"}, {"Client,Reed", "Client,Ash"}} {
+		for _, columns := range []string{"", "branch,product,month,amount"} {
+			pad := func(head string) string { return head + strings.Repeat(",", 3-strings.Count(head, ",")) + "\n" }
+			r, err := drafted(t, columns, map[string]string{"x.csv": pad(heads[0]) + table + pad(heads[1]) + table})
+			require.NoError(t, err)
+			require.True(t, r.Exit == 3 || len(r.Missing) > 0, "%v\n%s", heads, r.Text)
+			require.Contains(t, r.Text, "tables stand below each other")
+		}
+	}
+	for _, heads := range [][2]string{{"Page 1 of 2", "Page 2 of 2"}, {"Sales report", "Sales report"}} {
+		r, err := drafted(t, "branch,product,month,amount", map[string]string{"x.csv": heads[0] + ",,,\n" + table + heads[1] + ",,,\n" + table})
+		require.NoError(t, err)
+		require.NotContains(t, r.Text, "tables stand below each other")
 	}
 }

@@ -122,3 +122,20 @@ func TestNamesOfMonthsBelowAnyHeader(t *testing.T) {
 	require.Contains(t, r.Text, `write: "{mon} {year}"`)
 	require.Contains(t, r.Text, "headers: [Zx]")
 }
+
+// A row of words below the header rows that were found is a question: it would be a row of data with 0.
+func TestOneMoreHeaderRow(t *testing.T) {
+	text := "Shop,2023,,2024,\n,Jan,Feb,Jan,Feb\n,Sales,Sales,Sales,Sales\n,EUR,EUR,EUR,EUR\nHolm,1.50,2.50,3.50,4.50\n" +
+		"Pier,5.50,6.50,7.50,8.50\nWick,1.25,2.25,3.25,4.25\nTarn,5.25,6.25,7.25,8.25\n"
+	r, err := drafted(t, "branch,month,amount", map[string]string{"x.csv": text})
+	require.NoError(t, err)
+	require.True(t, r.Exit == 3 || len(r.Missing) > 0, r.Text)
+	text = "Shop,Item,2024-01,2024-02\n,,checked,open\nHolm,Oar,1.50,2.50\nPier,Oar,5.50,6.50\nPier,Sail,7.50,8.50\n"
+	r, err = drafted(t, "branch,product,month,amount", map[string]string{"x.csv": text})
+	require.NoError(t, err)
+	require.Equal(t, 3, r.Exit, r.Text)
+	require.Contains(t, r.Text, "row 2, below the header, has words and no label or figure")
+	r, err = drafted(t, "branch,product,month,amount", map[string]string{"x.csv": strings.Replace(text, ",,checked", "Wick,,closed", 1)})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+}

@@ -24,6 +24,11 @@ func (d *drafter) askOddities() {
 					"header: none, and headers: [A] for a column, say so", s.Place.Source(), header))
 			}
 			e.askSums(d, s)
+			e.askHeads(d, s)
+			if line := s.wordsBelow(); line > 0 {
+				e.askAbout(d, fmt.Sprintf("%s: row %d, below the header, has words and no label or figure: is it one more header row? "+
+					"header: N rows says so", s.Place.Source(), line))
+			}
 			if s.Growing {
 				e.askAbout(d, fmt.Sprintf("%s: the figures across grow from left to right in every row: are they sums so far, of all months "+
 					"before? They would count several times", s.Place.Source()))
@@ -38,6 +43,33 @@ func (d *drafter) askOddities() {
 			}
 		}
 	}
+}
+
+// wordsBelow is the first row below the header of a table with more than a label alone, if it has words below headers of figures, two of
+// them at least, and no label but those of the header once more; 0 if it does not.
+func (s *sheet) wordsBelow() int {
+	for k, row := range s.Head {
+		filled := slices.DeleteFunc(slices.Clone(row), func(c string) bool { return c == "" })
+		if s.HeadLines[k] <= s.HeaderRow || len(filled) < 2 {
+			continue
+		}
+		words := 0
+		for j, text := range row {
+			i := j - s.Left
+			switch {
+			case text == "" || i < 0 || i >= len(s.Fields):
+			case !s.numeric(i) && !key.Same(text, once(s.Fields[i].Header)), s.numeric(i) && value.GapOf(text) != value.Text:
+				return 0
+			case s.numeric(i):
+				words++
+			}
+		}
+		if words > 1 {
+			return s.HeadLines[k]
+		}
+		return 0
+	}
+	return 0
 }
 
 // askSums asks about rows that have the sums of those above them, and do not say that they are totals.

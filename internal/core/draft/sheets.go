@@ -25,18 +25,20 @@ type sheet struct {
 	why      string
 	own      bool // a build wrote it
 	entry    *entry
-	wide     []int  // fields that are wide
-	sections bool   // some rows have a label alone
-	blocked  bool   // with a header below each, and such a line above the first
-	block    string // what the lines begin with, which head such blocks
-	ruled    bool   // lines of dashes stand between rows …
-	mixed    bool   // … and labels alone
-	rows     int    // header rows
-	kind     int    // the field that says what the cell of a row is, -1 for none
-	mixes    []*mix // what keeps its figures apart
-	inFolder string // the name of its folder, where that says more than the file's: "" elsewhere
-	outer    string // the name of the folder around that, where that says more still: "" elsewhere
-	two      bool   // its path has to say two of what is asked for
+	wide     []int    // fields that are wide
+	sections bool     // some rows have a label alone
+	blocked  bool     // with a header below each, and such a line above the first
+	block    string   // what the lines begin with, which head such blocks
+	heads    []string // the lines above its headers, where it has several
+	alone    bool     // each of these is one cell
+	ruled    bool     // lines of dashes stand between rows …
+	mixed    bool     // … and labels alone
+	rows     int      // header rows
+	kind     int      // the field that says what the cell of a row is, -1 for none
+	mixes    []*mix   // what keeps its figures apart
+	inFolder string   // the name of its folder, where that says more than the file's: "" elsewhere
+	outer    string   // the name of the folder around that, where that says more still: "" elsewhere
+	two      bool     // its path has to say two of what is asked for
 
 	figureless bool   // it has no column of figures
 	figuresAre class  // quantity, amount or neither, as names and titles say; "" where headers do

@@ -84,8 +84,7 @@ func yearAbove(rows *table.Rows, header int) bool {
 	if data <= header || filledCells(rows, header-1, -1) != 1 || figures[0] == 0 {
 		return false
 	}
-	_, year := value.Default.Year(textAt(rows, header-1, figures[0]))
-	return year
+	return isYear(textAt(rows, header-1, figures[0]))
 }
 
 // unitsBelow reports whether the row below a header has nothing but units, and its labels once more: the units of the figures that follow.
@@ -98,7 +97,7 @@ func unitsBelow(rows *table.Rows, header int) bool {
 	for j, c := range rows.Row(header + 1) {
 		switch text := string(value.Trim(rows.Text(c))); {
 		case text == "", textAt(rows, header, j) == key.Of(text):
-		case !value.IsUnit(text) || textAt(rows, header, j) == "" || !numberIn(rows, data, []int{j}):
+		case !value.IsUnit(text) || textAt(rows, header, j) == "" || j >= len(rows.Row(data)) || !isNumber(rows, data, j):
 			return false
 		default:
 			units++
@@ -245,17 +244,18 @@ func repeats(rows *table.Rows, i int) bool {
 			}
 		}
 	}
+	figures := figuresFrom(rows, data)
 	for k := range of {
-		if over(rows, of[k], of[1-k], data, k == 1) {
+		if over(of[k], of[1-k], figures, k == 1) {
 			return true
 		}
 	}
 	return false
 }
 
-// over reports whether some labels stand twice, above numbers, and others tell their columns apart: all but those of these, if they
+// over reports whether some labels stand twice, above figures, and others tell their columns apart: all but those of these, if they
 // are to be alone.
-func over(rows *table.Rows, labels, others map[string][]int, below int, alone bool) bool {
+func over(labels, others map[string][]int, figures []int, alone bool) bool {
 	twice := false
 	apart := map[int]string{}
 	for text, columns := range others {
@@ -272,14 +272,12 @@ func over(rows *table.Rows, labels, others map[string][]int, below int, alone bo
 		}
 		seen := map[string]bool{}
 		for _, j := range columns {
-			if apart[j] == "" || seen[apart[j]] {
+			if _, figure := slices.BinarySearch(figures, j); !figure || apart[j] == "" || seen[apart[j]] {
 				return false
 			}
 			seen[apart[j]] = true
 		}
-		if twice = numberIn(rows, below, columns); !twice {
-			return false
-		}
+		twice = true
 	}
 	return twice
 }
@@ -304,20 +302,15 @@ func rowBelow(rows *table.Rows, i int) int {
 	return -1
 }
 
-// numberIn reports whether a row has a number in one of some columns.
-func numberIn(rows *table.Rows, i int, columns []int) bool {
-	return slices.ContainsFunc(columns, func(j int) bool { return j < len(rows.Row(i)) && isNumber(rows, i, j) })
-}
-
 // blankCorner reports whether the first cell of a row is blank.
 func blankCorner(rows *table.Rows, i int) bool {
 	return len(value.Trim(rows.Text(rows.Row(i)[0]))) == 0
 }
 
 // carried reports whether a label of the row stands for columns to its right too:
-// a blank cell follows it, or nothing where the row below goes on.
+// a blank cell follows it, or nothing where the row below goes on and this one has the labels of rows, too.
 func carried(rows *table.Rows, i int) bool {
-	if n := len(rows.Row(i)); n > 0 && i+1 < rows.Len() && len(rows.Row(i+1)) > n {
+	if n := len(rows.Row(i)); n > 0 && !blankCorner(rows, i) && i+1 < rows.Len() && len(rows.Row(i+1)) > n {
 		return true
 	}
 	label := false

@@ -50,9 +50,8 @@ func threeRows(rows *table.Rows) (bottom int) {
 		twice = twice || seen["2"+two]
 		seen["3"+three], seen["2"+two] = true, true
 	}
-	_, year := value.Default.Year(labels[0][0])
-	_, below := value.Default.Year(labels[1][0])
-	if twice || year || below || slices.ContainsFunc(labels[0], func(t string) bool { return t != labels[0][0] }) {
+	years := isYear(labels[0][0]) || isYear(labels[1][0])
+	if twice || years || slices.ContainsFunc(labels[0], func(t string) bool { return t != labels[0][0] }) {
 		return bottom
 	}
 	return -1
@@ -61,23 +60,34 @@ func threeRows(rows *table.Rows) (bottom int) {
 // firstFigures is the first row with more than a label in which a cell is a number and no year, and which columns hold numbers there, or a
 // little below; -1 where there is none.
 func firstFigures(rows *table.Rows) (row int, figures []int) {
-	const little = 20
 	for i := range rows.Len() {
 		if filled, texts := looks(rows, i); filled < 2 || filled == texts || !hasNumber(rows, i) {
 			continue
 		}
-		has := map[int]bool{}
-		for k := i; k < min(i+little, rows.Len()); k++ {
-			for j := range rows.Row(k) {
-				if !has[j] && isNumber(rows, k, j) {
-					has[j], figures = true, append(figures, j)
-				}
-			}
-		}
-		slices.Sort(figures)
-		return i, figures
+		return i, figuresFrom(rows, i)
 	}
 	return -1, nil
+}
+
+// figuresFrom are the columns, in order, that hold a number in a row or a little below.
+func figuresFrom(rows *table.Rows, row int) (figures []int) {
+	const little = 20
+	has := map[int]bool{}
+	for i := row; i < min(row+little, rows.Len()); i++ {
+		for j := range rows.Row(i) {
+			if !has[j] && isNumber(rows, i, j) {
+				has[j], figures = true, append(figures, j)
+			}
+		}
+	}
+	slices.Sort(figures)
+	return figures
+}
+
+// isYear reports whether a text is a year of four figures and nothing else.
+func isYear(text string) bool {
+	_, year := value.Default.Year(text)
+	return year && len(text) == 4
 }
 
 // labelsAbove is what a row says of some columns, by the key; carried right over blank cells from the first of them on, if it is to be.
