@@ -190,3 +190,13 @@ func TestProposedTotals(t *testing.T) {
 			!strings.Contains(s.Problems[0].Advice, "totals: drop"), s.Problems[0].Advice)
 	}
 }
+
+// A rule that asks no column stops every build, whatever the extracts say, and the advice is to take it out.
+func TestRulesOfNoColumn(t *testing.T) {
+	for rule, advice := range map[string]string{"='a' = 'b'": "take it out of must", "=amount < 0": "mend the extracts"} {
+		plan := wholePlan("  - { files: a.csv }", "branch: text, amount: number", "rows: { must: [\""+rule+"\"] }\n")
+		s, _ := silent{plan: plan, files: csvOf("branch,amount\nHolm,1\n")}.folder(t).build(t, 1, 0)
+		require.Equal(t, 3, s.ExitCode())
+		require.Contains(t, s.Problems[0].Advice, advice)
+	}
+}

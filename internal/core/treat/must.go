@@ -38,6 +38,9 @@ func (w *Worker) must() {
 			problem := place.At(w.placeOfRow(at), "must", "%s is not true of every fact row", m.Text).ByRule()
 			problem.Texts = []string{w.valuesOf(needs, at)}
 			problem.Plan, problem.Advice = m.Pos, "mend the extracts, or let the formula say what may be"
+			if len(needs) == 0 {
+				problem.Advice = "it asks no column, and stops every build: take it out of must when what the plan asks is settled"
+			}
 			w.problems.Add(problem)
 		}
 	}
