@@ -34,7 +34,7 @@ func (s *sheet) findHeads() (heads []string) {
 		return nil
 	}
 	begins := func(line int) bool { // a header, of several rows maybe
-		return line == s.HeaderRow-s.rows+1 || slices.Contains(s.RepeatedHeaders, line) && !slices.Contains(s.RepeatedHeaders, line-1)
+		return line == s.headerTop() || slices.Contains(s.RepeatedHeaders, line) && !slices.Contains(s.RepeatedHeaders, line-1)
 	}
 	var above []string // the filled cells of the line before
 	s.alone = true
@@ -67,8 +67,8 @@ func (s *sheet) otherFigures() string {
 		}
 		for _, w := range strings.Fields(key.Of(head)) {
 			t, _ := timeOf(w)
-			if in[w] < len(s.heads) && (classOf(w).ofMeasure() || value.IsUnit(w) || against[w] || planned[w] || noSales[w] || t != noClass ||
-				bareTimes([]string{w}) != noClass) {
+			ofTime := t != noClass || bareTimes([]string{w}) != noClass
+			if in[w] < len(s.heads) && (saysKind(w) || classOf(w).ofMeasure() || value.IsUnit(w) || ofTime) {
 				return head
 			}
 		}

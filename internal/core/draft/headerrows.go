@@ -72,14 +72,10 @@ func (e *entry) wideParts() (out [][]string) {
 // assignRows says what header rows are: years above the names of times, regions above their branches, and three rows of which one may
 // name the measure. It leaves other rows, of which there are two, as they are.
 func (d *drafter) assignRows(e *entry, parts [][]string) bool {
-	m := -1
-	if len(parts) > 2 {
-		m = slices.IndexFunc(parts, func(texts []string) bool {
-			return !slices.ContainsFunc(texts, func(text string) bool { return !classOf(text).ofMeasure() })
-		})
-	}
-	cols := d.columnsOfRows(e, parts, m)
-	if cols == nil {
+	says := rowsSay(parts)
+	m := slices.IndexFunc(says, func(r rowSays) bool { return r.class == amount })
+	cols := d.columnsOfRows(e, parts, says)
+	if cols == nil || m >= 0 && len(parts) == 2 {
 		return false
 	}
 	cell, name := "", ""
@@ -118,24 +114,53 @@ func (d *drafter) assignRows(e *entry, parts [][]string) bool {
 	return true
 }
 
-// columnsOfRows are the columns of header rows, but for that of measures; nil where one has none, or where two rows are for others
-// to settle.
-func (d *drafter) columnsOfRows(e *entry, parts [][]string, measures int) []*column {
-	cols := make([]*column, len(parts))
-	left := []int{}
-	for k, texts := range parts {
-		if t, _ := timesOf(texts); k != measures && t == year {
-			if n := slices.IndexFunc(parts, func(texts []string) bool { return bareTimes(texts) != noClass }); n >= 0 && d.bare != nil {
-				cols[k], cols[n] = d.bareYear, d.bare
-			}
-		}
-	}
-	for k, texts := range parts {
+// rowSays is what a header row says: amount for names of measures, aside for units, a class of times, of which bare ones have no year,
+// and noClass for things and places.
+type rowSays struct {
+	class
+	bare bool
+}
+
+// rowsSay is what each of some header rows says.
+func rowsSay(parts [][]string) (out []rowSays) {
+	for _, texts := range parts {
 		t, _ := timesOf(texts)
 		switch {
-		case k == measures || cols[k] != nil:
-		case t != noClass && len(parts) > 2:
-			cols[k] = d.wideColumn(e, texts)
+		case all(texts, func(text string) bool { return classOf(text).ofMeasure() }):
+			out = append(out, rowSays{class: amount})
+		case all(texts, value.IsUnit):
+			out = append(out, rowSays{class: aside})
+		case t != noClass:
+			out = append(out, rowSays{class: t})
+		default:
+			out = append(out, rowSays{class: bareTimes(texts), bare: bareTimes(texts) != noClass})
+		}
+	}
+	return out
+}
+
+// columnsOfRows are the columns of header rows, but for that of measures; nil where one has none, or where two rows are for others
+// to settle.
+func (d *drafter) columnsOfRows(e *entry, parts [][]string, says []rowSays) []*column {
+	cols := make([]*column, len(parts))
+	left := []int{}
+	years := slices.ContainsFunc(says, func(r rowSays) bool { return r.class == year })
+	names := slices.ContainsFunc(says, func(r rowSays) bool { return r.bare })
+	measures := 0
+	for k, r := range says {
+		switch {
+		case r.class == aside || r.class == amount && measures > 0:
+			return nil
+		case r.class == amount:
+			measures++
+		case r.class == year && names:
+			cols[k] = d.bareYear
+		case r.bare && years:
+			cols[k] = d.bare
+		case r.class != noClass && !r.bare && len(parts) > 2:
+			cols[k] = d.wideColumn(e, parts[k])
+		case slices.ContainsFunc(parts[k], saysKind): // no things, then
+			return nil
 		default:
 			left = append(left, k)
 		}
@@ -147,11 +172,17 @@ func (d *drafter) columnsOfRows(e *entry, parts [][]string, measures int) []*col
 		cols[left[0]], cols[left[1]] = d.of(region), d.of(branch)
 	}
 	for k, c := range cols {
-		if k != measures && (c == nil || c.used[e] || slices.Contains(cols[:k], c)) {
+		if says[k].class != amount && (c == nil || c.used[e] || slices.Contains(cols[:k], c)) {
 			return nil
 		}
 	}
 	return cols
+}
+
+// saysKind reports whether a text says no more than which kind figures are of: a measure, returns, plans.
+func saysKind(text string) bool {
+	k := key.Of(text)
+	return words[k].ofMeasure() || against[k] || planned[k] || noSales[k]
 }
 
 // product is the column of things, if nothing says them yet; nil for none.

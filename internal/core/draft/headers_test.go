@@ -65,6 +65,19 @@ func TestHeaderRows(t *testing.T) {
 	}
 }
 
+// Two rows that name measures are a question, and no mistake of the program.
+func TestTwoRowsOfMeasures(t *testing.T) {
+	text := "Shop,Sales,,Returns,\n,2024-01,2024-02,2024-01,2024-02\n,Amount,Amount,Amount,Amount\nHolm,1.50,2.50,3.50,4.50\n" +
+		"Pier,5.50,6.50,7.50,8.50\n"
+	for _, top := range []string{"Sales,,Qty,", "Sales,,Returns,"} {
+		for _, columns := range []string{"", "branch,month,amount", "branch,product,month,amount,quantity"} {
+			r, err := drafted(t, columns, map[string]string{"x.csv": strings.Replace(text, "Sales,,Returns,", top, 1)})
+			require.NoError(t, err)
+			require.True(t, r.Exit == 3 || len(r.Missing) > 0, r.Text)
+		}
+	}
+}
+
 // Without --columns, what stands across has its own column, and places in section rows have theirs; a label in both rows is said once.
 func TestHeaderRowsWithoutColumns(t *testing.T) {
 	for _, test := range []struct{ text, columns string }{

@@ -198,16 +198,13 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 // addParts adds what the parts of wide headers are, but for those that name measures or units.
 func (d *drafter) addParts(p *proposal, s *sheet, parts [][]string) {
 	var things [][]string
-	for _, texts := range parts {
-		t, _ := timesOf(texts)
+	for k, r := range rowsSay(parts) {
 		switch {
-		case t == year && s.yearsAcross(), all(texts, value.IsUnit), all(texts, func(text string) bool { return classOf(text).ofMeasure() }):
-		case t != noClass:
-			p.add(t, string(t))
-		case bareTimes(texts) != noClass:
-			p.add(bareTimes(texts), string(bareTimes(texts)))
+		case r.class == year && s.yearsAcross(), r.class == aside, r.class == amount:
+		case r.class != noClass:
+			p.add(r.class, string(r.class))
 		default:
-			things = append(things, texts)
+			things = append(things, parts[k])
 		}
 	}
 	across := p.entry.across(s)

@@ -98,7 +98,7 @@ func (s *sheet) above() (out []string) {
 // linesAbove are the filled cells of the lines above the header that have any.
 func (s *sheet) linesAbove() (out [][]string) {
 	for i, row := range s.Head {
-		if s.HeadLines[i] >= s.HeaderRow-(s.rows-1) {
+		if s.HeadLines[i] >= s.headerTop() {
 			break
 		}
 		if cells := slices.DeleteFunc(slices.Clone(row), func(c string) bool { return c == "" }); len(cells) > 0 {
@@ -106,6 +106,14 @@ func (s *sheet) linesAbove() (out [][]string) {
 		}
 	}
 	return out
+}
+
+// headerTop is the line in which the header begins.
+func (s *sheet) headerTop() int {
+	if s.rows > 1 {
+		return s.HeaderTop
+	}
+	return s.HeaderRow
 }
 
 // titlePieces are a label, a time, or both of them behind what is the same in some titles.

@@ -166,9 +166,9 @@ func (t *Table) Described() []string {
 	out := []string{"header in row " + strconv.Itoa(t.HeaderRow)}
 	switch t.HeaderRows {
 	case 2:
-		out[0] = fmt.Sprintf("header in rows %d and %d", t.HeaderRow-1, t.HeaderRow)
+		out[0] = fmt.Sprintf("header in rows %d and %d", t.HeaderTop, t.HeaderRow)
 	case 3:
-		out[0] = fmt.Sprintf("header in rows %d to %d", t.HeaderRow-2, t.HeaderRow)
+		out[0] = fmt.Sprintf("header in rows %d to %d", t.HeaderTop, t.HeaderRow)
 	}
 	if t.HeaderRow == 0 { // a database, or a column file
 		out[0] = "headers of its own"

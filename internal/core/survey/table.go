@@ -20,7 +20,8 @@ import (
 type Table struct {
 	Place      place.Place
 	HeaderRow  int // the last of several,
-	HeaderRows int // so many
+	HeaderRows int // so many, …
+	HeaderTop  int // … and the first
 	Rows       int // of data
 	Columns    int // total columns included
 	Left       int // blank columns before them
@@ -166,6 +167,7 @@ func (t *Table) begin(rows *table.Rows, headed bool) (int, error) {
 	if t.HeaderRows = 1 + len(groups); len(groups) > 0 {
 		h.AddGroups(rows, groups)
 	}
+	t.HeaderTop = rows.Lines[slices.Concat(groups, []int{header})[0]]
 	t.HeaderRow, t.Columns, t.lineup = h.Row, len(h.Texts), layout.Unplanned(h, rows, t.Place)
 	for i, text := range h.Texts {
 		t.columns = append(t.columns, newColumn(text, layout.Letter(i), len(h.Texts)))
