@@ -78,13 +78,23 @@ func twoRows(rows *table.Rows) (header, above int) {
 	return header, -1
 }
 
-// yearAbove reports whether the row above a header has nothing but a year, above the first column of figures, but not the first of all.
+// yearAbove reports whether the row above a header has nothing but a year, above the first column of figures, but not the first of all,
+// whose own header says none.
 func yearAbove(rows *table.Rows, header int) bool {
 	data, figures := firstFigures(rows)
 	if data <= header || filledCells(rows, header-1, -1) != 1 || figures[0] == 0 {
 		return false
 	}
+	if own := rows.Row(header); figures[0] >= len(own) || dated(rows.Text(own[figures[0]])) {
+		return false
+	}
 	return isYear(textAt(rows, header-1, figures[0]))
+}
+
+// dated reports whether a text is a date, a month or a year.
+func dated(text []byte) bool {
+	_, ok := value.Default.Year(string(value.Trim(text)))
+	return ok
 }
 
 // unitsBelow reports whether the row below a header has nothing but units, and its labels once more: the units of the figures that follow.

@@ -338,6 +338,7 @@ func TestRepeatedGroupLabels(t *testing.T) {
 			"Item; Holm | Nov-23; Holm | Dec-23; Lowe | Nov-23; Lowe | Dec-23; Total"},
 		{",,2024,\nBranch,Item,Jan,Feb\nHolm,Oar,1,2\n", "Branch; Item; 2024 | Jan; 2024 | Feb"},
 		{"2024,,,\nBranch,Item,Jan,Feb\nHolm,Oar,1,2\n", "Branch; Item; Jan; Feb"},
+		{",,2024\nBranch,Item,2024-01,2024-02\nHolm,Oar,1,2\n", "Branch; Item; 2024-01; 2024-02"},
 		{",,3 May 2024\nBranch,Item,Jan,Feb\nHolm,Oar,1,2\n", "Branch; Item; Jan; Feb"},
 		{"printed,,printed,\nBranch,Item,Jan,Feb\nHolm,Oar,1,2\n", "Branch; Item; Jan; Feb"},
 		{"\n\nBranch,Nov-23,Dec-23\nHolm,1,2\nHolm,3,4\n", "Branch; Nov-23; Dec-23"},
