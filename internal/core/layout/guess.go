@@ -78,11 +78,11 @@ func twoRows(rows *table.Rows) (header, above int) {
 	return header, -1
 }
 
-// yearAbove reports whether the row above a header has nothing but a year, above the first column of figures, but not the first of all,
-// whose own header says none.
+// yearAbove reports whether the row above a header has nothing but a year, above the first of three columns of figures or more, but not the
+// first column of all, whose own header says none.
 func yearAbove(rows *table.Rows, header int) bool {
 	data, figures := firstFigures(rows)
-	if data <= header || filledCells(rows, header-1, -1) != 1 || figures[0] == 0 {
+	if data <= header || filledCells(rows, header-1, -1) != 1 || figures[0] == 0 || len(figures) < 3 {
 		return false
 	}
 	if own := rows.Row(header); figures[0] >= len(own) || dated(rows.Text(own[figures[0]])) {
