@@ -108,7 +108,7 @@ func (d *drafter) headBlocks(e *entry, c *column) {
 		first = d.helper(firstBlock, noClass)
 		first.is = "text"
 	}
-	p := piece{from: "titles", before: before, title: e.titles, column: first}
+	p := piece{namePiece: namePiece{before: before}, from: "titles", title: e.titles, column: first}
 	for _, s := range e.sheets {
 		lines := s.titleLines()
 		p.values = append(p.values, s.ofBlock(lines[len(lines)-1]))

@@ -57,16 +57,21 @@ type unpivot struct {
 
 // piece is a part of a path, of a sheet's name or of a title that varies.
 type piece struct {
-	from    string   // path, sheet, titles
+	namePiece
+	from   string // path, sheet, titles
+	title  int    // of the titles, which one
+	column *column
+}
+
+// namePiece is a part of names that are made alike.
+type namePiece struct {
 	before  string   // what stands before it in the pattern
-	values  []string // by sheet
+	values  []string // by name; none for what is the same in all of them
 	time    class
 	letters bool // it is made of letters alone, and what stands before it may have spaces
 	digits  bool // it is made of figures alone, and what stands before it may have spaces
 	absent  bool // what stands before it does not in all of them
-	title   int  // of the titles, which one
 	folder  bool // it is the name of the file's folder
-	column  *column
 }
 
 // findEntries puts tables of one layout together.

@@ -53,7 +53,7 @@ func (s *sheet) findOuter(dir string, timed bool) bool {
 }
 
 // ofFolder are the pieces of folders: a time, a month alone or a label.
-func ofFolder(names []string) []piece {
+func ofFolder(names []string) []namePiece {
 	c, _ := timesOf(names)
 	if pieces := timeWithin(names, true); c == noClass && pieces != nil && timeAlone(names[0]) {
 		for i := range pieces {
@@ -61,5 +61,5 @@ func ofFolder(names []string) []piece {
 		}
 		return pieces
 	}
-	return []piece{{from: "path", values: names, time: c, folder: true, digits: monthNumbers(names)}}
+	return []namePiece{{values: names, time: c, folder: true, digits: monthNumbers(names)}}
 }

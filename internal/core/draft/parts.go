@@ -38,7 +38,7 @@ func splitPeriod(name string) (label, between, text string, ok bool) {
 }
 
 // periodFirst are the pieces of names that all begin with the name of a month, without a year: Nov Lakes, Dec Lakes.
-func periodFirst(names []string) []piece {
+func periodFirst(names []string) []namePiece {
 	months, labels, sign, ok := inTwo(names, firstWords)
 	if !ok || bareTimes(months) != month {
 		return nil
@@ -48,14 +48,14 @@ func periodFirst(names []string) []piece {
 		return nil
 	}
 	pieces[0].before = sign + pieces[0].before
-	return closed(append([]piece{{from: "path", values: months, letters: true}}, pieces...), after)
+	return closed(append([]namePiece{{values: months, letters: true}}, pieces...), after)
 }
 
 // firstWords parts a name behind its first word.
 var firstWords = regexp.MustCompile(`^(\pL+)([-_ ]+)(.+)$`)
 
 // periodPieces are the pieces of names that all end in a period: a label, perhaps with a year behind it, and the period.
-func periodPieces(names []string) []piece {
+func periodPieces(names []string) []namePiece {
 	var labels, periods []string
 	between := ""
 	for i, name := range names {
@@ -65,7 +65,7 @@ func periodPieces(names []string) []piece {
 		}
 		labels, between, periods = append(labels, label), sep, append(periods, text)
 	}
-	last := piece{from: "path", before: between, values: periods}
+	last := namePiece{before: between, values: periods}
 	lead := strings.TrimRight(periods[0], "0123456789")
 	alike := !slices.ContainsFunc(periods, func(p string) bool { return !strings.HasPrefix(p, lead) })
 	if alike && bareTimes(periods) == noClass { // KW12
@@ -79,7 +79,7 @@ func periodPieces(names []string) []piece {
 		if slices.ContainsFunc(labels, func(l string) bool { return l != labels[0] }) {
 			return nil
 		}
-		return []piece{last}
+		return []namePiece{last}
 	}
 	years, parted, sign := []string(nil), []string(nil), ""
 	for i, l := range labels {
@@ -92,7 +92,7 @@ func periodPieces(names []string) []piece {
 	}
 	if c, _ := timesOf(years); c == year && len(years) == len(labels) {
 		out, after := labelPieces(parted, true)
-		return append(out, piece{from: "path", before: after + sign, values: years, time: year}, last)
+		return append(out, namePiece{before: after + sign, values: years, time: year}, last)
 	}
 	out, after := labelPieces(labels, false)
 	if len(out) == 0 {
@@ -176,27 +176,27 @@ func (e *entry) takesApart(from string) bool {
 
 // timePieces are the pieces of times behind labels. A year and a month that words of a label could begin (Amber Bay 2024-03), or between
 // which a sign stands that no date has (2024_03), are two, of figures alone.
-func timePieces(labels []string, before string, times []string) []piece {
+func timePieces(labels []string, before string, times []string) []namePiece {
 	if months, years, ok := apart(labels, times); ok {
-		return []piece{{from: "path", before: before, values: months, letters: true}, {from: "path", before: " ", values: years, time: year}}
+		return []namePiece{{before: before, values: months, letters: true}, {before: " ", values: years, time: year}}
 	}
 	c, _ := timesOf(times)
-	one := piece{from: "path", before: before, values: times, time: c}
+	one := namePiece{before: before, values: times, time: c}
 	if value.DaysOfMonths(times) {
 		one.time = noClass
-		return []piece{one}
+		return []namePiece{one}
 	}
 	if c != noClass && (before == "" || !slices.ContainsFunc(labels, func(l string) bool { return strings.Contains(l, before) })) {
-		return []piece{one}
+		return []namePiece{one}
 	}
 	if years, months, sign, ok := inTwo(times, yearMonth); ok && sign != "" {
-		return []piece{{from: "path", before: before, values: years, time: year}, {from: "path", before: sign, values: months, digits: true}}
+		return []namePiece{{before: before, values: years, time: year}, {before: sign, values: months, digits: true}}
 	} else if ok || allDigits(times) {
 		one.digits = true
 	} else if months, years, sign, ok := inTwo(times, monthYear); ok {
-		return []piece{{from: "path", before: before, values: months, digits: true}, {from: "path", before: sign, values: years, time: year}}
+		return []namePiece{{before: before, values: months, digits: true}, {before: sign, values: years, time: year}}
 	}
-	return []piece{one}
+	return []namePiece{one}
 }
 
 // allDigits reports whether some texts are of figures alone.
@@ -210,15 +210,15 @@ var (
 )
 
 // numbered are the pieces of names that begin with numbers of their own, 01 Lakes, 02 Amber Bay, or of months: 11 sales, 12 sales.
-func numbered(names []string) []piece {
+func numbered(names []string) []namePiece {
 	numbers, labels, sign, ok := inTwo(names, numberedName)
 	if ok && monthNumbers(numbers) && saysNothing(labels[0]) && len(slices.Compact(slices.Clone(labels))) == 1 {
-		return []piece{{from: "path", values: numbers, digits: true}, {from: "path", before: sign + labels[0]}}
+		return []namePiece{{values: numbers, digits: true}, {before: sign + labels[0]}}
 	}
 	if !ok || len(names) < 2 || !distinct(labels) || slices.ContainsFunc(labels, saysNothing) || !countUp(numbers) {
 		return nil
 	}
-	return []piece{{from: "path", values: numbers}, {from: "path", before: sign, values: labels}}
+	return []namePiece{{values: numbers}, {before: sign, values: labels}}
 }
 
 // countUp reports whether numbers are all different and count from one, or are padded with zeros: "2 Rivers" is a place.
@@ -239,16 +239,16 @@ func countUp(numbers []string) bool {
 }
 
 // bracketed are the pieces of names with brackets behind a label: Lakes (Ines), Amber Bay (Maren).
-func bracketed(names []string) []piece {
+func bracketed(names []string) []namePiece {
 	labels, brackets, sign, ok := inTwo(names, bracketedName)
 	if !ok || !distinct(labels) || slices.ContainsFunc(labels, saysNothing) {
 		return nil
 	}
-	return []piece{{from: "path", values: labels}, {from: "path", before: sign, values: brackets}, {from: "path", before: ")"}}
+	return []namePiece{{values: labels}, {before: sign, values: brackets}, {before: ")"}}
 }
 
 // copied are the pieces of names of which some say that they are copies: Copy of Lakes.
-func copied(names []string) []piece {
+func copied(names []string) []namePiece {
 	lead, with := "", 0
 	var labels []string
 	for _, n := range names {
@@ -265,7 +265,7 @@ func copied(names []string) []piece {
 	if with == 0 || !distinct(labels) {
 		return nil
 	}
-	return []piece{{from: "path", before: lead, values: labels, absent: with < len(names)}}
+	return []namePiece{{before: lead, values: labels, absent: with < len(names)}}
 }
 
 var (
@@ -293,7 +293,7 @@ func distinct(texts []string) bool {
 
 // someYears are the pieces of labels of which some have a year behind them, and others words that say nothing: Lakes_2023, Amber Bay,
 // Skerries by branch.
-func someYears(labels, between, times []string) []piece {
+func someYears(labels, between, times []string) []namePiece {
 	sign, tail := "", ""
 	labels = slices.Clone(labels)
 	for i, t := range times {
@@ -314,9 +314,9 @@ func someYears(labels, between, times []string) []piece {
 			sign = between[i]
 		}
 	}
-	pieces := []piece{{from: "path", values: labels}}
+	pieces := []namePiece{{values: labels}}
 	if tail != "" {
-		pieces = append(pieces, piece{from: "path", before: tail, absent: true})
+		pieces = append(pieces, namePiece{before: tail, absent: true})
 	}
-	return append(pieces, piece{from: "path", before: sign, values: times, absent: true})
+	return append(pieces, namePiece{before: sign, values: times, absent: true})
 }

@@ -58,7 +58,9 @@ func (e *entry) partTime(at int, helpers []*column) {
 	parts := timePartsOf(whole.values)
 	e.pieces = slices.Delete(e.pieces, at, at+1)
 	for i, values := range parts.values {
-		p := piece{from: whole.from, before: parts.sign, values: values, letters: parts.names[i] == "mon", folder: whole.folder}
+		p := piece{from: whole.from}
+		p.before, p.values, p.folder = parts.sign, values, whole.folder
+		p.letters = parts.names[i] == "mon"
 		if p.digits = !p.letters; i == 0 {
 			p.before = whole.before
 		}
@@ -155,7 +157,7 @@ func (f timeForm) find(name string) (w within, ok bool) {
 
 // timeWithin are the pieces of names that have a month and a year in them, made alike, with a label on one side, perhaps, and words
 // that are the same in all of them: report_2024-03_Lakes, Lakes Nov2023. Without odd it is for those alone that nothing else reads.
-func timeWithin(names []string, odd bool) []piece {
+func timeWithin(names []string, odd bool) []namePiece {
 	for _, f := range timeForms {
 		var all []within
 		for _, name := range names {
@@ -177,7 +179,7 @@ func timeWithin(names []string, odd bool) []piece {
 func timeAlone(name string) bool {
 	c, _ := timeOf(name)
 	pieces := timeWithin([]string{name}, true)
-	return c == noClass && len(pieces) > 0 && !slices.ContainsFunc(pieces, func(p piece) bool {
+	return c == noClass && len(pieces) > 0 && !slices.ContainsFunc(pieces, func(p namePiece) bool {
 		return len(p.values) > 0 && p.time == noClass && !p.digits && !p.letters
 	})
 }
@@ -188,7 +190,7 @@ func uneven(texts []string) bool {
 }
 
 // pieces are those of names.
-func (f timeForm) pieces(all []within) []piece {
+func (f timeForm) pieces(all []within) []namePiece {
 	texts := func(of func(w within) string) (out []string) {
 		for _, w := range all {
 			out = append(out, of(w))
@@ -196,16 +198,16 @@ func (f timeForm) pieces(all []within) []piece {
 		return out
 	}
 	left, right := texts(func(w within) string { return w.left }), texts(func(w within) string { return w.right })
-	months := piece{from: "path", values: texts(func(w within) string { return w.month })}
+	months := namePiece{values: texts(func(w within) string { return w.month })}
 	months.digits = monthNumbers(months.values)
 	months.letters = !months.digits
-	time := []piece{months, {from: "path", values: texts(func(w within) string { return w.year }), time: year}}
+	time := []namePiece{months, {values: texts(func(w within) string { return w.year }), time: year}}
 	if f.year < f.month {
 		slices.Reverse(time)
 	}
 	time[1].before = all[0].sign
 	if months.digits && all[0].sign == "" { // 202403: nothing parts the two
-		time = []piece{{from: "path", values: texts(func(w within) string { return w.year + w.month }), time: month, digits: true}}
+		time = []namePiece{{values: texts(func(w within) string { return w.year + w.month }), time: month, digits: true}}
 	}
 	label := func(texts []string) bool { return uneven(texts) || !saysNothing(texts[0]) && texts[0] != "" }
 	switch {

@@ -125,7 +125,7 @@ func (e *entry) readNames() {
 	}
 	if e.sheets[0].two {
 		if pieces := twoLabels(names); pieces != nil {
-			e.addPieces(pieces)
+			e.addPieces("path", pieces)
 			return
 		}
 	}
@@ -136,7 +136,7 @@ func (e *entry) readNames() {
 			folders, outer = append(folders, s.inFolder), append(outer, s.outer)
 		}
 		if len(pieces) == 0 {
-			pieces = []piece{{from: "path", values: names, digits: outer[0] != "" && monthNumbers(names)}}
+			pieces = []namePiece{{values: names, digits: outer[0] != "" && monthNumbers(names)}}
 		}
 		pieces[0].before = "/" + pieces[0].before
 		pieces = append(ofFolder(folders), pieces...)
@@ -145,11 +145,11 @@ func (e *entry) readNames() {
 			pieces = append(ofFolder(outer), pieces...)
 		}
 	}
-	e.addPieces(pieces)
+	e.addPieces("path", pieces)
 }
 
-// addPieces adds pieces, and how times in them are written.
-func (e *entry) addPieces(pieces []piece) {
+// addPieces adds pieces of paths, sheets or titles, and how times in them are written.
+func (e *entry) addPieces(from string, pieces []namePiece) {
 	for _, p := range pieces {
 		if value.DaysOfMonths(p.values) {
 			e.open = append(e.open, "names such as "+p.values[0]+" may say days, or months of some years: say set: in an entry for each")
@@ -157,12 +157,18 @@ func (e *entry) addPieces(pieces []piece) {
 		}
 		e.readTimes(p.values)
 	}
-	e.pieces = append(e.pieces, pieces...)
+	for _, p := range pieces {
+		own := piece{namePiece: p, from: from}
+		if from == "titles" {
+			own.title = e.titles
+		}
+		e.pieces = append(e.pieces, own)
+	}
 }
 
 // namePieces are the labels and the times in names that are made alike: a label with a time behind it or before it,
 // or a label alone, and words around them that say nothing.
-func namePieces(names []string) []piece {
+func namePieces(names []string) []namePiece {
 	names, tail := withoutTail(names)
 	if pieces := timeWithin(names, false); pieces != nil {
 		return closed(pieces, tail)
@@ -195,35 +201,35 @@ func namePieces(names []string) []piece {
 		}
 		pieces = append(pieces, timePieces(labels, after+between[0], times)...)
 	case after != "" && len(pieces) > 0:
-		pieces = append(pieces, piece{from: "path", before: after})
+		pieces = append(pieces, namePiece{before: after})
 	}
 	return closed(pieces, tail)
 }
 
 // untimedPieces are those of names that no time ends: a time before a label or within, a number of its own, a period.
-func untimedPieces(names []string, tail string) []piece {
-	within := func(names []string) []piece { return timeWithin(names, true) }
-	for _, apart := range []func([]string) []piece{timeFirst, periodFirst, numbered, bracketed, copied, periodPieces, within} {
+func untimedPieces(names []string, tail string) []namePiece {
+	within := func(names []string) []namePiece { return timeWithin(names, true) }
+	for _, apart := range []func([]string) []namePiece{timeFirst, periodFirst, numbered, bracketed, copied, periodPieces, within} {
 		if pieces := apart(names); pieces != nil {
 			return closed(pieces, tail)
 		}
 	}
 	if labels, tail := withoutSomeTail(names); tail != "" {
-		return []piece{{from: "path", values: labels}, {from: "path", before: tail, absent: true}}
+		return []namePiece{{values: labels}, {before: tail, absent: true}}
 	}
 	return nil
 }
 
 // closed are pieces with what stands behind them in all names.
-func closed(pieces []piece, tail string) []piece {
+func closed(pieces []namePiece, tail string) []namePiece {
 	if len(pieces) > 0 && tail != "" {
-		pieces = append(pieces, piece{from: "path", before: tail})
+		pieces = append(pieces, namePiece{before: tail})
 	}
 	return pieces
 }
 
 // labelPieces are the piece of some labels, if they say anything, and what stands behind it in all of them.
-func labelPieces(labels []string, timed bool) (out []piece, after string) {
+func labelPieces(labels []string, timed bool) (out []namePiece, after string) {
 	before := ""
 	if len(slices.Compact(slices.Sorted(slices.Values(labels)))) > 1 {
 		before, after = commonEnds(labels)
@@ -240,14 +246,14 @@ func labelPieces(labels []string, timed bool) (out []piece, after string) {
 		values = append(values, strings.Trim(strings.TrimSuffix(strings.TrimPrefix(l, before), after), "_- "))
 	}
 	if labels[0] != "" && (timed || !allNumbers(values)) {
-		out = append(out, piece{from: "path", before: before, values: values})
+		out = append(out, namePiece{before: before, values: values})
 	}
 	return out, after
 }
 
 // twoLabels are the pieces of names that are all made of two labels, with a time behind them or without: Lakes_Mill_2024.
 // It is nil for others.
-func twoLabels(names []string) (out []piece) {
+func twoLabels(names []string) (out []namePiece) {
 	n := len(names)
 	first, second, times := make([]string, n), make([]string, n), make([]string, n)
 	sign, between := "", ""
@@ -267,7 +273,7 @@ func twoLabels(names []string) (out []piece) {
 	more[0].before = after + sign + more[0].before
 	out = append(out, more...)
 	if c, _ := timesOf(times); c != noClass {
-		return append(out, piece{from: "path", before: end + between, values: times, time: c})
+		return append(out, namePiece{before: end + between, values: times, time: c})
 	}
 	return closed(out, end)
 }
@@ -366,7 +372,7 @@ var unitEnds = regexp.MustCompile(`\d [a-zA-Z]{1,2}$`)
 var lastWord = regexp.MustCompile(`(\)|[-_ ][^-_ ()]+)$`)
 
 // timeFirst are the pieces of names that begin with a time, behind words that say nothing.
-func timeFirst(names []string) []piece {
+func timeFirst(names []string) []namePiece {
 	lead, _ := generalEnds(names[0])
 	if strings.ContainsAny(lead, "0123456789") || slices.ContainsFunc(names, func(n string) bool { return !strings.HasPrefix(n, lead) }) {
 		lead = ""
@@ -403,9 +409,9 @@ func timeFirst(names []string) []piece {
 		return nil
 	}
 	pieces[0].before = between + pieces[0].before
-	first := []piece{{from: "path", before: lead, values: times, time: c}}
+	first := []namePiece{{before: lead, values: times, time: c}}
 	if months, years, ok := monthsAndYears(times); ok { // or the year would begin the label
-		first = []piece{{from: "path", before: lead, values: months, letters: true}, {from: "path", before: " ", values: years, time: year}}
+		first = []namePiece{{before: lead, values: months, letters: true}, {before: " ", values: years, time: year}}
 	}
 	return closed(append(first, pieces...), after)
 }
@@ -417,7 +423,8 @@ func (e *entry) partSheet() {
 		label := strings.TrimRight(p.before, "_- ")
 		if p.from == "sheet" && p.time != noClass && label != "" && !saysNothing(label) {
 			e.pieces[i].before = p.before[len(label):]
-			e.pieces = slices.Insert(e.pieces, i, piece{from: "sheet", values: slices.Repeat([]string{label}, len(p.values))})
+			label := namePiece{values: slices.Repeat([]string{label}, len(p.values))}
+			e.pieces = slices.Insert(e.pieces, i, piece{namePiece: label, from: "sheet"})
 			return
 		}
 	}

@@ -90,7 +90,7 @@ func TestNamesOfPlaces(t *testing.T) {
 }
 
 // shown are pieces as a text.
-func shown(pieces []piece) (out string) {
+func shown(pieces []namePiece) (out string) {
 	for _, p := range pieces {
 		if p.absent {
 			out += "[" + p.before + "]"
@@ -408,10 +408,12 @@ func TestNamesOfSheets(t *testing.T) {
 			e.sheets = append(e.sheets, &sheet{Table: &survey.Table{Place: place.Place{Sheet: name}}})
 		}
 		e.readSheets()
-		require.Equal(t, want, shown(e.pieces), names)
+		var pieces []namePiece
 		for _, p := range e.pieces {
 			require.Equal(t, "sheet", p.from)
+			pieces = append(pieces, p.namePiece)
 		}
+		require.Equal(t, want, shown(pieces), names)
 	}
 }
 

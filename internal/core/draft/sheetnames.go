@@ -12,10 +12,21 @@ func (e *entry) readSheets() {
 	if e.sheets[0].Place.Sheet == "" {
 		return
 	}
-	var all, times, labels, between []string
+	var names []string
 	for _, s := range e.sheets {
-		all = append(all, s.Place.Sheet)
+		names = append(names, s.Place.Sheet)
 	}
+	pieces := piecesOfSheets(names)
+	timed := func(p namePiece) bool { return p.time != noClass || p.letters || p.digits }
+	if len(names) == 1 && e.sheets[0].database() && !slices.ContainsFunc(pieces, timed) { // one table is called as it may
+		return
+	}
+	e.addPieces("sheet", pieces)
+}
+
+// piecesOfSheets are the labels and the times in names of sheets that are made alike; none where some say nothing.
+func piecesOfSheets(all []string) []namePiece {
+	var times, labels, between []string
 	names, tail := withoutTail(all)
 	for _, name := range names {
 		if label, sep, text, ok := splitTime(name); ok {
@@ -25,23 +36,24 @@ func (e *entry) readSheets() {
 	periods, apart := periodPieces(names), timeWithin(names, false)
 	switch {
 	case apart != nil:
-		e.addPieces(ofSheets(closed(apart, tail)))
+		return closed(apart, tail)
 	case len(times) == len(all):
-		e.addPieces(ofSheets(closed(timedSheets(labels, between, times), tail)))
+		return closed(timedSheets(labels, between, times), tail)
 	case len(periods) > 1:
-		e.addPieces(ofSheets(closed(periods, tail)))
+		return closed(periods, tail)
 	case monthNumbers(all) && several(all):
-		e.pieces = append(e.pieces, piece{from: "sheet", values: all, digits: true})
-	case len(times) == 0 && !slices.ContainsFunc(all, saysNothing) && (len(all) > 1 || !e.sheets[0].database()):
-		e.addPieces(ofSheets(sheetPieces(all)))
+		return []namePiece{{values: all, digits: true}}
+	case len(times) == 0 && !slices.ContainsFunc(all, saysNothing):
+		return sheetPieces(all)
 	}
+	return nil
 }
 
 // timedSheets are the pieces of names of sheets that all end in a time: a label, if it varies, and the time.
-func timedSheets(labels, between, times []string) (out []piece) {
+func timedSheets(labels, between, times []string) (out []namePiece) {
 	before := labels[0] + between[0]
 	if several(labels) && !slices.Contains(labels, "") {
-		out, before = []piece{{values: labels}}, between[0]
+		out, before = []namePiece{{values: labels}}, between[0]
 	}
 	if uneven(between) {
 		return out
@@ -51,26 +63,18 @@ func timedSheets(labels, between, times []string) (out []piece) {
 
 // sheetPieces are the pieces of names of sheets that no time ends: a time before a label, a number of its own, or what all of them say
 // beside it. One alone may be called after a thing, such as Tide Table.
-func sheetPieces(names []string) []piece {
-	for _, apart := range []func([]string) []piece{timeFirst, periodFirst, numbered} {
+func sheetPieces(names []string) []namePiece {
+	for _, apart := range []func([]string) []namePiece{timeFirst, periodFirst, numbered} {
 		if pieces := apart(names); pieces != nil {
 			return pieces
 		}
 	}
 	if !several(names) {
 		before, _ := generalEnds(names[0])
-		return []piece{{before: before, values: []string{strings.TrimPrefix(names[0], before)}}}
+		return []namePiece{{before: before, values: []string{strings.TrimPrefix(names[0], before)}}}
 	}
 	pieces, after := labelPieces(names, false)
 	return closed(pieces, after)
-}
-
-// ofSheets are pieces of names, which are those of sheets.
-func ofSheets(pieces []piece) []piece {
-	for i := range pieces {
-		pieces[i].from = "sheet"
-	}
-	return pieces
 }
 
 // leftSheets are the sheets of the files of the entry that are none of its tables, and whether another entry has some of them.

@@ -35,12 +35,8 @@ func (e *entry) readTitles() {
 		if len(texts) == 0 {
 			continue
 		}
-		pieces := titlePieces(before, texts)
-		for k := range pieces {
-			pieces[k].title = e.titles
-		}
+		e.addPieces("titles", titlePieces(before, texts))
 		e.titles++
-		e.addPieces(pieces)
 	}
 	e.readTitleYear()
 }
@@ -58,7 +54,7 @@ func (e *entry) readTitleYear() {
 			return
 		}
 	}
-	e.addPieces([]piece{{from: "titles", values: years, time: year, title: e.titles}})
+	e.addPieces("titles", []namePiece{{values: years, time: year}})
 	e.titles++
 }
 
@@ -117,13 +113,13 @@ func (s *sheet) headerTop() int {
 }
 
 // titlePieces are a label, a time, or both of them behind what is the same in some titles.
-func titlePieces(before string, texts []string) []piece {
+func titlePieces(before string, texts []string) []namePiece {
 	var values []string
 	for _, t := range texts {
 		values = append(values, strings.TrimSpace(t[len(before):]))
 	}
 	c, _ := timesOf(values)
-	one := []piece{{from: "titles", before: before, values: values, time: c}}
+	one := []namePiece{{before: before, values: values, time: c}}
 	var labels, times []string
 	between := ""
 	for i, v := range values {
@@ -134,7 +130,7 @@ func titlePieces(before string, texts []string) []piece {
 		labels, between, times = append(labels, m[1]), m[2], append(times, m[3])
 	}
 	c, _ = timesOf(times)
-	return []piece{{from: "titles", before: before, values: labels}, {from: "titles", before: between, values: times, time: c}}
+	return []namePiece{{before: before, values: labels}, {before: between, values: times, time: c}}
 }
 
 // titleTail is a time at the end of a title, behind a sign and perhaps a word for it: "Lakes, year 2024".
