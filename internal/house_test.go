@@ -22,6 +22,8 @@ var floors = [][]string{
 	{"core/place", "core/key", "core/glob", "core/whole", "core/watch"},
 	{"core/parts"},
 	{"core/value", "core/pattern"},
+	{"core/terms"},
+	{"core/filenames"},
 	{"core/formula"},
 	{"core/table"},
 	{"core/plan"},

@@ -10,6 +10,7 @@ import (
 	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -31,24 +32,6 @@ const (
 	ofCosts      = "costs"
 )
 
-// planned are words for figures that were not sold, and sold for those that were, in the usual languages.
-var planned, sold = wordsByKey(`budget budgets budgeted plan plans planned planning forecast forecasts target targets soll planzahlen
-	prognose vorgabe budgété prévu prévision prévisions objectif presupuesto previsto previsión objetivo begroting previsione`),
-	wordsByKey(`actual actuals sold ist istzahlen réel réalisé reel real reales effettivo werkelijk`)
-
-func wordsByKey(list string) map[string]bool {
-	out := map[string]bool{}
-	for _, w := range strings.Fields(list) {
-		out[key.Of(w)] = true
-	}
-	return out
-}
-
-// hasWord reports whether one of the words is in a text.
-func hasWord(words map[string]bool, text string) bool {
-	return slices.ContainsFunc(strings.Fields(key.Of(text)), func(w string) bool { return words[w] })
-}
-
 // findKind finds the field that says what the cell of a row is: its values are names of measures,
 // and there is one field of figures. Where several figures stand across, or it says another thing that keeps them
 // apart, no plan can tell by itself which of them are wanted.
@@ -56,21 +39,21 @@ func (s *sheet) findKind() {
 	figures := s.figures()
 	for i := range s.Fields {
 		f := &s.Fields[i]
-		if f.Is != "text" || len(f.Values) < 2 || len(f.Values) > 8 || classOf(f.Header) == aside { // a remark says this and that
+		if f.Is != "text" || len(f.Values) < 2 || len(f.Values) > 8 || terms.Of(f.Header) == terms.Aside { // a remark says this and that
 			continue
 		}
 		all := func(is func(string) bool) bool {
 			return !slices.ContainsFunc(f.Values, func(v string) bool { return !is(v) })
 		}
-		price := func(v string) bool { return classOf(v) == price }
-		measure := func(v string) bool { return classOf(v).ofMeasure() }
-		named := func(v string) bool { return words[key.Of(v)].ofMeasure() }
-		known := func(v string) bool { return measure(v) || price(v) || counts(v) }
+		price := func(v string) bool { return terms.Of(v) == terms.Price }
+		measure := func(v string) bool { return terms.Of(v).OfMeasure() }
+		named := func(v string) bool { return terms.OfWord(key.Of(v)).OfMeasure() }
+		known := func(v string) bool { return measure(v) || price(v) || terms.Counts(v) }
 		switch {
 		case mixOf(f.Values, s.belowZero()) != "":
-		case figures == 1 && slices.ContainsFunc(f.Values, named) && !slices.Contains(things, classOf(f.Header)) && !all(known):
+		case figures == 1 && slices.ContainsFunc(f.Values, named) && !slices.Contains(things, terms.Of(f.Header)) && !all(known):
 			s.mixes = append(s.mixes, &mix{f, ofKinds, f.Values})
-		case !all(known), all(counts):
+		case !all(known), all(terms.Counts):
 		case figures > 1 && len(s.wide) > 1:
 			s.mixes = append(s.mixes, &mix{f, ofMeasures, f.Values})
 		case figures == 1 && !slices.ContainsFunc(f.Values, price):
@@ -85,7 +68,7 @@ func mixOf(texts []string, belowZero bool) string {
 	all := func(is func(string) bool) bool {
 		return !slices.ContainsFunc(texts, func(v string) bool { return !is(v) })
 	}
-	plans := func(v string) bool { return hasWord(planned, v) }
+	plans := func(v string) bool { return terms.Planned.In(v) }
 	some := slices.ContainsFunc(texts, plans)
 	currencies := map[string]bool{}
 	for _, t := range texts {
@@ -94,20 +77,30 @@ func mixOf(texts []string, belowZero bool) string {
 	switch {
 	case len(currencies) > 1 && !currencies[""]:
 		return ofCurrencies
-	case len(texts) > 1 && some && all(func(v string) bool { return plans(v) || hasWord(sold, v) }):
+	case len(texts) > 1 && some && all(func(v string) bool { return plans(v) || terms.Sold.In(v) }):
 		return ofPlans
-	case ofSteps(texts):
+	case terms.StepsOfSale(texts):
 		return ofPlans
-	case besideCosts(texts):
+	case terms.CostsBesideSales(texts):
 		return ofCosts
-	case sides(texts), slices.ContainsFunc(texts, counters) && !all(counters) && !belowZero:
+	case terms.SidesOfAccount(texts), slices.ContainsFunc(texts, terms.Returns) && !all(terms.Returns) && !belowZero:
 		return ofSides
 	}
 	return ""
 }
 
-// counters reports whether a text is of what came back, or counts against what was sold.
-func counters(text string) bool { return countsAgainst(text) || hasWord(returned, text) }
+// takeMarks takes a field for one that says what the figures of a row are, if it marks some rows alone: with a plus, as a minus alone is a
+// null word, or as planned, where the others say nothing.
+func (s *sheet) takeMarks(f *survey.Field) {
+	plan := func(v string) bool { return terms.Planned[key.Of(v)] }
+	switch {
+	case f.Is != "text" || len(f.Values) > 8:
+	case slices.Equal(f.Values, []string{"+"}) && f.Null > 0:
+		s.mixes = append(s.mixes, &mix{f, ofSides, []string{"+", "-"}})
+	case f.Blank > 0 && slices.ContainsFunc(f.Values, plan):
+		s.mixes = append(s.mixes, &mix{f, ofPlans, append(slices.Clone(f.Values), "nothing")})
+	}
+}
 
 // findMixes finds the fields that say what the figures of a row are, where the tables together say several things.
 func (d *drafter) findMixes() {
@@ -120,15 +113,15 @@ func (d *drafter) findMixes() {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			k := key.Of(f.Header)
-			if f.Distinct == 2 && against[k] { // yes and no, 0 and 1
+			if f.Distinct == 2 && terms.Against[k] { // yes and no, 0 and 1
 				s.mixes = append(s.mixes, &mix{f, ofSides, f.Values})
 			}
 			s.takeMarks(f)
-			if f.Is != "text" || len(f.Values) == 0 || len(f.Values) > 8 || classOf(f.Header) == aside { // a remark says this and that
+			if f.Is != "text" || len(f.Values) == 0 || len(f.Values) > 8 || terms.Of(f.Header) == terms.Aside { // a remark says this and that
 				continue
 			}
 			fields[k] = append(fields[k], where{s, f})
-			unlike[k] = unlike[k] || slices.ContainsFunc(f.Values, counters) && !s.belowZero()
+			unlike[k] = unlike[k] || slices.ContainsFunc(f.Values, terms.Returns) && !s.belowZero()
 			for _, v := range f.Values {
 				if !slices.Contains(said[k], v) {
 					said[k] = append(said[k], v)
@@ -173,8 +166,8 @@ func (s sayings) add(f *survey.Field) {
 // alignKinds takes fields that name one measure for what the cells of rows are, if tables with the same header name others.
 func alignKinds(sheets []*sheet) {
 	names := func(f *survey.Field) bool {
-		other := func(v string) bool { return !classOf(v).ofMeasure() || value.IsCurrency(v) }
-		return f.Is == "text" && len(f.Values) > 0 && !slices.ContainsFunc(f.Values, other) && !besideCosts(f.Values)
+		other := func(v string) bool { return !terms.Of(v).OfMeasure() || value.IsCurrency(v) }
+		return f.Is == "text" && len(f.Values) > 0 && !slices.ContainsFunc(f.Values, other) && !terms.CostsBesideSales(f.Values)
 	}
 	said := sayings{}
 	for _, s := range sheets {
@@ -196,9 +189,6 @@ func alignKinds(sheets []*sheet) {
 func (s *sheet) saysMeasure(i int) bool {
 	return slices.ContainsFunc(s.mixes, func(m *mix) bool { return m.of == ofMeasures && m.Field == &s.Fields[i] })
 }
-
-// returned are words for what came back, where others are sold.
-var returned = wordsByKey(`return returns returned rückgabe retour retours devuelto reso`)
 
 // mixed are the fields that say what the figures of a row are, if no column takes them.
 func (e *entry) mixed() (out []*mix) {
@@ -234,17 +224,6 @@ func (e *entry) askMixed() {
 	}
 }
 
-// against are words for what counts against what was sold.
-var against = wordsByKey(`refund refunds gutschrift gutschriften storno stornos retoure retouren avoir avoirs abono abonos
-	devolución devoluciones cancelled canceled cancellation void voided reversed storniert annulliert annulé annulée annulés annulation
-	anulado anulada cancelado cancelada annullato annullata`)
-
-// countsAgainst reports whether a text is of what counts against what was sold: credit notes, but no credit cards.
-func countsAgainst(text string) bool {
-	k := key.Of(text)
-	return hasWord(against, text) || strings.Contains(k, "credit note") || strings.Contains(k, "credit memo")
-}
-
 // findAgainst asks about tables whose sheet or file says that they count against what others say, and about headers among
 // things that say so, if no figure in them is below zero.
 func (d *drafter) findAgainst() {
@@ -256,7 +235,7 @@ func (d *drafter) findAgainst() {
 	}
 	d.askTwins()
 	d.askOddities()
-	said := func(s *sheet) bool { return slices.ContainsFunc(s.names(), counters) }
+	said := func(s *sheet) bool { return slices.ContainsFunc(s.names(), terms.Returns) }
 	if !slices.ContainsFunc(all, func(s *sheet) bool { return !said(s) }) {
 		return
 	}
@@ -266,7 +245,7 @@ func (d *drafter) findAgainst() {
 			continue
 		}
 		for _, c := range d.columns {
-			if c.class.ofMeasure() {
+			if c.class.OfMeasure() {
 				c.tossUps[e] = unlike
 			}
 		}
@@ -278,13 +257,11 @@ func (d *drafter) findAgainst() {
 // askAcross asks about headers of nothing but what counts against what was sold, among those of things, without a figure below
 // zero: no plan may add them up, and the build stops at them.
 func (e *entry) askAcross() {
-	other := func(w string) bool { return !returned[w] && !against[w] && !general[w] }
 	for _, s := range e.sheets {
 		s.wide = slices.DeleteFunc(s.wide, func(i int) bool {
 			f := &s.Fields[i]
 			header := strings.TrimSpace(f.Header)
-			if !counters(header) || slices.ContainsFunc(strings.Fields(key.Of(header)), other) || slices.ContainsFunc(f.Values, minus) ||
-				len(s.wide) < 3 {
+			if !terms.OnlyReturns(header) || slices.ContainsFunc(f.Values, minus) || len(s.wide) < 3 {
 				return false
 			}
 			if !slices.Contains(e.against, header) {
@@ -300,7 +277,7 @@ func (e *entry) askAcross() {
 // askQuarters asks about quarters among months of which none is theirs: they are no sums of what stands across, and hold the rest.
 func (e *entry) askQuarters() {
 	for _, s := range e.sheets {
-		if s.wideTime() != month {
+		if s.wideTime() != terms.Month {
 			continue
 		}
 		had := map[string]bool{}
@@ -309,7 +286,7 @@ func (e *entry) askQuarters() {
 		}
 		for i := range s.Fields {
 			header := strings.TrimSpace(s.Fields[i].Header)
-			if t, _ := timeOf(header); t != quarter || s.isWide(i) || had[quarterOf(header)] || slices.Contains(e.against, header) {
+			if t, _ := terms.TimeOf(header); t != terms.Quarter || s.isWide(i) || had[quarterOf(header)] || slices.Contains(e.against, header) {
 				continue
 			}
 			e.against = append(e.against, header)
@@ -322,7 +299,7 @@ func (e *entry) askQuarters() {
 // quarterOf is the quarter that a month or a quarter lies in, as 2024-Q1.
 func quarterOf(header string) string {
 	reading := value.Default
-	if _, form := timeOf(header); form != "" {
+	if _, form := terms.TimeOf(header); form != "" {
 		if f, ok := value.DateFormOf(form); ok {
 			reading.Dates = []value.DateForm{f}
 		}
@@ -344,28 +321,6 @@ func (s *sheet) belowZero() bool {
 	return false
 }
 
-// everything are words that begin labels of all places or things, sums those of totals that a build does not know, and results those
-// behind the label of what a row is a subtotal of.
-var everything, sums, results = wordsByKey(`all alle alles tous toutes todos todas tutti tutte`),
-	wordsByKey(`totales subtotales sumas somma sommes totali subtotali tot ttl summen zwischensummen gesamtsummen insges gesamtergebnis
-		teilergebnis zwischenergebnis eindtotaal totalt totalsum totalsumma summa delsumma yhteensä celkem razem összesen ukupno
-		overall ensemble gesamtumsatz gesamtbetrag gesamtwert gesamtmenge σ ∑ итого всего 合計 総計 小計 合计 总计`),
-	wordsByKey(`ergebnis totalt summa yhteensä celkem razem`)
-
-// saysAll reports whether a label is of all places or things, or a total: "All", "alle Filialen", "Totales", but not "All Weather".
-func saysAll(label string) bool {
-	list := strings.Fields(key.Of(label))
-	switch {
-	case key.Same(label, "i alt"), label != "" && strings.Trim(label, "*") == "", strings.Join(list, "") == "total":
-		return true
-	case len(list) == 1:
-		return everything[list[0]] || sums[list[0]]
-	case len(list) == 2:
-		return everything[list[0]] && (general[list[1]] || classOf(strings.TrimSuffix(list[1], "s")) != noClass)
-	}
-	return false
-}
-
 // findTotalWords finds labels of all places or things among others, and of totals: rows of them are totals, which must agree.
 func (e *entry) findTotalWords() {
 	for _, s := range e.sheets {
@@ -375,13 +330,13 @@ func (e *entry) findTotalWords() {
 				continue
 			}
 			for _, v := range f.Values {
-				if saysAll(v) || isResult(v, f.Values) {
+				if terms.SaysAll(v) || terms.IsResult(v, f.Values) {
 					e.totalWords = append(e.totalWords, v)
 				}
 			}
 		}
 		for _, i := range s.wide {
-			if h := strings.TrimSpace(s.Fields[i].Header); saysAll(h) {
+			if h := strings.TrimSpace(s.Fields[i].Header); terms.SaysAll(h) {
 				e.totalWords = append(e.totalWords, h)
 			}
 		}
@@ -390,23 +345,12 @@ func (e *entry) findTotalWords() {
 	e.totalWords = slices.Compact(e.totalWords)
 }
 
-// isResult reports whether a label is that of a subtotal: of another label, and a word behind it that says so.
-func isResult(label string, labels []string) bool {
-	list := strings.Fields(key.Of(label))
-	last := len(list) - 1
-	if last < 1 || !results[list[last]] {
-		return false
-	}
-	of := strings.Join(list[:last], " ")
-	return slices.ContainsFunc(labels, func(l string) bool { return key.Of(l) == of })
-}
-
 // askCurrency asks about a measure of which whole tables are in another currency. It reports whether that is so.
 func (d *drafter) askCurrency(p *place.Problem, c *column) bool {
 	i := slices.IndexFunc(p.Texts, func(text string) bool {
 		return value.CurrencyIn(text) != "" && len(numbersIn([]string{text}, "")) > 0
 	})
-	if i < 0 || !c.class.ofMeasure() {
+	if i < 0 || !c.class.OfMeasure() {
 		return false
 	}
 	_, least := apartIn(d.entriesAt(p))
@@ -422,7 +366,8 @@ func (d *drafter) askCurrency(p *place.Problem, c *column) bool {
 // column for that is asked for.
 func (d *drafter) leavePlans() {
 	if slices.ContainsFunc(d.Columns, func(name string) bool {
-		return hasWord(planned, name) || hasWord(sold, name) || slices.Contains([]string{"scenario", "version", "szenario", "type"}, key.Of(name))
+		return terms.Planned.In(name) || terms.Sold.In(name) ||
+			slices.Contains([]string{"scenario", "version", "szenario", "type"}, key.Of(name))
 	}) {
 		return
 	}
@@ -430,8 +375,8 @@ func (d *drafter) leavePlans() {
 	all := d.extracts()
 	for _, s := range all {
 		names := append(s.names(), path.Dir(s.file), path.Dir(s.member))
-		named := func(name string) bool { return hasWord(planned, name) }
-		if slices.ContainsFunc(names, named) || slices.ContainsFunc(s.titleLines(), saysPlan) {
+		named := func(name string) bool { return terms.Planned.In(name) }
+		if slices.ContainsFunc(names, named) || slices.ContainsFunc(s.titleLines(), terms.SaysPlan) {
 			plans = append(plans, s)
 		}
 	}
@@ -439,20 +384,11 @@ func (d *drafter) leavePlans() {
 		return
 	}
 	for _, s := range plans {
-		if !slices.ContainsFunc(s.titleLines(), saysPlan) && s.ofOthers(all) {
+		if !slices.ContainsFunc(s.titleLines(), terms.SaysPlan) && s.ofOthers(all) {
 			s.perhaps = "it was planned"
 			continue
 		}
 		s.apart = true
 		s.leaveAside("left aside", "its name or title says that it was planned: beside what was sold it would count twice")
 	}
-}
-
-// saysPlan reports whether a line says that figures were planned, and nothing else but when: "Budget 2024".
-func saysPlan(line string) bool {
-	other := func(w string) bool {
-		t, _ := timeOf(w)
-		return !planned[w] && !general[w] && t == noClass && strings.Trim(w, "0123456789") != ""
-	}
-	return hasWord(planned, line) && !slices.ContainsFunc(strings.Fields(key.Of(line)), other)
 }

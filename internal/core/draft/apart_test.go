@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"umbau/internal/core/terms"
+
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 )
@@ -115,10 +117,10 @@ func TestMoneyThatCannotBeAddedUp(t *testing.T) {
 func TestSaysAll(t *testing.T) {
 	for _, label := range []string{"All", "alle", "All branches", "Alle Filialen", "tous produits", "Totales", "SOMMA", "Gesamtergebnis",
 		"I alt"} {
-		require.True(t, saysAll(label), label)
+		require.True(t, terms.SaysAll(label), label)
 	}
 	for _, label := range []string{"All Weather", "All-purpose cord", "Alley", "Tot Bag", "", "Lakes"} {
-		require.False(t, saysAll(label), label)
+		require.False(t, terms.SaysAll(label), label)
 	}
 }
 
@@ -139,8 +141,8 @@ func TestSubtotalsOfGroups(t *testing.T) {
 		require.NoError(t, err)
 		require.NotZero(t, r.Exit)
 	}
-	require.False(t, isResult("Ergebnis", []string{"Ergebnis"}))
-	require.False(t, isResult("Holm Ergebnis", []string{"Saltby"}))
+	require.False(t, terms.IsResult("Ergebnis", []string{"Ergebnis"}))
+	require.False(t, terms.IsResult("Holm Ergebnis", []string{"Saltby"}))
 }
 
 // Lists as ledgers print them: lines of dashes between rows are left aside, and rows that asterisks mark are totals.

@@ -7,6 +7,7 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -15,7 +16,7 @@ import (
 // mayBeNoSales reports whether a label is of a row that may be no sales, or is of costs.
 func mayBeNoSales(label string) bool {
 	list := strings.Fields(key.Of(label))
-	return len(list) > 1 && costs[list[len(list)-1]] || value.MayBeNoSale(label)
+	return len(list) > 1 && terms.Costs[list[len(list)-1]] || value.MayBeNoSale(label)
 }
 
 // standing are the labels of a field whose rows stand beside others; the largest and the smallest, where both are there.
@@ -43,7 +44,7 @@ func (d *drafter) findBesides(e *entry) {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			list := standing(f)
-			if f.Is != "text" || classOf(f.Header) == aside || len(list) == 0 || d.inBook(list[0]) {
+			if f.Is != "text" || terms.Of(f.Header) == terms.Aside || len(list) == 0 || d.inBook(list[0]) {
 				continue
 			}
 			c := d.claimant(e, s, f.Header)
@@ -51,7 +52,7 @@ func (d *drafter) findBesides(e *entry) {
 				c = d.helperOf(f.Header)
 			}
 			switch {
-			case c == nil || c.class.ofTime(): // held as a text
+			case c == nil || c.class.OfTime(): // held as a text
 			default:
 				for _, label := range list {
 					if !slices.Contains(c.besides, label) {
@@ -73,7 +74,7 @@ func (d *drafter) askNoSales(e *entry) {
 			if slices.ContainsFunc(s.mixes, func(m *mix) bool { return key.Of(m.Header) == key.Of(f.Header) }) {
 				continue // which is asked about
 			}
-			if f.Is != "text" || classOf(f.Header) == aside || k < 0 || len(f.Values) < 2 || d.inBook(f.Values[k]) {
+			if f.Is != "text" || terms.Of(f.Header) == terms.Aside || k < 0 || len(f.Values) < 2 || d.inBook(f.Values[k]) {
 				continue
 			}
 			e.askAbout(d, fmt.Sprintf("%s: rows of %s in %s may be no sales, and would be added to these; rows: { only: … } leaves them out",

@@ -5,7 +5,9 @@ import (
 	"slices"
 	"strings"
 
+	"umbau/internal/core/filenames"
 	"umbau/internal/core/key"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -15,11 +17,11 @@ import (
 // header, too.
 func (s *sheet) findBlocks() {
 	s.heads = s.findHeads()
-	if len(s.heads) == 0 || !s.alone || !all(s.heads, isLabel) || s.otherFigures() != "" || !several(s.heads) {
+	if len(s.heads) == 0 || !s.alone || !all(s.heads, isLabel) || s.otherFigures() != "" || !key.Differ(s.heads) {
 		return
 	}
 	before := titleBefore(s.heads[0])
-	if !all(s.heads, func(l string) bool { return strings.HasPrefix(l, before) && !saysNothing(l[len(before):]) }) {
+	if !all(s.heads, func(l string) bool { return strings.HasPrefix(l, before) && !terms.SaysNothing(l[len(before):]) }) {
 		return
 	}
 	if lines := s.titleLines(); len(lines) == 0 || before == "" && len(lines) > 1 { // a pattern would fit the other lines, too
@@ -62,13 +64,13 @@ func (s *sheet) otherFigures() string {
 		}
 	}
 	for _, head := range s.heads {
-		if t, _ := timeOf(head); t != noClass && several(s.heads) {
+		if t, _ := terms.TimeOf(head); t != terms.None && key.Differ(s.heads) {
 			return head
 		}
 		for _, w := range strings.Fields(key.Of(head)) {
-			t, _ := timeOf(w)
-			ofTime := t != noClass || bareTimes([]string{w}) != noClass
-			if in[w] < len(s.heads) && (saysKind(w) || classOf(w).ofMeasure() || value.IsUnit(w) || ofTime) {
+			t, _ := terms.TimeOf(w)
+			ofTime := t != terms.None || terms.BareTimes([]string{w}) != terms.None
+			if in[w] < len(s.heads) && (terms.SaysKind(w) || terms.Of(w).OfMeasure() || value.IsUnit(w) || ofTime) {
 				return head
 			}
 		}
@@ -79,7 +81,7 @@ func (s *sheet) otherFigures() string {
 // askHeads asks about tables below each other whose figures are of different kinds, or whose lines of their own would be rows.
 func (e *entry) askHeads(d *drafter, s *sheet) {
 	head := s.otherFigures()
-	if head == "" && !s.alone && several(s.heads) && !all(s.heads, saysNothing) {
+	if head == "" && !s.alone && key.Differ(s.heads) && !all(s.heads, terms.SaysNothing) {
 		head = s.heads[0]
 	}
 	if head != "" {
@@ -105,18 +107,18 @@ func (d *drafter) headBlocks(e *entry, c *column) {
 	}
 	first := d.named(firstBlock)
 	if first == nil {
-		first = d.helper(firstBlock, noClass)
+		first = d.helper(firstBlock, terms.None)
 		first.is = "text"
 	}
-	p := piece{namePiece: namePiece{before: before}, from: "titles", title: e.titles, column: first}
+	p := piece{Piece: filenames.Piece{Before: before}, from: "titles", title: e.titles, column: first}
 	for _, s := range e.sheets {
 		lines := s.titleLines()
-		p.values = append(p.values, s.ofBlock(lines[len(lines)-1]))
+		p.Values = append(p.Values, s.ofBlock(lines[len(lines)-1]))
 	}
 	e.titles++
 	e.pieces = append(e.pieces, p)
 	first.claim(e, "", "titles")
-	c.learn(p.values)
+	c.learn(p.Values)
 	c.rules["blanks"] = "=" + first.name
 	if before != "" {
 		c.read = "[" + escaped(before) + "]{}"

@@ -8,12 +8,13 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 )
 
 // column is a column of the finished table under way.
 type column struct {
 	name     string
-	class    class
+	class    terms.Class
 	is       string
 	headers  []string            // besides its name
 	decimals int                 // -1 for none
@@ -43,7 +44,7 @@ type column struct {
 }
 
 func newColumn(name string) *column {
-	return &column{name: name, class: classOf(name), decimals: -1, rules: map[string]string{}, counts: map[string]int{},
+	return &column{name: name, class: terms.Of(name), decimals: -1, rules: map[string]string{}, counts: map[string]int{},
 		values: map[string]bool{}, totalled: map[string]bool{}, used: map[*entry]bool{},
 		tossUps: map[*entry][]string{}, best: map[*sheet]string{}}
 }
@@ -159,9 +160,9 @@ func (e *entry) leaveFigures() {
 				slices.Contains(e.against, header) {
 				continue
 			}
-			t, _ := timeOf(header)
-			unknown := t == noClass && classOf(header) == noClass && !saysBeside(header) && !saysCode(key.Of(header))
-			if unknown && s.wideTime() != noClass && fullTime.MatchString(header) { // a month that is misspelt is held
+			t, _ := terms.TimeOf(header)
+			unknown := t == terms.None && terms.Of(header) == terms.None && !terms.SaysBeside(header) && !terms.SaysCode(key.Of(header))
+			if unknown && s.wideTime() != terms.None && fullTime.MatchString(header) { // a month that is misspelt is held
 				e.open = append(e.open, fmt.Sprintf("%s: %s stands beside times, and is none: is it misspelt?", e.globs[0], header))
 				continue
 			}
@@ -197,8 +198,8 @@ func (d *drafter) columnFor(header string) *column {
 			return c
 		}
 	}
-	cl := classOf(header)
-	if cl == noClass || cl == aside {
+	cl := terms.Of(header)
+	if cl == terms.None || cl == terms.Aside {
 		return nil
 	}
 	var found *column
@@ -223,7 +224,7 @@ func (c *column) aside() (n int) {
 	if c.further {
 		n += 2
 	}
-	if saysCode(key.Of(c.name)) {
+	if terms.SaysCode(key.Of(c.name)) {
 		n++
 	}
 	return n
@@ -323,9 +324,9 @@ func (d *drafter) findTossUps(e *entry) {
 			switch k := key.Of(f.Header); {
 			case k == key.Of(c.name):
 				rank = 3
-			case saysCode(k) && !saysCode(key.Of(c.name)):
+			case terms.SaysCode(k) && !terms.SaysCode(key.Of(c.name)):
 				rank = 0
-			case words[withoutUnit(k)] == c.class:
+			case terms.OfWord(terms.WithoutUnit(k)) == c.class:
 				rank = 2
 			}
 			if rank > best[c] {
@@ -338,11 +339,12 @@ func (d *drafter) findTossUps(e *entry) {
 			}
 		}
 		for c, list := range of {
-			if best[c] == 0 && slices.Contains(things, c.class) || c.class == amount && best[c] < 3 && len(list) == 1 && ofNet[key.Of(list[0])] {
+			net := c.class == terms.Amount && best[c] < 3 && len(list) == 1 && ofNet[key.Of(list[0])]
+			if net || best[c] == 0 && slices.Contains(things, c.class) {
 				list = append(append(list, below[c]...), c.others(s)...)
 			}
 			switch {
-			case (len(list) > 1 || c.class.ofMeasure() && best[c] < 3 && counters(list[0])) && c.tossUps[e] == nil: // or what came back
+			case (len(list) > 1 || c.class.OfMeasure() && best[c] < 3 && terms.Returns(list[0])) && c.tossUps[e] == nil: // or what came back
 				c.tossUps[e] = list
 			case len(list) == 1 && several[c] > 1:
 				c.best[s] = key.Of(list[0])
@@ -352,14 +354,15 @@ func (d *drafter) findTossUps(e *entry) {
 }
 
 // ofNet are words for amounts that say less of them than of what is in them.
-var ofNet = wordsByKey("net gross netto brutto")
+var ofNet = terms.List("net gross netto brutto")
 
 // others are the headers of fields of which no word says what they are, and which may be a column as well as one with codes, or net of
 // something.
 func (c *column) others(s *sheet) (out []string) {
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
-		if c.class == amount && f.Is == "number" && c.likely(s, i) || c.class != amount && f.Is == "text" && comesAgain(f) && !saysElse(f) {
+		if c.class == terms.Amount && f.Is == "number" && c.likely(s, i) ||
+			c.class != terms.Amount && f.Is == "text" && comesAgain(f) && !saysElse(f) {
 			out = append(out, strings.TrimSpace(f.Header))
 		}
 	}
@@ -390,17 +393,17 @@ func (d *drafter) assignFields(e *entry) {
 // classByContent is the class of a column whose header says nothing, or period.
 func (c *column) classByContent(s *sheet, i int) {
 	switch is := s.Fields[i].Is; {
-	case saysPeriod(c.name) && is == "quarter":
-		c.class = quarter
-	case saysPeriod(c.name) && s.yearLike(i):
-		c.class = year
-	case c.class != noClass, saysCode(key.Of(s.Fields[i].Header)):
+	case terms.SaysPeriod(c.name) && is == "quarter":
+		c.class = terms.Quarter
+	case terms.SaysPeriod(c.name) && s.yearLike(i):
+		c.class = terms.Year
+	case c.class != terms.None, terms.SaysCode(key.Of(s.Fields[i].Header)):
 	case is == "date":
-		c.class = day
+		c.class = terms.Day
 	case is == "month":
-		c.class = month
+		c.class = terms.Month
 	case is == "number" || is == "whole" && len(s.Fields[i].Values) > 20:
-		c.class = amount
+		c.class = terms.Amount
 	}
 }
 
@@ -416,7 +419,7 @@ func (d *drafter) assignKinds(e *entry) {
 			case i == s.kind:
 				e.widen[0] = strings.TrimSpace(f.Header)
 				for _, v := range f.Values {
-					if c := d.columnFor(v); c != nil && c.class.ofMeasure() {
+					if c := d.columnFor(v); c != nil && c.class.OfMeasure() {
 						c.claim(e, v, "rows that say "+v)
 					} else if v = strings.TrimSpace(v); !slices.Contains(e.others, v) {
 						e.others = append(e.others, v)
@@ -436,14 +439,14 @@ func (d *drafter) assignKinds(e *entry) {
 func (c *column) fits(s *sheet, i int) bool {
 	f := &s.Fields[i]
 	switch {
-	case c.class.ofMeasure(), c.class == price:
+	case c.class.OfMeasure(), c.class == terms.Price:
 		return s.numeric(i)
-	case c.class == year:
+	case c.class == terms.Year:
 		return s.yearLike(i) || f.Is == "text"
-	case c.class.ofTime():
+	case c.class.OfTime():
 		return f.Is == "date" || f.Is == "month" || f.Is == "quarter" || s.yearLike(i)
 	}
-	return !s.numeric(i) || f.Is == "whole" || c.class == noClass
+	return !s.numeric(i) || f.Is == "whole" || c.class == terms.None
 }
 
 // take says that a header of the entry is that of a column.

@@ -6,19 +6,20 @@ import (
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/terms"
 )
 
 // contraries are words of which two in the headers of one measure mean figures that cannot be added up. Where the
 // first ones are none, figures without such a word are meant.
-var contraries = [][]map[string]bool{
-	{wordsByKey("net netto nets excl exkl ht"), wordsByKey("gross brutto brut bruto lordo incl inkl ttc")},
-	{wordsByKey("eur euro euros €"), wordsByKey("usd dollar dollars $"), wordsByKey("gbp pounds £"), wordsByKey("chf franken")},
-	{sold, planned},
-	{wordsByKey("pcs pieces piece pc stk stück unit units unités unidades uds"),
-		wordsByKey("box boxes karton kartons carton cartons caja cajas pack packs"), wordsByKey("kg kilo kilos"),
-		wordsByKey("m metre metres meter meters"), wordsByKey("l litre litres liter")},
-	{nil, wordsByKey("k keur teur kusd kgbp tsd thousand thousands tausend milliers 000 000s"),
-		wordsByKey("mio mn million millions millionen")},
+var contraries = [][]terms.Words{
+	{terms.List("net netto nets excl exkl ht"), terms.List("gross brutto brut bruto lordo incl inkl ttc")},
+	{terms.List("eur euro euros €"), terms.List("usd dollar dollars $"), terms.List("gbp pounds £"), terms.List("chf franken")},
+	{terms.Sold, terms.Planned},
+	{terms.List("pcs pieces piece pc stk stück unit units unités unidades uds"),
+		terms.List("box boxes karton kartons carton cartons caja cajas pack packs"), terms.List("kg kilo kilos"),
+		terms.List("m metre metres meter meters"), terms.List("l litre litres liter")},
+	{nil, terms.List("k keur teur kusd kgbp tsd thousand thousands tausend milliers 000 000s"),
+		terms.List("mio mn million millions millionen")},
 }
 
 // ofTitles are those that titles say of all figures below them, too: money and its scale; money is in the names of sheets and files, too.
@@ -27,17 +28,12 @@ var ofTitles, ofNames = []int{1, 4}, 1
 // unlike is in place of the headers of which each may be a measure, where it is none of them: titles say that it is other money.
 var unlike = []string{}
 
-// sense is which of some contraries a text says, -1 for none.
-func sense(text string, of []map[string]bool) int {
-	return slices.IndexFunc(of, func(words map[string]bool) bool { return hasWord(words, text) })
-}
-
 // said is what a table says of a measure: which of some contraries, and in which words. It is in its header, or else in
 // a line, which is a title or a name; -1 for nothing.
-func (s *sheet) said(header string, of []map[string]bool, lines []string) (k int, words string) {
-	if k = sense(header, of); k < 0 {
+func (s *sheet) said(header string, of []terms.Words, lines []string) (k int, words string) {
+	if k = terms.Sense(header, of); k < 0 {
 		for _, line := range lines {
-			if k = sense(line, of); k >= 0 {
+			if k = terms.Sense(line, of); k >= 0 {
 				return k, line
 			}
 		}
@@ -52,7 +48,7 @@ func (s *sheet) said(header string, of []map[string]bool, lines []string) (k int
 // table that says which is a question.
 func (d *drafter) findContraries() {
 	for _, c := range d.columns {
-		if !c.class.ofMeasure() {
+		if !c.class.OfMeasure() {
 			continue
 		}
 		for n, of := range contraries {
@@ -60,7 +56,7 @@ func (d *drafter) findContraries() {
 			senses, entries, titled := map[int]bool{}, map[*entry]bool{}, false
 			d.eachMeasure(c, func(e *entry, s *sheet, header string) {
 				var lines []string
-				if c.class == amount && slices.Contains(ofTitles, n) {
+				if c.class == terms.Amount && slices.Contains(ofTitles, n) {
 					if lines = s.above(); n == ofNames && !d.asksCurrency() {
 						lines = append(lines, s.names()...)
 					}
@@ -94,15 +90,15 @@ func (d *drafter) findContraries() {
 
 // asksCurrency reports whether a column of currencies is asked for.
 func (d *drafter) asksCurrency() bool {
-	words := wordsByKey("currency currencies money währung devise moneda divisa valuta")
-	return slices.ContainsFunc(d.Columns, func(name string) bool { return hasWord(words, name) })
+	words := terms.List("currency currencies money währung devise moneda divisa valuta")
+	return slices.ContainsFunc(d.Columns, func(name string) bool { return words.In(name) })
 }
 
 // eachMeasure calls a function for each table that has a measure, with its header; "" where its figures stand across.
 func (d *drafter) eachMeasure(c *column, call func(e *entry, s *sheet, header string)) {
 	for _, e := range d.entries {
 		for _, s := range e.sheets {
-			if len(s.wide) > 0 && c.class == amount {
+			if len(s.wide) > 0 && c.class == terms.Amount {
 				call(e, s, "")
 			}
 			for _, i := range s.labels() {

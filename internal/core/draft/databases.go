@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"umbau/internal/core/filenames"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -32,7 +33,7 @@ func (e *entry) findTables(d *drafter) {
 	}
 	glob := timeless(tables[0])
 	if len(tables) > 1 {
-		prefix, suffix := commonEnds(tables)
+		prefix, suffix := filenames.CommonEnds(tables)
 		glob = escapedGlob(prefix) + "*" + escapedGlob(suffix)
 	}
 	others := slices.ContainsFunc(d.sheets, func(s *sheet) bool {

@@ -8,12 +8,13 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 )
 
 // Columns found by elimination: no word names them, and nothing else is left that they can be.
 
 // otherThings are words for what is no region, branch or product: who bought or sold, how, in which state, and groups of products.
-var otherThings = wordsByKey(`customer customers client clients kunde kunden cliente klant klanten supplier vendor lieferant fournisseur
+var otherThings = terms.List(`customer customers client clients kunde kunden cliente klant klanten supplier vendor lieferant fournisseur
 	proveedor fornitore leverancier fornecedor salesperson salesman seller rep reps representative vertreter verkäufer vendeur
 	vendedor venditore verkoper agent agente manager leiter responsable employee staff team mitarbeiter cashier kassierer caissier
 	person who wer qui quién chi wie channel kanal canal canale kanaal currency währung devise moneda divisa valuta moeda status stand
@@ -28,7 +29,7 @@ var otherThings = wordsByKey(`customer customers client clients kunde kunden cli
 	cuándo quando wanneer variant scenario plan budget actual ist tax steuer vat discount rabatt terms`)
 
 // placesOnly are words for places, of which nobody knows whether they are regions or branches.
-var placesOnly = wordsByKey(`where whereabouts wo où dónde donde dove waar city town place ort stadt ville ciudad lugar città plaats stad
+var placesOnly = terms.List(`where whereabouts wo où dónde donde dove waar city town place ort stadt ville ciudad lugar città plaats stad
 	cidade lieu luogo port harbour harbor hafen quay kai market markt marché mercado mercato`)
 
 // eliminate finds sources that no word names, and takes them for those of other entries, too.
@@ -55,9 +56,9 @@ func (d *drafter) eliminateIn(e *entry) {
 	if len(open) < len(left) || !d.sureAcross(e) {
 		return
 	}
-	var found map[class]*survey.Field
+	var found map[terms.Class]*survey.Field
 	several := false
-	eachWay(open, left, func(way map[class]*survey.Field) {
+	eachWay(open, left, func(way map[terms.Class]*survey.Field) {
 		of := maps.Clone(known)
 		for c, f := range way {
 			of[c] = key.Of(f.Header)
@@ -81,8 +82,8 @@ func (d *drafter) eliminateIn(e *entry) {
 }
 
 // why is what decided that a field is a column's, behind what no word says.
-func why(c *column, found map[class]*survey.Field) string {
-	if r, b := found[region], found[branch]; r != nil && b != nil && c.class != product {
+func why(c *column, found map[terms.Class]*survey.Field) string {
+	if r, b := found[terms.Region], found[terms.Branch]; r != nil && b != nil && c.class != terms.Product {
 		return fmt.Sprintf("each of %d %s is in one of %d %s", b.Distinct, strings.TrimSpace(b.Header), r.Distinct, strings.TrimSpace(r.Header))
 	}
 	return "no other texts are left"
@@ -127,12 +128,12 @@ func (d *drafter) claimAsElsewhere(e *entry) {
 }
 
 // things are the classes of what sells, and what is sold.
-var things = []class{region, branch, product}
+var things = []terms.Class{terms.Region, terms.Branch, terms.Product}
 
 // thingsOf are the stand-ins, among rows, for what is said of regions, branches and products in an entry, and the classes of which
 // nothing is said.
-func (d *drafter) thingsOf(e *entry, rows *someRows) (known map[class]string, open []class) {
-	known = map[class]string{}
+func (d *drafter) thingsOf(e *entry, rows *someRows) (known map[terms.Class]string, open []terms.Class) {
+	known = map[terms.Class]string{}
 	for _, want := range things {
 		said := false
 		for _, c := range d.columns {
@@ -146,8 +147,8 @@ func (d *drafter) thingsOf(e *entry, rows *someRows) (known map[class]string, op
 				}
 			}
 			for i := range e.pieces {
-				if p := &e.pieces[i]; p.column == c && len(p.values) == len(e.sheets) {
-					known[want] = rows.add(want, func(i int) string { return key.Of(p.values[rows.of[i]]) })
+				if p := &e.pieces[i]; p.column == c && len(p.Values) == len(e.sheets) {
+					known[want] = rows.add(want, func(i int) string { return key.Of(p.Values[rows.of[i]]) })
 				}
 			}
 		}
@@ -218,7 +219,7 @@ func (d *drafter) tossUp(e *entry, c *column, name string) bool {
 	}
 	rows := e.someRows()
 	known, _ := d.thingsOf(e, rows)
-	several := c.class == branch && known[region] != "" && !rows.same(known[region])
+	several := c.class == terms.Branch && known[terms.Region] != "" && !rows.same(known[terms.Region])
 	for _, f := range left {
 		known[c.class] = key.Of(f.Header)
 		written := isLower(name) && len(f.Values) > 0 && !isLower(f.Values[0])
@@ -236,10 +237,10 @@ func isLower(text string) bool { return text == strings.ToLower(text) }
 
 // unsourced are the columns of texts that nothing in an entry says; nil where one of them may be anything.
 func (d *drafter) unsourced(e *entry) (out []*column) {
-	classes := map[class]bool{}
+	classes := map[terms.Class]bool{}
 	for _, c := range d.columns {
 		switch {
-		case c.class.ofTime(), c.class.ofMeasure(), c.class == price, c.made(), c.helper, c.settled(e):
+		case c.class.OfTime(), c.class.OfMeasure(), c.class == terms.Price, c.made(), c.helper, c.settled(e):
 		case !slices.Contains(things, c.class), c.further, classes[c.class]:
 			return nil
 		default:
@@ -261,7 +262,7 @@ func (e *entry) textsLeft() (out []*survey.Field, all bool) {
 		if comesAgain(f) && !f.Unnamed {
 			out = append(out, f)
 		}
-		all = all && 2*f.Distinct <= f.Filled && !slices.Contains(things, classOf(f.Header)) && !f.Unnamed
+		all = all && 2*f.Distinct <= f.Filled && !slices.Contains(things, terms.Of(f.Header)) && !f.Unnamed
 	}
 	for _, s := range e.sheets[1:] {
 		for _, f := range out {
@@ -273,18 +274,18 @@ func (e *entry) textsLeft() (out []*survey.Field, all bool) {
 
 // comesAgain reports whether the values of a field come again, and no word says what they are.
 func comesAgain(f *survey.Field) bool {
-	return 2*f.Distinct <= f.Filled && classOf(f.Header) == noClass
+	return 2*f.Distinct <= f.Filled && terms.Of(f.Header) == terms.None
 }
 
 // saysElse reports whether a word says that a field of texts is something else than a region, branch or product.
 func saysElse(f *survey.Field) bool {
-	return classOf(f.Header) == aside || hasWord(otherThings, f.Header) || saysCode(key.Of(f.Header)) ||
-		slices.ContainsFunc(f.Values, saysOfFigures)
+	return terms.Of(f.Header) == terms.Aside || otherThings.In(f.Header) || terms.SaysCode(key.Of(f.Header)) ||
+		slices.ContainsFunc(f.Values, terms.SaysOfFigures)
 }
 
 // eachWay calls a function with the fields as those of each choice of the classes.
-func eachWay(classes []class, fields []*survey.Field, call func(map[class]*survey.Field)) {
-	way := map[class]*survey.Field{}
+func eachWay(classes []terms.Class, fields []*survey.Field, call func(map[terms.Class]*survey.Field)) {
+	way := map[terms.Class]*survey.Field{}
 	var rest func(i int)
 	rest = func(i int) {
 		if i == len(fields) {
@@ -331,7 +332,7 @@ func (e *entry) someRows() *someRows {
 }
 
 // add adds what rows say of a class, unless more is known, and returns its stand-in for a header.
-func (r *someRows) add(c class, said func(row int) string) (header string) {
+func (r *someRows) add(c terms.Class, said func(row int) string) (header string) {
 	header = "of " + string(c)
 	for i, row := range r.rows {
 		if row[header] == "" {
@@ -342,9 +343,9 @@ func (r *someRows) add(c class, said func(row int) string) (header string) {
 }
 
 // agreeWith reports whether the rows agree with what headers are said to be of.
-func (r *someRows) agreeWith(of map[class]string) bool {
-	region, branch, product := of[region], of[branch], of[product]
-	if hasWord(placesOnly, product) {
+func (r *someRows) agreeWith(of map[terms.Class]string) bool {
+	region, branch, product := of[terms.Region], of[terms.Branch], of[terms.Product]
+	if placesOnly.In(product) {
 		return false
 	}
 	if region != "" && branch != "" && (!r.settles(branch, region) || r.settles(region, branch)) {

@@ -6,7 +6,9 @@ import (
 	"slices"
 	"strings"
 
+	"umbau/internal/core/filenames"
 	"umbau/internal/core/key"
+	"umbau/internal/core/terms"
 )
 
 // entry is an entry of extracts under way: tables of one layout.
@@ -57,21 +59,10 @@ type unpivot struct {
 
 // piece is a part of a path, of a sheet's name or of a title that varies.
 type piece struct {
-	namePiece
+	filenames.Piece
 	from   string // path, sheet, titles
 	title  int    // of the titles, which one
 	column *column
-}
-
-// namePiece is a part of names that are made alike.
-type namePiece struct {
-	before  string   // what stands before it in the pattern
-	values  []string // by name; none for what is the same in all of them
-	time    class
-	letters bool // it is made of letters alone, and what stands before it may have spaces
-	digits  bool // it is made of figures alone, and what stands before it may have spaces
-	absent  bool // what stands before it does not in all of them
-	folder  bool // it is the name of the file's folder
 }
 
 // findEntries puts tables of one layout together.
@@ -111,7 +102,7 @@ func (s *sheet) layout() string {
 	var labels []string
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
-		c := string(classOf(f.Header))
+		c := string(terms.Of(f.Header))
 		if c == "" {
 			c = key.Of(f.Header)
 		}
@@ -128,7 +119,7 @@ func (s *sheet) layout() string {
 	if len(s.wide) > 0 {
 		wide = "wide " + string(s.wideTime()) + " " + strings.Repeat("|", s.rows)
 	}
-	if s.figuresAre == quantity {
+	if s.figuresAre == terms.Quantity {
 		wide += " of quantities"
 	}
 	sections := ""
@@ -138,7 +129,7 @@ func (s *sheet) layout() string {
 	for _, title := range s.titles() {
 		sections += " below " + key.Of(title)
 	}
-	if sheet := s.Place.Sheet; sheet != "" && saysNothing(s.nameOf()) && !saysNothing(sheet) {
+	if sheet := s.Place.Sheet; sheet != "" && terms.SaysNothing(s.nameOf()) && !terms.SaysNothing(sheet) {
 		sections += " a place a sheet"
 	}
 	folder, ending := path.Dir(s.file), strings.ToLower(path.Ext(s.file))
@@ -154,19 +145,19 @@ func (s *sheet) layout() string {
 }
 
 // wideTime is what the wide headers are as times.
-func (s *sheet) wideTime() class {
+func (s *sheet) wideTime() terms.Class {
 	var texts []string
 	for _, i := range s.wide {
 		for _, part := range strings.Split(s.Fields[i].Header, " | ") {
-			if c, _ := timeOf(part); c != noClass {
+			if c, _ := terms.TimeOf(part); c != terms.None {
 				texts = append(texts, part)
 			}
 		}
 	}
 	if len(texts) < len(s.wide) {
-		return noClass
+		return terms.None
 	}
-	c, _ := timesOf(texts)
+	c, _ := terms.TimesOf(texts)
 	return c
 }
 
@@ -242,7 +233,7 @@ func (e *entry) findGlobs(d *drafter) {
 		}
 		globs = append(globs, path.Join(folders, "*"+ending), path.Join(folders, base))
 	}
-	prefix, suffix := commonEnds(files)
+	prefix, suffix := filenames.CommonEnds(files)
 	if len(files) == 1 {
 		if glob := timeless(files[0]); glob != escapedGlob(files[0]) {
 			globs = append(globs, glob)
@@ -285,14 +276,14 @@ func (e *entry) findGlobs(d *drafter) {
 // ofFolders reports whether the glob of the entry is for several folders: there are, or there will be those of other times.
 func (e *entry) ofFolders(several bool) bool {
 	folder := e.sheets[0].inFolder
-	c, _ := timeOf(folder)
-	return folder != "" && (several || c != noClass)
+	c, _ := terms.TimeOf(folder)
+	return folder != "" && (several || c != terms.None)
 }
 
 // anyTime is a glob for what names end in, with any time of the century for the one in it.
 func anyTime(end string) string {
 	ending, name := path.Ext(end), strings.TrimLeft(end, "_- (")
-	if label, between, text, ok := splitTime(strings.TrimSuffix(name, ending)); ok {
+	if label, between, text, ok := filenames.SplitTime(strings.TrimSuffix(name, ending)); ok {
 		return escapedGlob(end[:len(end)-len(name)]+label+between) + timeGlob([]string{text}) + escapedGlob(ending)
 	}
 	list := fullTime.FindAllStringIndex(end, -1)
@@ -311,7 +302,7 @@ func timeless(file string) string {
 	dir, base := path.Dir(file), path.Base(file)
 	ending := path.Ext(base)
 	base = strings.TrimSuffix(base, ending)
-	if label, between, text, ok := splitTime(base); ok && strings.Contains(text, " ") { // Nov 2024
+	if label, between, text, ok := filenames.SplitTime(base); ok && strings.Contains(text, " ") { // Nov 2024
 		return path.Join(escapedGlob(dir), escapedGlob(label+between)+timeGlob([]string{text})+escapedGlob(ending))
 	}
 	at := dateToken.FindAllStringIndex(base, -1)
@@ -346,60 +337,22 @@ func (e *entry) alone(d *drafter, glob string) bool {
 	return true
 }
 
-// commonEnds are what paths begin and end with, cut between words.
-func commonEnds(texts []string) (prefix, suffix string) {
-	prefix, suffix = texts[0], texts[0]
-	for _, t := range texts[1:] {
-		n := 0
-		for n < len(prefix) && n < len(t) && prefix[n] == t[n] {
-			n++
-		}
-		prefix = prefix[:n]
-		n = 0
-		for n < len(suffix) && n < len(t) && suffix[len(suffix)-1-n] == t[len(t)-1-n] {
-			n++
-		}
-		suffix = suffix[len(suffix)-n:]
-	}
-	shortest := len(texts[0])
-	for _, t := range texts {
-		shortest = min(shortest, len(t))
-	}
-	for len(prefix) > 0 && !strings.ContainsRune("/_- (", rune(prefix[len(prefix)-1])) {
-		prefix = prefix[:len(prefix)-1]
-	}
-	for len(suffix) > 0 && !strings.ContainsRune("._- )", rune(suffix[0])) {
-		suffix = suffix[1:]
-	}
-	if len(prefix)+len(suffix) > shortest {
-		suffix = suffix[min(len(suffix), len(prefix)+len(suffix)-shortest):]
-	}
-	return prefix, suffix
-}
-
 // globOfPlaces is a glob for files whose names have a part of those of places in common, such as New Quay and New Harbour; "" where they
 // have none.
 func globOfPlaces(files []string, prefix, suffix string) string {
 	var middles, labels []string
 	for _, f := range files {
 		middle := f[len(prefix) : len(f)-len(suffix)]
-		label, _, _, timed := splitTime(middle)
-		if !timed {
-			label, _, _, timed = splitPeriod(middle)
-		}
-		if !timed {
-			label = middle
-		}
-		middles, labels = append(middles, middle), append(labels, strings.TrimSuffix(label, lastWords(label)))
+		middles, labels = append(middles, middle), append(labels, filenames.Label(middle))
 	}
-	if c, _ := timesOf(middles); c != noClass {
+	if c, _ := terms.TimesOf(middles); c != terms.None {
 		return ""
 	}
 	folder, name := path.Split(prefix)
 	ending := path.Ext(suffix)
-	begin, end := folder+untilPlace(name, labels), fromPlace(strings.TrimSuffix(suffix, ending), labels)+ending
+	begin, end := folder+filenames.UntilPlace(name, labels), filenames.FromPlace(strings.TrimSuffix(suffix, ending), labels)+ending
 	if slices.Contains(labels, "") && len(strings.Join(labels, "")) > 0 { // Skerries, Skerries East
-		before, _ := generalEnds(name)
+		before, _ := filenames.GeneralEnds(name)
 		begin = folder + before
 	}
 	if begin+end == prefix+suffix {

@@ -3,6 +3,9 @@ package draft
 import (
 	"path"
 	"strings"
+
+	"umbau/internal/core/filenames"
+	"umbau/internal/core/terms"
 )
 
 // What the names of folders say.
@@ -17,8 +20,8 @@ func (d *drafter) findFolders() {
 		if s.as != "extract" || s.member != "" || s.database() || dir == "." || dir == ".." {
 			continue
 		}
-		name, _, _, timed := splitTime(s.nameOf())
-		if timeAlone(s.nameOf()) {
+		name, _, _, timed := filenames.SplitTime(s.nameOf())
+		if filenames.TimeAlone(s.nameOf()) {
 			name, timed = "", true
 		} else if !timed {
 			name = s.nameOf()
@@ -27,8 +30,9 @@ func (d *drafter) findFolders() {
 			continue
 		}
 		s.two = s.unsaid(wanted) > 1
-		_, _, _, both := splitTwo(name)
-		if c, _ := timeOf(folder); c == noClass && !timeAlone(folder) && (saysNothing(folder) || !saysNothing(name) && (!s.two || both)) {
+		_, _, _, both := filenames.SplitTwo(name)
+		c, _ := terms.TimeOf(folder)
+		if c == terms.None && !filenames.TimeAlone(folder) && (terms.SaysNothing(folder) || !terms.SaysNothing(name) && (!s.two || both)) {
 			continue
 		}
 		s.inFolder = folder
@@ -39,27 +43,17 @@ func (d *drafter) findFolders() {
 // called by a month.
 func (s *sheet) findOuter(dir string, timed bool) bool {
 	folder, outer := path.Base(dir), path.Base(path.Dir(dir))
-	inner, _ := timeOf(folder)
-	around, _ := timeOf(outer)
-	ofMonth := func(name string) bool { return monthNumbers([]string{name}) || bareTimes([]string{name}) == month }
+	inner, _ := terms.TimeOf(folder)
+	around, _ := terms.TimeOf(outer)
+	ofMonth := func(name string) bool {
+		return terms.MonthNumbers([]string{name}) || terms.BareTimes([]string{name}) == terms.Month
+	}
 	switch {
-	case around == year && ofMonth(folder):
-	case inner == year && (timed || ofMonth(s.nameOf())) && strings.Trim(outer, ".") != "" && !saysNothing(outer):
+	case around == terms.Year && ofMonth(folder):
+	case inner == terms.Year && (timed || ofMonth(s.nameOf())) && strings.Trim(outer, ".") != "" && !terms.SaysNothing(outer):
 	default:
 		return false
 	}
 	s.inFolder, s.outer = folder, outer
 	return true
-}
-
-// ofFolder are the pieces of folders: a time, a month alone or a label.
-func ofFolder(names []string) []namePiece {
-	c, _ := timesOf(names)
-	if pieces := timeWithin(names, true); c == noClass && pieces != nil && timeAlone(names[0]) {
-		for i := range pieces {
-			pieces[i].folder = true
-		}
-		return pieces
-	}
-	return []namePiece{{values: names, time: c, folder: true, digits: monthNumbers(names)}}
 }

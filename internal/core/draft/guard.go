@@ -7,7 +7,7 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
-	"umbau/internal/core/value"
+	"umbau/internal/core/terms"
 )
 
 // findGuards keeps an eye on currencies, and on what says whether figures were sold or planned, where only one stands and
@@ -18,7 +18,7 @@ func (d *drafter) findGuards() {
 	d.eachLabel(func(e *entry, f *survey.Field) {
 		k := key.Of(f.Header)
 		_, taken := e.measures[k]
-		if !taken && k != "" && !e.mixes(f.Header) && len(said[k]) == 1 && len(f.Values) > 0 && saysOfFigures(f.Values[0]) {
+		if !taken && k != "" && !e.mixes(f.Header) && len(said[k]) == 1 && len(f.Values) > 0 && terms.SaysOfFigures(f.Values[0]) {
 			d.addGuard(f.Header, f.Values[0])
 		}
 	})
@@ -35,15 +35,6 @@ func (d *drafter) eachLabel(do func(*entry, *survey.Field)) {
 	}
 }
 
-// saysOfFigures reports whether a text says which money figures are, whether they were sold or planned, or which measure they
-// are of: EUR, but not Cup.
-func saysOfFigures(text string) bool {
-	if value.IsCurrency(text) {
-		return text == strings.ToUpper(text)
-	}
-	return !strings.Contains(key.Of(text), " ") && (hasWord(sold, text) || hasWord(planned, text) || classOf(text).ofMeasure())
-}
-
 // addGuard adds a column that says the same everywhere, where it stands.
 func (d *drafter) addGuard(header, says string) {
 	if c := d.helperOf(header); c != nil {
@@ -57,7 +48,7 @@ func (d *drafter) helperOf(header string) *column {
 	if name == "" || d.named(name) != nil || strings.ContainsFunc(name, odd) {
 		return nil
 	}
-	c := d.helper(name, noClass)
+	c := d.helper(name, terms.None)
 	c.is = "text"
 	lacks := func(s *sheet) bool {
 		return !slices.ContainsFunc(s.labels(), func(i int) bool { return key.Of(s.Fields[i].Header) == key.Of(header) })

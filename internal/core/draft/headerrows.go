@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -25,18 +26,6 @@ func (s *sheet) parts() (out [][]string) {
 		}
 	}
 	return out
-}
-
-// once is a header of several rows that all say one thing, but for a row of units, without saying it again.
-func once(header string) string {
-	parts := strings.Split(header, " | ")
-	if n := len(parts); n > 1 && value.IsUnit(parts[n-1]) {
-		parts = parts[:n-1]
-	}
-	if slices.ContainsFunc(parts, func(part string) bool { return !key.Same(part, parts[0]) }) {
-		return strings.Join(parts, " | ")
-	}
-	return parts[0]
 }
 
 // upper is what the wide headers say in their upper row.
@@ -73,7 +62,7 @@ func (e *entry) wideParts() (out [][]string) {
 // name the measure. It leaves other rows, of which there are two, as they are.
 func (d *drafter) assignRows(e *entry, parts [][]string) bool {
 	says := rowsSay(parts)
-	m := slices.IndexFunc(says, func(r rowSays) bool { return r.class == amount })
+	m := slices.IndexFunc(says, func(r rowSays) bool { return r.Class == terms.Amount })
 	cols := d.columnsOfRows(e, parts, says)
 	if cols == nil || m >= 0 && len(parts) == 2 {
 		return false
@@ -82,7 +71,7 @@ func (d *drafter) assignRows(e *entry, parts [][]string) bool {
 	if m >= 0 {
 		named := map[string]*column{}
 		for _, text := range parts[m] {
-			if c := d.columnFor(text); c != nil && c.class.ofMeasure() && !c.used[e] {
+			if c := d.columnFor(text); c != nil && c.class.OfMeasure() && !c.used[e] {
 				named[key.Of(text)] = c
 			}
 		}
@@ -105,7 +94,7 @@ func (d *drafter) assignRows(e *entry, parts [][]string) bool {
 		}
 		e.readTimes(parts[k])
 		c.claim(e, "", "wide headers")
-		if !c.class.ofTime() {
+		if !c.class.OfTime() {
 			c.learn(parts[k])
 		}
 		header = append(header, "{"+c.name+"}")
@@ -117,23 +106,23 @@ func (d *drafter) assignRows(e *entry, parts [][]string) bool {
 // rowSays is what a header row says: amount for names of measures, aside for units, a class of times, of which bare ones have no year,
 // and noClass for things and places.
 type rowSays struct {
-	class
+	terms.Class
 	bare bool
 }
 
 // rowsSay is what each of some header rows says.
 func rowsSay(parts [][]string) (out []rowSays) {
 	for _, texts := range parts {
-		t, _ := timesOf(texts)
+		t, _ := terms.TimesOf(texts)
 		switch {
-		case all(texts, func(text string) bool { return classOf(text).ofMeasure() }):
-			out = append(out, rowSays{class: amount})
+		case all(texts, func(text string) bool { return terms.Of(text).OfMeasure() }):
+			out = append(out, rowSays{Class: terms.Amount})
 		case all(texts, value.IsUnit):
-			out = append(out, rowSays{class: aside})
-		case t != noClass:
-			out = append(out, rowSays{class: t})
+			out = append(out, rowSays{Class: terms.Aside})
+		case t != terms.None:
+			out = append(out, rowSays{Class: t})
 		default:
-			out = append(out, rowSays{class: bareTimes(texts), bare: bareTimes(texts) != noClass})
+			out = append(out, rowSays{Class: terms.BareTimes(texts), bare: terms.BareTimes(texts) != terms.None})
 		}
 	}
 	return out
@@ -144,50 +133,44 @@ func rowsSay(parts [][]string) (out []rowSays) {
 func (d *drafter) columnsOfRows(e *entry, parts [][]string, says []rowSays) []*column {
 	cols := make([]*column, len(parts))
 	left := []int{}
-	years := slices.ContainsFunc(says, func(r rowSays) bool { return r.class == year })
+	years := slices.ContainsFunc(says, func(r rowSays) bool { return r.Class == terms.Year })
 	names := slices.ContainsFunc(says, func(r rowSays) bool { return r.bare })
 	measures := 0
 	for k, r := range says {
 		switch {
-		case r.class == aside || r.class == amount && measures > 0:
+		case r.Class == terms.Aside || r.Class == terms.Amount && measures > 0:
 			return nil
-		case r.class == amount:
+		case r.Class == terms.Amount:
 			measures++
-		case r.class == year && names:
+		case r.Class == terms.Year && names:
 			cols[k] = d.bareYear
 		case r.bare && years:
 			cols[k] = d.bare
-		case r.class != noClass && !r.bare && len(parts) > 2:
+		case r.Class != terms.None && !r.bare && len(parts) > 2:
 			cols[k] = d.wideColumn(e, parts[k])
-		case slices.ContainsFunc(parts[k], saysKind): // no things, then
+		case slices.ContainsFunc(parts[k], terms.SaysKind): // no things, then
 			return nil
 		default:
 			left = append(left, k)
 		}
 	}
 	switch {
-	case len(left) == 1 && len(parts) > 2 && several(parts[left[0]]):
+	case len(left) == 1 && len(parts) > 2 && key.Differ(parts[left[0]]):
 		cols[left[0]] = d.wideColumn(e, parts[left[0]])
 	case len(left) == 2 && nested(parts[left[0]], parts[left[1]]) && d.product(e) == nil:
-		cols[left[0]], cols[left[1]] = d.of(region), d.of(branch)
+		cols[left[0]], cols[left[1]] = d.of(terms.Region), d.of(terms.Branch)
 	}
 	for k, c := range cols {
-		if says[k].class != amount && (c == nil || c.used[e] || slices.Contains(cols[:k], c)) {
+		if says[k].Class != terms.Amount && (c == nil || c.used[e] || slices.Contains(cols[:k], c)) {
 			return nil
 		}
 	}
 	return cols
 }
 
-// saysKind reports whether a text says no more than which kind figures are of: a measure, returns, plans.
-func saysKind(text string) bool {
-	k := key.Of(text)
-	return words[k].ofMeasure() || against[k] || planned[k] || noSales[k]
-}
-
 // product is the column of things, if nothing says them yet; nil for none.
 func (d *drafter) product(e *entry) *column {
-	if c := d.of(product); c != nil && !c.used[e] {
+	if c := d.of(terms.Product); c != nil && !c.used[e] {
 		return c
 	}
 	return nil

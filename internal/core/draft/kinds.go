@@ -6,26 +6,27 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 )
 
 // settleKinds says what each column is.
 func (d *drafter) settleKinds() {
 	for _, c := range d.columns {
 		switch {
-		case c.class == year && c.helper:
+		case c.class == terms.Year && c.helper:
 			c.is = "year"
-		case c.class == year:
+		case c.class == terms.Year:
 			c.is = "year"
 			d.yearOfMonth(c)
-		case c.class == bareTime || c == d.bare:
+		case c.class == terms.BareTime || c == d.bare:
 			c.is = "text"
-		case c.class == month:
+		case c.class == terms.Month:
 			c.is = "month"
-		case c.class == day:
+		case c.class == terms.Day:
 			c.is = "date"
-		case c.class == quarter:
+		case c.class == terms.Quarter:
 			c.is = "quarter"
-		case c.class.ofMeasure(), c.class == price:
+		case c.class.OfMeasure(), c.class == terms.Price:
 			c.is, c.decimals = d.measureKind(c)
 		case c.lookup != nil:
 		default:
@@ -38,13 +39,13 @@ func (d *drafter) settleKinds() {
 				if list := e.unclaimed(c); len(list) > 0 && c.tossUps[e] == nil {
 					c.tossUps[e] = list
 				}
-				if list := e.figures(c.class); c.class.ofMeasure() && c.tossUps[e] == nil && len(list) > 0 && !d.measures(e) {
+				if list := e.figures(c.class); c.class.OfMeasure() && c.tossUps[e] == nil && len(list) > 0 && !d.measures(e) {
 					if c.tossUps[e] = list; len(e.open) > 0 { // figures that are none of those asked for, as far as anybody knows
 						c.tossUps[e] = unlike // another question comes before
 					}
 				}
 				e.askUnknown(c)
-				if (c.class.ofMeasure() || c.further) && c.tossUps[e] == nil { // a label that is asked for and not found stops
+				if (c.class.OfMeasure() || c.further) && c.tossUps[e] == nil { // a label that is asked for and not found stops
 					e.absent[c.name] = true
 				} else {
 					e.lacks = append(e.lacks, c.name)
@@ -71,7 +72,7 @@ func (d *drafter) settleKinds() {
 
 // askUnknown makes a question of what names no known measure in wide headers, where one is lacking.
 func (e *entry) askUnknown(c *column) {
-	if !c.class.ofMeasure() || e.unpivot == nil || len(e.unpivot.unknown) == 0 {
+	if !c.class.OfMeasure() || e.unpivot == nil || len(e.unpivot.unknown) == 0 {
 		return
 	}
 	for _, text := range e.unpivot.unknown {
@@ -81,14 +82,14 @@ func (e *entry) askUnknown(c *column) {
 }
 
 // figures are the headers of figures that no column has, a few of them, of a class or of which no word says what they are.
-func (e *entry) figures(of class) (out []string) {
+func (e *entry) figures(of terms.Class) (out []string) {
 	s := e.sheets[0]
 	for i := range s.Fields {
 		header := strings.TrimSpace(s.Fields[i].Header)
 		_, claimed := e.measures[key.Of(header)]
-		own := classOf(header)
-		unlike := s.yearLike(i) || saysCode(key.Of(header)) || counts(header) || hasWord(noSales, header)
-		if !claimed && s.numeric(i) && !unlike && (own == noClass || own == of) && len(out) < mostLikely {
+		own := terms.Of(header)
+		unlike := s.yearLike(i) || terms.SaysCode(key.Of(header)) || terms.Counts(header) || terms.NoSales.In(header)
+		if !claimed && s.numeric(i) && !unlike && (own == terms.None || own == of) && len(out) < mostLikely {
 			out = append(out, header)
 		}
 	}
@@ -98,14 +99,14 @@ func (e *entry) figures(of class) (out []string) {
 // unclaimed are the headers that may be those of a column, and that no column has: of figures of its class, or a few of labels of which
 // no word says what they are.
 func (e *entry) unclaimed(c *column) (out []string) {
-	s, label := e.sheets[0], !c.class.ofTime() && !c.class.ofMeasure() && c.class != price && !c.further
+	s, label := e.sheets[0], !c.class.OfTime() && !c.class.OfMeasure() && c.class != terms.Price && !c.further
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
 		header := strings.TrimSpace(f.Header)
 		if _, claimed := e.measures[key.Of(header)]; claimed || header == "" {
 			continue
 		}
-		if of := classOf(header); c.class.ofMeasure() && s.numeric(i) && of == c.class || label && f.Is == "text" && of == noClass {
+		if of := terms.Of(header); c.class.OfMeasure() && s.numeric(i) && of == c.class || label && f.Is == "text" && of == terms.None {
 			out = append(out, header)
 		}
 	}
@@ -128,7 +129,7 @@ func (d *drafter) yearOfMonth(c *column) {
 			continue
 		}
 		for _, t := range d.columns {
-			if (t.class == month || t.class == day) && t.used[e] && t.write == "" {
+			if (t.class == terms.Month || t.class == terms.Day) && t.used[e] && t.write == "" {
 				c.from = t.name
 			}
 		}
@@ -153,7 +154,7 @@ func (d *drafter) eachField(c *column, call func(*entry, *survey.Field)) {
 			for i := range s.Fields {
 				f := &s.Fields[i]
 				if e.measures[key.Of(f.Header)] == c.name || s.isWide(i) && d.cellOf(e, f.Header) == c ||
-					s.kind >= 0 && c.class == amount && key.Of(f.Header) == key.Of(e.widen[1]) {
+					s.kind >= 0 && c.class == terms.Amount && key.Of(f.Header) == key.Of(e.widen[1]) {
 					call(e, f)
 				}
 			}
@@ -169,7 +170,7 @@ func (d *drafter) measureKind(c *column) (is string, decimals int) {
 			is, decimals = "number", max(decimals, placesOf(f.Values, e.numbers))
 		}
 	})
-	if is == "whole" && c.class == amount {
+	if is == "whole" && c.class == terms.Amount {
 		return "number", -1
 	}
 	return is, decimals

@@ -1,45 +1,22 @@
 package draft
 
 import (
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
-	"umbau/internal/core/value"
+	"umbau/internal/core/terms"
 )
-
-// bareTimes is what some texts are: month where all are names of months, quarter where all are those
-// of quarters, both without a year.
-func bareTimes(texts []string) class {
-	of := noClass
-	for _, t := range texts {
-		own := noClass
-		t = strings.TrimSpace(t)
-		if bareQuarter.MatchString(t) {
-			own = quarter
-		} else if d, ok := value.ReadDate(t + " 2024"); ok && d.Day == 0 && !strings.ContainsAny(t, "0123456789") {
-			own = month
-		}
-		if own == noClass || of != noClass && own != of {
-			return noClass
-		}
-		of = own
-	}
-	return of
-}
-
-var bareQuarter = regexp.MustCompile(`^[Qq][ .-]?[1-4]$`)
 
 // findBareTimes makes the month, or the quarter, of its name (of a month, its number too) and a year, where
 // entries have these apart: in one field, as wide headers, or in the names of sheets or files. Both are columns
 // that are not delivered, unless they are asked for. Entries that say the whole month say it in place of its name.
 func (d *drafter) findBareTimes() {
-	c := d.of(month)
+	c := d.of(terms.Month)
 	if c == nil {
-		c = d.of(quarter)
+		c = d.of(terms.Quarter)
 	}
 	if c == nil {
 		return
@@ -55,22 +32,22 @@ func (d *drafter) findBareTimes() {
 		if e.monthNumber(header) {
 			numbers, e.dates = true, append(e.dates, "2024-12")
 		}
-		if p := e.barePiece(c); !ok && p.digits {
+		if p := e.barePiece(c); !ok && p.Digits {
 			numbers = true
 		}
 	}
 	switch mixed := len(headers) < len(d.entries); {
-	case len(headers) == 0 || mixed && c.class != month:
+	case len(headers) == 0 || mixed && c.class != terms.Month:
 		return
 	case mixed:
-		d.bare, d.bareYear = d.helper("mon", month), d.helper("yr", year)
+		d.bare, d.bareYear = d.helper("mon", terms.Month), d.helper("yr", terms.Year)
 		c.write = "[{" + d.bareYear.name + "}-]{" + d.bare.name + "}"
 		c.note = "whole months as they are, names and numbers of months with their year"
 		d.spareBareTimes(c, headers)
 	default:
-		d.bare, d.bareYear = d.helper(map[class]string{month: "mon", quarter: "q"}[c.class], bareTime), d.of(year)
+		d.bare, d.bareYear = d.helper(map[terms.Class]string{terms.Month: "mon", terms.Quarter: "q"}[c.class], terms.BareTime), d.of(terms.Year)
 		if d.bareYear == nil {
-			d.bareYear = d.helper("year", year)
+			d.bareYear = d.helper("year", terms.Year)
 		}
 		if c.write = "{" + d.bare.name + "} {" + d.bareYear.name + "}"; numbers {
 			c.write = "{" + d.bareYear.name + "}-{" + d.bare.name + "}"
@@ -100,7 +77,7 @@ func (d *drafter) spareBareTimes(c *column, headers map[*entry]string) {
 		if _, bare := headers[e]; !bare {
 			d.bareYear.used[e], e.absent[d.bareYear.name] = true, true
 		}
-		if y := d.of(year); y != d.bareYear {
+		if y := d.of(terms.Year); y != d.bareYear {
 			y.from, y.used[e] = c.name, true
 		}
 	}
@@ -111,16 +88,8 @@ func (e *entry) monthNumber(header string) bool {
 	return header != "" && slices.ContainsFunc(e.sheets[0].Fields, func(f survey.Field) bool { return f.Header == header && f.Is == "whole" })
 }
 
-// monthNumbers reports whether some texts are numbers of months.
-func monthNumbers(texts []string) bool {
-	return len(texts) > 0 && !slices.ContainsFunc(texts, func(t string) bool {
-		n, err := strconv.Atoi(t)
-		return err != nil || n < 1 || n > 12
-	})
-}
-
 // helper adds a column that is not delivered.
-func (d *drafter) helper(name string, of class) *column {
+func (d *drafter) helper(name string, of terms.Class) *column {
 	free := name
 	for n := 2; slices.ContainsFunc(d.columns, func(c *column) bool { return key.Same(c.name, free) }); n++ {
 		free = name + strconv.Itoa(n)
@@ -132,7 +101,7 @@ func (d *drafter) helper(name string, of class) *column {
 }
 
 // of is the first column of a class.
-func (d *drafter) of(want class) *column {
+func (d *drafter) of(want terms.Class) *column {
 	for _, c := range d.columns {
 		if c.class == want {
 			return c
@@ -151,15 +120,15 @@ func (e *entry) bareTime(c *column) (header string, ok bool) {
 		own, found := "", false
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
-			named := classOf(f.Header) == c.class || key.Of(f.Header) == key.Of(c.name)
-			if found || !named && (classOf(f.Header) != noClass || len(f.Values) < 3) { // of some names of months no word has to say so
+			named := terms.Of(f.Header) == c.class || key.Of(f.Header) == key.Of(c.name)
+			if found || !named && (terms.Of(f.Header) != terms.None || len(f.Values) < 3) { // of some names of months no word has to say so
 				continue
 			}
-			if bareTimes(f.Values) == c.class || named && c.class == month && f.Is == "whole" && monthNumbers(f.Values) {
+			if terms.BareTimes(f.Values) == c.class || named && c.class == terms.Month && f.Is == "whole" && terms.MonthNumbers(f.Values) {
 				own, found = f.Header, true
 			}
 		}
-		if !found && bareTimes(s.wideTimes()) == c.class {
+		if !found && terms.BareTimes(s.wideTimes()) == c.class {
 			found = true
 		}
 		if !found || n > 0 && key.Of(own) != key.Of(header) {
@@ -175,16 +144,18 @@ func (e *entry) bareTime(c *column) (header string, ok bool) {
 func (e *entry) saysMonth() bool {
 	s := e.sheets[0]
 	across := s.wideTime()
-	return across == month || across == day || slices.ContainsFunc(s.labels(), func(i int) bool {
+	return across == terms.Month || across == terms.Day || slices.ContainsFunc(s.labels(), func(i int) bool {
 		f := &s.Fields[i]
-		return (f.Is == "month" || f.Is == "date") && (classOf(f.Header).ofTime() || !e.contradicted(f.Header))
+		return (f.Is == "month" || f.Is == "date") && (terms.Of(f.Header).OfTime() || !e.contradicted(f.Header))
 	})
 }
 
 // barePiece is the part of paths or sheets that is the name of a time alone.
 func (e *entry) barePiece(c *column) *piece {
 	for i := range e.pieces {
-		if p := &e.pieces[i]; bareTimes(p.values) == c.class || p.digits && p.time == noClass && monthNumbers(p.values) && c.class == month {
+		p := &e.pieces[i]
+		numbers := p.Digits && p.Time == terms.None && terms.MonthNumbers(p.Values)
+		if terms.BareTimes(p.Values) == c.class || numbers && c.class == terms.Month {
 			return &e.pieces[i]
 		}
 	}
@@ -193,14 +164,14 @@ func (e *entry) barePiece(c *column) *piece {
 
 // saysYear reports whether a path, a sheet, a title, a field or a header row says the year.
 func (e *entry) saysYear() bool {
-	return slices.ContainsFunc(e.pieces, func(p piece) bool { return p.time == year }) || e.sheets[0].wideTime() == year ||
+	return slices.ContainsFunc(e.pieces, func(p piece) bool { return p.Time == terms.Year }) || e.sheets[0].wideTime() == terms.Year ||
 		slices.ContainsFunc(e.sheets[0].labels(), func(i int) bool { return e.sheets[0].yearLike(i) }) || e.sheets[0].yearsAcross()
 }
 
 // wideTimes are the wide headers, or the names of times among their parts.
 func (s *sheet) wideTimes() (out []string) {
 	for _, texts := range s.parts() {
-		if bareTimes(texts) != noClass {
+		if terms.BareTimes(texts) != terms.None {
 			return texts
 		}
 	}
@@ -215,33 +186,33 @@ func (s *sheet) wideTimes() (out []string) {
 // yearsAcross reports whether one of several header rows has years alone, and another the names of times.
 func (s *sheet) yearsAcross() bool {
 	parts := s.parts()
-	return slices.ContainsFunc(parts, func(texts []string) bool { t, _ := timesOf(texts); return t == year }) &&
-		len(parts) > 1 && bareTimes(s.wideTimes()) != noClass
+	return slices.ContainsFunc(parts, func(texts []string) bool { t, _ := terms.TimesOf(texts); return t == terms.Year }) &&
+		len(parts) > 1 && terms.BareTimes(s.wideTimes()) != terms.None
 }
 
 // keepTimes takes figures that stand beside months, or other times of one kind, for none of the wide ones where their
 // headers say what they are: a quarter, a sum of the year so far, a share. A month that is misspelt is none of these.
 func (s *sheet) keepTimes(asked []string) {
-	own := func(i int) class {
+	own := func(i int) terms.Class {
 		header := s.Fields[i].Header
-		if c, _ := timeOf(header); c != noClass {
+		if c, _ := terms.TimeOf(header); c != terms.None {
 			return c
 		}
-		if bareTimes([]string{header}) != noClass {
-			return bareTimes([]string{header}) + " alone"
+		if terms.BareTimes([]string{header}) != terms.None {
+			return terms.BareTimes([]string{header}) + " alone"
 		}
-		return noClass
+		return terms.None
 	}
-	count := map[class]int{}
+	count := map[terms.Class]int{}
 	for _, i := range s.wide {
-		if count[own(i)]++; own(i) == noClass && !saysBeside(s.Fields[i].Header) {
+		if count[own(i)]++; own(i) == terms.None && !terms.SaysBeside(s.Fields[i].Header) {
 			return
 		}
 	}
-	sums := count[quarter] + count[year] // of months
-	months := count[month] > 0 && sums > 0 && count[month]+sums == len(s.wide) && (len(asked) == 0 || asksMonths(asked))
+	sums := count[terms.Quarter] + count[terms.Year] // of months
+	months := count[terms.Month] > 0 && sums > 0 && count[terms.Month]+sums == len(s.wide) && (len(asked) == 0 || asksMonths(asked))
 	for c, n := range count {
-		if c == month && months || !months && c != noClass && n > 1 && 2*n > len(s.wide) {
+		if c == terms.Month && months || !months && c != terms.None && n > 1 && 2*n > len(s.wide) {
 			s.wide = slices.DeleteFunc(s.wide, func(i int) bool { return own(i) != c })
 			return
 		}
@@ -250,5 +221,5 @@ func (s *sheet) keepTimes(asked []string) {
 
 // asksMonths reports whether months or days are asked for.
 func asksMonths(asked []string) bool {
-	return slices.ContainsFunc(asked, func(name string) bool { return classOf(name) == month || classOf(name) == day })
+	return slices.ContainsFunc(asked, func(name string) bool { return terms.Of(name) == terms.Month || terms.Of(name) == terms.Day })
 }

@@ -7,20 +7,10 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
-	"umbau/internal/core/value"
+	"umbau/internal/core/terms"
 )
 
 // What the names of files and sheets, and titles, say of figures whose headers do not: a sheet Quantity beside a sheet Amount.
-
-// quantities, amounts and noSales are words that say in names, among others, which figures a table has.
-var (
-	quantities = wordsByKey(`quantity quantities qty units pieces pcs menge mengen anzahl anz stück stückzahl stückzahlen quantité quantités
-		qté qtés cantidad cantidades unidades quantità pezzi aantal aantallen stuks hoeveelheid einheiten unités`)
-	amounts = wordsByKey(`amount amounts revenue revenues turnover value values betrag beträge umsatz umsätze erlös erlöse wert werte
-		montant montants valeur importe importes valor importo importi valore bedrag bedragen omzet`)
-	noSales = wordsByKey(`stock stocks inventory bestand bestände lagerbestand inventaire existencias inventario voorraad cost costs kosten
-		coût coûts costo costos coste costes costi margin margins marge margen margine price prices preise prix precios prezzi prijzen`)
-)
 
 // names are what the file, the sheet and the folder of a table are called.
 func (s *sheet) names() []string {
@@ -35,27 +25,29 @@ func (d *drafter) findNamed() {
 		if !s.unsaidFigures() {
 			continue
 		}
-		if s.figuresAre = figuresOf(s.names()); s.figuresAre != noClass {
+		if s.figuresAre = terms.FiguresOf(s.names()); s.figuresAre != terms.None {
 			continue
 		}
-		if s.figuresAre = figuresOf(s.titleLines()); s.figuresAre == aside { // of a cost centre, perhaps
-			s.figuresAre = noClass
+		if s.figuresAre = terms.FiguresOf(s.titleLines()); s.figuresAre == terms.Aside { // of a cost centre, perhaps
+			s.figuresAre = terms.None
 		}
 	}
-	wanted := func(c class) bool {
-		return len(d.Columns) == 0 && c == quantity || slices.ContainsFunc(d.Columns, func(name string) bool {
-			return classOf(name) == c || c == aside && hasWord(noSales, name)
+	wanted := func(c terms.Class) bool {
+		return len(d.Columns) == 0 && c == terms.Quantity || slices.ContainsFunc(d.Columns, func(name string) bool {
+			return terms.Of(name) == c || c == terms.Aside && terms.NoSales.In(name)
 		})
 	}
 	beside := func(s *sheet) bool { // others of its kind have other figures
-		return slices.ContainsFunc(all, func(o *sheet) bool { return o.figuresAre != quantity && slices.Equal(o.labelKeys(), s.labelKeys()) })
+		return slices.ContainsFunc(all, func(o *sheet) bool {
+			return o.figuresAre != terms.Quantity && slices.Equal(o.labelKeys(), s.labelKeys())
+		})
 	}
 	var left []*sheet
 	for _, s := range all {
-		if s.figuresAre == aside && !wanted(aside) && s.ofOthers(all) {
-			s.perhaps, s.figuresAre = "it has no sales", noClass
+		if s.figuresAre == terms.Aside && !wanted(terms.Aside) && s.ofOthers(all) {
+			s.perhaps, s.figuresAre = "it has no sales", terms.None
 		}
-		if !wanted(s.figuresAre) && (s.figuresAre == aside || s.figuresAre == quantity && s.wholeFigures() && beside(s)) {
+		if !wanted(s.figuresAre) && (s.figuresAre == terms.Aside || s.figuresAre == terms.Quantity && s.wholeFigures() && beside(s)) {
 			left = append(left, s)
 		}
 	}
@@ -64,28 +56,12 @@ func (d *drafter) findNamed() {
 	}
 	for _, s := range left {
 		s.apart = true
-		if s.figuresAre == quantity {
+		if s.figuresAre == terms.Quantity {
 			s.leaveAside("left aside", "its name says that it has quantities, which are not asked for")
 		} else {
 			s.leaveAside("left aside", "its name says that it has no sales")
 		}
 	}
-}
-
-// figuresOf is what the first of some texts that says it says of figures: quantity, amount, or aside for what was not sold.
-func figuresOf(texts []string) class {
-	for _, text := range texts {
-		money := hasWord(amounts, text) || value.CurrencyIn(text) != ""
-		switch {
-		case hasWord(noSales, text):
-			return aside
-		case hasWord(quantities, text) && !money:
-			return quantity
-		case money && !hasWord(quantities, text):
-			return amount
-		}
-	}
-	return noClass
 }
 
 // wholeFigures reports whether no figure of a table has decimals, as those of quantities seldom have.
@@ -106,15 +82,15 @@ func (s *sheet) labelKeys() (out []string) {
 
 // askQuantities asks about tables of quantities, by their name, where none are asked for.
 func (d *drafter) askQuantities() {
-	if d.of(quantity) != nil {
+	if d.of(terms.Quantity) != nil {
 		return
 	}
 	for _, e := range d.entries {
-		if e.sheets[0].figuresAre != quantity {
+		if e.sheets[0].figuresAre != terms.Quantity {
 			continue
 		}
 		for _, c := range d.columns {
-			if c.class.ofMeasure() {
+			if c.class.OfMeasure() {
 				c.tossUps[e] = unlike
 			}
 		}
@@ -125,22 +101,22 @@ func (d *drafter) askQuantities() {
 // unsaidFigures reports whether no header of a table says which measure its figures are.
 func (s *sheet) unsaidFigures() bool {
 	said := func(header string) bool {
-		_, _, first := measureFirst(header)
-		_, _, last := measureLast(header)
-		return first || last || slices.ContainsFunc(strings.Split(header, " | "), func(part string) bool { return classOf(part).ofMeasure() })
+		_, _, first := terms.MeasureFirst(header)
+		_, _, last := terms.MeasureLast(header)
+		return first || last || slices.ContainsFunc(strings.Split(header, " | "), func(part string) bool { return terms.Of(part).OfMeasure() })
 	}
 	if len(s.wide) > 0 {
 		return !slices.ContainsFunc(s.wide, func(i int) bool { return said(s.Fields[i].Header) })
 	}
 	return s.kind < 0 && s.figures() == 1 && slices.ContainsFunc(s.Fields, func(f survey.Field) bool {
-		return (f.Is == "number" || f.Is == "whole") && (saysFigure(f.Header) || classOf(f.Header) == noClass && !counts(f.Header))
+		return (f.Is == "number" || f.Is == "whole") && (saysFigure(f.Header) || terms.Of(f.Header) == terms.None && !terms.Counts(f.Header))
 	})
 }
 
 // columnOf is the column that a field of a table is of by its header; Value among quantities is one of these.
 func (d *drafter) columnOf(s *sheet, header string) *column {
 	c := d.columnFor(header)
-	if q := d.of(quantity); s.figuresAre == quantity && q != nil && saysFigure(header) {
+	if q := d.of(terms.Quantity); s.figuresAre == terms.Quantity && q != nil && saysFigure(header) {
 		return q
 	}
 	return c
@@ -149,4 +125,4 @@ func (d *drafter) columnOf(s *sheet, header string) *column {
 // saysFigure reports whether a header is of figures, and does not say which.
 func saysFigure(header string) bool { return figureWords[key.Of(header)] }
 
-var figureWords = wordsByKey("value values figure figures number total wert werte zahl valeur valor valore waarde")
+var figureWords = terms.List("value values figure figures number total wert werte zahl valeur valor valore waarde")

@@ -9,6 +9,7 @@ import (
 	"umbau/internal/core/fact"
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -58,7 +59,7 @@ func (s *sheet) wordsBelow() int {
 			i := j - s.Left
 			switch {
 			case text == "" || i < 0 || i >= len(s.Fields):
-			case !s.numeric(i) && !key.Same(text, once(s.Fields[i].Header)), s.numeric(i) && value.GapOf(text) != value.Text:
+			case !s.numeric(i) && !key.Same(text, terms.Once(s.Fields[i].Header)), s.numeric(i) && value.GapOf(text) != value.Text:
 				return 0
 			case s.numeric(i):
 				words++
@@ -76,7 +77,7 @@ func (s *sheet) wordsBelow() int {
 func (e *entry) askSums(d *drafter, s *sheet) {
 	for _, r := range s.SumRows {
 		_, total := new(value.Totals).Says(r.Label)
-		if total || r.Label != "" && (saysAll(r.Label) || results[lastOf(r.Label)]) {
+		if total || r.Label != "" && (terms.SaysAll(r.Label) || terms.Results[terms.LastWord(r.Label)]) {
 			continue
 		}
 		called := "no label that says so"
@@ -89,18 +90,12 @@ func (e *entry) askSums(d *drafter, s *sheet) {
 	}
 }
 
-// lastOf is the last word of a label, by the key.
-func lastOf(label string) string {
-	k := key.Of(label)
-	return k[strings.LastIndexByte(k, ' ')+1:]
-}
-
 // askAbout asks about an entry, so that a build with the plan stops. What stands across keeps its place in the plan, which
 // would be hard to write by hand.
 func (e *entry) askAbout(d *drafter, text string) {
 	e.waits = len(e.sheets[0].wide) > 0
 	for _, c := range d.columns {
-		if c.class.ofMeasure() && !e.waits {
+		if c.class.OfMeasure() && !e.waits {
 			c.tossUps[e] = unlike
 		}
 	}
@@ -122,9 +117,9 @@ func (s *sheet) dataAbove() string {
 	for i := range s.Fields {
 		f := &s.Fields[i]
 		header := strings.TrimSpace(f.Header)
-		c, _ := timeOf(header)
+		c, _ := terms.TimeOf(header)
 		switch {
-		case (f.Is == "date" || f.Is == "month") && (c == day || c == month),
+		case (f.Is == "date" || f.Is == "month") && (c == terms.Day || c == terms.Month),
 			s.numeric(i) && decimal.MatchString(header) && (label || len(s.wide) == 0):
 			return header
 		}
@@ -135,7 +130,7 @@ func (s *sheet) dataAbove() string {
 // outOfScale finds the table of which all amounts are whole, while those of others have decimals, and twenty times as large on average,
 // at least, as in any of these. It is called by its source; "" for none.
 func (d *drafter) outOfScale(s *fact.Summary) string {
-	c := d.of(amount)
+	c := d.of(terms.Amount)
 	if c == nil || c.missing {
 		return ""
 	}

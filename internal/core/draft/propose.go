@@ -8,18 +8,19 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
 // proposal is what the extracts have, by class and as it is called there.
 type proposal struct {
-	byClass map[class][]string
+	byClass map[terms.Class][]string
 	others  []string
-	entries map[class]map[*entry]bool // by class, those that have it
-	entry   *entry                    // at hand
+	entries map[terms.Class]map[*entry]bool // by class, those that have it
+	entry   *entry                          // at hand
 }
 
-func (p *proposal) add(c class, name string) {
+func (p *proposal) add(c terms.Class, name string) {
 	p.byClass[c] = append(p.byClass[c], name)
 	if p.entries[c] == nil {
 		p.entries[c] = map[*entry]bool{}
@@ -30,7 +31,7 @@ func (p *proposal) add(c class, name string) {
 // proposeColumns names the columns of the finished table by what the extracts have. Further ones are those that
 // some extracts may lack.
 func (d *drafter) proposeColumns() (out, further []string) {
-	p := &proposal{byClass: map[class][]string{}, entries: map[class]map[*entry]bool{}}
+	p := &proposal{byClass: map[terms.Class][]string{}, entries: map[terms.Class]map[*entry]bool{}}
 	for _, e := range d.entries {
 		p.entry = e
 		for _, s := range e.sheets {
@@ -40,7 +41,8 @@ func (d *drafter) proposeColumns() (out, further []string) {
 		p.addPieces(e)
 	}
 	p.oneTime(len(d.entries))
-	for i, c := range []class{region, year, branch, day, month, quarter, product, quantity, amount} {
+	for i, c := range []terms.Class{terms.Region, terms.Year, terms.Branch, terms.Day, terms.Month, terms.Quarter, terms.Product,
+		terms.Quantity, terms.Amount} {
 		list := p.byClass[c]
 		if len(list) == 0 {
 			continue
@@ -71,57 +73,57 @@ func (d *drafter) proposeColumns() (out, further []string) {
 // oneTime leaves times out that not all entries have, where another one says them: days beside months of other
 // entries, months beside days of all, years.
 func (p *proposal) oneTime(entries int) {
-	days, months := len(p.entries[day]), len(p.entries[month])
+	days, months := len(p.entries[terms.Day]), len(p.entries[terms.Month])
 	switch {
 	case months > 0 && days > 0 && days < entries:
-		delete(p.byClass, day)
+		delete(p.byClass, terms.Day)
 	case days == entries && months < entries:
-		delete(p.byClass, month)
+		delete(p.byClass, terms.Month)
 	}
-	if days+months > 0 || len(p.entries[quarter]) == entries {
-		delete(p.byClass, year)
+	if days+months > 0 || len(p.entries[terms.Quarter]) == entries {
+		delete(p.byClass, terms.Year)
 	}
 }
 
 // addFields adds the fields of a table that are not wide.
 func (p *proposal) addFields(s *sheet) {
-	seen, named := map[class]bool{}, map[class]bool{}
+	seen, named := map[terms.Class]bool{}, map[terms.Class]bool{}
 	for _, i := range s.labels() {
-		if h := s.Fields[i].Header; !saysCode(key.Of(h)) {
-			named[classOf(h)] = true
+		if h := s.Fields[i].Header; !terms.SaysCode(key.Of(h)) {
+			named[terms.Of(h)] = true
 		}
 	}
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
-		c := classOf(f.Header)
+		c := terms.Of(f.Header)
 		if len(s.wide) > 0 && slices.Contains(s.SumColumns, f.Header) { // is left aside
 			continue
 		}
 		switch {
-		case saysPeriod(f.Header) && f.Is == "quarter":
-			c = quarter
-		case saysPeriod(f.Header) && s.yearLike(i):
-			c = year
+		case terms.SaysPeriod(f.Header) && f.Is == "quarter":
+			c = terms.Quarter
+		case terms.SaysPeriod(f.Header) && s.yearLike(i):
+			c = terms.Year
 		}
-		again := c.ofMeasure() && seen[c] || named[c] && saysCode(key.Of(f.Header)) // net beside gross, codes beside names: both are wanted
+		again := c.OfMeasure() && seen[c] || named[c] && terms.SaysCode(key.Of(f.Header)) // net beside gross, codes beside names: both are wanted
 		seen[c] = true
 		switch {
-		case again, c == price:
+		case again, c == terms.Price:
 			p.others = append(p.others, f.Header)
 		case i == s.kind:
 			for _, v := range f.Values {
-				p.add(classOf(v), v)
+				p.add(terms.Of(v), v)
 			}
-		case s.kind >= 0 && s.numeric(i) && !s.yearLike(i), c == aside, s.numbersRows(i), s.saysMeasure(i),
-			s.addsTimes(i), len(s.wide) > 0 && s.numeric(i) && saysBeside(f.Header):
-		case c == day && monthsAlone(f.Values):
-			p.add(month, "month")
-		case c != noClass:
+		case s.kind >= 0 && s.numeric(i) && !s.yearLike(i), c == terms.Aside, s.numbersRows(i), s.saysMeasure(i),
+			s.addsTimes(i), len(s.wide) > 0 && s.numeric(i) && terms.SaysBeside(f.Header):
+		case c == terms.Day && monthsAlone(f.Values):
+			p.add(terms.Month, "month")
+		case c != terms.None:
 			p.add(c, f.Header)
 		case f.Is == "date":
-			p.add(day, f.Header)
+			p.add(terms.Day, f.Header)
 		case f.Is == "month":
-			p.add(month, f.Header)
+			p.add(terms.Month, f.Header)
 		default:
 			p.others = append(p.others, f.Header)
 		}
@@ -130,25 +132,25 @@ func (p *proposal) addFields(s *sheet) {
 
 // addsTimes reports whether a field of figures has a time for its header, as those across have: it adds some of them up.
 func (s *sheet) addsTimes(i int) bool {
-	t, _ := timeOf(s.Fields[i].Header)
-	return t != noClass && s.numeric(i) && s.wideTime() != noClass
+	t, _ := terms.TimeOf(s.Fields[i].Header)
+	return t != terms.None && s.numeric(i) && s.wideTime() != terms.None
 }
 
 // numbersRows reports whether a field has the number of each row; the first one may lack a header, and is called A.
 func (s *sheet) numbersRows(i int) bool {
 	f := &s.Fields[i]
-	numbers := counts(f.Header) || i == 0 && f.Header == "A"
-	return numbers && f.Is == "whole" && f.Distinct > 1 && f.EachOnce(f.Filled) && !classOf(f.Header).ofTime()
+	numbers := terms.Counts(f.Header) || i == 0 && f.Header == "A"
+	return numbers && f.Is == "whole" && f.Distinct > 1 && f.EachOnce(f.Filled) && !terms.Of(f.Header).OfTime()
 }
 
 // monthsAlone reports whether most texts are months, and none is a day.
 func monthsAlone(texts []string) bool {
 	n := 0
 	for _, t := range texts {
-		switch c, _ := timeOf(t); c {
-		case day:
+		switch c, _ := terms.TimeOf(t); c {
+		case terms.Day:
 			return false
-		case month:
+		case terms.Month:
 			n++
 		}
 	}
@@ -163,13 +165,13 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 	named := false
 	for _, i := range s.wide {
 		parts := strings.Split(s.Fields[i].Header, " | ")
-		if measure, _, ok := measureFirst(s.Fields[i].Header); ok && len(parts) == 1 {
+		if measure, _, ok := terms.MeasureFirst(s.Fields[i].Header); ok && len(parts) == 1 {
 			parts = []string{measure}
-		} else if _, measure, ok := measureLast(s.Fields[i].Header); ok && len(parts) == 1 {
+		} else if _, measure, ok := terms.MeasureLast(s.Fields[i].Header); ok && len(parts) == 1 {
 			parts = []string{measure}
 		}
 		for _, part := range parts {
-			if c := classOf(part); c.ofMeasure() && (len(parts) == 1 || !value.IsUnit(part)) {
+			if c := terms.Of(part); c.OfMeasure() && (len(parts) == 1 || !value.IsUnit(part)) {
 				p.add(c, part)
 				named = true
 			}
@@ -177,19 +179,19 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 	}
 	if parts := s.parts(); len(parts) > 2 || len(parts) > 1 && (!named || s.yearsAcross()) {
 		d.addParts(p, s, parts)
-	} else if t := s.wideTime(); t != noClass {
+	} else if t := s.wideTime(); t != terms.None {
 		p.add(t, string(t))
-	} else if t := bareTimes(s.wideTimes()); t != noClass {
+	} else if t := terms.BareTimes(s.wideTimes()); t != terms.None {
 		p.add(t, string(t))
-	} else if c := p.entry.across(s); c != noClass {
+	} else if c := p.entry.across(s); c != terms.None {
 		p.add(c, string(c))
 	} else {
-		p.add(product, d.itemName(s))
+		p.add(terms.Product, d.itemName(s))
 	}
 	if !named {
-		which := amount
-		if s.figuresAre == quantity {
-			which = quantity
+		which := terms.Amount
+		if s.figuresAre == terms.Quantity {
+			which = terms.Quantity
 		}
 		p.add(which, string(which))
 	}
@@ -200,9 +202,9 @@ func (d *drafter) addParts(p *proposal, s *sheet, parts [][]string) {
 	var things [][]string
 	for k, r := range rowsSay(parts) {
 		switch {
-		case r.class == year && s.yearsAcross(), r.class == aside, r.class == amount:
-		case r.class != noClass:
-			p.add(r.class, string(r.class))
+		case r.Class == terms.Year && s.yearsAcross(), r.Class == terms.Aside, r.Class == terms.Amount:
+		case r.Class != terms.None:
+			p.add(r.Class, string(r.Class))
 		default:
 			things = append(things, parts[k])
 		}
@@ -210,14 +212,14 @@ func (d *drafter) addParts(p *proposal, s *sheet, parts [][]string) {
 	across := p.entry.across(s)
 	switch {
 	case len(things) == 0:
-	case len(things) > 1 && across == region && nested(things[0], things[1]):
-		p.add(region, string(region))
-		p.add(branch, string(branch))
-	case len(things) == 1 && across != noClass:
+	case len(things) > 1 && across == terms.Region && nested(things[0], things[1]):
+		p.add(terms.Region, string(terms.Region))
+		p.add(terms.Branch, string(terms.Branch))
+	case len(things) == 1 && across != terms.None:
 		p.add(across, string(across))
 	default:
-		if p.add(product, d.itemName(s)); len(things) > 1 {
-			p.add(branch, "branch")
+		if p.add(terms.Product, d.itemName(s)); len(things) > 1 {
+			p.add(terms.Branch, "branch")
 		}
 	}
 }
@@ -229,16 +231,16 @@ func all(texts []string, holds func(text string) bool) bool {
 
 // across is which place stands across in a table, where a field has the things: the region, or else the branch, if the names of files,
 // sheets and titles do not say it; "" where neither is lacking.
-func (e *entry) across(s *sheet) class {
-	has := map[class]bool{}
+func (e *entry) across(s *sheet) terms.Class {
+	has := map[terms.Class]bool{}
 	for _, i := range s.labels() {
-		has[classOf(s.Fields[i].Header)] = true
+		has[terms.Of(s.Fields[i].Header)] = true
 	}
-	if !has[product] {
-		return noClass
+	if !has[terms.Product] {
+		return terms.None
 	}
 	said := e.labelPieces()
-	for _, c := range []class{region, branch} {
+	for _, c := range []terms.Class{terms.Region, terms.Branch} {
 		if !has[c] {
 			if said == 0 {
 				return c
@@ -246,7 +248,7 @@ func (e *entry) across(s *sheet) class {
 			said--
 		}
 	}
-	return noClass
+	return terms.None
 }
 
 // itemName is what wide headers are called: product where a book knows most of them.
@@ -270,49 +272,49 @@ func (d *drafter) itemName(s *sheet) string {
 
 // addPieces adds what paths, sheets, titles and sections say that no field of the entry does.
 func (p *proposal) addPieces(e *entry) {
-	has := map[class]bool{}
+	has := map[terms.Class]bool{}
 	for _, i := range e.sheets[0].labels() {
-		has[classOf(e.sheets[0].Fields[i].Header)] = true
+		has[terms.Of(e.sheets[0].Fields[i].Header)] = true
 	}
 	for i, piece := range e.pieces {
-		switch c := classOf(piece.before); {
-		case len(piece.values) == 0, e.saidBefore(i):
-		case piece.time != noClass:
-			if !has[month] && !has[day] && e.sheets[0].wideTime() == noClass {
-				p.add(piece.time, string(piece.time))
+		switch c := terms.Of(piece.Before); {
+		case len(piece.Values) == 0, e.saidBefore(i):
+		case piece.Time != terms.None:
+			if !has[terms.Month] && !has[terms.Day] && e.sheets[0].wideTime() == terms.None {
+				p.add(piece.Time, string(piece.Time))
 			}
-		case piece.from == "titles" && c != noClass && !has[c]:
-			name, _, _ := strings.Cut(piece.before, ":")
+		case piece.from == "titles" && c != terms.None && !has[c]:
+			name, _, _ := strings.Cut(piece.Before, ":")
 			p.add(c, strings.TrimSpace(name))
 			has[c] = true
-		case piece.digits && monthNumbers(piece.values):
-			if !has[month] && !has[day] && e.saysYear() && e.sheets[0].wideTime() == noClass {
-				p.add(month, string(month))
+		case piece.Digits && terms.MonthNumbers(piece.Values):
+			if !has[terms.Month] && !has[terms.Day] && e.saysYear() && e.sheets[0].wideTime() == terms.None {
+				p.add(terms.Month, string(terms.Month))
 			}
-		case slices.ContainsFunc(piece.values, saysNothing):
-		case bareTimes(piece.values) != noClass:
-			if t := bareTimes(piece.values); !has[t] && e.saysYear() {
+		case slices.ContainsFunc(piece.Values, terms.SaysNothing):
+		case terms.BareTimes(piece.Values) != terms.None:
+			if t := terms.BareTimes(piece.Values); !has[t] && e.saysYear() {
 				p.add(t, string(t))
 			}
-		case !has[region]:
-			p.add(region, "region")
-			has[region] = true
-		case !has[product] && piece.varies() && (len(e.sheets[0].wide) == 0 || e.sheets[0].wideTime() != noClass):
-			p.add(product, "item")
-			has[product] = true
-		case has[product] && !has[branch] && piece.varies():
-			p.add(branch, "branch")
-			has[branch] = true
+		case !has[terms.Region]:
+			p.add(terms.Region, "region")
+			has[terms.Region] = true
+		case !has[terms.Product] && piece.varies() && (len(e.sheets[0].wide) == 0 || e.sheets[0].wideTime() != terms.None):
+			p.add(terms.Product, "item")
+			has[terms.Product] = true
+		case has[terms.Product] && !has[terms.Branch] && piece.varies():
+			p.add(terms.Branch, "branch")
+			has[terms.Branch] = true
 		}
 	}
 	if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
 		switch {
-		case !has[branch] && !p.entries[branch][e]:
-			p.add(branch, "branch")
-		case !has[product] && !p.entries[product][e] && (len(e.sheets[0].wide) == 0 || e.sheets[0].wideTime() != noClass):
-			p.add(product, "item")
-		case !has[region]:
-			p.add(region, "region")
+		case !has[terms.Branch] && !p.entries[terms.Branch][e]:
+			p.add(terms.Branch, "branch")
+		case !has[terms.Product] && !p.entries[terms.Product][e] && (len(e.sheets[0].wide) == 0 || e.sheets[0].wideTime() != terms.None):
+			p.add(terms.Product, "item")
+		case !has[terms.Region]:
+			p.add(terms.Region, "region")
 		}
 	}
 }
@@ -320,7 +322,7 @@ func (p *proposal) addPieces(e *entry) {
 // saidBefore reports whether a piece says of each table what one before it says.
 func (e *entry) saidBefore(i int) bool {
 	own := &e.pieces[i]
-	return own.varies() && slices.ContainsFunc(e.pieces[:i], func(p piece) bool { return slices.EqualFunc(p.values, own.values, key.Same) })
+	return own.varies() && slices.ContainsFunc(e.pieces[:i], func(p piece) bool { return slices.EqualFunc(p.Values, own.Values, key.Same) })
 }
 
 // commonest is the text that stands most often by its key, in the spelling seen first.
@@ -338,7 +340,7 @@ func commonest(list []string) string {
 // snake is a header as the name of a column: small letters and digits, with low lines; "" where it has
 // none. A word that the plan's notation reads as no text gets one more.
 func snake(header string) string {
-	words := strings.FieldsFunc(key.Of(once(header)), func(r rune) bool {
+	words := strings.FieldsFunc(key.Of(terms.Once(header)), func(r rune) bool {
 		return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.IsMark(r)
 	})
 	name := strings.Join(words, "_")

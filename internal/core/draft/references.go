@@ -12,6 +12,7 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 )
 
 // lookup is where a column stands in a reference.
@@ -45,7 +46,8 @@ func (d *drafter) findLookups() {
 			}
 			for i := range s.Fields {
 				f := &s.Fields[i]
-				if key.Of(f.Header) == key.Of(header) || key.Of(f.Header) != key.Of(c.name) && (c.class == noClass || classOf(f.Header) != c.class) {
+				named := key.Same(f.Header, c.name) || c.class != terms.None && terms.Of(f.Header) == c.class
+				if key.Same(f.Header, header) || !named {
 					continue
 				}
 				c.lookup = &lookup{s, snake(name), by.name, strings.TrimSpace(header), strings.TrimSpace(f.Header)}
@@ -81,7 +83,7 @@ func (d *drafter) keyOf(s *sheet, several bool) (by *column, header string) {
 			}
 			// of very many values only the first are known: as many are shared as chance has it
 			expected := len(c.values) * len(own) / max(f.Distinct, len(own))
-			if few := known == 1 && (c.class == noClass || classOf(f.Header) != c.class); known > 0 && !few && 2*known > expected {
+			if few := known == 1 && (c.class == terms.None || terms.Of(f.Header) != c.class); known > 0 && !few && 2*known > expected {
 				return c, f.Header
 			}
 		}
@@ -208,14 +210,14 @@ func (s *sheet) prices() bool {
 	for i := range s.Fields {
 		h := s.Fields[i].Header
 		switch {
-		case !s.numeric(i), s.yearLike(i), saysCode(key.Of(h)), counts(h):
-		case classOf(h) == price, hasWord(noSales, h):
+		case !s.numeric(i), s.yearLike(i), terms.SaysCode(key.Of(h)), terms.Counts(h):
+		case terms.Of(h) == terms.Price, terms.NoSales.In(h):
 			found = true
 		default:
 			return false
 		}
 	}
-	return found && s.wideTime() == noClass
+	return found && s.wideTime() == terms.None
 }
 
 // referred reports whether a table that may be a reference has a column's header.

@@ -11,6 +11,7 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 )
 
 // What becomes of rows of one grain.
@@ -44,7 +45,7 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 	}
 	entries := d.entriesAt(p)
 	dropped, least := apartIn(entries)
-	telling := slices.DeleteFunc(slices.Clone(dropped), func(header string) bool { return classOf(header) == aside })
+	telling := slices.DeleteFunc(slices.Clone(dropped), func(header string) bool { return terms.Of(header) == terms.Aside })
 	switch {
 	case len(dropped) > 0 && !d.sameTried:
 		d.sameTried = true
@@ -65,7 +66,7 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 }
 
 // kindWords are words for what says what the figure of a row is.
-var kindWords = wordsByKey(`type typ art kind sorte soort tipo measure measures figure figures metric kennzahl kennzahlen mesure indicador
+var kindWords = terms.List(`type typ art kind sorte soort tipo measure measures figure figures metric kennzahl kennzahlen mesure indicador
 	misura maat`)
 
 // askKinds asks about rows of one grain that a column tells apart which says of what kind they are: as many rows for each of a few
@@ -79,7 +80,7 @@ func (d *drafter) askKinds(p *place.Problem) (asked bool) {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			kinds := len(f.Values)
-			if _, taken := e.measures[key.Of(f.Header)]; !taken && hasWord(kindWords, f.Header) && f.Is == "text" && kinds > 1 && kinds < 5 &&
+			if _, taken := e.measures[key.Of(f.Header)]; !taken && kindWords.In(f.Header) && f.Is == "text" && kinds > 1 && kinds < 5 &&
 				10*kinds*p.Count >= 9*(kinds-1)*rows {
 				d.askAll(fmt.Sprintf("%s: rows of one grain differ in %s (%s), and a build stops: are these measures (widen), or are they to be "+
 					"added up (repeats: keep)?", e.globs[0], strings.TrimSpace(f.Header), joined(f.Values)))
@@ -115,7 +116,7 @@ func (d *drafter) askWhole(p *place.Problem) (asked bool) {
 // measuresOf is how many measures an entry has.
 func (d *drafter) measuresOf(e *entry) (n int) {
 	for _, c := range d.columns {
-		if c.class.ofMeasure() && c.used[e] {
+		if c.class.OfMeasure() && c.used[e] {
 			n++
 		}
 	}
@@ -130,7 +131,7 @@ func (d *drafter) halves(p *place.Problem, s *fact.Summary) bool {
 		return false
 	}
 	for _, c := range d.columns {
-		if !c.class.ofMeasure() || c.missing {
+		if !c.class.OfMeasure() || c.missing {
 			continue
 		}
 		blanks := 0
@@ -153,8 +154,8 @@ func (d *drafter) halves(p *place.Problem, s *fact.Summary) bool {
 
 // measures reports whether an entry has a measure, if one is wanted.
 func (d *drafter) measures(e *entry) bool {
-	wanted := slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.ofMeasure() })
-	return !wanted || slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.ofMeasure() && c.used[e] })
+	wanted := slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.OfMeasure() })
+	return !wanted || slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.OfMeasure() && c.used[e] })
 }
 
 // apartByMeasure reports whether the rows of one grain are of entries beside which others have none of their measures: files of
@@ -194,7 +195,7 @@ func (d *drafter) askDoubled(s *fact.Summary) bool {
 func (d *drafter) unlikeMeasures(a, b *entry) bool {
 	var in [2]bool
 	for _, c := range d.columns {
-		if !c.class.ofMeasure() || c.missing {
+		if !c.class.OfMeasure() || c.missing {
 			continue
 		}
 		if c.used[a] && c.used[b] {

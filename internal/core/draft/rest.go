@@ -7,6 +7,7 @@ import (
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 )
 
 // Sources that no header names: paths, sheets, titles, section rows, and what fields hold.
@@ -15,14 +16,14 @@ import (
 func (d *drafter) assignPieces(e *entry) {
 	for i := range e.pieces {
 		p := &e.pieces[i]
-		if p.column != nil || len(p.values) == 0 {
+		if p.column != nil || len(p.Values) == 0 {
 			continue
 		}
 		for _, c := range d.columns {
 			if c.used[e] || !p.couldBe(c) {
 				continue
 			}
-			if p.time == noClass && 2*c.knows(p.values) < len(p.values) && !p.saysSo(c) {
+			if p.Time == terms.None && 2*c.knows(p.Values) < len(p.Values) && !p.saysSo(c) {
 				continue
 			}
 			p.give(e, c)
@@ -34,20 +35,20 @@ func (d *drafter) assignPieces(e *entry) {
 // couldBe reports whether a piece may be of a column: times of one of times, and texts of one of
 // texts.
 func (p *piece) couldBe(c *column) bool {
-	if p.time != noClass {
-		return c.class == p.time || p.time == month && c.class == day
+	if p.Time != terms.None {
+		return c.class == p.Time || p.Time == terms.Month && c.class == terms.Day
 	}
-	return !c.class.ofTime() && !c.class.ofMeasure()
+	return !c.class.OfTime() && !c.class.OfMeasure()
 }
 
 // saysSo reports whether the words before a piece name the column.
-func (p *piece) saysSo(c *column) bool { return p.from == "titles" && classOf(p.before) == c.class }
+func (p *piece) saysSo(c *column) bool { return p.from == "titles" && terms.Of(p.Before) == c.class }
 
 func (p *piece) give(e *entry, c *column) {
 	p.column = c
 	c.claim(e, "", p.from)
-	if p.time == noClass {
-		c.learn(p.values)
+	if p.Time == terms.None {
+		c.learn(p.Values)
 	}
 }
 
@@ -55,7 +56,7 @@ func (p *piece) give(e *entry, c *column) {
 // what rows within it say.
 func (d *drafter) assignRest(e *entry) {
 	for _, c := range d.columns {
-		if c.settled(e) || c.class.ofTime() || c.class.ofMeasure() {
+		if c.settled(e) || c.class.OfTime() || c.class.OfMeasure() {
 			continue
 		}
 		if f, _ := e.byValue(e.sheets[0], c); f != nil && c.knows(f.Values) == len(f.Values) {
@@ -85,10 +86,10 @@ func (d *drafter) assignRest(e *entry) {
 			if list := d.lacking(e); len(list) == 1 && from == "path" && !p.varies() && e.sheetSays(p, list[0]) {
 				continue
 			} else if len(list) > 0 {
-				if p.varies() || !d.tossUp(e, list[0], p.values[0]) {
+				if p.varies() || !d.tossUp(e, list[0], p.Values[0]) {
 					p.give(e, list[0])
 				}
-			} else if c := d.of(product); c != nil && !c.used[e] && p.varies() {
+			} else if c := d.of(terms.Product); c != nil && !c.used[e] && p.varies() {
 				p.give(e, c)
 			}
 		}
@@ -103,9 +104,9 @@ func (e *entry) sheetSays(p *piece, c *column) bool {
 	if slices.ContainsFunc(open, (*piece).varies) {
 		return true
 	}
-	if len(open) > 0 && p.folder {
-		e.open = append(e.open, fmt.Sprintf("%s: %s is %s as the sheet says, not %s as the folder", e.globs[0], c.name, open[0].values[0],
-			p.values[0]))
+	if len(open) > 0 && p.Folder {
+		e.open = append(e.open, fmt.Sprintf("%s: %s is %s as the sheet says, not %s as the folder", e.globs[0], c.name, open[0].Values[0],
+			p.Values[0]))
 		return true
 	}
 	return false
@@ -114,8 +115,8 @@ func (e *entry) sheetSays(p *piece, c *column) bool {
 // openPieces are the labels in paths, sheets or titles that are of no column yet.
 func (e *entry) openPieces(from string) (out []*piece) {
 	for i := range e.pieces {
-		if p := &e.pieces[i]; p.column == nil && p.from == from && len(p.values) > 0 && p.time == noClass &&
-			!slices.ContainsFunc(p.values, saysNothing) && !slices.ContainsFunc(p.values, isPeriod) && !p.digits {
+		if p := &e.pieces[i]; p.column == nil && p.from == from && len(p.Values) > 0 && p.Time == terms.None &&
+			!slices.ContainsFunc(p.Values, terms.SaysNothing) && !slices.ContainsFunc(p.Values, terms.IsPeriod) && !p.Digits {
 			out = append(out, p)
 		}
 	}
@@ -123,15 +124,15 @@ func (e *entry) openPieces(from string) (out []*piece) {
 }
 
 func (p *piece) varies() bool {
-	return len(slices.Compact(slices.Sorted(slices.Values(p.values)))) > 1
+	return len(slices.Compact(slices.Sorted(slices.Values(p.Values)))) > 1
 }
 
 // lacking are the columns of texts without a source in an entry: regions before branches.
 func (d *drafter) lacking(e *entry) (out []*column) {
-	places := d.of(region) != nil // a column for regions is asked for
-	for _, want := range []class{region, branch, noClass} {
+	places := d.of(terms.Region) != nil // a column for regions is asked for
+	for _, want := range []terms.Class{terms.Region, terms.Branch, terms.None} {
 		for _, c := range d.columns {
-			if c.class == want && !c.settled(e) && (want != noClass || !places) {
+			if c.class == want && !c.settled(e) && (want != terms.None || !places) {
 				out = append(out, c)
 			}
 		}
@@ -144,7 +145,7 @@ func (d *drafter) lacking(e *entry) (out []*column) {
 func (d *drafter) assignByValues(e *entry) {
 	for _, years := range []bool{false, true} { // another time says the year, too
 		for _, c := range d.columns {
-			if c.settled(e) || (c.class == year) != years || years && d.timeIn(e) != nil {
+			if c.settled(e) || (c.class == terms.Year) != years || years && d.timeIn(e) != nil {
 				continue
 			}
 			d.assignByValue(e, c)
@@ -163,11 +164,11 @@ func (d *drafter) assignByValue(e *entry, c *column) {
 	if len(likely) != 1 {
 		return
 	}
-	if c.class.ofTime() && e.contradicted(best.Header) {
+	if c.class.OfTime() && e.contradicted(best.Header) {
 		c.tossUps[e] = likely
 		return
 	}
-	if which := d.measureOf(e, best); c.class.ofMeasure() && which != c {
+	if which := d.measureOf(e, best); c.class.OfMeasure() && which != c {
 		if which == nil {
 			c.tossUps[e] = likely
 		}
@@ -176,7 +177,7 @@ func (d *drafter) assignByValue(e *entry, c *column) {
 	claim := func(f *survey.Field) {
 		c.claim(e, f.Header, "column "+f.Header+", by what it holds")
 		e.take(f.Header, c)
-		if !c.class.ofTime() && !c.class.ofMeasure() {
+		if !c.class.OfTime() && !c.class.OfMeasure() {
 			c.learn(f.Values)
 		}
 	}
@@ -194,16 +195,16 @@ func (d *drafter) assignByValue(e *entry, c *column) {
 func (d *drafter) measureOf(e *entry, f *survey.Field) *column {
 	var lacking, amounts []*column
 	for _, c := range d.columns {
-		if c.class.ofMeasure() && !c.used[e] && c.lookup == nil && !c.made() && !c.further {
-			if lacking = append(lacking, c); c.class == amount {
+		if c.class.OfMeasure() && !c.used[e] && c.lookup == nil && !c.made() && !c.further {
+			if lacking = append(lacking, c); c.class == terms.Amount {
 				amounts = append(amounts, c)
 			}
 		}
 	}
 	switch {
-	case e.sheets[0].figuresAre == quantity:
-		lacking = slices.DeleteFunc(lacking, func(c *column) bool { return c.class != quantity })
-	case f.Is == "number" || e.sheets[0].figuresAre == amount:
+	case e.sheets[0].figuresAre == terms.Quantity:
+		lacking = slices.DeleteFunc(lacking, func(c *column) bool { return c.class != terms.Quantity })
+	case f.Is == "number" || e.sheets[0].figuresAre == terms.Amount:
 		lacking = amounts
 	}
 	if len(lacking) != 1 {
@@ -216,7 +217,7 @@ func (d *drafter) measureOf(e *entry, f *survey.Field) *column {
 func (e *entry) byValue(s *sheet, c *column) (best *survey.Field, likely []string) {
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
-		if _, taken := e.measures[key.Of(f.Header)]; taken || classOf(f.Header) == aside || !c.likely(s, i) {
+		if _, taken := e.measures[key.Of(f.Header)]; taken || terms.Of(f.Header) == terms.Aside || !c.likely(s, i) {
 			continue
 		}
 		if likely = append(likely, strings.TrimSpace(f.Header)); best == nil || f.Filled > best.Filled {
@@ -229,13 +230,14 @@ func (e *entry) byValue(s *sheet, c *column) (best *survey.Field, likely []strin
 // likely reports whether a field holds a column by its values alone.
 func (c *column) likely(s *sheet, i int) bool {
 	f := &s.Fields[i]
-	if c.class.ofMeasure() {
-		timed := s.addsTimes(i) || bareTimes([]string{f.Header}) != noClass
-		return s.numeric(i) && !timed && !s.yearLike(i) && classOf(f.Header) == noClass && !counts(f.Header) &&
-			!saysCode(key.Of(f.Header)) && !counters(f.Header) && !hasWord(noSales, f.Header) // what came back, or costs, is not what was sold
+	if c.class.OfMeasure() {
+		timed := s.addsTimes(i) || terms.BareTimes([]string{f.Header}) != terms.None
+		return s.numeric(i) && !timed && !s.yearLike(i) && terms.Of(f.Header) == terms.None && !terms.Counts(f.Header) &&
+			!terms.SaysCode(key.Of(f.Header)) && !terms.Returns(f.Header) &&
+			!terms.NoSales.In(f.Header) // what came back, or costs, is not what was sold
 	}
-	if c.class.ofTime() {
-		return f.Is == "date" || f.Is == "month" || f.Is == "quarter" && c.class == quarter || c.class == year && s.yearLike(i)
+	if c.class.OfTime() {
+		return f.Is == "date" || f.Is == "month" || f.Is == "quarter" && c.class == terms.Quarter || c.class == terms.Year && s.yearLike(i)
 	}
 	known := c.knows(f.Values)
 	return f.Is == "text" && known > 0 && 2*known >= len(f.Values)
@@ -243,7 +245,7 @@ func (c *column) likely(s *sheet, i int) bool {
 
 // timeIn is the column of times that an entry has a source for.
 func (d *drafter) timeIn(e *entry) *column {
-	for _, want := range []class{day, month, quarter} {
+	for _, want := range []terms.Class{terms.Day, terms.Month, terms.Quarter} {
 		for _, c := range d.columns {
 			if c.class == want && c.used[e] {
 				return c

@@ -7,6 +7,7 @@ import (
 	"unicode/utf8"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -84,8 +85,8 @@ func isLabel(text string) bool {
 	if gap != value.Text && (gap != value.Unclear || !unicode.IsLetter(first)) {
 		return false
 	}
-	c, _ := timeOf(text)
-	return c == noClass && !new(value.Totals).Alone(text)
+	c, _ := terms.TimeOf(text)
+	return c == terms.None && !new(value.Totals).Alone(text)
 }
 
 // takeRules leaves lines of dashes between rows aside, as section rows of a column that is not delivered.
@@ -94,7 +95,7 @@ func (d *drafter) takeRules(e *entry) {
 		return
 	}
 	if d.lines == nil {
-		d.lines = d.helper("line", aside)
+		d.lines = d.helper("line", terms.Aside)
 		d.lines.is, d.lines.rules["blanks"] = "text", "leave"
 		d.lines.note = "lines of dashes between rows"
 	}
@@ -110,7 +111,7 @@ func (d *drafter) takeRules(e *entry) {
 // the sheets say; of places before things.
 func (d *drafter) sectionColumn(e *entry) *column {
 	list := d.lacking(e)
-	if c := d.of(product); c != nil && !c.settled(e) && !slices.Contains(list, c) {
+	if c := d.of(terms.Product); c != nil && !c.settled(e) && !slices.Contains(list, c) {
 		list = append(list, c)
 	}
 	var labels []string

@@ -13,6 +13,7 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/names"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -40,10 +41,10 @@ type sheet struct {
 	outer    string   // the name of the folder around that, where that says more still: "" elsewhere
 	two      bool     // its path has to say two of what is asked for
 
-	figureless bool   // it has no column of figures
-	figuresAre class  // quantity, amount or neither, as names and titles say; "" where headers do
-	apart      bool   // its name says that its figures were planned or sum up others, or that it waits
-	perhaps    string // what its name says that its figures are, though it has labels that no other table has; "" for nothing
+	figureless bool        // it has no column of figures
+	figuresAre terms.Class // quantity, amount or neither, as names and titles say; "" where headers do
+	apart      bool        // its name says that its figures were planned or sum up others, or that it waits
+	perhaps    string      // what its name says that its figures are, though it has labels that no other table has; "" for nothing
 }
 
 // takeTables sorts what came in.
@@ -224,7 +225,7 @@ func (s *sheet) numeric(i int) bool { return s.Fields[i].Is == "number" || s.Fie
 // yearLike reports whether a field holds years.
 func (s *sheet) yearLike(i int) bool {
 	f := &s.Fields[i]
-	if f.Is != "whole" || len(f.Values) == 0 || classOf(f.Header).ofMeasure() {
+	if f.Is != "whole" || len(f.Values) == 0 || terms.Of(f.Header).OfMeasure() {
 		return false
 	}
 	for _, v := range f.Values {
@@ -235,50 +236,6 @@ func (s *sheet) yearLike(i int) bool {
 	return true
 }
 
-// timeOf is what a text is as a time: month, year, quarter or day; "" for none. form is the
-// example of the way of writing that reads it, "" for one that needs none.
-func timeOf(text string) (c class, form string) {
-	text = strings.TrimSpace(text)
-	if yearForm.MatchString(text) {
-		return year, ""
-	}
-	if d, ok := value.ReadDate(text); ok {
-		if d.Day == 0 {
-			return month, ""
-		}
-		return day, ""
-	}
-	if _, ok := value.Default.Quarter(text); ok {
-		return quarter, ""
-	}
-	for _, f := range value.DateForms {
-		if d, ok := f.Read(text); ok {
-			if d.Day == 0 {
-				return month, f.Example
-			}
-			return day, f.Example
-		}
-	}
-	return noClass, ""
-}
-
-var yearForm = regexp.MustCompile(`^(19|20)\d\d$`)
-
-// timesOf is what all of some texts are as times, and the form that reads them.
-func timesOf(texts []string) (c class, form string) {
-	for _, t := range texts {
-		own, f := timeOf(t)
-		if own == noClass || c != noClass && own != c {
-			return noClass, ""
-		}
-		c = own
-		if f != "" {
-			form = f
-		}
-	}
-	return c, form
-}
-
 // findWide finds the wide columns: those of the survey, those whose headers are times, and, where
 // some columns are asked for, all columns of figures, if no header of them is one of these or names
 // a measure.
@@ -286,7 +243,7 @@ func (s *sheet) findWide(asked []string) {
 	named, above := s.namesAmount(), false
 	for i := range s.Fields {
 		f := &s.Fields[i]
-		if !s.numeric(i) || slices.Contains(s.TotalColumns, f.Header) || counts(f.Header) {
+		if !s.numeric(i) || slices.Contains(s.TotalColumns, f.Header) || terms.Counts(f.Header) {
 			continue
 		}
 		parts := strings.Split(f.Header, " | ")
@@ -298,17 +255,18 @@ func (s *sheet) findWide(asked []string) {
 		}
 		above = above || len(parts) > 1
 		first, last := parts[0], parts[len(parts)-1]
-		t, _ := timeOf(last)
-		u, _ := timeOf(first)
-		if f.Wide && !named || t != noClass || u != noClass || above || bareTimes([]string{last}) != noClass {
+		t, _ := terms.TimeOf(last)
+		u, _ := terms.TimeOf(first)
+		if f.Wide && !named || t != terms.None || u != terms.None || above || terms.BareTimes([]string{last}) != terms.None {
 			s.wide = append(s.wide, i)
 		}
 	}
-	if !slices.ContainsFunc(s.wide, func(i int) bool { return !figuresAlone(s.Fields[i].Header) }) { // of no thing
+	if !slices.ContainsFunc(s.wide, func(i int) bool { return !terms.FiguresAlone(s.Fields[i].Header) }) { // of no thing
 		s.wide = nil
 	}
 	s.keepTimes(asked)
-	if len(s.wide) < 2 && (len(s.wide) == 0 || s.wideTime() == noClass && bareTimes(s.wideTimes()) == noClass) { // but for one month alone
+	timed := s.wideTime() != terms.None || terms.BareTimes(s.wideTimes()) != terms.None
+	if len(s.wide) == 0 || len(s.wide) == 1 && !timed { // but for one month alone
 		s.wide = s.besideEachOther()
 	}
 	if len(s.wide) == 0 && len(asked) > 0 && !named {
@@ -316,7 +274,7 @@ func (s *sheet) findWide(asked []string) {
 	}
 	s.addGaps()
 	s.wide = slices.DeleteFunc(s.wide, func(i int) bool { // of a family of others
-		return slices.Contains(s.SumColumns, s.Fields[i].Header) && !saysAll(s.Fields[i].Header)
+		return slices.Contains(s.SumColumns, s.Fields[i].Header) && !terms.SaysAll(s.Fields[i].Header)
 	})
 }
 
@@ -327,9 +285,9 @@ var bareColumn = regexp.MustCompile(`^(col|column|field|feld|spalte|champ|colonn
 // of others: then others beside it are no wide ones, unless times stand above them.
 func (s *sheet) namesAmount() bool {
 	return slices.ContainsFunc(s.Fields, func(f survey.Field) bool {
-		c, k := words[key.Of(f.Header)], key.Of(f.Header)
-		named := c == amount || c != price && (noSales[k] || planned[k]) || bareColumn.MatchString(k)
-		return (f.Is == "number" || f.Is == "whole") && named && !counts(f.Header) &&
+		c, k := terms.OfWord(key.Of(f.Header)), key.Of(f.Header)
+		named := c == terms.Amount || c != terms.Price && (terms.NoSales[k] || terms.Planned[k]) || bareColumn.MatchString(k)
+		return (f.Is == "number" || f.Is == "whole") && named && !terms.Counts(f.Header) &&
 			!slices.Contains(s.SumColumns, f.Header) && !slices.Contains(s.TotalColumns, f.Header)
 	})
 }
@@ -345,10 +303,10 @@ func (s *sheet) addGaps() {
 		a, b, _ := strings.Cut(s.Fields[i].Header, " | ")
 		parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
 	}
-	c, bare := s.wideTime(), bareTimes(parts[0])
+	c, bare := s.wideTime(), terms.BareTimes(parts[0])
 	for i := range s.Fields {
-		t, _ := timeOf(s.Fields[i].Header)
-		timed := c != noClass && t == c || bare != noClass && bareTimes([]string{s.Fields[i].Header}) == bare
+		t, _ := terms.TimeOf(s.Fields[i].Header)
+		timed := c != terms.None && t == c || bare != terms.None && terms.BareTimes([]string{s.Fields[i].Header}) == bare
 		a, b, two := strings.Cut(s.Fields[i].Header, " | ")
 		both := two && slices.Contains(parts[0], a) && slices.Contains(parts[1], b)
 		if !s.isWide(i) && !slices.Contains(s.TotalColumns, s.Fields[i].Header) && (both || timed) {
@@ -363,12 +321,12 @@ func (s *sheet) addGaps() {
 func (s *sheet) unnamed(asked []string) (out []int) {
 	for i := range s.Fields {
 		f := &s.Fields[i]
-		c := classOf(f.Header)
+		c := terms.Of(f.Header)
 		switch {
-		case !s.numeric(i), s.yearLike(i), slices.Contains(s.TotalColumns, f.Header), counts(f.Header):
-		case c.ofMeasure(), slices.ContainsFunc(asked, func(name string) bool { return key.Of(name) == key.Of(f.Header) }):
+		case !s.numeric(i), s.yearLike(i), slices.Contains(s.TotalColumns, f.Header), terms.Counts(f.Header):
+		case c.OfMeasure(), slices.ContainsFunc(asked, func(name string) bool { return key.Of(name) == key.Of(f.Header) }):
 			return nil
-		case c == noClass:
+		case c == terms.None:
 			out = append(out, i)
 		}
 	}
@@ -386,9 +344,9 @@ func (s *sheet) besideEachOther() (out []int) {
 		if !s.numeric(i) || slices.Contains(s.TotalColumns, s.Fields[i].Header) {
 			continue
 		}
-		measure, thing, ok := measureFirst(s.Fields[i].Header)
+		measure, thing, ok := terms.MeasureFirst(s.Fields[i].Header)
 		if !ok {
-			thing, measure, ok = measureLast(s.Fields[i].Header)
+			thing, measure, ok = terms.MeasureLast(s.Fields[i].Header)
 		}
 		if !ok {
 			continue
@@ -400,24 +358,6 @@ func (s *sheet) besideEachOther() (out []int) {
 		return nil
 	}
 	return out
-}
-
-// measureFirst parts a header that begins with the name of a measure.
-func measureFirst(header string) (measure, thing string, ok bool) {
-	measure, thing, ok = strings.Cut(strings.TrimSpace(header), " ")
-	c := words[key.Of(measure)]
-	return measure, strings.TrimSpace(thing), ok && c.ofMeasure() && thing != ""
-}
-
-// measureLast parts a header that ends with the name of a measure.
-func measureLast(header string) (thing, measure string, ok bool) {
-	header = strings.TrimSpace(header)
-	i := strings.LastIndex(header, " ")
-	if i < 0 {
-		return "", "", false
-	}
-	thing, measure = strings.TrimSpace(header[:i]), header[i+1:]
-	return thing, measure, words[key.Of(measure)].ofMeasure() && thing != ""
 }
 
 // isWide reports whether a field is wide.

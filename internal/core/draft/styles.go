@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -43,7 +44,7 @@ func (e *entry) addForm(form string) bool {
 
 // mayBeDays asks about texts that may be days of months, or months of years: no form reads them until somebody says so.
 func (e *entry) mayBeDays(which string, texts []string) {
-	_, e.notDates = timeOf(texts[0])
+	_, e.notDates = terms.TimeOf(texts[0])
 	e.dates = slices.DeleteFunc(e.dates, func(form string) bool { return form == e.notDates })
 	e.open = append(e.open, fmt.Sprintf("%s such as %s may be days, or months of some years; dates: %q reads them as months",
 		which, texts[0], e.notDates))

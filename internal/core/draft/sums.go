@@ -11,24 +11,11 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/record"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
 // Files that sum up others: added to these they would count twice.
-
-// sumsUp reports whether the name of a file says that it has the figures of all: "Gesamt", "All coasts 2024", "Sales overview",
-// but not "All Weather".
-func sumsUp(name string) bool {
-	var words []string
-	for _, w := range strings.Fields(key.Of(name)) {
-		if t, _ := timeOf(w); t == noClass && strings.Trim(w, "0123456789") != "" {
-			words = append(words, w)
-		}
-	}
-	label := strings.Join(words, " ")
-	other := func(w string) bool { return !summaries[w] && !general[w] }
-	return saysAll(label) || new(value.Totals).Alone(label) || hasWord(summaries, label) && !slices.ContainsFunc(words, other)
-}
 
 // ofOthers reports whether a table has labels or times below a header of which no other table of its layout has one: it cannot be their
 // sum.
@@ -40,18 +27,18 @@ func (s *sheet) ofOthers(all []*sheet) bool {
 			return false
 		}
 		for _, v := range s.labelsOf(f) {
-			if !saysAll(v) && !new(value.Totals).Alone(v) { // as a file of all may say
+			if !terms.SaysAll(v) && !new(value.Totals).Alone(v) { // as a file of all may say
 				own[v] = true
 			}
 		}
 		some, shared := false, false
 		for _, o := range all {
-			if o == s || o.layout() != s.layout() || sumsUp(o.nameOf()) {
+			if o == s || o.layout() != s.layout() || terms.SumsUp(o.nameOf()) {
 				continue
 			}
 			for _, j := range o.labels() {
 				g := &o.Fields[j]
-				same := key.Same(f.Header, g.Header) || classOf(f.Header) != noClass && classOf(f.Header) == classOf(g.Header)
+				same := key.Same(f.Header, g.Header) || terms.Of(f.Header) != terms.None && terms.Of(f.Header) == terms.Of(g.Header)
 				if !same || g.Is != f.Is && !timed {
 					continue
 				}
@@ -96,7 +83,7 @@ func (d *drafter) sumsOfAll(s *fact.Summary) string {
 	}
 	sure := false
 	for _, c := range d.columns {
-		if c.missing || !c.class.ofMeasure() {
+		if c.missing || !c.class.OfMeasure() {
 			continue
 		}
 		ci := s.Plan.Index(c.name)
@@ -116,7 +103,7 @@ func (d *drafter) sumsOfAll(s *fact.Summary) string {
 	}
 	if len(left) == 2 { // each is the sum of the other: one may be called so
 		left = slices.DeleteFunc(left, func(e *record.Extract) bool {
-			return !sumsUp(strings.TrimSuffix(path.Base(e.File), path.Ext(e.File)))
+			return !terms.SumsUp(strings.TrimSuffix(path.Base(e.File), path.Ext(e.File)))
 		})
 	}
 	if !sure || len(left) != 1 {
@@ -137,7 +124,7 @@ func (d *drafter) twinsOf(s *fact.Summary) (one, other string) {
 		x := &s.Extracts[i]
 		account, long := strconv.Itoa(x.Rows.Fact), false
 		for _, c := range d.columns {
-			if c.missing || !c.class.ofMeasure() {
+			if c.missing || !c.class.OfMeasure() {
 				continue
 			}
 			sum := x.Account(s.Plan.Index(c.name)).Fact.Total().Shorten().String()

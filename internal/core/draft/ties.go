@@ -7,10 +7,12 @@ import (
 	"strings"
 
 	"umbau/internal/core/fact"
+	"umbau/internal/core/filenames"
 	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -48,7 +50,7 @@ func (d *drafter) tiesText() (out string) {
 		_, parts, _ := strings.Cut(k, "\x00")
 		file := escapedGlob(files[k][0])
 		if len(files[k]) > 1 {
-			prefix, suffix := commonEnds(files[k])
+			prefix, suffix := filenames.CommonEnds(files[k])
 			file = escapedGlob(prefix) + "*" + escapedGlob(suffix)
 		}
 		out += "  - { file: " + layout.Flow(file) + ", " + parts + "\n"
@@ -57,12 +59,8 @@ func (d *drafter) tiesText() (out string) {
 }
 
 // controlWords are words in the names of folders and files of control totals.
-var controlWords = wordsByKey(`control controls check checks checksum checksums totals ctrl kontrolle kontrollen kontrollsumme
+var controlWords = terms.List(`control controls check checks checksum checksums totals ctrl kontrolle kontrollen kontrollsumme
 	kontrollsummen kontrollzahlen summen contrôle contrôles totaux controle controles controllo controlli totali totales totalen`)
-
-// summaries are words for sheets that sum up others.
-var summaries = wordsByKey(`summary overview pivot übersicht zusammenfassung synthèse récapitulatif récap resumen riepilogo overzicht
-	samenvatting`)
 
 // findControls finds tables whose name says that they are totals: a trial says whether they are the extracts' own sums.
 // Sheets that sum up others of their workbook are left aside.
@@ -70,10 +68,10 @@ func (d *drafter) findControls() {
 	var named, sums []*sheet
 	all := d.extracts()
 	for _, s := range all {
-		if len(s.wide) == 0 && hasWord(controlWords, strings.NewReplacer("/", " ", ".", " ").Replace(s.file)) {
+		if len(s.wide) == 0 && controlWords.In(strings.NewReplacer("/", " ", ".", " ").Replace(s.file)) {
 			named = append(named, s)
-		} else if s.source() == d.sums || s.Place.Sheet == "" && sumsUp(s.nameOf()) && slices.ContainsFunc(all, func(o *sheet) bool {
-			return o.layout() == s.layout() && !sumsUp(o.nameOf())
+		} else if s.source() == d.sums || s.Place.Sheet == "" && terms.SumsUp(s.nameOf()) && slices.ContainsFunc(all, func(o *sheet) bool {
+			return o.layout() == s.layout() && !terms.SumsUp(o.nameOf())
 		}) && !s.ofOthers(all) {
 			s.apart = true
 			s.leaveAside("left aside", "it sums up the others: they would count twice")
@@ -94,7 +92,7 @@ func (d *drafter) findControls() {
 
 // sumsSheets reports whether the name of a sheet says that it sums up others.
 func (s *sheet) sumsSheets() bool {
-	return hasWord(summaries, s.Place.Sheet) || s.Place.Sheet != "" && new(value.Totals).Alone(s.Place.Sheet)
+	return terms.Summaries.In(s.Place.Sheet) || s.Place.Sheet != "" && new(value.Totals).Alone(s.Place.Sheet)
 }
 
 // finished is the column of the finished table that a header of a control file names: those that are made of others too,
@@ -102,7 +100,7 @@ func (s *sheet) sumsSheets() bool {
 func (d *drafter) finished(header string) *column {
 	c := d.columnFor(header)
 	for _, m := range d.columns {
-		if m.made() && !m.helper && (c == nil || c.helper) && (key.Of(m.name) == key.Of(header) || m.class == classOf(header)) {
+		if m.made() && !m.helper && (c == nil || c.helper) && (key.Of(m.name) == key.Of(header) || m.class == terms.Of(header)) {
 			return m
 		}
 	}
@@ -119,7 +117,7 @@ func (d *drafter) learnTotalled() {
 			f := &s.Fields[i]
 			listed := s.as == "left aside" && s.figureless && !s.own && f.EachOnce(s.Rows)
 			c := d.columnFor(f.Header)
-			if (listed || s.as == "control") && f.Is == "text" && c != nil && !c.class.ofTime() && !c.class.ofMeasure() {
+			if (listed || s.as == "control") && f.Is == "text" && c != nil && !c.class.OfTime() && !c.class.OfMeasure() {
 				for _, v := range f.Values {
 					c.totalled[key.Of(v)] = true
 				}
@@ -142,13 +140,13 @@ func (d *drafter) findTies() {
 				c = d.columnByValues(f.Values)
 			}
 			if c == nil || c.missing {
-				if classOf(f.Header).ofTime() || f.Is == "year" {
+				if terms.Of(f.Header).OfTime() || f.Is == "year" {
 					other = f.Header
 				}
 				continue
 			}
 			to := &t.by
-			if c.class.ofMeasure() {
+			if c.class.OfMeasure() {
 				to = &t.measures
 			}
 			if !slices.ContainsFunc(*to, func(pair [2]string) bool { return pair[0] == c.name }) { // the first one

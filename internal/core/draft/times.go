@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -31,17 +32,17 @@ func (e *entry) contradicted(header string) bool {
 func (e *entry) timeSaid(n int) (said value.Date) {
 	for i := range e.pieces {
 		p := &e.pieces[i]
-		if n >= len(p.values) {
+		if n >= len(p.Values) {
 			continue
 		}
-		switch text := strings.TrimSpace(p.values[n]); {
-		case p.time == year:
+		switch text := strings.TrimSpace(p.Values[n]); {
+		case p.Time == terms.Year:
 			said.Year, _ = strconv.Atoi(text)
-		case p.time == month:
+		case p.Time == terms.Month:
 			if d, ok := dateOf(text); ok {
 				said = value.Date{Year: d.Year, Month: d.Month}
 			}
-		case bareTimes(p.values) == month:
+		case terms.BareTimes(p.Values) == terms.Month:
 			d, _ := value.ReadDate(text + " 2024")
 			said.Month = d.Month
 		}
@@ -69,7 +70,7 @@ func dateOf(text string) (value.Date, bool) {
 	if d, ok := value.ReadDate(text); ok {
 		return d, true
 	}
-	if _, example := timeOf(text); example != "" {
+	if _, example := terms.TimeOf(text); example != "" {
 		form, _ := value.DateFormOf(example)
 		return form.Read(text)
 	}

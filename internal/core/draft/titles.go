@@ -1,9 +1,11 @@
 package draft
 
 import (
-	"regexp"
 	"slices"
 	"strings"
+
+	"umbau/internal/core/filenames"
+	"umbau/internal/core/terms"
 )
 
 // What stands in lines above the header.
@@ -12,7 +14,7 @@ import (
 func (s *sheet) titles() (out []string) {
 	for _, line := range s.otherTitles() {
 		before := titleBefore(line)
-		if c := classOf(before); before != "" && (c == region || c == branch || c == product) {
+		if c := terms.Of(before); before != "" && (c == terms.Region || c == terms.Branch || c == terms.Product) {
 			out = append(out, before)
 		}
 	}
@@ -35,7 +37,7 @@ func (e *entry) readTitles() {
 		if len(texts) == 0 {
 			continue
 		}
-		e.addPieces("titles", titlePieces(before, texts))
+		e.addPieces("titles", filenames.OfTitles(before, texts))
 		e.titles++
 	}
 	e.readTitleYear()
@@ -46,7 +48,7 @@ func (e *entry) readTitleYear() {
 	var years []string
 	for i, s := range e.sheets {
 		for _, line := range s.titleLines() {
-			if t, _ := timeOf(line); t == year {
+			if t, _ := terms.TimeOf(line); t == terms.Year {
 				years = append(years, line)
 			}
 		}
@@ -54,7 +56,7 @@ func (e *entry) readTitleYear() {
 			return
 		}
 	}
-	e.addPieces("titles", []namePiece{{values: years, time: year}})
+	e.addPieces("titles", []filenames.Piece{{Values: years, Time: terms.Year}})
 	e.titles++
 }
 
@@ -112,36 +114,12 @@ func (s *sheet) headerTop() int {
 	return s.HeaderRow
 }
 
-// titlePieces are a label, a time, or both of them behind what is the same in some titles.
-func titlePieces(before string, texts []string) []namePiece {
-	var values []string
-	for _, t := range texts {
-		values = append(values, strings.TrimSpace(t[len(before):]))
-	}
-	c, _ := timesOf(values)
-	one := []namePiece{{before: before, values: values, time: c}}
-	var labels, times []string
-	between := ""
-	for i, v := range values {
-		m := titleTail.FindStringSubmatch(v)
-		if c != noClass || m == nil || i > 0 && m[2] != between {
-			return one
-		}
-		labels, between, times = append(labels, m[1]), m[2], append(times, m[3])
-	}
-	c, _ = timesOf(times)
-	return []namePiece{{before: before, values: labels}, {before: between, values: times, time: c}}
-}
-
-// titleTail is a time at the end of a title, behind a sign and perhaps a word for it: "Lakes, year 2024".
-var titleTail = regexp.MustCompile(`^(.+?)([,;:–—-]? (?:\pL+:? )?)((?:19|20)\d\d(?:-(?:0[1-9]|1[0-2]))?)$`)
-
 // titleBefore is what stands in a title before what may vary: up to its colon, or a word for a region or a branch.
 func titleBefore(title string) string {
 	if i := strings.Index(title, ": "); i > 0 {
 		return title[:i+2]
 	}
-	if word, _, ok := strings.Cut(title, " "); ok && (classOf(word) == region || classOf(word) == branch) {
+	if word, _, ok := strings.Cut(title, " "); ok && (terms.Of(word) == terms.Region || terms.Of(word) == terms.Branch) {
 		return title[:len(word)+1]
 	}
 	return ""

@@ -13,6 +13,7 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
+	"umbau/internal/core/terms"
 )
 
 // mostTries is how often a plan is tried and mended.
@@ -94,7 +95,7 @@ var foreseen = []string{"blank", "null", "text"}
 // foresee gives measures the rules for the gaps that they are likely to have.
 func (d *drafter) foresee() {
 	for _, c := range d.columns {
-		if !c.class.ofMeasure() || c.missing {
+		if !c.class.OfMeasure() || c.missing {
 			continue
 		}
 		for _, kind := range foreseen {
@@ -137,9 +138,10 @@ func (d *drafter) build(ctx context.Context) (*fact.Summary, error) {
 
 // setGrain takes all labels as the grain.
 func (d *drafter) setGrain() {
-	timed := slices.ContainsFunc(d.columns, func(c *column) bool { return (c.class == month || c.class == day) && !c.missing })
+	timed := slices.ContainsFunc(d.columns, func(c *column) bool { return (c.class == terms.Month || c.class == terms.Day) && !c.missing })
 	for _, c := range d.columns {
-		if c.missing || c.helper || c.class.ofMeasure() || c.class == price || c.from != "" || c.lookup != nil || c.class == year && timed {
+		if c.missing || c.helper || c.class.OfMeasure() || c.class == terms.Price ||
+			c.from != "" || c.lookup != nil || c.class == terms.Year && timed {
 			continue
 		}
 		d.grain = append(d.grain, c.name)
@@ -153,7 +155,7 @@ func (d *drafter) mend(s *fact.Summary) (changed bool) {
 	}
 	for i := range s.Problems {
 		if p := &s.Problems[i]; p.What == "repeated grain" {
-			timed := slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.ofTime() && slices.Contains(d.grain, c.name) })
+			timed := slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.OfTime() && slices.Contains(d.grain, c.name) })
 			if d.across = timed && 2*s.Across > len(p.Places); 2*s.Twice > len(p.Places) {
 				d.twice = p
 			}
@@ -215,7 +217,7 @@ func (d *drafter) mendOne(p *place.Problem, s *fact.Summary) bool {
 	case "missing header":
 		changed := false
 		for _, e := range d.entriesAt(p) {
-			if c != nil && c.class.ofMeasure() && !e.absent[c.name] && c.tossUps[e] == nil {
+			if c != nil && c.class.OfMeasure() && !e.absent[c.name] && c.tossUps[e] == nil {
 				e.absent[c.name], changed = true, true
 			}
 		}
@@ -270,7 +272,7 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 		}
 	}
 	kind := kinds[p.What]
-	if kind == "unclear" && c.class.ofMeasure() && slices.ContainsFunc(d.entriesAt(p), func(e *entry) bool { return e.numbers == neither }) {
+	if kind == "unclear" && c.class.OfMeasure() && slices.ContainsFunc(d.entriesAt(p), func(e *entry) bool { return e.numbers == neither }) {
 		return false // a toss-up stops
 	}
 	if c.rules[kind] != "" || kind == "unclear" && d.askCurrency(p, c) {
@@ -278,17 +280,17 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 	}
 	rule := map[string]string{"blanks": "0", "nulls": "0", "texts": "0", "unclear": "hold", "errors": "hold"}[kind]
 	switch {
-	case c.class.ofMeasure():
+	case c.class.OfMeasure():
 	case c.always != "":
 		rule = "leave"
-	case c.class == price: // which is not 0 where nothing says it
+	case c.class == terms.Price: // which is not 0 where nothing says it
 		if rule == "0" {
 			rule = "leave"
 		}
-	case c.class.ofTime() && kind == "unclear" && len(p.Other) > 1: // a toss-up stops
+	case c.class.OfTime() && kind == "unclear" && len(p.Other) > 1: // a toss-up stops
 		c.open = c.name + ": dates can be read in several ways; say dates: in the entry"
 		return false
-	case c.class.ofTime():
+	case c.class.OfTime():
 		rule = "hold"
 		if kind == "blanks" && d.firstOnly(c) {
 			rule = "above"
@@ -342,7 +344,7 @@ func (d *drafter) firstOnly(c *column) bool {
 		for _, s := range e.sheets {
 			for i := range s.Fields {
 				f := &s.Fields[i]
-				again := c.class == noClass && !f.EachOnce(f.Filled) // a group of rows has a label that others have not
+				again := c.class == terms.None && !f.EachOnce(f.Filled) // a group of rows has a label that others have not
 				if e.measures[key.Of(f.Header)] == c.name && 3*f.Blank > s.Rows && !again && s.firstFilled(i) {
 					return true
 				}

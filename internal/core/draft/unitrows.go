@@ -26,7 +26,7 @@ func (e *entry) withoutUnits(parts [][]string) [][]string {
 		return parts
 	}
 	e.unpivot.units, e.unpivot.unit = at+1, "*"
-	if !several(parts[at]) {
+	if !key.Differ(parts[at]) {
 		e.unpivot.unit = escaped(parts[at][0])
 	}
 	return slices.Delete(parts, at, at+1)

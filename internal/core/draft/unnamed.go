@@ -7,6 +7,7 @@ import (
 
 	"umbau/internal/core/place"
 	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
 )
 
 // Columns without a header, which a build stops at: numbers of rows, and remarks beside the table.
@@ -49,7 +50,7 @@ func (s *sheet) numbersRowsIn(letter string) bool {
 }
 
 // doubts are words of remarks that say that a row may not be what it seems.
-var doubts = wordsByKey(`wrong error incorrect duplicate twice double doubled not no without excluded exclude estimate estimated provisional
+var doubts = terms.List(`wrong error incorrect duplicate twice double doubled not no without excluded exclude estimate estimated provisional
 	falsch fehler doppelt nicht kein ohne geschätzt vorläufig erreur faux doublon pas sans estimé provisoire duplicado doble sin estimado
 	errore doppio non senza stimato fout dubbel niet zonder geschat`)
 
@@ -57,8 +58,8 @@ var doubts = wordsByKey(`wrong error incorrect duplicate twice double doubled no
 // in less than half of the rows, which have not gone out of their columns; "" where it may be anything else.
 func (e *entry) remarkIn(letter string) (remark string) {
 	odd := func(text string) bool {
-		return strings.ContainsAny(text, "0123456789") || saysOfFigures(text) || counters(text) || hasWord(planned, text) ||
-			hasWord(noSales, text) || hasWord(doubts, text)
+		return strings.ContainsAny(text, "0123456789") || terms.SaysOfFigures(text) || terms.Returns(text) || terms.Planned.In(text) ||
+			terms.NoSales.In(text) || doubts.In(text)
 	}
 	for _, s := range e.sheets {
 		cells, texts, all := 0, []string(nil), true

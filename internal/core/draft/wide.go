@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -25,7 +26,7 @@ func (d *drafter) assignWide(e *entry) {
 		return
 	case two && (d.assignTwoRows(e, [2][]string(parts), " | ") || d.assignTwoThings(e, [2][]string(parts))):
 		return
-	case len(parts) > 2, two && eachOfEach([2][]string(parts)) && several(parts[0]) && several(parts[1]):
+	case len(parts) > 2, two && eachOfEach([2][]string(parts)) && key.Differ(parts[0]) && key.Differ(parts[1]):
 		e.open = append(e.open, e.globs[0]+": which part of the wide headers names a measure, and which a thing, does not show; "+
 			"unpivot: { header: … } says it")
 		e.unpivot = nil
@@ -40,7 +41,8 @@ func (d *drafter) assignWide(e *entry) {
 	c := d.wideColumn(e, parts[0])
 	cell := d.cellColumn(e)
 	if c == nil || cell == nil || c == cell {
-		if t, _ := timesOf(parts[0]); t == noClass && bareTimes(parts[0]) == noClass && !two { // no things, then, but figures of rows
+		t, _ := terms.TimesOf(parts[0])
+		if t == terms.None && terms.BareTimes(parts[0]) == terms.None && !two { // no things, then, but figures of rows
 			e.unpivot = nil
 			for _, s := range e.sheets {
 				s.wide = nil
@@ -58,9 +60,9 @@ func (d *drafter) assignWide(e *entry) {
 // partsOf parts headers that begin, or end, with names of measures. One that does not is parted where the thing begins that
 // others are of: its measure is called by a word that is not known.
 func partsOf(headers []string, last bool) (parts [2][]string, ok bool) {
-	part, thing := measureFirst, 1
+	part, thing := terms.MeasureFirst, 1
 	if last {
-		part, thing = measureLast, 0
+		part, thing = terms.MeasureLast, 0
 	}
 	things := map[string]bool{}
 	for _, h := range headers {
@@ -85,8 +87,8 @@ func partsOf(headers []string, last bool) (parts [2][]string, ok bool) {
 
 // readTimes notes how times in wide headers are written: months in several ways, if files differ in that.
 func (e *entry) readTimes(texts []string) {
-	t, form := timesOf(texts)
-	if t == noClass {
+	t, form := terms.TimesOf(texts)
+	if t == terms.None {
 		return
 	}
 	if value.DaysOfMonths(texts) {
@@ -94,9 +96,9 @@ func (e *entry) readTimes(texts []string) {
 		return
 	}
 	forms := []string{form}
-	if t == month {
+	if t == terms.Month {
 		for _, text := range texts {
-			_, own := timeOf(text)
+			_, own := terms.TimeOf(text)
 			forms = append(forms, own)
 		}
 	}
@@ -111,7 +113,7 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 	for m := range 2 {
 		named, all := map[string]*column{}, true
 		for _, text := range parts[m] {
-			if c := d.columnFor(text); c != nil && c.class.ofMeasure() {
+			if c := d.columnFor(text); c != nil && c.class.OfMeasure() {
 				named[key.Of(text)] = c
 			} else {
 				all = false
@@ -120,7 +122,7 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 		if len(named) == 0 {
 			continue
 		}
-		if !all && !eachOfEach(parts) && slices.ContainsFunc(parts[m], func(text string) bool { return !classOf(text).ofMeasure() }) {
+		if !all && !eachOfEach(parts) && slices.ContainsFunc(parts[m], func(text string) bool { return !terms.Of(text).OfMeasure() }) {
 			e.open = append(e.open, e.globs[0]+": which part of the wide headers names a measure does not show; unpivot: { header: … } says it")
 			e.unpivot = nil
 			return true
@@ -157,7 +159,7 @@ func (d *drafter) claimMeasures(e *entry, texts []string) (measure, cell string)
 		switch {
 		case slices.Contains(asked, key.Of(text)):
 		case own == nil && !slices.Contains(e.others, left):
-			if e.others = append(e.others, left); classOf(text) == noClass {
+			if e.others = append(e.others, left); terms.Of(text) == terms.None {
 				u.unknown = append(u.unknown, text)
 			}
 		case own != nil && only:
@@ -179,14 +181,14 @@ func (d *drafter) assignTwoThings(e *entry, parts [2][]string) bool {
 	}
 	var of [2]*column
 	for m := range 2 {
-		if t, _ := timesOf(parts[m]); t != noClass {
+		if t, _ := terms.TimesOf(parts[m]); t != terms.None {
 			of[m] = d.wideColumn(e, parts[m])
 			of[1-m] = d.wideColumn(e, parts[1-m])
 			break
 		}
 	}
 	if of[0] == nil {
-		place, thing := d.placeAcross(e), d.of(product)
+		place, thing := d.placeAcross(e), d.of(terms.Product)
 		if place == nil || thing == nil || thing.used[e] {
 			return false
 		}
@@ -208,7 +210,7 @@ func (d *drafter) assignTwoThings(e *entry, parts [2][]string) bool {
 	for m, c := range of {
 		e.readTimes(parts[m])
 		c.claim(e, "", "wide headers")
-		if !c.class.ofTime() {
+		if !c.class.OfTime() {
 			c.learn(parts[m])
 		}
 	}
@@ -240,16 +242,11 @@ func (u *unpivot) measureIn(header string) string {
 		return ""
 	}
 	header = strings.Join(parts, " | ")
-	a, b, first := measureFirst(header)
+	a, b, first := terms.MeasureFirst(header)
 	if !first {
-		a, b, _ = measureLast(header)
+		a, b, _ = terms.MeasureLast(header)
 	}
 	return [2]string{a, b}[u.part]
-}
-
-// several reports whether some texts are not all the same.
-func several(texts []string) bool {
-	return slices.ContainsFunc(texts, func(t string) bool { return !key.Same(t, texts[0]) })
 }
 
 // eachOfEach reports whether the parts of some headers go with each other in every way, as measures
@@ -305,41 +302,41 @@ func (d *drafter) askWhich(e *entry) (asked []string) {
 }
 
 // notAcross are classes that what stands across is not, where nothing says so.
-var notAcross = []class{region, branch, price}
+var notAcross = []terms.Class{terms.Region, terms.Branch, terms.Price}
 
 // wideColumn is the column that the texts of wide headers are values of.
 func (d *drafter) wideColumn(e *entry, texts []string) *column {
-	if c := d.bare; c != nil && !c.used[e] && bareTimes(texts) != noClass {
+	if c := d.bare; c != nil && !c.used[e] && terms.BareTimes(texts) != terms.None {
 		return c
 	}
-	t, _ := timesOf(texts)
+	t, _ := terms.TimesOf(texts)
 	var best *column
 	for _, c := range d.columns {
 		switch {
 		case c.used[e]:
-		case t != noClass && c.class == t:
+		case t != terms.None && c.class == t:
 			return c
-		case t == noClass && c.class == product:
-			if best == nil || best.class != product || !saysCode(key.Of(c.name)) {
+		case t == terms.None && c.class == terms.Product:
+			if best == nil || best.class != terms.Product || !terms.SaysCode(key.Of(c.name)) {
 				best = c
 			}
-		case t != noClass || best != nil || slices.Contains(notAcross, c.class) || c.class.ofTime() || c.class.ofMeasure() || d.referred(c):
+		case t != terms.None || best != nil || slices.Contains(notAcross, c.class) || c.class.OfTime() || c.class.OfMeasure() || d.referred(c):
 		default:
 			best = c
 		}
 	}
-	if best == nil && t != noClass {
+	if best == nil && t != terms.None {
 		for _, c := range d.columns {
-			if !c.used[e] && c.class.ofTime() {
+			if !c.used[e] && c.class.OfTime() {
 				return c
 			}
 		}
 	}
 	timed := slices.ContainsFunc(texts, func(text string) bool {
-		own, _ := timeOf(text)
-		return own != noClass || bareTimes([]string{text}) != noClass
+		own, _ := terms.TimeOf(text)
+		return own != terms.None || terms.BareTimes([]string{text}) != terms.None
 	})
-	if best == nil && t == noClass && !timed {
+	if best == nil && t == terms.None && !timed {
 		return d.placeAcross(e)
 	}
 	return best
@@ -349,7 +346,7 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 // paths, sheets, titles and sections can say.
 func (d *drafter) placeAcross(e *entry) *column {
 	var unmet []*column
-	for _, want := range []class{branch, region} {
+	for _, want := range []terms.Class{terms.Branch, terms.Region} {
 		for _, c := range d.columns {
 			if c.class == want && !c.used[e] {
 				unmet = append(unmet, c)
@@ -369,7 +366,7 @@ func (d *drafter) placeAcross(e *entry) *column {
 // labelPieces is how many labels the names of files and sheets and the titles say.
 func (e *entry) labelPieces() (n int) {
 	for _, p := range e.pieces {
-		if p.time == noClass && len(p.values) > 0 && !slices.ContainsFunc(p.values, saysNothing) {
+		if p.Time == terms.None && len(p.Values) > 0 && !slices.ContainsFunc(p.Values, terms.SaysNothing) {
 			n++
 		}
 	}
@@ -383,32 +380,32 @@ func (d *drafter) cellColumn(e *entry) *column {
 		if list := c.tossUps[e]; list != nil && len(list) == 0 { // unlike
 			return nil
 		}
-		if c.class.ofMeasure() && !c.used[e] {
+		if c.class.OfMeasure() && !c.used[e] {
 			found = append(found, c)
 		}
 	}
 	if len(found) == 0 { // by elimination: the last one that is asked for
 		for _, c := range d.columns {
-			if c.class == noClass && !c.used[e] && len(c.values) == 0 {
+			if c.class == terms.None && !c.used[e] && len(c.values) == 0 {
 				found = append(found, c)
 			}
 		}
 		if len(found) > 0 {
-			found[len(found)-1].class = amount
+			found[len(found)-1].class = terms.Amount
 			return found[len(found)-1]
 		}
 		return nil
 	}
-	want := amount
-	if e.sheets[0].figuresAre == quantity {
-		want = quantity
+	want := terms.Amount
+	if e.sheets[0].figuresAre == terms.Quantity {
+		want = terms.Quantity
 	}
 	for _, c := range found {
 		if c.class == want {
 			return c
 		}
 	}
-	if want == quantity { // which is none of those that are asked for
+	if want == terms.Quantity { // which is none of those that are asked for
 		return nil
 	}
 	return found[0]

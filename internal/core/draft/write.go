@@ -10,6 +10,7 @@ import (
 	"github.com/bmatcuk/doublestar/v4"
 
 	"umbau/internal/core/layout"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -150,10 +151,10 @@ func (d *drafter) title() string {
 	var labels, measures []string
 	for _, c := range d.columns {
 		switch {
-		case c.missing, c.helper, c.class == price:
-		case c.class.ofMeasure():
+		case c.missing, c.helper, c.class == terms.Price:
+		case c.class.OfMeasure():
 			measures = append(measures, c.name)
-		case c.class != year:
+		case c.class != terms.Year:
 			labels = append(labels, c.name)
 		}
 	}
@@ -301,7 +302,7 @@ func (e *entry) writeRest(b *strings.Builder, in string) {
 // choosesSheets reports whether the entry says which sheets it takes.
 func (e *entry) choosesSheets() bool {
 	for _, p := range e.pieces {
-		if p.from == "sheet" && p.column == nil && len(p.values) > 0 && p.time != noClass {
+		if p.from == "sheet" && p.column == nil && len(p.Values) > 0 && p.Time != terms.None {
 			return true
 		}
 	}
@@ -335,7 +336,7 @@ func (e *entry) writePieces(b *strings.Builder, in string) {
 		text, sample, wanted := e.pattern(from, 0)
 		if from == "sheet" && !wanted && e.choosesSheets() && !e.sheets[0].database() {
 			for _, p := range e.pieces {
-				if p.from == from && p.time != noClass {
+				if p.from == from && p.Time != terms.None {
 					keyed(b, in, "sheets", fmt.Sprintf("%q", text), "")
 				}
 			}
@@ -364,30 +365,30 @@ func (e *entry) writePieces(b *strings.Builder, in string) {
 func (e *entry) pattern(from string, title int) (pattern, sample string, wanted bool) {
 	var text strings.Builder
 	for _, p := range e.pieces {
-		if p.from != from || p.title != title || p.folder && p.column == nil && text.Len() == 0 {
+		if p.from != from || p.title != title || p.Folder && p.column == nil && text.Len() == 0 {
 			continue
 		}
 		if text.Len() == 0 { // behind a folder that is not wanted
-			p.before = strings.TrimPrefix(p.before, "/")
+			p.Before = strings.TrimPrefix(p.Before, "/")
 		}
-		before := escaped(p.before)
-		if p.absent && p.column == nil && len(p.values) > 0 { // a year that some have
-			text.WriteString("[" + before + timeGlob(slices.DeleteFunc(slices.Clone(p.values), func(v string) bool { return v == "" })) + "]")
+		before := escaped(p.Before)
+		if p.Absent && p.column == nil && len(p.Values) > 0 { // a year that some have
+			text.WriteString("[" + before + timeGlob(slices.DeleteFunc(slices.Clone(p.Values), func(v string) bool { return v == "" })) + "]")
 			continue
 		}
-		if p.absent {
+		if p.Absent {
 			before = "[" + before + "]"
 		}
 		text.WriteString(before)
 		switch {
 		case p.column != nil:
 			if wanted = true; !p.column.helper || sample == "" { // a place rather than the last figures of a month
-				sample = p.values[0]
+				sample = p.Values[0]
 			}
 			text.WriteString("{" + p.column.name + p.limit() + "}")
-		case p.time != noClass:
-			text.WriteString(timeGlob(p.values))
-		case len(p.values) > 0:
+		case p.Time != terms.None:
+			text.WriteString(timeGlob(p.Values))
+		case len(p.Values) > 0:
 			text.WriteString("*")
 		}
 	}
@@ -397,9 +398,9 @@ func (e *entry) pattern(from string, title int) (pattern, sample string, wanted 
 // limit is that of the piece in its pattern.
 func (p *piece) limit() string {
 	switch {
-	case p.letters:
+	case p.Letters:
 		return ":letters"
-	case p.digits:
+	case p.Digits:
 		return ":digits"
 	}
 	return ""

@@ -6,6 +6,7 @@ import (
 	"unicode/utf8"
 
 	"umbau/internal/core/layout"
+	"umbau/internal/core/terms"
 )
 
 // factText are the columns of the finished table, a line each.
@@ -52,7 +53,7 @@ func (c *column) text() string {
 	if c.decimals > 0 {
 		add("decimals: %d", c.decimals)
 	}
-	if c.class == price {
+	if c.class == terms.Price {
 		add("add: no")
 	}
 	if c.write != "" {

@@ -86,6 +86,11 @@ func headOf(s string, isKey bool) (head uint64, ok bool) {
 // Same reports whether two texts have one key.
 func Same(a, b string) bool { return a == b || Of(a) == Of(b) }
 
+// Differ reports whether some texts are not all the same.
+func Differ(texts []string) bool {
+	return slices.ContainsFunc(texts, func(t string) bool { return !Same(t, texts[0]) })
+}
+
 // Invisible reports whether a rune shows nothing: white space of any width,
 // zero-width characters and soft hyphens.
 func Invisible(r rune) bool {

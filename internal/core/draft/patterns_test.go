@@ -63,14 +63,8 @@ func TestPeriodsInNames(t *testing.T) {
 	}
 }
 
-// Times are parted where all of them are made alike; a month that another entry says whole is not put together of parts.
+// A month that another entry says whole is not put together of parts.
 func TestPartsOfTimes(t *testing.T) {
-	for times, want := range map[string]string{
-		"Nov-23,Dec-23": "mon-part", "2023-11-15,2024-01-02": "year-part-part", "15.11.2023,2.1.2024": "part.part.year",
-		"Nov-23,Dec 23": "", "Nov-23,2023-12": "", "2023": "", "(Nov-23": "", "2023-11,2023-12-01": "", "Nov–23": "", "": ""} {
-		parts := timePartsOf(strings.Split(times, ","))
-		require.Equal(t, want, strings.Join(parts.names, parts.sign), times)
-	}
 	r, err := drafted(t, "", map[string]string{"Lakes Nov-05.csv": "Branch,Amount\nHolm,1.50\n",
 		"Lakes Nov-12.csv": "Branch,Amount\nHolm,2.50\n"})
 	require.NoError(t, err)
@@ -94,28 +88,4 @@ func TestPartsOfTimes(t *testing.T) {
 	require.NotZero(t, r.Exit)
 	require.Contains(t, r.Text, "# ? a/*-*.csv: no pattern takes names such as")
 	require.NotContains(t, r.Text, "write:")
-}
-
-// A month and a year are found wherever they stand in names, whatever parts them.
-func TestMonthsWithinNames(t *testing.T) {
-	for _, test := range []struct{ names, want string }{
-		{"Lakes_Nov2023,Holm_Dec2023", "<Lakes>_<letters><year>"},
-		{"Nov_2023,Dec_2023", "<letters>_<year>"},
-		{"Nov_2023 report,Dec_2023 report", "<letters>_<year> report"},
-		{"2023_11_Lakes,2023_12_Amber Bay", "<year>_<11>_<Lakes>"},
-		{"report_2023-11_Lakes,report_2023-12_Lakes", "report_<year>-<11>_<Lakes>"},
-		{"till 202311 Lakes export,till 202312 Holm export", "till <month> <Lakes> export"},
-		{"Lakes (11.2023),Holm (12.2023)", "<Lakes> (<month>)"},
-		{"2023 Nov Lakes,2023 Dec Lakes", "<month> <Lakes>"},
-		{"Lakes 2023-11 sales till,Holm 2023-12 sales till", "<Lakes> <year>-<11> sales till"},
-		{"Nov 2023 Lakes,Dec 2023 Holm", "<letters> <year> <Lakes>"},
-		{"Lakes_2023-11-15_x,Holm_2023-11-16_x", "<Lakes>_<day>_x"},
-		{"Old 2023_11 New,Pier 2023_12 Quay", "<Old 2023_11 New>"},
-		{"Lakes.2023-11,Holm.2023-12", "<Lakes>.<month>"},
-		{"Lakes Dec-23,Lakes Jan-24", "<Lakes> <month>"},
-		{"Lakes Nov-05,Holm Nov-12", "<Lakes> <Nov-05>"}, // days, perhaps: years that far from each other are not guessed
-		{"Lakes Nov-26,Lakes Dec-03,Lakes Dec-10", "<Lakes> <Nov-26>"},
-	} {
-		require.Equal(t, test.want, shown(namePieces(strings.Split(test.names, ","))), test.names)
-	}
 }

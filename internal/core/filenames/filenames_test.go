@@ -1,0 +1,177 @@
+package filenames
+
+import (
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/terms"
+)
+
+// What varies in the names of files, wherever in them it stands.
+func TestPieces(t *testing.T) {
+	for _, test := range []struct{ names, want string }{
+		{"Lakes_2023,Lakes_2024", "<Lakes>_<year>"},
+		{"Lakes,Amber Bay", "<Lakes>"},
+		{"Lakes sales,Amber Bay sales", "<Lakes> sales"},
+		{"sales_Lakes_2024-03,sales_Amber Bay_2024-04", "sales_<Lakes>_<month>"},
+		{"2023_Lakes,2023_Amber Bay", "<year>_<Lakes>"},
+		{"2024-03 Lakes,2024-04 Amber Bay", "<month> <Lakes>"},
+		{"report Mar-24 Lakes,report Apr-24 Amber Bay", "report <month> <Lakes>"},
+		{"Lakes-2024-03-export,Amber Bay-2024-04-export", "<Lakes>-<month>-export"},
+		{"Lakes (2023),Amber Bay (2024)", "<Lakes> (<year>)"},
+		{"Sales Lakes Mar 2024,Sales Amber Bay Apr 2024", "Sales <Lakes> <letters> <year>"},
+		{"Lakes Mar 2024,Skerries Apr 2024", "<Lakes> <month>"},
+		{"book 1_2023,book 2_2023", "book <1>_<year>"},
+		{"export (1),export (2)", ""},
+		{"Lakes_2023,Amber Bay", "<Lakes>[_]<2023>"},
+		{"Lakes_2023-01,Amber Bay", ""},
+		{"Lakes_2023,Amber Bay by branch", "<Lakes>[ by branch][_]<2023>"},
+		{"Lakes_2023,Amber Bay by branch,Holm sales", ""},
+		{"Lakes Jan,Lakes Feb", "<Lakes> <Jan>"},
+		{"01 Lakes,02 Amber Bay", "<01> <Lakes>"},
+		{"LAKES_JAN24,HOLM_FEB24", "<LAKES>_<JAN24>"},
+		{"Lakes Jan-24,Lakes Feb-24", "<Lakes> <month>"},
+		{"Lakes 12.2023,Lakes 01.2024", "<Lakes> <month>"},
+		{"Lakes_2024.01,Lakes_2024.02", "<Lakes>_<month>"},
+		{"Lakes (Ines),Amber Bay (Maren)", "<Lakes> (<Ines>)"},
+		{"sales (Lakes),sales (Holm)", "sales (<Lakes>)"},
+		{"Lakes,Copy of Holm", "[Copy of ]<Lakes>"},
+		{"Lakes - Copy,Holm", "<Lakes>[ - Copy]"},
+		{"Lakes by branch,Old Slip", "<Lakes>[ by branch]"},
+		{"Lakes_Q1,Holm_Q1", "<Lakes>_<Q1>"},
+		{"Lakes week 12,Lakes week 13", "<Lakes> week <12>"},
+		{"Lakes KW12,Holm KW12", "<Lakes> KW<12>"},
+		{"Lakes 2024 März,Holm 2024 April", "<Lakes> <month>"},
+		{"Lakes sales_Jan,Holm sales_Feb", "<Lakes> sales_<Jan>"},
+		{"Jan,Feb", "<Jan>"},
+		{"sales Jan,sales Feb", "sales <Jan>"},
+		{"2 Rivers,3 Bridges", "<2 Rivers>"},
+		{"1. Lakes,2. Holm", "<1>. <Lakes>"},
+		{"Lakes_2024_Jan,Lakes_2024_Feb", "<Lakes>_<year>_<Jan>"},
+		{"Lakes_export_20240412,Amber Bay_export_20240413", "<Lakes>_export_<day>"},
+		{"Lakes 20240412", "<Lakes> <day>"},
+		{"Lakes sales,Amber Bay,Old Slip sales", "<Lakes>[ sales]"},
+		{"Dock Line 15 m,Fender", "<Dock Line 15 m>"},
+		{"Lakes sales,Lakes,Old Slip sales", "<Lakes sales>"},
+		{"Lakes sales,Amber Bay report", "<Lakes sales>"},
+		{"2023,2024", "<year>"},
+		{"Tern Head sales", "<Tern Head> sales"},
+		{"New Quay_2024", "<New Quay>_<year>"},
+		{"sales_2024_01,sales_2024_02", "<sales>_<year>_<01>"},
+		{"Lakes head office", "<Lakes> head office"},
+		{"head office Lakes 2024-03", "head office <Lakes> <month>"},
+	} {
+		require.Equal(t, test.want, shown(Pieces(strings.Split(test.names, ","))), test.names)
+	}
+}
+
+// Words that several names have in common are part of them, where names of places are made so.
+func TestNamesOfPlaces(t *testing.T) {
+	for _, test := range []struct{ names, want string }{
+		{"New Quay,New Harbour", "<New Quay>"},
+		{"Amber Bay,Long Bay", "<Amber Bay>"},
+		{"Sales North Lakes 2024,Sales North Holm 2024", "Sales <North Lakes> <year>"},
+		{"Amber Bay sales,Long Bay sales", "<Amber Bay> sales"},
+		{"Halyard Lakes,Halyard Holm", "Halyard <Lakes>"},
+		{"Halyard North,Halyard South", "Halyard <North>"},
+		{"Upper Lock sales,Lower Lock sales", "<Upper Lock> sales"},
+		{"sales Stone Ness,sales Stone Head", "sales <Stone Ness>"},
+		{"Bay of Ann,Bay of Bo", "<Bay of Ann>"},
+		{"Quay 4,Quay 7", "<Quay 4>"},
+	} {
+		require.Equal(t, test.want, shown(Pieces(strings.Split(test.names, ","))), test.names)
+	}
+}
+
+// A month and a year are found wherever they stand in names, whatever parts them.
+func TestMonthsWithinNames(t *testing.T) {
+	for _, test := range []struct{ names, want string }{
+		{"Lakes_Nov2023,Holm_Dec2023", "<Lakes>_<letters><year>"},
+		{"Nov_2023,Dec_2023", "<letters>_<year>"},
+		{"Nov_2023 report,Dec_2023 report", "<letters>_<year> report"},
+		{"2023_11_Lakes,2023_12_Amber Bay", "<year>_<11>_<Lakes>"},
+		{"report_2023-11_Lakes,report_2023-12_Lakes", "report_<year>-<11>_<Lakes>"},
+		{"till 202311 Lakes export,till 202312 Holm export", "till <month> <Lakes> export"},
+		{"Lakes (11.2023),Holm (12.2023)", "<Lakes> (<month>)"},
+		{"2023 Nov Lakes,2023 Dec Lakes", "<month> <Lakes>"},
+		{"Lakes 2023-11 sales till,Holm 2023-12 sales till", "<Lakes> <year>-<11> sales till"},
+		{"Nov 2023 Lakes,Dec 2023 Holm", "<letters> <year> <Lakes>"},
+		{"Lakes_2023-11-15_x,Holm_2023-11-16_x", "<Lakes>_<day>_x"},
+		{"Old 2023_11 New,Pier 2023_12 Quay", "<Old 2023_11 New>"},
+		{"Lakes.2023-11,Holm.2023-12", "<Lakes>.<month>"},
+		{"Lakes Dec-23,Lakes Jan-24", "<Lakes> <month>"},
+		{"Lakes Nov-05,Holm Nov-12", "<Lakes> <Nov-05>"}, // days, perhaps: years that far from each other are not guessed
+		{"Lakes Nov-26,Lakes Dec-03,Lakes Dec-10", "<Lakes> <Nov-26>"},
+	} {
+		require.Equal(t, test.want, shown(Pieces(strings.Split(test.names, ","))), test.names)
+	}
+}
+
+// Names of sheets, and of tables of a database, have words that say nothing, and months of figures.
+func TestOfSheets(t *testing.T) {
+	for names, want := range map[string]string{"Sales Lakes,Sales Holm": "Sales <Lakes>", "Lakes,Holm": "<Lakes>",
+		"sales_2024_01,sales_2024_02": "sales_<year>_<01>", "New Quay,New Harbour": "<New Quay>",
+		"Sales 2023,Sales 2024": "Sales <year>", "01 Lakes,02 Holm": "<01> <Lakes>",
+		"2024-01 Lakes,2024-02 Holm": "<month> <Lakes>", "Tide Table": "<Tide Table>",
+		"Dock Line 15 m,Tide Table,Fender": "<Dock Line 15 m>", "Sales Lakes": "Sales <Lakes>",
+		"Nov Lakes,Dec Holm": "<letters> <Lakes>", "Old Slip (Nov),New Slip (Dec)": "<Old Slip> (<Nov>)", "May,Jun": "<May>",
+		"Old Slip Nov 2023,New Slip Dec 2023": "<Old Slip> <letters> <year>", "Lakes (2023-11),Lakes (2023-12)": "Lakes (<month>)",
+		"Mar Road,Holm": "<Mar Road>"} {
+		require.Equal(t, want, shown(OfSheets(strings.Split(names, ","))), names)
+	}
+}
+
+// Times are parted where all of them are made alike.
+func TestTimePartsOf(t *testing.T) {
+	for times, want := range map[string]string{
+		"Nov-23,Dec-23": "mon-part", "2023-11-15,2024-01-02": "year-part-part", "15.11.2023,2.1.2024": "part.part.year",
+		"Nov-23,Dec 23": "", "Nov-23,2023-12": "", "2023": "", "(Nov-23": "", "2023-11,2023-12-01": "", "Nov–23": "", "": ""} {
+		parts := TimePartsOf(strings.Split(times, ","))
+		require.Equal(t, want, strings.Join(parts.Names, parts.Sign), times)
+	}
+}
+
+// Of a name the words that say nothing of what it is of go, if they do not belong to it.
+func TestGeneralEnds(t *testing.T) {
+	for text, want := range map[string]string{"Lakes sales": "Lakes", "Sales New Quay": "New Quay", "Old Slip export": "Old Slip",
+		"Alarm System": "Alarm System", "export Alarm System": "Alarm System", "New Quay": "New Quay", "Lakes head office": "Lakes",
+		"SAP export": "SAP export", "Kassenbericht": "Kassenbericht", "Lakes archive": "Lakes",
+		"Daten neu": "Daten neu", "new": "new", "New Quay data new": "New Quay", "- (": "- ("} {
+		before, after := GeneralEnds(text)
+		require.Equal(t, want, strings.TrimSpace(text[len(before):len(text)-len(after)]), text)
+	}
+	pieces := strings.Fields("new old sales system data Lakes 2024 -- __ - ( ) é Ω # head office a1 Q1 Jan 2024-03 20240331 v2 final")
+	r := rand.New(rand.NewPCG(1, 2))
+	for range 20_000 {
+		text := ""
+		for range 1 + r.IntN(7) {
+			text += pieces[r.IntN(len(pieces))]
+		}
+		before, after := GeneralEnds(text)
+		require.Less(t, len(before)+len(after), len(text), text)
+		require.True(t, strings.HasPrefix(text, before) && strings.HasSuffix(text, after), text)
+	}
+}
+
+// shown are pieces as a text.
+func shown(pieces []Piece) (out string) {
+	for _, p := range pieces {
+		if p.Absent {
+			out += "[" + p.Before + "]"
+		} else {
+			out += p.Before
+		}
+		switch {
+		case p.Letters:
+			out += "<letters>"
+		case p.Time != terms.None:
+			out += "<" + string(p.Time) + ">"
+		case len(p.Values) > 0:
+			out += "<" + p.Values[0] + ">"
+		}
+	}
+	return out
+}

@@ -1,0 +1,32 @@
+package filenames
+
+import (
+	"regexp"
+	"strings"
+
+	"umbau/internal/core/terms"
+)
+
+// OfTitles are a label, a time, or both of them behind what is the same in some titles.
+func OfTitles(before string, texts []string) []Piece {
+	var values []string
+	for _, t := range texts {
+		values = append(values, strings.TrimSpace(t[len(before):]))
+	}
+	c, _ := terms.TimesOf(values)
+	one := []Piece{{Before: before, Values: values, Time: c}}
+	var labels, times []string
+	between := ""
+	for i, v := range values {
+		m := titleTail.FindStringSubmatch(v)
+		if c != terms.None || m == nil || i > 0 && m[2] != between {
+			return one
+		}
+		labels, between, times = append(labels, m[1]), m[2], append(times, m[3])
+	}
+	c, _ = terms.TimesOf(times)
+	return []Piece{{Before: before, Values: labels}, {Before: between, Values: times, Time: c}}
+}
+
+// titleTail is a time at the end of a title, behind a sign and perhaps a word for it: "Lakes, year 2024".
+var titleTail = regexp.MustCompile(`^(.+?)([,;:–—-]? (?:\pL+:? )?)((?:19|20)\d\d(?:-(?:0[1-9]|1[0-2]))?)$`)

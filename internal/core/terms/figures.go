@@ -1,0 +1,154 @@
+package terms
+
+import (
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/value"
+)
+
+// Planned are words for figures that were not sold, and Sold for those that were.
+var (
+	Planned = List(`budget budgets budgeted plan plans planned planning forecast forecasts target targets soll planzahlen
+	prognose vorgabe budgété prévu prévision prévisions objectif presupuesto previsto previsión objetivo begroting previsione`)
+	Sold = List(`actual actuals sold ist istzahlen réel réalisé reel real reales effettivo werkelijk`)
+)
+
+// Returns reports whether a text is of what came back, or counts against what was sold.
+func Returns(text string) bool { return CountsAgainst(text) || returned.In(text) }
+
+// OnlyReturns reports whether a text says so and nothing else.
+func OnlyReturns(text string) bool {
+	other := func(w string) bool { return !returned[w] && !Against[w] && !General(w) }
+	return Returns(text) && !slices.ContainsFunc(strings.Fields(key.Of(text)), other)
+}
+
+// returned are words for what came back, where others are sold.
+var returned = List(`return returns returned rückgabe retour retours devuelto reso`)
+
+// Against are words for what counts against what was sold.
+var Against = List(`refund refunds gutschrift gutschriften storno stornos retoure retouren avoir avoirs abono abonos
+	devolución devoluciones cancelled canceled cancellation void voided reversed storniert annulliert annulé annulée annulés annulation
+	anulado anulada cancelado cancelada annullato annullata`)
+
+// CountsAgainst reports whether a text is of what counts against what was sold: credit notes, but no credit cards.
+func CountsAgainst(text string) bool {
+	k := key.Of(text)
+	return Against.In(text) || strings.Contains(k, "credit note") || strings.Contains(k, "credit memo")
+}
+
+// SaysPlan reports whether a line says that figures were planned, and nothing else but when: "Budget 2024".
+func SaysPlan(line string) bool {
+	other := func(w string) bool {
+		t, _ := TimeOf(w)
+		return !Planned[w] && !General(w) && t == None && strings.Trim(w, "0123456789") != ""
+	}
+	return Planned.In(line) && !slices.ContainsFunc(strings.Fields(key.Of(line)), other)
+}
+
+// Sense is which of some contraries a text says, -1 for none.
+func Sense(text string, of []Words) int {
+	return slices.IndexFunc(of, func(words Words) bool { return words.In(text) })
+}
+
+// SaysOfFigures reports whether a text says which money figures are, whether they were sold or planned, or which measure they
+// are of: EUR, but not Cup.
+func SaysOfFigures(text string) bool {
+	if value.IsCurrency(text) {
+		return text == strings.ToUpper(text)
+	}
+	return !strings.Contains(key.Of(text), " ") && (Sold.In(text) || Planned.In(text) || Of(text).OfMeasure())
+}
+
+// SaysKind reports whether a text says no more than which kind figures are of: a measure, returns, plans.
+func SaysKind(text string) bool {
+	k := key.Of(text)
+	return OfWord(k).OfMeasure() || Against[k] || Planned[k] || NoSales[k]
+}
+
+// steps are words for what a sale goes through, in its order: the same sale may be in several rows.
+var steps = []Words{
+	List("quote quotes quotation quotations offer offers angebot angebote estimate estimates proforma devis oferta ofertas offerta"),
+	List("order orders auftrag aufträge bestellung bestellungen commande commandes pedido pedidos ordine ordini"),
+	List("invoice invoices rechnung rechnungen facture factures factura facturas fattura fatture factuur facturen"),
+	List("delivery deliveries lieferung lieferungen lieferschein lieferscheine livraison livraisons entrega entregas consegna"),
+}
+
+// StepsOfSale reports whether each text is of a step, and two of different ones.
+func StepsOfSale(texts []string) bool {
+	seen := map[int]bool{}
+	for _, t := range texts {
+		seen[Sense(t, steps)] = true
+	}
+	return len(seen) > 1 && !seen[-1]
+}
+
+// Costs and sales are words for these.
+var (
+	Costs = List(`cost costs kosten expense expenses aufwand aufwendungen coût coûts costo costos coste costes gastos costi
+		spese`)
+	sales = List("sale sales verkauf verkäufe ventes ventas vendite")
+)
+
+// CostsBesideSales reports whether some texts are of costs, and others of sales.
+func CostsBesideSales(texts []string) bool {
+	cost := func(t string) bool { return Costs.In(t) }
+	sold := func(t string) bool { return !cost(t) && (amounts.In(t) || sales.In(t)) }
+	return slices.ContainsFunc(texts, cost) && slices.ContainsFunc(texts, sold)
+}
+
+// SidesOfAccount reports whether texts are the two sides of an account.
+func SidesOfAccount(texts []string) bool {
+	var keys []string
+	for _, t := range texts {
+		keys = append(keys, key.Of(t))
+	}
+	slices.Sort(keys)
+	return slices.ContainsFunc([][]string{{"c", "d"}, {"cr", "dr"}, {"h", "s"}, {"credit", "debit"}, {"haben", "soll"}, {"crédit", "débit"}},
+		func(pair []string) bool { return slices.Equal(keys, pair) })
+}
+
+// quantities, amounts and NoSales are words that say in names, among others, which figures a table has.
+var (
+	quantities = List(`quantity quantities qty units pieces pcs menge mengen anzahl anz stück stückzahl stückzahlen quantité quantités
+		qté qtés cantidad cantidades unidades quantità pezzi aantal aantallen stuks hoeveelheid einheiten unités`)
+	amounts = List(`amount amounts revenue revenues turnover value values betrag beträge umsatz umsätze erlös erlöse wert werte
+		montant montants valeur importe importes valor importo importi valore bedrag bedragen omzet`)
+	NoSales = List(`stock stocks inventory bestand bestände lagerbestand inventaire existencias inventario voorraad cost costs kosten
+		coût coûts costo costos coste costes costi margin margins marge margen margine price prices preise prix precios prezzi prijzen`)
+)
+
+// FiguresOf is what the first of some texts that says it says of figures: quantity, amount, or aside for what was not sold.
+func FiguresOf(texts []string) Class {
+	for _, text := range texts {
+		money := amounts.In(text) || value.CurrencyIn(text) != ""
+		switch {
+		case NoSales.In(text):
+			return Aside
+		case quantities.In(text) && !money:
+			return Quantity
+		case money && !quantities.In(text):
+			return Amount
+		}
+	}
+	return None
+}
+
+// MeasureFirst parts a header that begins with the name of a measure.
+func MeasureFirst(header string) (measure, thing string, ok bool) {
+	measure, thing, ok = strings.Cut(strings.TrimSpace(header), " ")
+	c := OfWord(key.Of(measure))
+	return measure, strings.TrimSpace(thing), ok && c.OfMeasure() && thing != ""
+}
+
+// MeasureLast parts a header that ends with the name of a measure.
+func MeasureLast(header string) (thing, measure string, ok bool) {
+	header = strings.TrimSpace(header)
+	i := strings.LastIndex(header, " ")
+	if i < 0 {
+		return "", "", false
+	}
+	thing, measure = strings.TrimSpace(header[:i]), header[i+1:]
+	return thing, measure, OfWord(key.Of(measure)).OfMeasure() && thing != ""
+}

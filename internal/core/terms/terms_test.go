@@ -1,0 +1,75 @@
+package terms
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// What headers name, by all of them, their last word or their first.
+func TestOf(t *testing.T) {
+	for class, headers := range map[Class]string{
+		Region:   "Sales area,Vertriebsgebiet,Zona de ventas,Gebied",
+		Branch:   "Store name,Verkaufsstelle,Point of sale,Agência",
+		Product:  "Item description,Artikelbezeichnung,Désignation,What",
+		Day:      "Rechnungsdatum,Fecha,Sales day",
+		Month:    "Sales month,Période,Maand",
+		Year:     "Año,Jahr",
+		Quantity: "Units sold,Stückzahl,Qté,Absatz,Bestellmenge",
+		Amount:   "Net sales,Nettoumsatz,Chiffre d'affaires,Amount | Amount,Amount | EUR",
+		Price:    "Unit price,Einzelpreis,Prix",
+		Aside:    "Entered by,Amount remark",
+		None:     "Client,,2024 | Holm",
+	} {
+		for _, h := range strings.Split(headers, ",") {
+			require.Equal(t, class, Of(h), h)
+		}
+	}
+}
+
+// A header of figures alone names a measure or a price, and their unit.
+func TestFiguresAlone(t *testing.T) {
+	for header, want := range map[string]bool{"Amount": true, "Amount in EUR": true, "Betrag €": true, "Unit price": true,
+		"Umsatzbetrag": true, "Amount Oar": false, "Oar": false, "Sales office": false} {
+		require.Equal(t, want, FiguresAlone(header), header)
+	}
+}
+
+func TestCounts(t *testing.T) {
+	for header, want := range map[string]bool{"Month": true, "#": true, "Staff": true, "Last year": true, "% of total": true, "Ø": true,
+		"Margin %": true, "Amount": false, "Oar": false, "Jan 2024": false, "YTD": false} {
+		require.Equal(t, want, Counts(header), header)
+	}
+	require.True(t, SaysBeside("Amount YTD"))
+	require.False(t, SaysBeside("Amount"))
+	for k, want := range map[string]bool{"sku": true, "product code": true, "artikelnummer": true, "code": false, "no": false, "note": false} {
+		require.Equal(t, want, SaysCode(k), k)
+	}
+}
+
+func TestSaysNothing(t *testing.T) {
+	for text, want := range map[string]bool{"SAP export 2024": true, "Kassenbericht": true, "old": true, "": true, "2024": true,
+		"coast book": true, "head office": true, "Area 2": false, "Old Slip": false, "Alarm System": false, "Tern Head": false} {
+		require.Equal(t, want, SaysNothing(text), text)
+	}
+}
+
+// Times, and the example that reads them where the plan's default does not.
+func TestTimesOf(t *testing.T) {
+	for texts, want := range map[string]string{"2024": "year ", "2024-03": "month ", "Mar 2024,April 2024": "month ", "2024-Q1": "quarter ",
+		"2024-03-31": "day ", "31/03/2024": "day 31/12/2024", "Dec-24": "month Dec-24", "2024,2024-03": " ", "Lakes": " ", "1899": " ", "": " "} {
+		c, form := TimesOf(strings.Split(texts, ","))
+		require.Equal(t, want, string(c)+" "+form, texts)
+	}
+	for texts, want := range map[string]Class{"Jan,März": Month, "Q1,q 2": Quarter, "Jan,Q1": None, "Jan 2024": None, "Holm": None} {
+		require.Equal(t, want, BareTimes(strings.Split(texts, ",")), texts)
+	}
+	for text, want := range map[string]bool{"Jan": true, "JAN24": true, "Q1": true, "H2": true, "KW12": true, "week 7": true, "Lakes": false,
+		"2024": false, "Dock12": false} {
+		require.Equal(t, want, IsPeriod(text), text)
+	}
+	require.True(t, MonthNumbers([]string{"1", "12"}))
+	require.False(t, MonthNumbers([]string{"1", "13"}))
+	require.False(t, MonthNumbers(nil))
+}

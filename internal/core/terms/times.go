@@ -1,0 +1,98 @@
+package terms
+
+import (
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"umbau/internal/core/value"
+)
+
+// BareTimes is what some texts are: month where all are names of months, quarter where all are those
+// of quarters, both without a year.
+func BareTimes(texts []string) Class {
+	of := None
+	for _, t := range texts {
+		own := None
+		t = strings.TrimSpace(t)
+		if bareQuarter.MatchString(t) {
+			own = Quarter
+		} else if d, ok := value.ReadDate(t + " 2024"); ok && d.Day == 0 && !strings.ContainsAny(t, "0123456789") {
+			own = Month
+		}
+		if own == None || of != None && own != of {
+			return None
+		}
+		of = own
+	}
+	return of
+}
+
+var bareQuarter = regexp.MustCompile(`^[Qq][ .-]?[1-4]$`)
+
+// MonthNumbers reports whether some texts are numbers of months.
+func MonthNumbers(texts []string) bool {
+	return len(texts) > 0 && !slices.ContainsFunc(texts, func(t string) bool {
+		n, err := strconv.Atoi(t)
+		return err != nil || n < 1 || n > 12
+	})
+}
+
+// period is a quarter, a half or a week; months are periods too.
+var period = regexp.MustCompile(`(?i)^(?:q[ .]?[1-4]|hj?[ .]?[12]|(?:kw|cw|wk|w|week|woche|semaine|semana|sem)[ .]?\d{1,2})$`)
+
+// IsPeriod reports whether a text is a month, a quarter, a half or a week, without a year or with one that no plan reads: JAN24.
+func IsPeriod(text string) bool {
+	return period.MatchString(text) || BareTimes([]string{text}) != None ||
+		yearBehind.MatchString(text) && BareTimes([]string{strings.TrimRight(text, "0123456789")}) == Month
+}
+
+var yearBehind = regexp.MustCompile(`^\pL+(?:\d\d){1,2}$`)
+
+// TimeOf is what a text is as a time: month, year, quarter or day; "" for none. form is the
+// example of the way of writing that reads it, "" for one that needs none.
+func TimeOf(text string) (c Class, form string) {
+	text = strings.TrimSpace(text)
+	if IsYear(text) {
+		return Year, ""
+	}
+	if d, ok := value.ReadDate(text); ok {
+		if d.Day == 0 {
+			return Month, ""
+		}
+		return Day, ""
+	}
+	if _, ok := value.Default.Quarter(text); ok {
+		return Quarter, ""
+	}
+	for _, f := range value.DateForms {
+		if d, ok := f.Read(text); ok {
+			if d.Day == 0 {
+				return Month, f.Example
+			}
+			return Day, f.Example
+		}
+	}
+	return None, ""
+}
+
+// IsYear reports whether a text is a year of figures alone.
+func IsYear(text string) bool { return yearForm.MatchString(text) }
+
+var yearForm = regexp.MustCompile(`^(19|20)\d\d$`)
+
+// TimesOf is what all of some texts are as times, and the form that reads them.
+func TimesOf(texts []string) (c Class, form string) {
+	for _, t := range texts {
+		own, f := TimeOf(t)
+		if own == None || c != None && own != c {
+			return None, ""
+		}
+		c = own
+		if f != "" {
+			form = f
+		}
+	}
+	return c, form
+}

@@ -1,0 +1,115 @@
+package terms
+
+import (
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/value"
+)
+
+// Words are words by their keys.
+type Words map[string]bool
+
+// List is a list of words, parted by spaces.
+func List(list string) Words {
+	out := Words{}
+	for _, w := range strings.Fields(list) {
+		out[key.Of(w)] = true
+	}
+	return out
+}
+
+// In reports whether one of the words is in a text.
+func (w Words) In(text string) bool {
+	return slices.ContainsFunc(strings.Fields(key.Of(text)), func(word string) bool { return w[word] })
+}
+
+// LastWord is the last word of a text, by the key.
+func LastWord(text string) string {
+	k := key.Of(text)
+	return k[strings.LastIndexByte(k, ' ')+1:]
+}
+
+// General reports whether a word, by the key, names no region, branch or product: one of files and offices.
+func General(word string) bool { return general[word] }
+
+// Kept reports whether a word, by the key, is one for where files are kept, and of which age they are.
+func Kept(word string) bool { return kept[word] }
+
+// Listing reports whether a word, by the key, is one for what was asked of a system, and of which.
+func Listing(word string) bool { return listings[word] }
+
+// Genitive reports whether a word stands behind what a text names: "zona de ventas".
+func Genitive(word string) bool { return slices.Contains(genitives, word) }
+
+// general are words that name no region, branch or product: those of files and offices.
+var general = List(`sales export exports data report reports extract extracts file files sheet book ledger ledgers till tills
+	counter takings agents agent office copy final raw umsatz umsätze ventes verkauf ventas vendite turnover revenue figures
+	monthly month year fy all total totals list table branch branches products product csv xlsx of the and by coasts
+	regions areas shops stores outlets offices regionen filialen register journal log invoices orders alle tous toutes
+	todos todas company group
+	tabelle liste sheet feuil feuille hoja foglio blad blatt page`)
+
+// kept are words for where files are kept, and of which age they are; before others they belong to a name, such as Old Slip.
+var kept = List(`new old older archive archives archived archiv previous current latest daten données datos dati input inputs incoming
+	inbox download downloads original originals source sources history backup received temp tmp alt alte neu
+	neue ancien anciens`)
+
+// listings are words for what was asked of a system, and of which; beside others they belong to a name, such as Alarm System.
+var listings = List(`system sap erp crm pos db database dump query result results output transaction transactions
+	bericht berichte kassenbericht umsatzbericht auswertung absatz kasse kassen rechnungen verkäufe liste umsatzliste verkaufsliste
+	rapport rapports relevé relevés état factures informe informes listado facturas elenco fatture omzet verkoop
+	bookings statement statements print printout pivot compare comparison listing listings`)
+
+// codes are words for what stands for a thing in figures.
+var codes = strings.Fields("code no nr number num id sku ean ref kode nummer numero codigo codice")
+
+// SaysCode reports whether a header, by its key, begins or ends with such a word, beside others or as a part of one, or is the
+// word for a code of goods.
+func SaysCode(key string) bool {
+	list := strings.Fields(key)
+	part := func(end string) bool { return len(key) > len(end)+2 && strings.HasSuffix(key, end) }
+	return key == "sku" || key == "ean" || slices.ContainsFunc([]string{"nummer", "nr", "code"}, part) ||
+		len(list) > 1 && (slices.Contains(codes, list[0]) || slices.Contains(codes, list[len(list)-1]))
+}
+
+// Counts reports whether a header is of figures that are no sales of a thing: the numbers of months, of years, of lines,
+// of people, a share, an average.
+func Counts(header string) bool {
+	k := key.Of(header)
+	return words[k].OfTime() || slices.Contains(rowNumbers, k) || besides[k] || value.YearBefore(k) || value.PartOf(k) ||
+		strings.HasSuffix(k, "%") || strings.HasPrefix(k, "% ") || k == "ø" || strings.HasPrefix(k, "ø ")
+}
+
+// besides are headers of figures that often stand beside sales, by the key.
+var besides = List(`staff fte headcount employees hours visitors footfall customers transactions tickets receipts sqm stock inventory
+	margin vat tax discount target budget plan forecast average avg mean share rank mitarbeiter stunden besucher kunden belege bestand
+	marge mwst steuer rabatt ziel durchschnitt schnitt anteil rang effectif heures visiteurs clients tva remise objectif moyenne part
+	empleados horas visitas clientes existencias margen iva descuento promedio cuota
+	sconto iva margine korting btw desconto diff difference variance abweichung differenz écart delta δ change changes growth +
+	veränderung variation évolution evolution variación variazione verschil wachstum`)
+
+// soFar are words for sums of several months.
+var soFar = List(`ytd mtd qtd ltm cumulative cum kumuliert cumul cumulé acumulado h1 h2 hj1 hj2 halbjahr`)
+
+// SaysBeside reports whether a header says that its figures stand beside those of the times or things across.
+func SaysBeside(header string) bool { return Counts(header) || soFar.In(header) }
+
+// rowNumbers are headers of the numbers of rows, by the key.
+var rowNumbers = []string{"#", "no", "nr", "n", "id", "row", "line", "pos", "position", "lfd nr", "lfdnr", "zeile", "ligne", "fila", "riga"}
+
+// SaysNothing reports whether a text is made of general words and numbers alone, or of words for what is asked for:
+// "coast book", but not "Area 2".
+func SaysNothing(text string) bool {
+	numbered := strings.ContainsAny(text, "0123456789")
+	for _, w := range strings.Fields(strings.ReplaceAll(key.Of(text), "head office", "office")) { // while Tern Head is a place
+		w = strings.Trim(w, "0123456789")
+		said := general[w] || kept[w] || listings[w] || !numbered && words[w] != None
+		if utf8.RuneCountInString(w) > 1 && !said {
+			return false
+		}
+	}
+	return true
+}
