@@ -30,7 +30,11 @@ func appendDate(dst, v []byte, from int) (out []byte, ok bool) {
 	if days == 0 && from == 1900 { // a time alone
 		return fmt.Appendf(dst, "%02d:%02d:%02d", rest/3600, rest/60%60, rest%60), true
 	}
-	dst = fmt.Appendf(dst, "%04d-%02d-%02d", d.Year(), d.Month(), d.Day())
+	if days == 60 && from == 1900 { // no date: a person has to look at it
+		dst = append(dst, "1900-02-29"...)
+	} else {
+		dst = fmt.Appendf(dst, "%04d-%02d-%02d", d.Year(), d.Month(), d.Day())
+	}
 	if rest > 0 {
 		dst = fmt.Appendf(dst, " %02d:%02d:%02d", rest/3600, rest/60%60, rest%60)
 	}
