@@ -139,7 +139,7 @@ func (b *build) takeParts(list []*parts.Part) (states []shareState, follows bool
 			return nil, false, &partError{p.Name, err}
 		}
 		states = append(states, state)
-		own := &treat.Ends{Firsts: state.Firsts, Currencies: state.Currencies}
+		own := &treat.Ends{Firsts: state.Firsts, Currencies: state.Currencies, Passed: state.Passed}
 		if ends == nil {
 			ends = own
 		} else if !ends.Follows(own) {

@@ -33,6 +33,8 @@ type folder struct {
 	messy  int // of a hundred cells, how many are odd
 	style  func(cents int64) string
 	books  bool
+	tame   bool     // it is built to the end, most likely: what stops is left out
+	money  bool     // many amounts name a currency, and which rows are wanted depends on amounts
 	labels []string // branches
 }
 
@@ -40,6 +42,14 @@ func (f *folder) pick(of ...string) string { return of[f.r.IntN(len(of))] }
 
 // odds reports true so many times of a hundred.
 func (f *folder) odds(of100 int) bool { return f.r.IntN(100) < of100 }
+
+// stops is the word for what stops a build, but another one in a folder that is to be built to the end.
+func (f *folder) stops(other string) string {
+	if f.tame {
+		return other
+	}
+	return "stop"
+}
 
 func english(cents int64) string { return signed(cents, ",", ".") }
 func german(cents int64) string  { return signed(cents, ".", ",") }
@@ -66,6 +76,9 @@ func (f *folder) figure(whole bool) (cell, int64) {
 		return cell{text: f.pick("", "", "", "n/a", "-", "closed", "12 pcs", "#REF!", "1,23", "1.234", "(4)", "7 EUR", "8 USD", "€ 3",
 			"£ 2.500", " 5 ", "2.5", "Total", "North total", "All", "0.005", "1.005")}, 0
 	}
+	if f.money && f.odds(12) {
+		return cell{text: f.pick("", "-") + f.pick("7 EUR", "€ 3", "9 EUR", "2 EUR", "8 USD", "$ 4", "USD 6", "£ 2")}, 0
+	}
 	cents := int64(f.r.IntN(40)) * 100
 	if !whole && f.odds(60) {
 		cents = int64(f.r.IntN(300000)) - 20000
@@ -77,6 +90,9 @@ func (f *folder) figure(whole bool) (cell, int64) {
 }
 
 func (f *folder) label(of ...string) cell {
+	if f.tame && f.odds(f.messy) {
+		return cell{text: f.pick("", "n/a", "NA", "#N/A", "Holm ", "holm", "2024")}
+	}
 	if f.odds(f.messy) {
 		return cell{text: f.pick("", "", "n/a", "NA", "#N/A", "Total Energies", "Sum", "Holm ", "holm", "2024", "All branches", "total care wax")}
 	}
@@ -158,7 +174,7 @@ func (f *folder) write(t *testing.T, name, text string) {
 func (f *folder) rules(values ...string) string {
 	var parts []string
 	for _, k := range kinds {
-		if f.odds(4) {
+		if !f.tame && f.odds(4) {
 			continue
 		}
 		parts = append(parts, k+": "+f.pick(append(values, "leave", "drop", "hold")...))
@@ -170,12 +186,16 @@ func newFolder(t *testing.T, seed uint64) *folder {
 	f := &folder{r: rand.New(rand.NewPCG(seed, 77)), dir: t.TempDir(), sheets: map[string][]*sheet{},
 		labels: []string{"Holm", "Saltby", "Lowe", "holm."}}
 	f.messy = []int{0, 0, 1, 4, 12}[f.r.IntN(5)]
+	f.tame, f.money = f.odds(50), f.odds(20)
 	products := []string{"Buoy", "BOUY", "dock-line", "Oar"}
 	var entries []string
 	for i := range 1 + f.r.IntN(3) {
 		f.books, f.style = f.odds(35), english
 		f.labels = []string{"Holm", "Saltby", "Lowe", "holm."}
 		layout := f.pick("long", "wide", "pairs", "widen")
+		if f.tame {
+			layout = f.pick("long", "long", "wide", "pairs")
+		}
 		name := fmt.Sprintf("raw/%s%d", layout, i)
 		entry := f.entry(layout, name)
 		entries = append(entries, entry)
@@ -204,17 +224,21 @@ func (f *folder) entry(layout, name string) string {
 	if f.odds(15) {
 		entry += "    dates: 31.12.2024\n"
 	}
-	if f.odds(30) {
+	if f.tame || f.odds(30) {
 		entry += "    others: drop\n"
 	} else if f.odds(30) {
 		entry += "    others: [Notes, \"Entered *\"]\n"
 	}
-	if f.odds(85) {
+	if f.tame || f.odds(85) {
 		entry += "    absent: leave\n"
 	} else if f.odds(50) {
 		entry += "    absent: { price: leave, tax_text: leave, section: leave, quantity: leave, day: leave }\n"
 	}
-	entry += "    totals: " + f.pick("tie", "tie", "tie", "drop", "keep") + "\n"
+	totals := f.pick("tie", "tie", "tie", "drop", "keep")
+	if f.tame && (f.messy > 0 || f.money) {
+		totals = f.pick("drop", "keep")
+	}
+	entry += "    totals: " + totals + "\n"
 	if f.odds(15) {
 		entry += "    total_words: [All, Lowe]\n"
 	}
@@ -224,7 +248,7 @@ func (f *folder) entry(layout, name string) string {
 	if f.odds(20) {
 		entry += "    same_rows: drop\n"
 	}
-	if f.odds(50) {
+	if f.tame || f.odds(50) {
 		entry += "    short_rows: fill\n"
 	}
 	if f.odds(15) {
@@ -275,10 +299,10 @@ func (f *folder) factTable(entries []string) string {
 	b.WriteString("umbau: 1\nextracts:\n" + strings.Join(entries, ""))
 	fmt.Fprintf(&b, "fact:\n  source: text\n  n: { keep: no }\n  section: { blanks: leave }\n")
 	fmt.Fprintf(&b, "  branch: { is: %s, headers: [Outlet], blanks: %s, nulls: %s, errors: %s }\n", f.pick("name", "text"), blanks,
-		f.pick("leave", "hold", "Unassigned"), f.pick("leave", "drop", "stop"))
+		f.pick("leave", "hold", "Unassigned"), f.pick("leave", "drop", f.stops("hold")))
 	if f.odds(60) {
 		fmt.Fprintf(&b, "  product: { is: name, book: book.csv, unknown: %s, blanks: leave, nulls: leave, errors: hold }\n",
-			f.pick("stop", "keep", "hold", "drop", "Other", "keep"))
+			f.pick(f.stops("hold"), "keep", "hold", "drop", "Other", "keep"))
 		if f.odds(40) {
 			b.WriteString("  family: { from: product, book: family.csv, unknown: Other }\n")
 		}
@@ -295,22 +319,25 @@ func (f *folder) factTable(entries []string) string {
 		b.WriteString("  margin: =amount - quantity\n")
 	}
 	var rows []string
-	if f.odds(20) {
+	switch {
+	case f.money && f.odds(80):
+		rows = append(rows, f.pick("only: =amount >= 5", "only: =amount < 7 or tax > 3", "only: =amount > tax", "only: =quantity <> 8"))
+	case f.odds(20):
 		rows = append(rows, f.pick("only: =amount >= 0 or quantity > 1", "only: \"=branch <> 'Saltby'\"", "only: \"=product <> 'Oar'\""))
 	}
 	if f.odds(20) {
 		rows = append(rows, "zeros: drop")
 	}
-	if f.odds(20) {
+	if !f.tame && f.odds(20) {
 		rows = append(rows, "must: [=amount < 2000 or quantity < 30]")
 	}
 	if f.odds(35) {
-		rows = append(rows, "grain: [branch, product, day]", "repeats: "+f.pick("stop", "keep", "first", "last"))
+		rows = append(rows, "grain: [branch, product, day]", "repeats: "+f.pick(f.stops("first"), "keep", "first", "last"))
 	}
 	if len(rows) > 0 {
 		fmt.Fprintf(&b, "rows: { %s }\n", strings.Join(rows, ", "))
 	}
-	if f.odds(15) {
+	if !f.tame && f.odds(15) {
 		b.WriteString("corrections: corrections.csv\n")
 	}
 	b.WriteString("deliver: [{ to: out/s.csv }]\nrecord: out/record\n")

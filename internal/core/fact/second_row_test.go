@@ -23,11 +23,13 @@ type oneRow struct {
 	facts   []*factRow
 	foreign map[*val]string // the currency that a cell names
 	made    []int
+	early   map[*factRow][]int // the columns whose currency was not known yet where a fact row was filtered
 }
 
 // row makes the fact rows of a row that is used.
 func (s *second) row(r *reading, i int, row []cell, heading string, last map[string]*val, figure func(int) (cell, int)) {
-	o := &oneRow{second: s, r: r, i: i, row: row, heading: heading, last: last, figure: figure, foreign: map[*val]string{}}
+	o := &oneRow{second: s, r: r, i: i, row: row, heading: heading, last: last, figure: figure, foreign: map[*val]string{},
+		early: map[*factRow][]int{}}
 	for _, sl := range r.slots {
 		o.facts = append(o.facts, &factRow{line: i + 1, slot: sl.header, row: r.s.rows[i], x: r, vals: make([]*val, len(s.p.Columns)),
 			column: -1})
@@ -166,16 +168,50 @@ func (o *oneRow) skip() {
 	}
 }
 
-// filter passes over the fact rows that are not wanted.
+// filter passes over the fact rows that are not wanted, one after another: the first that is may say the currency of a measure, and
+// what is in another is unclear from there on.
 func (o *oneRow) filter() {
 	only := o.p.Rows.Only
 	if only == nil {
 		return
 	}
 	for _, f := range o.facts {
-		if v := o.run(only, f); f.fate == "" && (v.States[0] == formula.Empty || v.States[0] == formula.Valid && !v.Flags[0]) {
+		if f.fate != "" {
+			continue
+		}
+		for ci, v := range f.vals {
+			if o.currency[ci] != "" && o.r.source[ci].from != "made" {
+				o.settle(ci, v)
+			}
+		}
+		o.makeKnown()
+		v := o.run(only, f)
+		if v.States[0] == formula.Empty || v.States[0] == formula.Valid && !v.Flags[0] {
 			f.fate = "filtered"
 		}
+		for ci, v := range f.vals {
+			cur := o.foreign[v]
+			switch {
+			case o.currency[ci] != "" || cur == "":
+			case f.fate == "":
+				o.currency[ci] = cur
+			default:
+				o.early[f] = append(o.early[f], ci)
+			}
+		}
+	}
+}
+
+// makeKnown makes columns of others, in the currencies that are known.
+func (o *oneRow) makeKnown() {
+	o.make(o.r, o.made, o.facts, o.foreign)
+	for k, ci := range o.made {
+		o.each(ci, func(_ int, v *val) {
+			if cur := o.foreign[v]; cur != "" && o.currency[ci] != "" && cur != o.currency[ci] { // it is made again, and read then
+				v.num, v.read, v.gap = nil, nil, value.Unclear
+			}
+		})
+		o.make(o.r, o.made[k+1:], o.facts, o.foreign)
 	}
 }
 
@@ -186,6 +222,9 @@ func (o *oneRow) settle(ci int, v *val) {
 		return
 	}
 	passed := !slices.ContainsFunc(v.facts, func(f *factRow) bool { return f.fate != "skipped" && f.fate != "filtered" })
+	if passed && slices.ContainsFunc(v.facts, func(f *factRow) bool { return slices.Contains(o.early[f], ci) }) {
+		return
+	}
 	if o.currency[ci] == "" && !passed {
 		o.currency[ci] = cur
 	}

@@ -11,11 +11,11 @@ func (f *folder) table(header []string, labels int, whole []bool, row func() []c
 	if f.odds(8) {
 		rows = append(rows, line("Halyard & Moss"), nil)
 	}
-	if f.odds(2) {
+	if !f.tame && f.odds(2) {
 		rows = append(rows, line(f.pick("x", "Holm"), "5", "7"), line("y", "6", "8"))
 	}
 	rows = append(rows, line(header...))
-	n, leading := f.r.IntN(14), f.odds(8)
+	n, leading := f.r.IntN(14), !f.tame && f.odds(8)
 	if leading {
 		n = f.r.IntN(3)
 	}
@@ -94,7 +94,9 @@ func line(texts ...string) (out []cell) {
 // totalRow is a row with the sums of others, mostly.
 func (f *folder) totalRow(labels int, whole []bool, sums []int64) []cell {
 	out := line(f.pick(totalLabels...))
-	if f.odds(10) {
+	if f.tame {
+		out = line(f.pick("Total", "Grand total", "Summe"))
+	} else if f.odds(10) {
 		out = line(f.labels[f.r.IntN(len(f.labels))])
 	}
 	for len(out) < labels {

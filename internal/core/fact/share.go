@@ -60,6 +60,7 @@ type shareState struct {
 	Within     place.List
 	Firsts     []map[string]string
 	Currencies []string
+	Passed     [][]string
 	Texts      map[int]int // by delivery whose text is kept: what was counted in it
 	Pieces     []*treat.PieceEnd
 	Broken     []int // extracts that could not be read to their end
@@ -177,7 +178,7 @@ type sharing struct {
 func (s *sharing) keepers(share *Share) ([]pass.Keeper, error) {
 	b, dir := s.build, share.Dir
 	b.rules.Ended = func(e pass.Ended) {
-		s.state.Firsts, s.state.Currencies, s.state.Pieces = e.Firsts, e.Currencies, e.Pieces
+		s.state.Firsts, s.state.Currencies, s.state.Passed, s.state.Pieces = e.Firsts, e.Currencies, e.Passed, e.Pieces
 		s.state.Broken, s.state.Cuts = e.Broken, e.Cuts
 		s.state.Met, s.state.Within = append(s.state.Met, e.Met...), append(s.state.Within, e.Within...)
 	}

@@ -290,3 +290,20 @@ func TestSharesTellTheSame(t *testing.T) {
 		}
 	}
 }
+
+// An amount in a row that is not wanted says no currency; whether it is wanted may depend on the currency that an extract before says.
+func TestSharesOfOtherMoney(t *testing.T) {
+	dir := t.TempDir()
+	f := &folder{dir: dir}
+	f.write(t, "umbau.yaml", wholePlan("  - files: \"*.csv\"", "branch: text, amount: { is: number, unclear: 200 }",
+		"rows: { only: =amount >= 100 }"))
+	f.write(t, "a.csv", "Branch,Amount\nHolm,€ 150\n")
+	f.write(t, "b.csv", "Branch,Amount\nLowe,$ 5\nMere,€ 300\n")
+	s := shared{dir: dir}
+	want := s.outputs(t, s.build(t, fact.Options{Workers: 2}))
+	require.Equal(t, "branch,amount\nHolm,150\nLowe,200\nMere,300\n", want["s.csv"])
+	have := s.inShares(t, rand.New(rand.NewPCG(1, 2)), 2)
+	for name := range want {
+		require.Equal(t, want[name], have[name], name)
+	}
+}

@@ -28,6 +28,9 @@ func (w *Worker) filter() {
 	}
 }
 
+// filterKind is the kind of problem of a filter that divides by zero.
+const filterKind = "filter"
+
 // stopFilter reports a division by zero.
 func (w *Worker) stopFilter(i int) {
 	at := w.program.Lineup.Place
@@ -35,7 +38,7 @@ func (w *Worker) stopFilter(i int) {
 		row, _ := w.rowAndSlot(l, i)
 		at.Row = w.rows.Lines[w.sorted.Used[row]]
 	}
-	p := place.At(at, "filter", "rows.only divides by zero").ByRule()
+	p := place.At(at, filterKind, "rows.only divides by zero").ByRule()
 	p.Plan, p.Advice = w.program.Plan.Rows.OnlyPos, "ask for the divisor first: if(quantity = 0, …)"
 	w.problems.Add(p)
 }

@@ -2,7 +2,6 @@ package treat
 
 import (
 	"bytes"
-	"slices"
 
 	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
@@ -24,13 +23,6 @@ type rounded struct {
 	at   int32
 	cell table.Cell
 	read value.Decimal
-}
-
-// money is a number cell that names its currency.
-type money struct {
-	at       int32
-	currency string
-	cell     table.Cell
 }
 
 // reads are the sums of a column of numbers as they were read, for each column of
@@ -389,36 +381,4 @@ func (w *Worker) put(ci, i int, cell table.Cell, d value.Decimal) {
 		out.Set(i, c.fit(short))
 	}
 	w.columns[ci].reads.add(i%w.width(c), short)
-}
-
-// allPassed reports whether no fact row of value i ever came to be.
-func (w *Worker) allPassed(l table.Level, i int) bool {
-	all := true
-	w.factRows(l, i, func(f *table.Fate, _ int) { all = all && f.Passed() })
-	return all
-}
-
-// settleCurrency takes the first currency of a measure as its own; numbers in
-// another are unclear.
-func (w *Worker) settleCurrency(ci int, own *string) {
-	s, out := &w.columns[ci], &w.batch.Columns[ci]
-	found := false
-	for _, m := range s.currencies {
-		if *own == "" && !(w.passed && w.allPassed(w.batch.Columns[ci].Level, int(m.at))) {
-			*own = m.currency
-		}
-		if *own == "" || m.currency == *own {
-			continue
-		}
-		found, w.hashed = true, false
-		d, _ := out.Decimal(int(m.at))
-		s.reads.add(int(m.at)%w.width(&w.program.Columns[ci]), d.Neg())
-		out.Numbers[m.at] = table.Number{}
-		s.rounded = slices.DeleteFunc(s.rounded, func(r rounded) bool { return r.at == m.at })
-		s.gapCells = append(s.gapCells, gapCell{m.at, value.Unclear, m.cell, 0})
-	}
-	s.currencies = s.currencies[:0]
-	if found {
-		slices.SortFunc(s.gapCells, func(a, b gapCell) int { return int(a.at - b.at) })
-	}
 }

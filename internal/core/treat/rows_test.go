@@ -107,6 +107,26 @@ gone 3 filtered
 gone 5 filtered
 name product "BUOY" "Buoy" spelling 1 at a.csv, row 4, header "Product"
 tie amount: 7 + 0 = 3 + 0 + 4`},
+	{"a filter over amounts in several currencies", job{rows: "rows: { only: =amount >= 2 or cost > 100 }", fact: `
+			code: text
+			amount: { is: number, unclear: 0 }
+			paid: { headers: [Cost], blanks: leave }
+			cost: { is: number, from: paid, unclear: hold }`,
+		text: `
+Code|Amount|Cost
+early|$ 1|
+first|€ 5|¥ 7
+other|$ 9|£ 900
+late|$ 9|¥ 300
+small|€ 1|£ 8`}, `
+first|5|¥ 7|7
+late|0|¥ 300|300
+gone 2 filtered
+gone 4 held by cost: unclear
+gone 6 held by cost: unclear
+changed 5 amount unclear
+tie amount: 7 + 0 = 5 + 1 + 1
+tie cost: 307 + 0 = 307 + 0 + 0`},
 	{"a filter that divides by zero", job{rows: "rows: { only: =amount / quantity > 2 }",
 		fact: "product: text\nquantity: whole\namount: whole",
 		text: "Product|Quantity|Amount\nBuoy|1|3\nOar|0|3\nSail|2|3"}, `

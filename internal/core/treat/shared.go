@@ -16,6 +16,7 @@ import (
 type Shared struct {
 	firsts     []*names.FirstSpellings // by column
 	currencies []string                // by column: the one currency of the measure, once it is known
+	passed     [][]string              // by column: the currencies that rows named before, none of which was wanted
 
 	// Of the extract at hand:
 	program *Program
@@ -42,6 +43,7 @@ func NewShared(p *plan.Plan) *Shared {
 		s.firsts = append(s.firsts, names.NewFirstSpellings())
 		s.currencies = append(s.currencies, c.Currency)
 	}
+	s.passed = make([][]string, len(p.Columns))
 	return s
 }
 
@@ -49,13 +51,14 @@ func NewShared(p *plan.Plan) *Shared {
 type Ends struct {
 	Firsts     []map[string]string // by column: the spelling that stands, by the key of a name
 	Currencies []string            // by column, as far as one is known
+	Passed     [][]string          // by column: the currencies that rows which were not wanted named, before one was known
 	Pieces     []*PieceEnd         // of the extracts of which only a piece was read
 }
 
 // Ends returns what the blocks so far leave for others.
 func (s *Shared) Ends() *Ends {
 	s.endPiece()
-	e := &Ends{Currencies: slices.Clone(s.currencies), Pieces: s.pieces}
+	e := &Ends{Currencies: slices.Clone(s.currencies), Passed: s.passed, Pieces: s.pieces}
 	for _, f := range s.firsts {
 		first := map[string]string{}
 		for key, standard := range f.All {
@@ -76,7 +79,8 @@ func (e *Ends) Follows(next *Ends) bool {
 				return false
 			}
 		}
-		if c := next.Currencies[ci]; c != "" && e.Currencies[ci] != "" && c != e.Currencies[ci] {
+		other := func(c string) bool { return c != "" && e.Currencies[ci] != "" && c != e.Currencies[ci] }
+		if other(next.Currencies[ci]) || slices.ContainsFunc(next.Passed[ci], other) {
 			return false
 		}
 	}

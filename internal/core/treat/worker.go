@@ -97,6 +97,7 @@ type columnState struct {
 	gapCells   []gapCell
 	rounded    []rounded
 	currencies []money
+	knownFrom  int32               // the value from which on the currency is known
 	changed    []gapCell           // gaps that get a value, if their fact row is delivered
 	vector     formula.Vector      // of its values, for formulas …
 	ready      bool                // … if that is worked out
@@ -277,7 +278,7 @@ func (w *Worker) reset() {
 		s := &w.columns[i]
 		s.touched, s.gapCells, s.rounded, s.currencies, s.changed, s.odd = s.touched[:0], s.gapCells[:0], s.rounded[:0], s.currencies[:0],
 			s.changed[:0], false
-		s.asRead, s.total = nil, false
+		s.asRead, s.total, s.knownFrom = nil, false, 0
 		s.ready, s.opens, s.empties, s.made = false, s.opens[:0], s.empties[:0], s.made[:0]
 		if w.program.Columns[i].spec.Kind.Numeric() {
 			s.gaps = w.memory.gapsOf(w.program, i)
@@ -427,7 +428,7 @@ func (w *Worker) HandOver(s *Shared) error {
 		}
 		if c.above() {
 			if c.spec.Kind.Numeric() {
-				w.settleCurrency(ci, &s.currencies[ci])
+				w.settleCurrency(ci, s)
 				w.numbersAbove(ci, s)
 			} else {
 				w.textsAbove(ci, s)
@@ -435,11 +436,7 @@ func (w *Worker) HandOver(s *Shared) error {
 		}
 	}
 	if w.program.Plan.Rows.Only != nil && (w.program.firsts || w.program.inTurn || w.namesCurrency()) {
-		for _, ci := range w.program.Plan.Made { // as far as they are known: spellings differ yet
-			w.make(ci)
-		}
-		w.filter()
-		w.forget()
+		w.filterInTurn(s)
 	}
 	for ci := range w.program.Columns {
 		c := &w.program.Columns[ci]
@@ -447,7 +444,7 @@ func (w *Worker) HandOver(s *Shared) error {
 			w.takeFirsts(ci, s.firsts[ci])
 		}
 		if !c.made {
-			w.settleCurrency(ci, &s.currencies[ci])
+			w.settleCurrency(ci, s)
 		}
 	}
 	for _, ci := range w.program.Plan.Made {
@@ -459,15 +456,10 @@ func (w *Worker) HandOver(s *Shared) error {
 			w.takeFirsts(ci, s.firsts[ci])
 		}
 		if w.program.Columns[ci].ofTexts {
-			w.settleCurrency(ci, &s.currencies[ci])
+			w.settleCurrency(ci, s)
 		}
 	}
 	w.currencies = append(w.currencies[:0], s.currencies...)
 	w.compareTotals(s)
 	return nil
-}
-
-// namesCurrency reports whether a number of the block names its currency.
-func (w *Worker) namesCurrency() bool {
-	return slices.ContainsFunc(w.columns, func(s columnState) bool { return len(s.currencies) > 0 })
 }
