@@ -10,6 +10,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"umbau/internal/core/fact"
 	"umbau/internal/core/key"
 	"umbau/internal/core/value"
 )
@@ -185,4 +186,28 @@ func (j *lookupJob) compareUnmatched(t *testing.T) {
 		have[line["side"]+" "+keyOf(append(parts, ""))] += int(rat(t, line["rows"]).Num().Int64())
 	}
 	require.Equal(t, want, have)
+}
+
+// Which rows are wanted, and what must be true of them, may be said of what a reference has, whose kind only the reference says.
+func TestConditionsOnLookups(t *testing.T) {
+	f := &folder{dir: t.TempDir()}
+	f.write(t, "raw/a.csv", "Branch,Amount\nHolm,1\nLowe,2\nMere,3\n")
+	f.write(t, "ref.csv", "Branch,Coast,Open\nHolm,North,yes\nLowe,South,no\n")
+	for rows, want := range map[string]string{
+		`only: "=coast = 'north'"`: "branch,coast,open,amount\nHolm,North,true,1\n",
+		"only: =not open":          "branch,coast,open,amount\nLowe,South,false,2\nMere,,,3\n",
+		`must: ["=coast <> 'x'"]`:  "must",
+		"only: =coast":             "a condition is wanted",
+	} {
+		columns := "branch: text, coast: { lookup: r, by: branch, take: Coast, missing: leave }, " +
+			"open: { lookup: r, by: branch, take: Open, missing: leave }, amount: number"
+		f.write(t, "umbau.yaml", wholePlan("  - files: raw/*.csv", columns, "references: { r: { file: ref.csv } }\nrows: { "+rows+" }\n"))
+		s := shared{dir: f.dir}
+		out := s.outputs(t, s.build(t, fact.Options{Workers: 1}))
+		if strings.HasPrefix(want, "branch") {
+			require.Equal(t, want, out["s.csv"], rows)
+		} else {
+			require.Contains(t, out["problems"], want, rows)
+		}
+	}
 }

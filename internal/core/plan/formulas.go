@@ -84,6 +84,16 @@ func (r *reader) formula(p *Plan, n node, key string) *formula.Formula {
 	return f
 }
 
+// condition reads a formula that is a condition; nil after a mistake. Whether it is one is not known as long as the kind of a column is
+// not that it needs.
+func (r *reader) condition(p *Plan, n node, key string) *formula.Formula {
+	f := r.formula(p, n, key)
+	if f != nil && !r.needsOpen(f) {
+		r.failFormula(n, f.Condition())
+	}
+	return f
+}
+
 // gapFormula reads a formula that fills gaps of a column.
 func (r *reader) gapFormula(p *Plan, n node, key string, c *Column) *formula.Formula {
 	f := r.formula(p, n, key)

@@ -368,14 +368,11 @@ func (r *reader) rows(p *Plan, n node) {
 	}
 	if v, ok := m["only"]; ok {
 		p.Rows.OnlyPos = v.pos
-		if p.Rows.Only = r.formula(p, v, "only"); p.Rows.Only != nil {
-			r.failFormula(v, p.Rows.Only.Condition())
-		}
+		p.Rows.Only = r.condition(p, v, "only")
 	}
 	if v, ok := m["must"]; ok {
 		for _, item := range itemsOf(v) {
-			if f := r.formula(p, item, "must"); f != nil {
-				r.failFormula(item, f.Condition())
+			if f := r.condition(p, item, "must"); f != nil {
 				p.Rows.Must = append(p.Rows.Must, Must{item.pos, item.text, f})
 			}
 		}
