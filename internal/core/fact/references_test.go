@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"math/big"
 	"math/rand/v2"
+	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
@@ -209,5 +211,27 @@ func TestConditionsOnLookups(t *testing.T) {
 		} else {
 			require.Contains(t, out["problems"], want, rows)
 		}
+	}
+}
+
+// A key that is missing is told as its names are spelt first, whichever worker meets it in another spelling.
+func TestSpellingOfMissingKeys(t *testing.T) {
+	f := &folder{dir: t.TempDir()}
+	f.write(t, "ref.csv", "Branch,Product,Unit\nLowe,Oar,2\n")
+	text := "Branch,Product,Amount\nLowe,Oar,1\nMere,Anchor 10 kg,2\n"
+	for range 20 {
+		text += "Holm,ANCHOR 10 KG,3\nLowe,Oar,4\n"
+	}
+	f.write(t, "raw/a.csv", text)
+	f.plan = wholePlan("  - files: raw/*.csv", "branch: text, product: name, "+
+		"unit: { lookup: r, by: [branch, product], take: Unit, missing: leave, add: no }, amount: number",
+		"references: { r: { file: ref.csv } }\nrows: { only: =amount > 0 }\n")
+	f.write(t, "umbau.yaml", f.plan)
+	for workers := range 4 {
+		s, _ := f.build(t, workers+1, 1)
+		require.Zero(t, s.ExitCode())
+		data, err := os.ReadFile(filepath.Join(f.dir, "out/record/unmatched.csv"))
+		require.NoError(t, err)
+		require.Equal(t, "reference,side,key,rows,nearest\nr,fact,Mere | Anchor 10 kg,1,\nr,fact,Holm | Anchor 10 kg,20,\n", string(data))
 	}
 }

@@ -198,18 +198,32 @@ func (w *Worker) keyPiece(ci, row, slot int) (text string, open bool) {
 	return w.valueText(ci, row, slot), false
 }
 
-// findKey looks a new key up.
-func (w *Worker) findKey(ci, row, slot int) uint32 {
-	c, s := &w.program.Columns[ci], &w.columns[ci]
-	k := &s.keys
+// readKey reads a key, and how it is written; open says that a part of it is not decided.
+func (w *Worker) readKey(ci, row, slot int) (key, label string, open bool) {
+	c := &w.program.Columns[ci]
 	values := make([]string, len(c.needs))
-	f, open := foundKey{}, false
 	for j, need := range c.needs {
 		undecided := false
 		values[j], undecided = w.keyPiece(need, row, slot)
 		open = open || undecided
 	}
-	f.key, f.label = lookup.KeyOf(c.keyKinds, values)
+	key, label = lookup.KeyOf(c.keyKinds, values)
+	return key, label, open
+}
+
+// keyLabel is how the key of value i is written, now that the first spellings are known: a worker may have met it before.
+func (w *Worker) keyLabel(ci, i int) string {
+	row, slot := w.rowAndSlot(w.program.Columns[ci].level, i)
+	_, label, _ := w.readKey(ci, row, slot)
+	return label
+}
+
+// findKey looks a new key up.
+func (w *Worker) findKey(ci, row, slot int) uint32 {
+	c, s := &w.program.Columns[ci], &w.columns[ci]
+	k := &s.keys
+	f, open := foundKey{}, false
+	f.key, f.label, open = w.readKey(ci, row, slot)
 	f.found = c.lookup.Find(f.key)
 	state, code := keyOpen, uint32(0)
 	switch {
@@ -304,7 +318,7 @@ func (w *Worker) countKeys(ci int) {
 		switch {
 		case k.state[at] == keyOpen:
 		case f.found == nil:
-			w.lookedUp = append(w.lookedUp, LookedUp{ci, f.key, f.label, nil, rows, w.place(ci, f.first), amounts[at]})
+			w.lookedUp = append(w.lookedUp, LookedUp{ci, f.key, w.keyLabel(ci, f.first), nil, rows, w.place(ci, f.first), amounts[at]})
 		case len(f.found.Lines) == 1:
 			w.asked = append(w.asked, AskedLine{int32(ci), f.found.Lines[0], int32(rows)})
 		default:
