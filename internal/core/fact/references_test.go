@@ -224,14 +224,15 @@ func TestSpellingOfMissingKeys(t *testing.T) {
 	}
 	f.write(t, "raw/a.csv", text)
 	f.plan = wholePlan("  - files: raw/*.csv", "branch: text, product: name, "+
-		"unit: { lookup: r, by: [branch, product], take: Unit, missing: leave, add: no }, amount: number",
+		"unit: { lookup: r, by: [branch, product], take: Unit, missing: hold, add: no }, amount: number",
 		"references: { r: { file: ref.csv } }\nrows: { only: =amount > 0 }\n")
 	f.write(t, "umbau.yaml", f.plan)
 	for workers := range 4 {
-		s, _ := f.build(t, workers+1, 1)
+		s, files := f.build(t, workers+1, 1)
 		require.Zero(t, s.ExitCode())
 		data, err := os.ReadFile(filepath.Join(f.dir, "out/record/unmatched.csv"))
 		require.NoError(t, err)
 		require.Equal(t, "reference,side,key,rows,nearest\nr,fact,Mere | Anchor 10 kg,1,\nr,fact,Holm | Anchor 10 kg,20,\n", string(data))
+		require.Equal(t, 20, strings.Count(files["held.csv"], "missing key Holm | Anchor 10 kg"), files["held.csv"])
 	}
 }

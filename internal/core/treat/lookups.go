@@ -45,6 +45,7 @@ type keys struct {
 // foundKey is a key, and what the reference has for it.
 type foundKey struct {
 	key, label string
+	told       string // label, once the first spellings of its names are known
 	found      *lookup.Value
 	number     value.Decimal
 	gap        value.Gap // of its number
@@ -213,9 +214,13 @@ func (w *Worker) readKey(ci, row, slot int) (key, label string, open bool) {
 
 // keyLabel is how the key of value i is written, now that the first spellings are known: a worker may have met it before.
 func (w *Worker) keyLabel(ci, i int) string {
-	row, slot := w.rowAndSlot(w.program.Columns[ci].level, i)
-	_, label, _ := w.readKey(ci, row, slot)
-	return label
+	k := &w.columns[ci].keys
+	f := &k.list[k.of[i]]
+	if f.told == "" {
+		row, slot := w.rowAndSlot(w.program.Columns[ci].level, i)
+		_, f.told, _ = w.readKey(ci, row, slot)
+	}
+	return f.told
 }
 
 // findKey looks a new key up.
@@ -359,7 +364,7 @@ func (w *Worker) amountsMissing(ci int) map[uint32]*value.Sum {
 func (w *Worker) lookedUpText(ci, i int) string {
 	f := &w.columns[ci].keys.list[w.columns[ci].keys.of[i]]
 	if f.found == nil {
-		return f.label
+		return w.keyLabel(ci, i)
 	}
 	return f.found.Text
 }
