@@ -135,6 +135,25 @@ func readTwice(t *testing.T, seed uint64) {
 	})
 }
 
+// With references, too, any number of workers comes to the same, wherever blocks are cut.
+func TestWorkersLookUpAlike(t *testing.T) {
+	done := uint64(0)
+	from, count := folders()
+	for seed := from; seed < from+count; seed++ {
+		f := newFolder(t, seed)
+		f.lookUp(t)
+		s, files := f.build(t, 1, 0)
+		if s.ExitCode() == 0 {
+			done++
+		}
+		for k, workers := range []int{1, 3, 8} {
+			_, again := f.build(t, workers, 1+k*2)
+			require.Equal(t, files, again, "seed %d, %d workers", seed, workers)
+		}
+	}
+	require.Greater(t, done, count/12)
+}
+
 // fix takes in the answers by hand.
 func (s *second) fix(fixes [][7]string) {
 	for _, c := range fixes {

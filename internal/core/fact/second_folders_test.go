@@ -384,7 +384,7 @@ func (f *folder) build(t *testing.T, workers, cut int) (*fact.Summary, map[strin
 	require.NoError(t, err)
 	files := map[string]string{}
 	for _, name := range []string{"s.csv", "record/rows.csv", "record/changes.csv", "record/names.csv", "record/held.csv",
-		"record/left_out.csv", "record/ties.csv", "record/checks.csv"} {
+		"record/left_out.csv", "record/ties.csv", "record/checks.csv", "record/unmatched.csv"} {
 		data, _ := os.ReadFile(filepath.Join(f.dir, "out", name)) // which a build that stops may not write
 		files[filepath.Base(name)] = string(data)
 	}
@@ -437,4 +437,18 @@ func (f *folder) second(t *testing.T) *second {
 	}
 	s.finish()
 	return s
+}
+
+// lookUp adds columns that are looked up in references, by one column and by two.
+func (f *folder) lookUp(t *testing.T) {
+	f.write(t, "places.csv", "Branch,Coast,Rank\nHOLM,North,1\nlowe,South,2\nSaltby,,3\n")
+	f.write(t, "units.csv", "Branch,Product,Unit\nHolm,Buoy,1.5\nHolm,Oar,2\nSaltby,dock line,2.5\nlowe,oar,3\n")
+	missing := func() string { return f.pick("leave", "0", "hold", "drop", "stop") }
+	columns := fmt.Sprintf("  coast: { lookup: places, by: branch, take: Coast, missing: %s, blanks: leave }\n", missing()) +
+		fmt.Sprintf("  rank: { lookup: places, by: branch, take: Rank, missing: %s, add: no }\n", missing()) +
+		fmt.Sprintf("  unit: { lookup: units, by: [branch, product], take: Unit, missing: %s, add: no }\n", missing()) +
+		"  price_of: =amount * unit\n"
+	f.plan = strings.Replace(f.plan, "deliver:", "references: { places: { file: places.csv }, units: { file: units.csv } }\ndeliver:", 1)
+	f.plan = strings.Replace(f.plan, "  quantity:", columns+"  quantity:", 1)
+	f.write(t, "umbau.yaml", f.plan)
 }

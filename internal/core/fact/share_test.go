@@ -96,7 +96,9 @@ func TestShares(t *testing.T) {
 	stops := 0
 	for seed := range seeds(100) {
 		f := newFolder(t, seed)
-		f.write(t, "umbau.yaml", f.plan)
+		if f.write(t, "umbau.yaml", f.plan); seed%3 == 0 {
+			f.lookUp(t)
+		}
 		s, r := shared{dir: f.dir, look: f.file(1 + int(seed%4))}, rand.New(rand.NewPCG(seed, 5))
 		sum := s.build(t, fact.Options{Workers: 2})
 		if sum.ExitCode() != 0 {
