@@ -311,8 +311,10 @@ func (a *app) printTraced(r *trace.Result, row trace.Row, to string) {
 		}
 		became := ""
 		if c.Became != c.Read && row.Fact != nil {
-			became = "became " + place.Shorten(c.Became)
-			if c.Became == "" {
+			switch {
+			case c.Became != "":
+				became = "became " + place.Shorten(c.Became)
+			case row.Fate != "left out": // of which nobody worked it out
 				became = "left empty"
 			}
 		}
