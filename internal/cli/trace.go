@@ -314,7 +314,7 @@ func (a *app) printTraced(r *trace.Result, row trace.Row, to string) {
 			switch {
 			case c.Became != "":
 				became = "became " + place.Shorten(c.Became)
-			case row.Fate != "left out": // of which nobody worked it out
+			case row.Fate != "held" && row.Fate != "left out": // of which nobody worked it out
 				became = "left empty"
 			}
 		}

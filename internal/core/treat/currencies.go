@@ -117,32 +117,28 @@ func (w *Worker) currencyOpen(s *Shared) bool {
 }
 
 // takeCurrency finds the first fact row that is wanted and has an amount which names a currency while that of its measure is not
-// known, and takes it. It reports whether there is one.
+// known, and takes what it names. It reports whether there is one.
 func (w *Worker) takeCurrency(s *Shared) bool {
-	first := len(w.batch.Fates)
-	open := func(visit func(ci int, m money)) {
-		for ci := range w.columns {
-			if s.currencies[ci] == "" {
-				for _, m := range w.columns[ci].currencies {
-					visit(ci, m)
+	first, slots := len(w.batch.Fates), w.batch.Slots
+	for ci := range w.columns {
+		for _, m := range w.columns[ci].currencies {
+			w.factRows(w.batch.Columns[ci].Level, int(m.at), func(f *table.Fate, at int) {
+				if s.currencies[ci] == "" && !f.Passed() {
+					first = min(first, at)
 				}
-			}
+			})
 		}
 	}
-	open(func(ci int, m money) {
-		w.factRows(w.batch.Columns[ci].Level, int(m.at), func(f *table.Fate, at int) {
-			if !f.Passed() {
-				first = min(first, at)
-			}
-		})
-	})
 	if first == len(w.batch.Fates) {
 		return false
 	}
-	open(func(ci int, m money) {
-		if int(m.at) == w.batch.Columns[ci].At(first/w.batch.Slots, first%w.batch.Slots, w.batch.Slots) && s.currencies[ci] == "" {
-			s.currencies[ci], w.columns[ci].knownFrom = m.currency, m.at
+	for ci := range w.columns {
+		at := w.batch.Columns[ci].At(first/slots, first%slots, slots)
+		for _, m := range w.columns[ci].currencies {
+			if s.currencies[ci] == "" && int(m.at) == at {
+				s.currencies[ci], w.columns[ci].knownFrom = m.currency, m.at
+			}
 		}
-	})
+	}
 	return true
 }

@@ -14,7 +14,7 @@ import (
 type LookedUp struct {
 	Column int // of the plan: the first of those that share the key
 	Key    string
-	Label  string
+	Label  string      // of a key that is not there, as it is written
 	Lines  []int32     // of the reference; none where the key is not there
 	Rows   int         // fact rows, those that are passed over aside
 	First  place.Place // of a key that is not there
@@ -44,12 +44,12 @@ type keys struct {
 
 // foundKey is a key, and what the reference has for it.
 type foundKey struct {
-	key, label string
-	told       string // label, once the first spellings of its names are known
-	found      *lookup.Value
-	number     value.Decimal
-	gap        value.Gap // of its number
-	first      int       // value of the block at hand
+	key    string
+	label  string // how it is written; empty until somebody asks
+	found  *lookup.Value
+	number value.Decimal
+	gap    value.Gap // of its number
+	first  int       // value of the block at hand
 }
 
 // keyState is what is found by a key.
@@ -216,11 +216,11 @@ func (w *Worker) readKey(ci, row, slot int) (key, label string, open bool) {
 func (w *Worker) keyLabel(ci, i int) string {
 	k := &w.columns[ci].keys
 	f := &k.list[k.of[i]]
-	if f.told == "" {
+	if f.label == "" {
 		row, slot := w.rowAndSlot(w.program.Columns[ci].level, i)
-		_, f.told, _ = w.readKey(ci, row, slot)
+		_, f.label, _ = w.readKey(ci, row, slot)
 	}
-	return f.told
+	return f.label
 }
 
 // findKey looks a new key up.
@@ -228,7 +228,7 @@ func (w *Worker) findKey(ci, row, slot int) uint32 {
 	c, s := &w.program.Columns[ci], &w.columns[ci]
 	k := &s.keys
 	f, open := foundKey{}, false
-	f.key, f.label, open = w.readKey(ci, row, slot)
+	f.key, _, open = w.readKey(ci, row, slot) // its names may be spelt otherwise yet
 	f.found = c.lookup.Find(f.key)
 	state, code := keyOpen, uint32(0)
 	switch {
@@ -240,7 +240,7 @@ func (w *Worker) findKey(ci, row, slot int) uint32 {
 			state = foundNumber
 		}
 	default:
-		state, code = foundText, s.texts.foundCode(c, &f)
+		state, code = foundText, s.texts.foundCode(c, f.found)
 		if s.texts.odd(code) {
 			state = foundOddText
 		}
@@ -258,15 +258,15 @@ func (c *column) foundNumber(v *lookup.Value) (d value.Decimal, gap value.Gap) {
 	return c.fit(d), gap
 }
 
-// foundCode is the code of the text that a lookup has found.
-func (d *texts) foundCode(c *column, f *foundKey) uint32 {
-	if f.found != nil {
-		return d.code(c, []byte(f.found.Text))
+// foundCode is the code of the text that a lookup has found; nil is nothing.
+func (d *texts) foundCode(c *column, found *lookup.Value) uint32 {
+	if found != nil {
+		return d.code(c, []byte(found.Text))
 	}
-	code, fresh := d.Code(append([]byte{0, '?'}, f.label...)) // no text of a cell
+	code, fresh := d.Code([]byte{0, '?'}) // no text of a cell
 	if fresh {
 		rule := &c.spec.Gaps[value.Missing]
-		d.tell(textInfo{text: f.label, gap: value.Missing, odd: rule.Remedy != plan.Put && rule.Remedy != plan.Leave || rule.Formula != nil})
+		d.tell(textInfo{gap: value.Missing, odd: rule.Remedy != plan.Put && rule.Remedy != plan.Leave || rule.Formula != nil})
 		if rule.Remedy == plan.Put && rule.Formula == nil {
 			d.SetOut(code, rule.Text)
 		}
@@ -327,7 +327,7 @@ func (w *Worker) countKeys(ci int) {
 		case len(f.found.Lines) == 1:
 			w.asked = append(w.asked, AskedLine{int32(ci), f.found.Lines[0], int32(rows)})
 		default:
-			w.lookedUp = append(w.lookedUp, LookedUp{Column: ci, Key: f.key, Label: f.label, Lines: f.found.Lines, Rows: rows})
+			w.lookedUp = append(w.lookedUp, LookedUp{Column: ci, Key: f.key, Lines: f.found.Lines, Rows: rows})
 		}
 	}
 }
@@ -390,14 +390,13 @@ func (w *Worker) lookAgain(ci, at int) {
 	for j, need := range c.needs {
 		values[j] = string(b.AppendText(nil, &b.Columns[need], at/b.Slots, at%b.Slots))
 	}
-	f := foundKey{}
-	f.key, f.label = lookup.KeyOf(c.keyKinds, values)
-	f.found = c.lookup.Find(f.key)
+	k, _ := lookup.KeyOf(c.keyKinds, values)
+	found := c.lookup.Find(k)
 	if !c.spec.Kind.Numeric() {
-		w.batch.Columns[ci].Codes[at] = w.columns[ci].texts.foundCode(c, &f)
+		w.batch.Columns[ci].Codes[at] = w.columns[ci].texts.foundCode(c, found)
 		return
 	}
-	d, gap := c.foundNumber(f.found)
+	d, gap := c.foundNumber(found)
 	switch rule := &c.spec.Gaps[gap]; {
 	case gap == value.NoGap:
 		w.batch.Columns[ci].Set(at, d)
