@@ -2,9 +2,11 @@ package parquet
 
 import (
 	"bytes"
+	"fmt"
 	"io"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	pq "github.com/parquet-go/parquet-go"
@@ -139,4 +141,40 @@ func FuzzRead(f *testing.F) {
 		require.NoError(t, os.WriteFile(file, data, 0o666))
 		_, _ = readAll(file)
 	})
+}
+
+// Files that are packed by LZ4 are read, in pages of both kinds; a page that cannot be unpacked is damaged, and asks for no memory.
+func TestPackedByLZ4(t *testing.T) {
+	type line struct {
+		N    int64
+		Text string `parquet:",dict"`
+		Name string `parquet:",plain"`
+		Rate *float64
+	}
+	var lines []line
+	for i := range 20_000 {
+		rate := float64(i) / 4
+		l := line{int64(i * i), strings.Repeat("Dock Line ", i%7), fmt.Sprint("Holm ", i), &rate}
+		if i%5 == 0 {
+			l.Rate = nil
+		}
+		lines = append(lines, l)
+	}
+	for _, version := range []int{1, 2} {
+		var b bytes.Buffer
+		w := pq.NewGenericWriter[line](&b, pq.Compression(&pq.Lz4Raw), pq.DataPageVersion(version), pq.PageBufferSize(4000))
+		_, err := w.Write(lines)
+		require.NoError(t, err)
+		require.NoError(t, w.Close())
+		file := filepath.Join(t.TempDir(), "t.parquet")
+		require.NoError(t, os.WriteFile(file, b.Bytes(), 0o666))
+		all, err := readAll(file)
+		require.NoError(t, err)
+		require.Len(t, all, len(lines)+1)
+	}
+	for block, ok := range map[string]bool{"\x10a": true, "\x30abc": true, "\x00": true, "": false, "\x20a": false, "\xf0": false,
+		"\x12a\x01\x00\x10b": true, "\x12a\x02\x00\x10b": false, "\x12a\x00\x00\x10b": false, "\x12a\x01": false,
+		"\x1fa\x01\x00\xff\x03\x00": true} {
+		require.Equal(t, ok, unpacks([]byte(block)), "%q", block)
+	}
 }

@@ -76,6 +76,9 @@ func open(name string) (r *rows, err error) {
 	if err != nil {
 		return nil, broken(err)
 	}
+	if err := checkBlocks(in, f.Metadata()); err != nil {
+		return nil, broken(err)
+	}
 	r = &rows{in: in, groups: f.RowGroups(), row: make([]pq.Row, 128)}
 	for _, c := range f.Root().Columns() {
 		if !c.Leaf() || c.Repeated() {
