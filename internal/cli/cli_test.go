@@ -109,7 +109,7 @@ func TestEveryCommandAlike(t *testing.T) {
 		{"survey raw", 0}, {"survey missing.csv", 1}, {"survey", 2}, {"gaps", 0}, {"gaps raw", 0}, {"gaps stopped.yaml", 0},
 		{"gaps broken.yaml", 1},
 		{"names list", 0}, {"names suggest", 0}, {"names list --column amount", 2}, {"names list broken.yaml", 1}, {"names review", 2},
-		{"version", 0}, {"demo .", 0}, {"nonsense", 2},
+		{"version", 0}, {"--version", 0}, {"demo .", 0}, {"nonsense", 2},
 		{"build --workers -3", 2}, {"build --unpack-most 3", 2},
 	} {
 		t.Run(c.args, func(t *testing.T) {
@@ -121,6 +121,7 @@ func TestEveryCommandAlike(t *testing.T) {
 			}
 			doc, _, jsonCode := said(t, dir, append(args, "--json")...)
 			require.Equal(t, code, jsonCode, doc)
+			require.True(t, strings.HasPrefix(doc, "{\n  \"umbau\": \""), doc)
 			var fields struct {
 				Umbau    *string
 				Command  *string

@@ -382,15 +382,12 @@ func (v *compareView) printNotes(a *app) {
 
 // compareDoc is what compare prints with --json.
 type compareDoc struct {
-	Umbau    string           `json:"umbau"`
-	Command  string           `json:"command"`
-	Exit     int              `json:"exit"`
-	Problems []place.Doc      `json:"problems"`
-	Tables   []string         `json:"tables"`
-	By       []string         `json:"by"`
-	Of       [][2]string      `json:"of"`
-	Rows     []compareLineDoc `json:"rows"`
-	Total    compareTotalDoc  `json:"total"`
+	place.DocHead
+	Tables []string         `json:"tables"`
+	By     []string         `json:"by"`
+	Of     [][2]string      `json:"of"`
+	Rows   []compareLineDoc `json:"rows"`
+	Total  compareTotalDoc  `json:"total"`
 }
 
 type compareTotalDoc struct {
@@ -407,7 +404,7 @@ type compareLineDoc struct {
 }
 
 func (v *compareView) doc(problems place.List, command string) compareDoc {
-	d := compareDoc{Umbau: Version, Command: command, Exit: problems.ExitCode(), Problems: problems.Docs(), Tables: v.args, By: v.By, Of: v.Of,
+	d := compareDoc{DocHead: head(command, problems.ExitCode(), problems), Tables: v.args, By: v.By, Of: v.Of,
 		Rows: []compareLineDoc{}, Total: v.figuresDoc(&v.Total)}
 	for i := range v.Lines {
 		l := &v.Lines[i]

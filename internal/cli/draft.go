@@ -259,18 +259,15 @@ func printAside(w io.Writer, files []draft.File) {
 
 // draftDoc is what draft prints with --json.
 type draftDoc struct {
-	Umbau    string         `json:"umbau"`
-	Command  string         `json:"command"`
-	Exit     int            `json:"exit"`
-	Problems []place.Doc    `json:"problems"`
-	Plan     string         `json:"plan"`
-	Text     string         `json:"text"`
-	Files    []draftFile    `json:"files"`
-	Columns  []draftColumn  `json:"columns"`
-	Missing  []string       `json:"missing"`
-	Open     []draftOpen    `json:"open"`
-	Books    []draftBook    `json:"books"`
-	Build    *fact.Document `json:"build,omitempty"`
+	place.DocHead
+	Plan    string         `json:"plan"`
+	Text    string         `json:"text"`
+	Files   []draftFile    `json:"files"`
+	Columns []draftColumn  `json:"columns"`
+	Missing []string       `json:"missing"`
+	Open    []draftOpen    `json:"open"`
+	Books   []draftBook    `json:"books"`
+	Build   *fact.Document `json:"build,omitempty"`
 }
 
 type draftFile struct {
@@ -303,7 +300,7 @@ type draftBook struct {
 }
 
 func draftDocOf(r *draft.Result, s *fact.Summary, o draftFlags, command string, exit int) draftDoc {
-	d := draftDoc{Umbau: Version, Command: command, Exit: exit, Problems: r.Problems.Docs(), Plan: o.output, Text: r.Text,
+	d := draftDoc{DocHead: head(command, exit, r.Problems), Plan: o.output, Text: r.Text,
 		Files:   []draftFile{},
 		Columns: []draftColumn{}, Missing: orEmpty(r.Missing), Open: []draftOpen{}, Books: []draftBook{}}
 	for _, f := range r.Files {

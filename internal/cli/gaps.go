@@ -66,7 +66,7 @@ under corrections in the plan. A line without a value is not answered yet.`,
 			}
 			a.exit = problems.ExitCode()
 			if a.json {
-				a.printJSON(gapsDoc{Version, words(c), a.exit, problems.Docs(), g.docs(), append([]gapCount{}, g.counts...)})
+				a.printJSON(gapsDoc{head(words(c), a.exit, problems), g.docs(), append([]gapCount{}, g.counts...)})
 				return nil
 			}
 			if !a.quiet && file != stdout {
@@ -153,12 +153,9 @@ func (a *app) findGaps(c *cobra.Command, args []string, g *gapList, limits limit
 }
 
 type gapsDoc struct {
-	Umbau    string      `json:"umbau"`
-	Command  string      `json:"command"`
-	Exit     int         `json:"exit"`
-	Problems []place.Doc `json:"problems"`
-	Gaps     []gapRow    `json:"gaps"`
-	Counts   []gapCount  `json:"counts"`
+	place.DocHead
+	Gaps   []gapRow   `json:"gaps"`
+	Counts []gapCount `json:"counts"`
 }
 
 // gapRow is one gap as JSON prints it.

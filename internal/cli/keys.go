@@ -257,12 +257,9 @@ func (a *app) writeKeys(to string, on []string, s *keys.Side, pair *keys.Pair) e
 
 // keysDoc is what keys prints with --json.
 type keysDoc struct {
-	Umbau    string        `json:"umbau"`
-	Command  string        `json:"command"`
-	Exit     int           `json:"exit"`
-	Problems []place.Doc   `json:"problems"`
-	On       []string      `json:"on"`
-	Tables   []keysSideDoc `json:"tables"`
+	place.DocHead
+	On     []string      `json:"on"`
+	Tables []keysSideDoc `json:"tables"`
 	*keysPairDoc
 }
 
@@ -303,7 +300,7 @@ type loneDoc struct {
 const mostPlaces = 10
 
 func keysDocOf(on []string, sides []*keys.Side, pair *keys.Pair, problems place.List, command string) keysDoc {
-	d := keysDoc{Umbau: Version, Command: command, Exit: problems.ExitCode(), Problems: problems.Docs(), On: on, Tables: []keysSideDoc{}}
+	d := keysDoc{DocHead: head(command, problems.ExitCode(), problems), On: on, Tables: []keysSideDoc{}}
 	for _, s := range sides {
 		one := keysSideDoc{s.Name, s.Rows, s.Distinct(), s.Blank, s.Repeated(), []keyDoc{}}
 		for _, k := range s.Most(10) {

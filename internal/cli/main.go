@@ -78,7 +78,7 @@ func (a *app) main(args []string) (code int) {
 func (a *app) fail(cmd *cobra.Command, err error) int {
 	list, code := a.problemsOf(err)
 	if a.json {
-		a.printJSON(map[string]any{"umbau": Version, "command": words(cmd), "exit": code, "problems": list.Docs()})
+		a.printJSON(head(words(cmd), code, list))
 		return code
 	}
 	fmt.Fprintln(a.err, list.Error())
@@ -109,6 +109,11 @@ func (a *app) problemsOf(err error) (list place.List, code int) {
 		list = place.List{{What: "error", Message: err.Error(), Count: 1}}
 	}
 	return list, code
+}
+
+// head is how the document of a command begins.
+func head(command string, exit int, problems place.List) place.DocHead {
+	return place.DocHead{Umbau: Version, Command: command, Exit: exit, Problems: problems.Docs()}
 }
 
 func words(cmd *cobra.Command) string {
@@ -143,7 +148,14 @@ replaced is on record, and every amount can be added back to the extracts.`,
 		SilenceUsage:  true,
 		SilenceErrors: true,
 		Args:          cobra.NoArgs,
-		RunE:          func(c *cobra.Command, _ []string) error { return a.start(c) },
+	}
+	version := cmd.Flags().Bool("version", false, "print the version")
+	cmd.RunE = func(c *cobra.Command, _ []string) error {
+		if *version {
+			a.printVersion()
+			return nil
+		}
+		return a.start(c)
 	}
 	f := cmd.PersistentFlags()
 	f.BoolVar(&a.json, "json", false, "print one JSON document on stdout and nothing else there")

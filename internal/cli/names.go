@@ -85,11 +85,8 @@ func undecided(s *fact.Summary, n names.Seen) bool {
 }
 
 type namesDoc struct {
-	Umbau    string      `json:"umbau"`
-	Command  string      `json:"command"`
-	Exit     int         `json:"exit"`
-	Problems []place.Doc `json:"problems"`
-	Names    any         `json:"names"`
+	place.DocHead
+	Names any `json:"names"`
 }
 
 type seenDoc struct {
@@ -127,7 +124,7 @@ func (a *app) namesListCommand() *cobra.Command {
 					}
 					docs = append(docs, d)
 				}
-				a.printJSON(namesDoc{Version, words(c), a.exit, s.Problems.Docs(), docs})
+				a.printJSON(namesDoc{head(words(c), a.exit, s.Problems), docs})
 				return nil
 			}
 			if len(s.Problems) > 0 {
@@ -250,7 +247,7 @@ suggested beside an empty standard; finish it in a spreadsheet or a text editor.
 						docs = append(docs, proposalDocOf(s.Plan.Columns[i].Name, p))
 					}
 				}
-				a.printJSON(namesDoc{Version, words(c), a.exit, s.Problems.Docs(), docs})
+				a.printJSON(namesDoc{head(words(c), a.exit, s.Problems), docs})
 				return nil
 			}
 			if len(s.Problems) > 0 {

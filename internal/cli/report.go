@@ -113,13 +113,10 @@ func (a *app) report(c *cobra.Command, file string, o reportFlags) error {
 	}
 	if a.json {
 		a.printJSON(struct {
-			Umbau    string      `json:"umbau"`
-			Command  string      `json:"command"`
-			Exit     int         `json:"exit"`
-			Problems []place.Doc `json:"problems"`
-			File     string      `json:"file"`
-			Bytes    int64       `json:"bytes"`
-		}{Version, words(c), 0, []place.Doc{}, o.output, written[0].Bytes})
+			place.DocHead
+			File  string `json:"file"`
+			Bytes int64  `json:"bytes"`
+		}{head(words(c), 0, nil), o.output, written[0].Bytes})
 		return nil
 	}
 	if !a.quiet {

@@ -70,8 +70,11 @@ func (a *app) buildShare(c *cobra.Command, file string, o buildFlags) error {
 		return nil
 	}
 	if a.json { // what a rule stops, the join decides
-		a.printJSON(map[string]any{"umbau": Version, "command": words(c), "exit": 0, "problems": []place.Doc{}, "share": o.share,
-			"part": filepath.ToSlash(part)})
+		a.printJSON(struct {
+			place.DocHead
+			Share string `json:"share"`
+			Part  string `json:"part"`
+		}{head(words(c), 0, nil), o.share, filepath.ToSlash(part)})
 		return nil
 	}
 	if !a.quiet {

@@ -57,7 +57,7 @@ func (a *app) endNow() {
 	}
 	list := place.List{{What: "interrupted", Message: message, Count: 1}}
 	if a.json {
-		a.printJSON(map[string]any{"umbau": Version, "command": a.command, "exit": 1, "problems": list.Docs()})
+		a.printJSON(head(a.command, 1, list))
 	} else {
 		fmt.Fprintln(a.err, list.Error())
 	}

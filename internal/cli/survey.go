@@ -58,13 +58,10 @@ traps wait. Nothing is written or changed.`,
 
 // The documents that survey prints for a machine.
 type surveyDoc struct {
-	Umbau    string      `json:"umbau"`
-	Command  string      `json:"command"`
-	Exit     int         `json:"exit"`
-	Problems []place.Doc `json:"problems"`
-	Tables   []tableDoc  `json:"tables"`
-	Headers  []headerDoc `json:"headers"`
-	Traps    []trapDoc   `json:"traps"`
+	place.DocHead
+	Tables  []tableDoc  `json:"tables"`
+	Headers []headerDoc `json:"headers"`
+	Traps   []trapDoc   `json:"traps"`
 }
 
 type tableDoc struct {
@@ -139,7 +136,7 @@ func orEmpty[T any](list []T) []T {
 }
 
 func surveyDocOf(r *survey.Report, command string, exit int) surveyDoc {
-	d := surveyDoc{Umbau: Version, Command: command, Exit: exit, Problems: r.Problems.Docs(),
+	d := surveyDoc{DocHead: head(command, exit, r.Problems),
 		Tables: []tableDoc{}, Headers: []headerDoc{}, Traps: []trapDoc{}}
 	for _, t := range r.Tables {
 		td := tableDoc{File: t.Place.File, Sheet: place.OrNull(t.Place.Sheet), HeaderRow: t.HeaderRow, Rows: t.Rows, Columns: t.Columns,

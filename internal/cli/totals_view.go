@@ -233,20 +233,17 @@ func kindOf(t *finished.Table, column string) string {
 
 // totalsDoc is what totals prints with --json.
 type totalsDoc struct {
-	Umbau    string         `json:"umbau"`
-	Command  string         `json:"command"`
-	Exit     int            `json:"exit"`
-	Problems []place.Doc    `json:"problems"`
-	Table    string         `json:"table"`
-	By       []string       `json:"by"`
-	Across   *string        `json:"across"`
-	Columns  []figureDoc    `json:"columns"`
-	Rows     []totalsRowDoc `json:"rows"`
-	Read     int            `json:"read"`
-	Kept     int            `json:"kept"`
-	Gaps     []totalsGapDoc `json:"gaps"`
-	Groups   []inNoneDoc    `json:"groups"`
-	Tie      []tieDoc       `json:"tie"`
+	place.DocHead
+	Table   string         `json:"table"`
+	By      []string       `json:"by"`
+	Across  *string        `json:"across"`
+	Columns []figureDoc    `json:"columns"`
+	Rows    []totalsRowDoc `json:"rows"`
+	Read    int            `json:"read"`
+	Kept    int            `json:"kept"`
+	Gaps    []totalsGapDoc `json:"gaps"`
+	Groups  []inNoneDoc    `json:"groups"`
+	Tie     []tieDoc       `json:"tie"`
 }
 
 type tieDoc struct {
@@ -291,7 +288,7 @@ type inNoneDoc struct {
 }
 
 func totalsDocOf(t *finished.Table, r *totals.Result, ties []totals.Tie, recorded bool, problems place.List, command string) totalsDoc {
-	d := totalsDoc{Umbau: Version, Command: command, Exit: problems.ExitCode(), Problems: problems.Docs(), Table: t.Name, By: orEmpty(r.By),
+	d := totalsDoc{DocHead: head(command, problems.ExitCode(), problems), Table: t.Name, By: orEmpty(r.By),
 		Across: place.OrNull(r.Across), Columns: []figureDoc{}, Rows: []totalsRowDoc{}, Read: r.Read, Kept: r.Kept, Gaps: []totalsGapDoc{},
 		Groups: []inNoneDoc{}}
 	for _, f := range r.Columns {

@@ -61,15 +61,12 @@ changed since are named. TABLE is a delivery of the plan, the first one if none 
 
 // traceDoc is what trace prints with --json.
 type traceDoc struct {
-	Umbau    string             `json:"umbau"`
-	Command  string             `json:"command"`
-	Exit     int                `json:"exit"`
-	Problems []place.Doc        `json:"problems"`
-	Where    *string            `json:"where"`
-	Rows     []tracedRow        `json:"rows"`
-	Sum      map[string]*string `json:"sum"`
-	Held     int                `json:"held"`
-	LeftOut  int                `json:"left_out"`
+	place.DocHead
+	Where   *string            `json:"where"`
+	Rows    []tracedRow        `json:"rows"`
+	Sum     map[string]*string `json:"sum"`
+	Held    int                `json:"held"`
+	LeftOut int                `json:"left_out"`
 }
 
 type tracedRow struct {
@@ -328,7 +325,7 @@ func (a *app) printTraced(r *trace.Result, row trace.Row, to string) {
 }
 
 func traceDocOf(r *trace.Result, o traceFlags, command string, changed place.List) traceDoc {
-	d := traceDoc{Umbau: Version, Command: command, Problems: changed.Docs(), Where: place.OrNull(o.where), Rows: []tracedRow{},
+	d := traceDoc{DocHead: head(command, 0, changed), Where: place.OrNull(o.where), Rows: []tracedRow{},
 		Sum: map[string]*string{}, Held: r.Held, LeftOut: r.LeftOut}
 	if o.cell == "" {
 		for _, f := range r.Sums {

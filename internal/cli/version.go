@@ -6,7 +6,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 )
 
@@ -15,15 +14,19 @@ func (a *app) versionCommand() *cobra.Command {
 		Use:   "version",
 		Short: "Print the version",
 		Args:  atMost(0),
-		RunE: func(c *cobra.Command, _ []string) error {
-			if a.json {
-				a.printJSON(map[string]any{"umbau": Version, "command": "version", "exit": 0, "problems": place.List(nil).Docs()})
-				return nil
-			}
-			fmt.Fprintf(a.out, "umbau %s\n", Version)
+		RunE: func(*cobra.Command, []string) error {
+			a.printVersion()
 			return nil
 		},
 	}
+}
+
+func (a *app) printVersion() {
+	if a.json {
+		a.printJSON(head("version", 0, nil))
+		return
+	}
+	fmt.Fprintf(a.out, "umbau %s\n", Version)
 }
 
 func (a *app) schemaCommand() *cobra.Command {

@@ -14,6 +14,7 @@ import (
 
 	"umbau/internal/core/fact"
 	"umbau/internal/core/pass"
+	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/watch"
 	"umbau/internal/core/whole"
@@ -159,7 +160,10 @@ func (a *app) printWatched(c *cobra.Command, s *fact.Summary, err error, because
 	var doc any
 	if err != nil {
 		list, code := a.problemsOf(err)
-		doc = map[string]any{"umbau": Version, "command": words(c), "exit": code, "problems": list.Docs(), "because": because}
+		doc = struct {
+			place.DocHead
+			Because []string `json:"because"`
+		}{head(words(c), code, list), because}
 	} else {
 		doc = struct {
 			*fact.Document

@@ -79,8 +79,11 @@ func (a *app) widen(c *cobra.Command, args []string, o widenFlags) error {
 	}
 	switch {
 	case a.json:
-		a.printJSON(map[string]any{"umbau": Version, "command": words(c), "exit": 0, "problems": []place.Doc{}, "columns": r.Columns,
-			"rows": orEmpty(r.Rows)})
+		a.printJSON(struct {
+			place.DocHead
+			Columns []string    `json:"columns"`
+			Rows    [][]*string `json:"rows"`
+		}{head(words(c), 0, nil), r.Columns, orEmpty(r.Rows)})
 	case !a.quiet:
 		a.printWide(r)
 	}
@@ -93,7 +96,7 @@ func (a *app) stopped(c *cobra.Command, err error) error {
 	if a.json || !errors.As(err, &list) || list.ExitCode() != 3 {
 		if errors.As(err, &list) && a.json {
 			a.exit = list.ExitCode()
-			a.printJSON(map[string]any{"umbau": Version, "command": words(c), "exit": a.exit, "problems": list.Docs()})
+			a.printJSON(head(words(c), a.exit, list))
 			return nil
 		}
 		return err

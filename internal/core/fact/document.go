@@ -9,10 +9,7 @@ import (
 
 // Document is the summary as JSON prints it: build.json and --json.
 type Document struct {
-	Umbau      string        `json:"umbau"`
-	Command    string        `json:"command"`
-	Exit       int           `json:"exit"`
-	Problems   []place.Doc   `json:"problems"`
+	place.DocHead
 	Extracts   []extractDoc  `json:"extracts"`
 	Fact       factDoc       `json:"fact"`
 	Ties       []tieDoc      `json:"ties"`
@@ -92,8 +89,9 @@ type inputDoc struct {
 
 // Document returns the summary for a machine. version is the program's.
 func (s *Summary) Document(version, command string) *Document {
-	d := &Document{Umbau: version, Command: command, Exit: s.ExitCode(), Problems: s.Problems.Docs(), Extracts: []extractDoc{},
-		Fact: factDoc{Rows: s.FactRows, Columns: []columnDoc{}}, Ties: []tieDoc{}, Lookups: append([]LookupCount{}, s.Lookups...),
+	d := &Document{DocHead: place.DocHead{Umbau: version, Command: command, Exit: s.ExitCode(), Problems: s.Problems.Docs()},
+		Extracts: []extractDoc{},
+		Fact:     factDoc{Rows: s.FactRows, Columns: []columnDoc{}}, Ties: []tieDoc{}, Lookups: append([]LookupCount{}, s.Lookups...),
 		Changes: []ChangeCount{}, Empties: []EmptyCount{},
 		Checks:     checksDoc{s.Checks.TotalRows, s.Checks.TotalColumns, s.Checks.Controls, s.Checks.Broken},
 		Deliveries: []deliveryDoc{}, Inputs: []inputDoc{}, NotRead: []notReadDoc{}, Differing: append([]Differing{}, s.Differing...),

@@ -1,5 +1,13 @@
 package place
 
+// DocHead is how every document of JSON begins.
+type DocHead struct {
+	Umbau    string `json:"umbau"` // the version
+	Command  string `json:"command"`
+	Exit     int    `json:"exit"`
+	Problems []Doc  `json:"problems"`
+}
+
 // Doc is a problem as JSON prints it.
 type Doc struct {
 	What    string  `json:"what"`
