@@ -14,7 +14,7 @@ type History struct {
 	By       []string      // the columns whose groups are compared; empty when silent
 	Restated bool          // a group that has another figure stops the build
 	Gone     bool          // a group that has none any more does
-	Within   value.Decimal // the greatest difference that is none
+	Within   value.Decimal // the greatest difference that stops nothing
 }
 
 var historyKeys = []aKey{
@@ -24,7 +24,7 @@ var historyKeys = []aKey{
 	{name: "restated", shape: aWord, words: []string{"say", "stop"}, means: "A group that had another figure then: say (default) or stop."},
 	{name: "gone", shape: aWord, words: []string{"say", "stop"},
 		means: "A group that had a figure then, and has none: say (default) or stop."},
-	{name: "within", shape: aText, means: "The greatest difference that is none. Default: 0."},
+	{name: "within", shape: aText, means: "The greatest difference that stops nothing (it is told). Default: 0."},
 }
 
 // history reads what is asked of the past.
