@@ -172,6 +172,9 @@ func (b *build) warnNoSales() {
 		if n.Wide {
 			w.Advice = "others: [" + label + "] in the entry of extracts leaves the column out; no_totals: [" + label + "] says that they are"
 		}
+		if n.More {
+			w.Count, w.Message = 1, "fact rows of more such labels are added up, from "+n.Label+" on: are they sales?"
+		}
 		b.summary.Warnings.Add(w)
 	}
 }

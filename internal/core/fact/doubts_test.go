@@ -147,6 +147,38 @@ func TestNoSales(t *testing.T) {
 	}
 }
 
+// Such a label is named however many others stand before it, and the first ten of many, by any number of workers.
+func TestNoSalesAmongMany(t *testing.T) {
+	plan := strings.Replace(p(""), "amount: number", "product: text, amount: number", 1)
+	var text strings.Builder
+	text.WriteString("branch,product,amount\n")
+	for i := range 9000 {
+		fmt.Fprintf(&text, "Quay %d,Rope %d,%d\n", i, i%7, 1000+7*i%977)
+	}
+	text.WriteString("Budget,Rope 1,12\n")
+	for i := range 12 {
+		fmt.Fprintf(&text, "share of Quay %d,Budget,3\n", i)
+	}
+	want := []string{"Budget 9002 1"}
+	for i := range 9 {
+		want = append(want, fmt.Sprintf("share of Quay %d %d 1", i, 9003+i))
+	}
+	want = append(want, "more such labels are added up, from share of Quay 9 on 9012 1", "Budget 9003 12")
+	for _, workers := range []int{1, 2, 5} {
+		for _, cut := range []int{0, 1 << 12} {
+			s, _ := silent{plan: plan, files: csvOf(text.String())}.folder(t).build(t, workers, cut)
+			require.Zero(t, s.ExitCode(), "%v", s.Problems)
+			var have []string
+			for _, w := range s.Warnings {
+				label, _, _ := strings.Cut(strings.TrimPrefix(w.Message, "fact rows of "), " are added up like")
+				label, _, _ = strings.Cut(label, ": are they")
+				have = append(have, fmt.Sprint(label, " ", w.Places[0].Row, " ", w.Count))
+			}
+			require.Equal(t, want, have, "%d workers, blocks of %d", workers, cut)
+		}
+	}
+}
+
 // Cells with a percent sign that are added up are named; those of columns that are not, are none.
 func TestPercents(t *testing.T) {
 	const text = "branch,Jan,Feb\nHolm,10.5,20\nLowe,6.5,7\nShare,40 %,35%\nRest,60 %,\n"

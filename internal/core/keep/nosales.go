@@ -16,7 +16,9 @@ import (
 type NoSales struct {
 	List []NoSale // in the order in which they came
 
-	columns []int // of the plan: labels that no book knows
+	columns []int               // of the plan: labels that no book knows
+	at      map[noSaleLabel]int // in the list
+	many    map[int]int         // of a column
 }
 
 // NoSale is such a label of a column of the plan.
@@ -26,6 +28,7 @@ type NoSale struct {
 	Rows   int
 	First  place.Place
 	Wide   bool // it stands in a wide header
+	More   bool // the first of those of its column that are too many to be told
 }
 
 // NewNoSales looks at the labels of a plan. Those of which an entry says that they are no totals are sales, too.
@@ -39,20 +42,27 @@ func NewNoSales(p *plan.Plan) *NoSales {
 	return k
 }
 
-// mostLabels is up to how many labels of a dictionary are looked at: those of very many are no names of rows.
-const mostLabels = 1024
+// mostNoSales is how many of them are kept of a column: the first ones, however the extracts are cut into blocks, and one
+// more, which says that there are more.
+const mostNoSales = 10 + 1
+
+// noSaleLabel is what tells one from the others.
+type noSaleLabel struct {
+	column int
+	label  string
+}
 
 // noSalesPart looks at blocks; labels are looked at once.
 type noSalesPart struct {
 	to    *NoSales
 	known map[uint64]*noSaleCodes // by dictionary
-	found []NoSale                // of the block
+	found NoSales                 // of the block
 }
 
 // noSaleCodes are the codes of a dictionary that are found, among so many that were looked at.
 type noSaleCodes struct {
 	looked uint32
-	codes  []uint32
+	codes  []uint32 // ascending
 }
 
 // Part implements pass.Keeper.
@@ -60,9 +70,10 @@ func (k *NoSales) Part() pass.Part { return &noSalesPart{to: k, known: map[uint6
 
 // See implements pass.Part.
 func (p *noSalesPart) See(b *pass.Block) {
-	p.found = p.found[:0]
+	p.found.List = p.found.List[:0]
+	clear(p.found.at)
 	for _, ci := range p.to.columns {
-		if out := &b.Batch.Columns[ci]; out.Texts != nil && out.Level != table.PerExtract && !out.Texts.Loose() {
+		if out := &b.Batch.Columns[ci]; out.Texts != nil && out.Level != table.PerExtract {
 			if codes := p.codesOf(out.Texts); len(codes) > 0 {
 				p.look(b, ci, codes)
 			}
@@ -80,7 +91,7 @@ func (p *noSalesPart) codesOf(d *table.Dict) []uint32 {
 		k = &noSaleCodes{}
 		p.known[d.Number()] = k
 	}
-	for n := min(uint32(d.Len()), mostLabels); k.looked < n; k.looked++ {
+	for n := uint32(d.Len()); k.looked < n; k.looked++ {
 		if value.NoSale(value.TrimText(d.Seen(k.looked))) {
 			k.codes = append(k.codes, k.looked)
 		}
@@ -93,41 +104,50 @@ func (p *noSalesPart) look(b *pass.Block, ci int, codes []uint32) {
 	out := &b.Batch.Columns[ci]
 	for row, slot := range b.Delivered {
 		code := out.Codes[out.At(row, slot, b.Batch.Slots)]
-		if !slices.Contains(codes, code) {
+		if _, ok := slices.BinarySearch(codes, code); !ok {
 			continue
 		}
 		label := value.TrimText(out.Texts.Seen(code))
 		if b.Input.Entry.Labels.None(label) {
 			continue
 		}
-		i := slices.IndexFunc(p.found, func(n NoSale) bool { return n.Column == ci && n.Label == label })
-		if i < 0 {
-			at := b.Input.Place()
-			at.Row, at.Header = b.LineOf(ci, row), b.Program.LabelHeader(ci)
-			i = len(p.found)
-			n := NoSale{Column: ci, Label: strings.Clone(label), First: at, Wide: out.Level == table.PerSlot}
-			if n.Wide {
-				n.First.Header = n.Label
-			}
-			p.found = append(p.found, n)
+		if i, ok := p.found.at[noSaleLabel{ci, label}]; ok {
+			p.found.List[i].Rows++
+			continue
 		}
-		p.found[i].Rows++
+		n := NoSale{Column: ci, Label: strings.Clone(label), Rows: 1, First: b.Input.Place(), Wide: out.Level == table.PerSlot}
+		n.First.Row, n.First.Header = b.LineOf(ci, row), b.Program.LabelHeader(ci)
+		if n.Wide {
+			n.First.Header = n.Label
+		}
+		p.found.add(n)
 	}
 }
 
 // Take implements pass.Part.
-func (p *noSalesPart) Take() { p.to.add(p.found) }
+func (p *noSalesPart) Take() { p.to.addAll(p.found.List) }
 
-func (k *NoSales) add(list []NoSale) {
+// add adds one that is not in the list.
+func (k *NoSales) add(n NoSale) {
+	if k.at == nil {
+		k.at, k.many = map[noSaleLabel]int{}, map[int]int{}
+	}
+	k.many[n.Column]++
+	k.at[noSaleLabel{n.Column, n.Label}] = len(k.List)
+	k.List = append(k.List, n)
+}
+
+// addAll adds those of what comes next.
+func (k *NoSales) addAll(list []NoSale) {
 	for _, n := range list {
-		i := slices.IndexFunc(k.List, func(o NoSale) bool { return o.Column == n.Column && o.Label == n.Label })
-		if i < 0 {
-			k.List = append(k.List, n)
-		} else {
+		if i, ok := k.at[noSaleLabel{n.Column, n.Label}]; ok {
 			k.List[i].Rows += n.Rows
+		} else if many := k.many[n.Column]; many < mostNoSales {
+			n.More = many+1 == mostNoSales
+			k.add(n)
 		}
 	}
 }
 
 // Merge implements pass.Portable.
-func (k *NoSales) Merge(other pass.Keeper) { k.add(other.(*NoSales).List) }
+func (k *NoSales) Merge(other pass.Keeper) { k.addAll(other.(*NoSales).List) }

@@ -68,7 +68,7 @@ func headOf(s string, isKey bool) (head uint64, ok bool) {
 		if s[i] < 0x80 || isKey {
 			continue
 		}
-		letter := western(s, i)
+		letter := Western(s, i)
 		if letter == "" {
 			return 0, false
 		}
@@ -117,7 +117,7 @@ func appendWestern(dst []byte, s string) (out []byte, ok bool) {
 				b.out = append(b.out, plain[s[i]])
 			}
 		case c >= 0x80:
-			letter := western(s, i)
+			letter := Western(s, i)
 			if letter == "" {
 				return b.out, false
 			}
@@ -193,9 +193,9 @@ var plain = func() (table [256]byte) {
 	return table
 }()
 
-// Western is what becomes of each letter of two bytes that begin with c3, c4 or c5, from À to ſ; "" for
+// westerns is what becomes of each letter of two bytes that begin with c3, c4 or c5, from À to ſ; "" for
 // what is none, or is to be looked at closely.
-var Western = func() (table [3][64]string) {
+var westerns = func() (table [3][64]string) {
 	const letters = `a a a a a a æ c e e e e i i i i ð n o o o o o - ø u u u u y þ ss a a a a a a æ c e e e e i i i i ð n o o o o o - ø
 		u u u u y þ y a a a a a a c c c c c c c c d d đ đ e e e e e e e e e e g g g g g g g g h h ħ ħ i i i i i i i i i ı - - j j k k ĸ
 		l l l l l l - - ł ł n n n n n n - ŋ ŋ o o o o o o œ œ r r r r r r s s s s s s s s t t t t ŧ ŧ u u u u u u u u u u u u w w y y y
@@ -208,10 +208,11 @@ var Western = func() (table [3][64]string) {
 	return table
 }()
 
-// western is what becomes of the letter of two bytes at a place, "" for what is none, or is to be looked at closely.
-func western(s string, i int) string {
+// Western is what becomes in a key of the western letter of two bytes that begins at a byte of a text; "" where none does, or
+// it is to be looked at closely.
+func Western[T string | []byte](s T, i int) string {
 	if c := s[i]; c >= 0xc3 && c <= 0xc5 && i+1 < len(s) && s[i+1]&0xc0 == 0x80 {
-		return Western[c-0xc3][s[i+1]&0x3f]
+		return westerns[c-0xc3][s[i+1]&0x3f]
 	}
 	return ""
 }

@@ -67,6 +67,6 @@ func TestWesternLetters(t *testing.T) {
 		if !unicode.IsLetter(r) || !norm.NFKC.IsNormalString(string(r)) {
 			want = ""
 		}
-		require.Equal(t, want, Western[r>>6-3][r&0x3f], "%c", r)
+		require.Equal(t, want, Western(string(r), 0), "%c", r)
 	}
 }

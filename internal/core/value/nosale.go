@@ -3,6 +3,7 @@ package value
 import (
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"umbau/internal/core/key"
 )
@@ -75,21 +76,65 @@ var firstNoSale = func() map[string]bool {
 	return out
 }()
 
+// beginNoSale are all beginnings of these.
+var beginNoSale = func() map[string]bool {
+	out := map[string]bool{}
+	for word := range firstNoSale {
+		for n := range len(word) {
+			out[word[:n+1]] = true
+		}
+	}
+	return out
+}()
+
+// threeNoSale are the first three letters of those that have so many, as threeOf counts them.
+var threeNoSale = func() (table [1 << 15]bool) {
+	for word := range firstNoSale {
+		if three, ok := threeOf(word); ok {
+			table[three] = true
+		}
+	}
+	return table
+}()
+
+// threeOf counts the first three letters of a text, if they are of ASCII, five bits each.
+func threeOf(text string) (three int, ok bool) {
+	if len(text) < 3 {
+		return 0, false
+	}
+	a, b, c := text[0]|0x20-'a', text[1]|0x20-'a', text[2]|0x20-'a'
+	return int(a) | int(b)<<5 | int(c)<<10, max(a, b, c) < 26
+}
+
 // NoSale reports whether a label is of figures that stand beside sales or may be none; of most others it does so without
 // looking long.
 func NoSale(label string) bool {
 	if len(label) < 2 || len(label) > mostNoSale || label[0] >= '0' && label[0] <= '9' {
 		return false
 	}
+	if three, ok := threeOf(label); ok && !threeNoSale[three] {
+		return false
+	}
 	var word [mostNoSale]byte
-	n := 0
-	for ; n < len(label); n++ {
-		if word[n] = label[n] | 0x20; word[n] < 'a' || word[n] > 'z' {
+	n, i := 0, 0
+	for i < len(label) {
+		if c := label[i] | 0x20; c >= 'a' && c <= 'z' {
+			word[n] = c
+			n, i = n+1, i+1
+			continue
+		}
+		letter := key.Western(label, i)
+		if letter == "" || letter[0] >= utf8.RuneSelf {
 			break
 		}
+		n, i = n+copy(word[n:], letter), i+2
 	}
-	// A word of ASCII that ends there is looked up; what else may belong to it is left to the key.
-	if ends := n == len(label) || strings.IndexByte(" .,:;-/(%", label[n]) >= 0; n > 0 && ends && !firstNoSale[string(word[:n])] {
+	// A word of western letters that ends there is looked up; what else may belong to it is left to the key.
+	possible := beginNoSale
+	if i == len(label) || strings.IndexByte(" .,:;-/(%", label[i]) >= 0 {
+		possible = firstNoSale
+	}
+	if n > 0 && !possible[string(word[:n])] {
 		return false
 	}
 	return StandsBeside(label) || MayBeNoSale(label)

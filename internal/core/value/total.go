@@ -121,11 +121,7 @@ func mayTotal[T string | []byte](text T) bool {
 	for i := 0; i < len(text); i++ {
 		letters := inTotals[text[i]]
 		if letters == unsure {
-			c := text[i]
-			if c < 0xc3 || c > 0xc5 || i+1 == len(text) || text[i+1]&0xc0 != 0x80 {
-				return true
-			}
-			letter := key.Western[c-0xc3][text[i+1]&0x3f] // "ss" is two of one
+			letter := key.Western(text, i) // "ss" is two of one
 			if letter == "" {
 				return true
 			}
