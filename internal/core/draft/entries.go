@@ -136,10 +136,8 @@ func (s *sheet) layout() string {
 	switch {
 	case s.database():
 		folder, ending = s.file, ""
-	case s.outer != "":
-		folder = path.Dir(path.Dir(folder)) + "/*/*"
-	case s.inFolder != "":
-		folder = path.Dir(folder) + "/*"
+	default:
+		folder = s.starred()
 	}
 	return strings.Join([]string{folder, ending, strings.Join(labels, ","), wide, sections}, "\x00")
 }
@@ -223,11 +221,9 @@ func (e *entry) findGlobs(d *drafter) {
 	}
 	dir, ending := path.Dir(files[0]), path.Ext(files[0])
 	var globs []string
-	if several := slices.ContainsFunc(files, func(f string) bool { return path.Dir(f) != dir }); e.ofFolders(several) {
-		folders, base := path.Join(escapedGlob(path.Dir(dir)), "*"), path.Base(timeless(files[0]))
-		if e.sheets[0].outer != "" {
-			folders = path.Join(escapedGlob(path.Dir(path.Dir(dir))), "*", "*")
-		}
+	several := slices.ContainsFunc(files, func(f string) bool { return path.Dir(f) != dir })
+	if !d.mixed[e.sheets[0].file] && e.ofFolders(several) {
+		folders, base := e.sheets[0].starred(), path.Base(timeless(files[0]))
 		if strings.HasPrefix(base, "*") && strings.HasPrefix(path.Base(files[0]), "20") { // of 2024.csv
 			base = "20" + base
 		}
@@ -275,9 +271,8 @@ func (e *entry) findGlobs(d *drafter) {
 
 // ofFolders reports whether the glob of the entry is for several folders: there are, or there will be those of other times.
 func (e *entry) ofFolders(several bool) bool {
-	folder := e.sheets[0].inFolder
-	c, _ := terms.TimeOf(folder)
-	return folder != "" && (several || c != terms.None)
+	s := e.sheets[0]
+	return s.outside() > 0 && (several || slices.ContainsFunc(s.folders[:s.outside()], func(f folder) bool { return filenames.Alone(f.name) }))
 }
 
 // anyTime is a glob for what names end in, with any time of the century for the one in it.

@@ -53,13 +53,15 @@ func (d *drafter) wanted() map[terms.Class]bool {
 func (d *drafter) pairsInNames() bool {
 	firsts, n := map[string]bool{}, 0
 	for _, s := range d.extracts() {
-		name, _, _, timed := filenames.SplitTime(s.nameOf())
-		if !timed {
-			name = s.nameOf()
-		}
-		if first, _, _, two := filenames.SplitTwo(name); two {
-			firsts[key.Of(first)] = true
-			n++
+		for _, name := range append(s.around(), s.nameOf()) {
+			if label, _, _, timed := filenames.SplitTime(name); timed {
+				name = label
+			}
+			if first, _, _, two := filenames.SplitTwo(name); two {
+				firsts[key.Of(first)] = true
+				n++
+				break
+			}
 		}
 	}
 	return n > 2 && len(firsts) > 1 && len(firsts) < n
@@ -97,29 +99,67 @@ func (e *entry) readNames() {
 	for _, s := range e.sheets {
 		names = append(names, s.nameOf())
 	}
-	if e.sheets[0].two {
-		if pieces := filenames.TwoLabels(names); pieces != nil {
-			e.addPieces("path", pieces)
-			return
-		}
-	}
-	pieces := filenames.Pieces(names)
-	if e.sheets[0].inFolder != "" {
-		var folders, outer []string
-		for _, s := range e.sheets {
-			folders, outer = append(folders, s.inFolder), append(outer, s.outer)
-		}
+	depth := len(e.sheets[0].folders)
+	pieces := e.piecesOf(names, depth, filenames.Pieces)
+	if depth > 0 {
 		if len(pieces) == 0 {
-			pieces = []filenames.Piece{{Values: names, Digits: outer[0] != "" && terms.MonthNumbers(names)}}
+			pieces = []filenames.Piece{{Values: names, Digits: depth > 1 && terms.MonthNumbers(names)}}
 		}
-		pieces[0].Before = "/" + pieces[0].Before
-		pieces = append(filenames.OfFolders(folders), pieces...)
-		if outer[0] != "" {
-			pieces[0].Before = "/"
-			pieces = append(filenames.OfFolders(outer), pieces...)
+		for k := depth - 1; k >= 0; k-- {
+			pieces[0].Before = "/" + pieces[0].Before
+			pieces = append(e.folderPieces(k, !terms.SaysNothing(names[0])), pieces...)
 		}
 	}
 	e.addPieces("path", pieces)
+}
+
+// folderPieces are those of the folders of a depth. A label that is the same in all of them counts only where the files have none.
+func (e *entry) folderPieces(depth int, labelled bool) []filenames.Piece {
+	var names []string
+	for _, s := range e.sheets {
+		names = append(names, s.folders[depth].name)
+	}
+	pieces := e.piecesOf(names, depth, filenames.OfFolders)
+	if labelled {
+		pieces = filenames.Unvaried(pieces)
+	}
+	for i := range pieces {
+		p := &pieces[i]
+		p.Folder, p.Aside = true, p.Aside || e.sheets[0].folders[depth].timeAlone && p.IsLabel()
+	}
+	return pieces
+}
+
+// piecesOf are what of finds in names of a depth, or the number of a month in a folder of a year; with two labels in each, if there are,
+// where two are to be found or a column of each table has one of them. Labels that such columns have are aside.
+func (e *entry) piecesOf(names []string, depth int, of func(names []string) []filenames.Piece) []filenames.Piece {
+	if depth > 0 && terms.IsYear(e.sheets[0].folders[depth-1].name) {
+		if months := filenames.MonthsOfYear(names); months != nil {
+			return months
+		}
+	}
+	pieces := of(names)
+	parted, labels := filenames.PartLabel(pieces), filenames.TwoLabels(names)
+	if len(labels) < len(parted) { // which parts times, too
+		labels = parted
+	}
+	if labels != nil && (e.sheets[0].two || slices.ContainsFunc(labels, e.said)) {
+		pieces = labels
+	}
+	for i := range pieces {
+		pieces[i].Aside = e.said(pieces[i])
+	}
+	return pieces
+}
+
+// said reports whether a piece is a label that a column of each table has.
+func (e *entry) said(p filenames.Piece) bool {
+	for i, s := range e.sheets {
+		if !p.IsLabel() || !s.says(p.Values[i]) {
+			return false
+		}
+	}
+	return true
 }
 
 // addPieces adds pieces of paths, sheets or titles, and how times in them are written.

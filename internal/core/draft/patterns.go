@@ -66,14 +66,12 @@ func (e *entry) takesApart(from string) bool {
 		}
 	}
 	for i, s := range e.sheets {
-		name := s.nameOf()
-		switch {
-		case from == "sheet":
-			name = s.Place.Sheet
-		case strings.Count(text, "/") == 2:
-			name = s.outer + "/" + s.inFolder + "/" + name
-		case strings.Contains(text, "/"):
-			name = s.inFolder + "/" + name
+		name := s.Place.Sheet
+		if from == "path" {
+			name = s.nameOf()
+			for _, f := range slices.Backward(s.folders[len(s.folders)-strings.Count(text, "/"):]) {
+				name = f.name + "/" + name
+			}
 		}
 		fields, ok := p.Fit(name)
 		for _, piece := range e.pieces {

@@ -115,7 +115,7 @@ func (e *entry) sheetSays(p *piece, c *column) bool {
 // openPieces are the labels in paths, sheets or titles that are of no column yet.
 func (e *entry) openPieces(from string) (out []*piece) {
 	for i := range e.pieces {
-		if p := &e.pieces[i]; p.column == nil && p.from == from && len(p.Values) > 0 && p.Time == terms.None &&
+		if p := &e.pieces[i]; p.column == nil && !p.Aside && p.from == from && len(p.Values) > 0 && p.Time == terms.None &&
 			!slices.ContainsFunc(p.Values, terms.SaysNothing) && !slices.ContainsFunc(p.Values, terms.IsPeriod) && !p.Digits {
 			out = append(out, p)
 		}

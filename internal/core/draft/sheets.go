@@ -37,8 +37,7 @@ type sheet struct {
 	rows     int      // header rows
 	kind     int      // the field that says what the cell of a row is, -1 for none
 	mixes    []*mix   // what keeps its figures apart
-	inFolder string   // the name of its folder, where that says more than the file's: "" elsewhere
-	outer    string   // the name of the folder around that, where that says more still: "" elsewhere
+	folders  []folder // around it, from the outer one on, as far as they say more than the file's name
 	two      bool     // its path has to say two of what is asked for
 
 	figureless bool        // it has no column of figures

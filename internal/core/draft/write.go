@@ -364,8 +364,8 @@ func (e *entry) writePieces(b *strings.Builder, in string) {
 // takes, and whether there is such a one.
 func (e *entry) pattern(from string, title int) (pattern, sample string, wanted bool) {
 	var text strings.Builder
-	for _, p := range e.pieces {
-		if p.from != from || p.title != title || p.Folder && p.column == nil && text.Len() == 0 {
+	for _, p := range e.pieces[e.wantedFrom(from):] {
+		if p.from != from || p.title != title {
 			continue
 		}
 		if text.Len() == 0 { // behind a folder that is not wanted
@@ -393,6 +393,19 @@ func (e *entry) pattern(from string, title int) (pattern, sample string, wanted 
 		}
 	}
 	return text.String(), sample, wanted
+}
+
+// wantedFrom is where among its pieces the path begins of which a column takes something: the folders before that are left out.
+func (e *entry) wantedFrom(from string) (begin int) {
+	for i, p := range e.pieces {
+		if from == "path" && p.from == from && strings.HasPrefix(p.Before, "/") {
+			begin = i
+		}
+		if p.from == from && p.column != nil {
+			break
+		}
+	}
+	return begin
 }
 
 // limit is that of the piece in its pattern.

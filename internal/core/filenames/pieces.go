@@ -3,6 +3,7 @@
 package filenames
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 
@@ -18,19 +19,88 @@ type Piece struct {
 	Letters bool // it is made of letters alone, and what stands before it may have spaces
 	Digits  bool // it is made of figures alone, and what stands before it may have spaces
 	Absent  bool // what stands before it does not in all of them
-	Folder  bool // it is the name of the file's folder
+	Folder  bool // it is of the name of a folder around the file
+	Aside   bool // it is a label that says nothing more
 }
 
-// OfFolders are the pieces of folders: a time, a month alone or a label.
+// IsLabel reports whether it is no time.
+func (p Piece) IsLabel() bool {
+	return len(p.Values) > 0 && p.Time == terms.None && !p.Digits && !p.Letters && terms.BareTimes(p.Values) == terms.None
+}
+
+// OfFolders are the pieces of folders: a time, a month alone or a label, or a label with a time behind it or before it.
 func OfFolders(names []string) []Piece {
 	c, _ := terms.TimesOf(names)
-	if pieces := timeWithin(names, true); c == terms.None && pieces != nil && TimeAlone(names[0]) {
-		for i := range pieces {
-			pieces[i].Folder = true
+	pieces := []Piece{{Values: names, Time: c, Digits: terms.MonthNumbers(names)}}
+	switch within := timeWithin(names, true); {
+	case c != terms.None || pieces[0].Digits:
+	case within != nil && TimeAlone(names[0]) && !timed(names[0]):
+		pieces = within
+	case !slices.ContainsFunc(names, func(name string) bool { return NumberedMonth(name) == "" }):
+		pieces = numberedMonths(names)
+	default:
+		if own := Pieces(names); len(own) > 0 {
+			pieces = own
 		}
-		return pieces
 	}
-	return []Piece{{Values: names, Time: c, Folder: true, Digits: terms.MonthNumbers(names)}}
+	return pieces
+}
+
+// timed reports whether a time that the plan's default reads stands at the end of a name.
+func timed(name string) bool {
+	_, _, _, ok := SplitTime(name)
+	return ok
+}
+
+// ofNumber is a name with its number before it: 02-February.
+var ofNumber = regexp.MustCompile(`^(\d\d?)([-_. ]+)(\pL.*)$`)
+
+// NumberedMonth is the month of a name that has its number before it, "" for others.
+func NumberedMonth(name string) string {
+	if m := ofNumber.FindStringSubmatch(name); m != nil && terms.BareTimes(m[3:]) == terms.Month {
+		return m[3]
+	}
+	return ""
+}
+
+// numberedMonths are the pieces of such names: a number that says no more, and the month.
+func numberedMonths(names []string) []Piece {
+	number, month := Piece{}, Piece{Before: ofNumber.FindStringSubmatch(names[0])[2], Letters: true}
+	for _, name := range names {
+		m := ofNumber.FindStringSubmatch(name)
+		number.Values, month.Values = append(number.Values, m[1]), append(month.Values, m[3])
+	}
+	return []Piece{number, month}
+}
+
+// monthNumber is the number of a month among words.
+var monthNumber = regexp.MustCompile(`^(\D*)(0[1-9]|1[0-2])(\D*)$`)
+
+// MonthsOfYear are the pieces of names, as in a folder of a year, that are the same words, which say nothing, and the number of a
+// month: sales 03. It is nil for others.
+func MonthsOfYear(names []string) []Piece {
+	first := monthNumber.FindStringSubmatch(names[0])
+	if first == nil || !terms.SaysNothing(first[1]) || !terms.SaysNothing(first[3]) {
+		return nil
+	}
+	months := Piece{Before: first[1], Digits: true}
+	for _, name := range names {
+		m := monthNumber.FindStringSubmatch(name)
+		if m == nil || m[1] != first[1] || m[3] != first[3] {
+			return nil
+		}
+		months.Values = append(months.Values, m[2])
+	}
+	return closed([]Piece{months}, first[3])
+}
+
+// Unvaried puts labels that are the same in all names into what stands before the piece behind them.
+func Unvaried(pieces []Piece) []Piece {
+	for len(pieces) > 1 && pieces[0].IsLabel() && !uneven(pieces[0].Values) {
+		pieces[1].Before = pieces[0].Before + pieces[0].Values[0] + pieces[1].Before
+		pieces = pieces[1:]
+	}
+	return pieces
 }
 
 // Pieces are the labels and the times in names that are made alike: a label with a time behind it or before it,

@@ -115,6 +115,34 @@ func SplitTwo(label string) (first, sign, second string, ok bool) {
 	return "", "", "", false
 }
 
+// PartLabel parts the one label among pieces into two, if it is made of two in all names; it is nil for others.
+func PartLabel(pieces []Piece) []Piece {
+	at := -1
+	for i, p := range pieces {
+		if !p.IsLabel() {
+			continue
+		}
+		if at >= 0 {
+			return nil
+		}
+		at = i
+	}
+	if at < 0 {
+		return nil
+	}
+	whole := pieces[at]
+	first, second := whole, whole
+	first.Values, second.Values = nil, nil
+	for i, v := range whole.Values {
+		one, sign, other, ok := SplitTwo(v)
+		if !ok || i > 0 && sign != second.Before {
+			return nil
+		}
+		first.Values, second.Values, second.Before = append(first.Values, one), append(second.Values, other), sign
+	}
+	return slices.Replace(slices.Clone(pieces), at, at+1, first, second)
+}
+
 // Label is what a name says beside a time or a period at its end, without words there that say nothing.
 func Label(name string) string {
 	label, _, _, timed := SplitTime(name)

@@ -118,6 +118,12 @@ func timeWithin(names []string, odd bool) []Piece {
 	return nil
 }
 
+// Alone reports whether a name says a time, and nothing besides.
+func Alone(name string) bool {
+	c, _ := terms.TimeOf(name)
+	return c != terms.None || TimeAlone(name)
+}
+
 // TimeAlone reports whether a name says a month and a year that nothing else reads, and nothing besides.
 func TimeAlone(name string) bool {
 	c, _ := terms.TimeOf(name)

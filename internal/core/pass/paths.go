@@ -4,6 +4,7 @@ import (
 	"os"
 	"path"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -127,13 +128,17 @@ func fieldsOf(e *plan.Entry, file string, endings []string) (map[string]string, 
 	return fields, nil
 }
 
+// inArchive ends the name of an archive, within the path of a member.
+var inArchive = regexp.MustCompile(`(?i)\.zip/`)
+
 // fitPath holds a pattern against the last segments of a path, as many as the
-// pattern has; the file's ending may be left out.
+// pattern has; the file's ending may be left out, and that of the archive that it is in.
 func fitPath(p *pattern.Pattern, file string, endings []string) (map[string]string, bool) {
 	segments := strings.Split(file, "/")
 	for n := min(strings.Count(p.String(), "/")+1, len(segments)); n > 0; n-- {
 		tail := strings.Join(segments[len(segments)-n:], "/")
-		for _, text := range []string{withoutEnding(tail, endings), tail} {
+		member := inArchive.ReplaceAllString(tail, "/")
+		for _, text := range []string{withoutEnding(member, endings), member, withoutEnding(tail, endings), tail} {
 			if pieces, ok := p.Fit(text); ok && !crosses(pieces) {
 				return pieces, true
 			}

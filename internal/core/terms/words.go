@@ -50,7 +50,7 @@ var general = List(`sales export exports data report reports extract extracts fi
 	monthly month year fy all total totals list table branch branches products product csv xlsx of the and by coasts
 	regions areas shops stores outlets offices regionen filialen register journal log invoices orders alle tous toutes
 	todos todas company group
-	tabelle liste sheet feuil feuille hoja foglio blad blatt page`)
+	tabelle liste sheet feuil feuille hoja foglio blad blatt page part teil partie deel chunk`)
 
 // kept are words for where files are kept, and of which age they are; before others they belong to a name, such as Old Slip.
 var kept = List(`new old older archive archives archived archiv previous current latest daten données datos dati input inputs incoming
