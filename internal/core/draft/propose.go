@@ -302,7 +302,7 @@ func (p *proposal) addPieces(e *entry) {
 		case !has[terms.Product] && piece.varies() && (len(e.sheets[0].wide) == 0 || e.sheets[0].wideTime() != terms.None):
 			p.add(terms.Product, "item")
 			has[terms.Product] = true
-		case has[terms.Product] && !has[terms.Branch] && piece.varies():
+		case !has[terms.Branch] && piece.varies():
 			p.add(terms.Branch, "branch")
 			has[terms.Branch] = true
 		}

@@ -63,6 +63,7 @@ func (d *drafter) assignRest(e *entry) {
 			d.assignByValue(e, c)
 		}
 	}
+	d.assignNested(e)
 	for _, from := range []string{"titles", "sections", "path", "sheet"} {
 		if from == "sheet" && len(d.lacking(e)) > 0 {
 			e.partSheet()
@@ -95,6 +96,26 @@ func (d *drafter) assignRest(e *entry) {
 		}
 	}
 	d.assignByValues(e)
+}
+
+// assignNested finds the region and the branch in two labels, wherever these stand, of which each of one kind is in one of the other.
+func (d *drafter) assignNested(e *entry) {
+	var open []*piece
+	for _, from := range []string{"titles", "path", "sheet"} {
+		open = append(open, e.openPieces(from)...)
+	}
+	list := d.lacking(e)
+	if len(open) != 2 || len(list) != 2 || list[0].class != terms.Region || list[1].class != terms.Branch ||
+		slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
+		return
+	}
+	if nested(open[1].Values, open[0].Values) {
+		slices.Reverse(open)
+	}
+	if nested(open[0].Values, open[1].Values) {
+		open[0].give(e, list[0])
+		open[1].give(e, list[1])
+	}
 }
 
 // sheetSays reports whether the sheets say a column rather than a piece of the path that is the same for all: one file
