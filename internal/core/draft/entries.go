@@ -38,6 +38,7 @@ type entry struct {
 	measures map[string]string   // by header: the column of its cells
 	note     string
 	remarks  []string // what is left aside of what stands beside the tables
+	unread   []string // lines above the tables that differ, and that no pattern takes apart
 
 	totalWords []string // labels of all, among others
 	sameRows   bool     // rows that repeat another one in every cell are dropped
@@ -62,6 +63,7 @@ type piece struct {
 	filenames.Piece
 	from   string // path, sheet, titles
 	title  int    // of the titles, which one
+	bare   bool   // of a title that does not say what it is of
 	column *column
 }
 

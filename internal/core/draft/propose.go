@@ -291,7 +291,7 @@ func (p *proposal) addPieces(e *entry) {
 			if !has[terms.Month] && !has[terms.Day] && e.saysYear() && e.sheets[0].wideTime() == terms.None {
 				p.add(terms.Month, string(terms.Month))
 			}
-		case slices.ContainsFunc(piece.Values, terms.SaysNothing):
+		case slices.ContainsFunc(piece.Values, terms.SaysNothing), piece.Aside:
 		case terms.BareTimes(piece.Values) != terms.None:
 			if t := terms.BareTimes(piece.Values); !has[t] && e.saysYear() {
 				p.add(t, string(t))

@@ -64,7 +64,7 @@ func (d *drafter) assignRest(e *entry) {
 		}
 	}
 	d.assignNested(e)
-	for _, from := range []string{"titles", "sections", "path", "sheet"} {
+	for _, from := range []string{"titles", "sections", "path", "sheet", headlines} {
 		if from == "sheet" && len(d.lacking(e)) > 0 {
 			e.partSheet()
 		}
@@ -98,10 +98,18 @@ func (d *drafter) assignRest(e *entry) {
 	d.assignByValues(e)
 }
 
+// isFrom reports where a piece is from; headlines are no titles.
+func (p *piece) isFrom(from string) bool {
+	if p.bare {
+		return from == headlines
+	}
+	return p.from == from
+}
+
 // assignNested finds the region and the branch in two labels, wherever these stand, of which each of one kind is in one of the other.
 func (d *drafter) assignNested(e *entry) {
 	var open []*piece
-	for _, from := range []string{"titles", "path", "sheet"} {
+	for _, from := range []string{"titles", "path", "sheet", headlines} {
 		open = append(open, e.openPieces(from)...)
 	}
 	list := d.lacking(e)
@@ -133,10 +141,13 @@ func (e *entry) sheetSays(p *piece, c *column) bool {
 	return false
 }
 
-// openPieces are the labels in paths, sheets or titles that are of no column yet.
+// headlines are titles that do not say what they are of.
+const headlines = "headlines"
+
+// openPieces are the labels in paths, sheets, titles or headlines that are of no column yet.
 func (e *entry) openPieces(from string) (out []*piece) {
 	for i := range e.pieces {
-		if p := &e.pieces[i]; p.column == nil && !p.Aside && p.from == from && len(p.Values) > 0 && p.Time == terms.None &&
+		if p := &e.pieces[i]; p.column == nil && !p.Aside && p.isFrom(from) && len(p.Values) > 0 && p.Time == terms.None &&
 			!slices.ContainsFunc(p.Values, terms.SaysNothing) && !slices.ContainsFunc(p.Values, terms.IsPeriod) && !p.Digits {
 			out = append(out, p)
 		}

@@ -1,11 +1,16 @@
 package draft
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
 	"umbau/internal/core/filenames"
+	"umbau/internal/core/key"
+	"umbau/internal/core/layout"
+	"umbau/internal/core/pattern"
 	"umbau/internal/core/terms"
+	"umbau/internal/core/value"
 )
 
 // What stands in lines above the header.
@@ -40,7 +45,120 @@ func (e *entry) readTitles() {
 		e.addPieces("titles", filenames.OfTitles(before, texts))
 		e.titles++
 	}
-	e.readTitleYear()
+	if e.readTitleYear(); len(e.sheets) > 1 {
+		e.readHeadlines()
+	}
+}
+
+// readHeadlines finds what varies in titles that do not say what it is: Sales of Lakes in January 2024. Lines that say who or what made
+// the table are passed over; where several lines may say a label, none is taken for one.
+func (e *entry) readHeadlines() {
+	lines := e.sheets[0].headlines()
+	var found [][]filenames.Piece
+	labels := 0
+	for k := range lines {
+		var texts []string
+		for _, s := range e.sheets {
+			if own := s.headlines(); len(own) == len(lines) {
+				texts = append(texts, own[k])
+			}
+		}
+		if len(texts) < len(e.sheets) || !slices.ContainsFunc(texts, func(t string) bool { return t != texts[0] }) {
+			continue
+		}
+		pieces := filenames.OfHeadlines(texts, false)
+		if !e.fitTitles(pieces) {
+			pieces = filenames.OfHeadlines(texts, true)
+		}
+		if !e.fitTitles(pieces) {
+			if len(pieces) == 0 || slices.ContainsFunc(pieces, filenames.Piece.IsLabel) {
+				e.unread = texts
+			}
+			continue
+		}
+		found = append(found, pieces)
+		if slices.ContainsFunc(pieces, filenames.Piece.IsLabel) {
+			labels++
+		}
+	}
+	for _, pieces := range found {
+		for i := range pieces {
+			pieces[i].Aside = pieces[i].IsLabel() && (labels > 1 || e.said(pieces[i]) || slices.ContainsFunc(pieces[i].Values, saysFigures))
+		}
+		e.titles++
+		from := len(e.pieces)
+		e.addPieces("titles", pieces)
+		for i := from; i < len(e.pieces); i++ {
+			e.pieces[i].title, e.pieces[i].bare = e.titles-1, true
+		}
+	}
+}
+
+// saysFigures reports whether a label says which figures a table has, rather than whose.
+func saysFigures(label string) bool {
+	return terms.Of(label) != terms.None || terms.Planned.In(label) || value.IsCurrency(label)
+}
+
+// askUnread asks about lines above tables that differ and that no pattern takes apart, where nothing else says the region.
+func (d *drafter) askUnread(e *entry) {
+	if c := d.of(terms.Region); len(e.unread) > 0 && (c == nil || !c.used[e]) {
+		e.open = append(e.open, fmt.Sprintf("%s: lines above the tables differ (%s, %s), and no pattern takes from them what they say: say set: in "+
+			"an entry for each", e.globs[0], layout.Flow(e.unread[0]), layout.Flow(e.unread[len(e.unread)-1])))
+	}
+}
+
+// headlines are the lines above the header that do not say what they are of, nor who or what made the table.
+func (s *sheet) headlines() []string {
+	return slices.DeleteFunc(s.otherTitles(), func(text string) bool {
+		return titleBefore(text) != "" || terms.SaysMaking(text)
+	})
+}
+
+// fitTitles reports whether a pattern of pieces finds in the lines above each table just what they are there.
+func (e *entry) fitTitles(pieces []filenames.Piece) bool {
+	var text strings.Builder
+	for i, p := range pieces {
+		text.WriteString(escaped(p.Before))
+		limit := ""
+		switch {
+		case p.Letters:
+			limit = ":letters"
+		case p.Time == terms.Year:
+			limit = ":digits"
+		}
+		if len(p.Values) > 0 {
+			fmt.Fprintf(&text, "{p%d%s}", i, limit)
+		}
+	}
+	p, err := pattern.Parse(text.String())
+	if len(pieces) == 0 || err != nil {
+		return false
+	}
+	for k, s := range e.sheets {
+		fits := 0
+		for _, cells := range s.linesAbove() {
+			if len(cells) > 1 {
+				cells = append(cells, strings.Join(cells, " "))
+			}
+			for _, cell := range cells {
+				fields, ok := p.Fit(cell)
+				if !ok {
+					continue
+				}
+				for i, piece := range pieces {
+					ok = ok && (len(piece.Values) == 0 || key.Same(fields[fmt.Sprintf("p%d", i)], piece.Values[k]))
+				}
+				if !ok {
+					return false
+				}
+				fits++
+			}
+		}
+		if fits == 0 {
+			return false
+		}
+	}
+	return true
 }
 
 // readTitleYear finds a year that stands alone above each table.

@@ -100,6 +100,14 @@ func SaysBeside(header string) bool { return Counts(header) || soFar.In(header) 
 // rowNumbers are headers of the numbers of rows, by the key.
 var rowNumbers = []string{"#", "no", "nr", "n", "id", "row", "line", "pos", "position", "lfd nr", "lfdnr", "zeile", "ligne", "fila", "riga"}
 
+// making are words of titles that say who or what made a table, and when.
+var making = List(`by printed prepared created exported generated written user page version author printout run updated refreshed seite
+	gedruckt erstellt erzeugt druckdatum bearbeiter benutzer stand par imprimé créé édité auteur impreso creado autor stampato creato
+	autore gedrukt gemaakt door confidential vertraulich`)
+
+// SaysMaking reports whether a title says who or what made a table, or when.
+func SaysMaking(title string) bool { return making.In(title) }
+
 // SaysNothing reports whether a text is made of general words and numbers alone, or of words for what is asked for:
 // "coast book", but not "Area 2".
 func SaysNothing(text string) bool {
