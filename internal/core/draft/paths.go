@@ -83,7 +83,7 @@ func (s *sheet) unsaid(wanted map[terms.Class]bool) (n int) {
 			n++
 		}
 	}
-	if sheet := s.Place.Sheet; sheet != "" && !terms.SaysNothing(sheet) {
+	if sheet := s.Place.Sheet; sheet != "" && !terms.SaysNothing(sheet) && !filenames.Alone(sheet) && !ofMonth(sheet) {
 		n--
 	}
 	if s.sections {

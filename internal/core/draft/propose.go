@@ -283,7 +283,7 @@ func (p *proposal) addPieces(e *entry) {
 			if !has[terms.Month] && !has[terms.Day] && e.sheets[0].wideTime() == terms.None {
 				p.add(piece.Time, string(piece.Time))
 			}
-		case piece.from == "titles" && c != terms.None && !has[c]:
+		case piece.from == "titles" && !piece.bare && c != terms.None && !has[c]:
 			name, _, _ := strings.Cut(piece.Before, ":")
 			p.add(c, strings.TrimSpace(name))
 			has[c] = true
