@@ -224,7 +224,7 @@ func (e *entry) askMixed() {
 	}
 }
 
-// findAgainst asks about tables whose sheet or file says that they count against what others say, and about headers among
+// findAgainst asks about tables whose sheet, file or title says that they count against what others say, and about headers among
 // things that say so, if no figure in them is below zero.
 func (d *drafter) findAgainst() {
 	all := d.extracts()
@@ -235,7 +235,7 @@ func (d *drafter) findAgainst() {
 	}
 	d.askTwins()
 	d.askOddities()
-	said := func(s *sheet) bool { return slices.ContainsFunc(s.names(), terms.Returns) }
+	said := func(s *sheet) bool { return slices.ContainsFunc(append(s.names(), s.otherTitles()...), terms.Returns) }
 	if !slices.ContainsFunc(all, func(s *sheet) bool { return !said(s) }) {
 		return
 	}
@@ -249,7 +249,7 @@ func (d *drafter) findAgainst() {
 				c.tossUps[e] = unlike
 			}
 		}
-		e.open = append(e.open, e.sheets[i].Place.Source()+" counts against what was sold, by its name, and has no figure below zero: "+
+		e.open = append(e.open, e.sheets[i].Place.Source()+" counts against what was sold, by its name or title, and has no figure below zero: "+
 			"added up it would be sold, too; it needs figures below zero, or a plan of its own")
 	}
 }

@@ -95,7 +95,6 @@ func (d *drafter) findColumns() {
 	for _, e := range d.entries {
 		e.preferFields()
 		d.settlePatterns(e)
-		d.askUnread(e)
 	}
 	d.settleKinds()
 	for _, e := range d.entries {

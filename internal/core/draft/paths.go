@@ -140,7 +140,7 @@ func (e *entry) piecesOf(names []string, depth int, of func(names []string) []fi
 	}
 	pieces := of(names)
 	parted, labels := filenames.PartLabel(pieces), filenames.TwoLabels(names)
-	if len(labels) < len(parted) { // which parts times, too
+	if labels == nil || !slices.ContainsFunc(labels, isTime) && slices.ContainsFunc(parted, isTime) {
 		labels = parted
 	}
 	if labels != nil && (e.sheets[0].two || slices.ContainsFunc(labels, e.said)) {
@@ -151,6 +151,8 @@ func (e *entry) piecesOf(names []string, depth int, of func(names []string) []fi
 	}
 	return pieces
 }
+
+func isTime(p filenames.Piece) bool { return len(p.Values) > 0 && !p.IsLabel() }
 
 // said reports whether a piece is a label that a column of each table has.
 func (e *entry) said(p filenames.Piece) bool {

@@ -17,6 +17,7 @@ import (
 // elsewhere than they belong (Amber Bay Jan), what is not wanted of it becomes a helper of letters alone; where that does not help, it
 // is a question.
 func (d *drafter) settlePatterns(e *entry) {
+	d.askUnread(e)
 	for _, from := range []string{"path", "sheet"} {
 		if e.takesApart(from) {
 			continue

@@ -102,16 +102,27 @@ func saysFigures(label string) bool {
 // askUnread asks about lines above tables that differ and that no pattern takes apart, where nothing else says the region.
 func (d *drafter) askUnread(e *entry) {
 	if c := d.of(terms.Region); len(e.unread) > 0 && (c == nil || !c.used[e]) {
-		e.open = append(e.open, fmt.Sprintf("%s: lines above the tables differ (%s, %s), and no pattern takes from them what they say: say set: in "+
-			"an entry for each", e.globs[0], layout.Flow(e.unread[0]), layout.Flow(e.unread[len(e.unread)-1])))
+		first, last := layout.Flow(e.unread[0]), layout.Flow(e.unread[len(e.unread)-1])
+		e.open = append(e.open, fmt.Sprintf("%s: lines above the tables differ (%s, %s), and no pattern takes from them what they say: say "+
+			"set: in an entry for each", e.globs[0], first, last))
 	}
 }
 
-// headlines are the lines above the header that do not say what they are of, nor who or what made the table.
-func (s *sheet) headlines() []string {
-	return slices.DeleteFunc(s.otherTitles(), func(text string) bool {
-		return titleBefore(text) != "" || terms.SaysMaking(text)
-	})
+// headlines are the lines above the header that do not say what they are of, nor who or what made the table; cells of one are joined
+// by spaces.
+func (s *sheet) headlines() (out []string) {
+	lines := s.linesAbove()
+	if s.blocked {
+		lines = lines[:len(lines)-1]
+	}
+	for _, cells := range lines {
+		text := strings.Join(cells, " ")
+		if titleBefore(text) == "" && !slices.ContainsFunc(cells, func(c string) bool { return strings.HasSuffix(c, ":") }) &&
+			!terms.SaysMaking(text) {
+			out = append(out, text)
+		}
+	}
+	return out
 }
 
 // fitTitles reports whether a pattern of pieces finds in the lines above each table just what they are there.

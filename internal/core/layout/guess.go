@@ -175,9 +175,14 @@ func saysInPairs(rows *table.Rows, i int) bool {
 	return i < rows.Len() && filledCells(rows, i, -1) != n && !hasNumber(rows, i)
 }
 
-// fuller is the row of texts below a likely header, and above all figures, that is filled in more columns than most rows are:
-// then that one is a line above the table. It is the likely header where there is none.
+// fuller is the row of texts below a likely header, and above all figures, that is filled in more columns than most rows are, or in as
+// many below a blank row: then that one is a line above the table. It is the likely header where there is none.
 func fuller(rows *table.Rows, header, usual int) int {
+	if next := rowBelow(rows, header); next > header+1 && blankRow(rows, header+1) && !hasNumber(rows, next) && !comesAgain(rows, next) {
+		if filled, texts := looks(rows, next); filled >= usual && filled == texts {
+			return next
+		}
+	}
 	if filled, _ := looks(rows, header); filled >= usual {
 		return header
 	}
@@ -187,6 +192,19 @@ func fuller(rows *table.Rows, header, usual int) int {
 		}
 	}
 	return header
+}
+
+// comesAgain reports whether a row below has a text of a row in the same column, as data may have.
+func comesAgain(rows *table.Rows, i int) bool {
+	for j := range rows.Row(i) {
+		text := textAt(rows, i, j)
+		for below := i + 1; text != "" && below < rows.Len(); below++ {
+			if textAt(rows, below, j) == text {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // grouped reports whether the row above the header labels groups of its columns:

@@ -100,10 +100,13 @@ func TestGroupLabels(t *testing.T) {
 // What stands above a header is no label of groups unless it looks like one.
 func TestNoGroupLabels(t *testing.T) {
 	for text, row := range map[string]int{
-		",Colour,Size\nBuoy,red,big\nOar,blue,small\n":              1,
-		",Sales 2024,\nBranch,Month,Buoy\nHolm,2024-01,3\n":         2,
-		"Coast:,Lakes,\nBranch,Month,Buoy\nHolm,2024-01,3\n":        2,
-		"Branch,Month,Buoy,Oar\nHolm,2024-01,3,\nHolm,2024-02,4,\n": 1,
+		",Colour,Size\nBuoy,red,big\nOar,blue,small\n":                                    1,
+		",Sales 2024,\nBranch,Month,Buoy\nHolm,2024-01,3\n":                               2,
+		"Coast:,Lakes,\nBranch,Month,Buoy\nHolm,2024-01,3\n":                              2,
+		"Branch,Month,Buoy,Oar\nHolm,2024-01,3,\nHolm,2024-02,4,\n":                       1,
+		"Sales,Lakes,January 2024\n\nBranch,Month,Buoy\nHolm,2024-01,3\nHolm,2024-02,4\n": 3,
+		"Branch,Month,Buoy\n\nHolm,May,n/a\nHolm,May,4\nPier,May,5\n":                     1,
+		"Branch,Month,Buoy\n\nHolm,2024-01,3\nHolm,2024-02,4\n":                           1,
 	} {
 		table, _ := one(t, text)
 		require.Equal(t, row, table.HeaderRow, text)
