@@ -85,11 +85,11 @@ func (e *entry) readHeadlines() {
 		for i := range pieces {
 			pieces[i].Aside = pieces[i].IsLabel() && (labels > 1 || e.said(pieces[i]) || slices.ContainsFunc(pieces[i].Values, saysFigures))
 		}
-		e.titles++
 		from := len(e.pieces)
 		e.addPieces("titles", pieces)
+		e.titles++
 		for i := from; i < len(e.pieces); i++ {
-			e.pieces[i].title, e.pieces[i].bare = e.titles-1, true
+			e.pieces[i].bare = true
 		}
 	}
 }
