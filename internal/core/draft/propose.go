@@ -283,9 +283,13 @@ func (p *proposal) addPieces(e *entry) {
 			if !has[terms.Month] && !has[terms.Day] && e.sheets[0].wideTime() == terms.None {
 				p.add(piece.Time, string(piece.Time))
 			}
-		case piece.from == "titles" && !piece.bare && c != terms.None && !has[c]:
+		case piece.from == "titles" && !piece.bare && c != terms.None && !c.OfMeasure() && !has[c]:
 			name, _, _ := strings.Cut(piece.Before, ":")
-			p.add(c, strings.TrimSpace(name))
+			words := strings.Fields(name)
+			if n := len(words) - 1; n > 0 && (words[n] == "of" || terms.Genitive(words[n])) {
+				words = words[:n]
+			}
+			p.add(c, strings.Join(words, " "))
 			has[c] = true
 		case piece.Digits && terms.MonthNumbers(piece.Values):
 			if !has[terms.Month] && !has[terms.Day] && e.saysYear() && e.sheets[0].wideTime() == terms.None {

@@ -19,7 +19,7 @@ import (
 func (s *sheet) titles() (out []string) {
 	for _, line := range s.otherTitles() {
 		before := titleBefore(line)
-		if c := terms.Of(before); before != "" && (c == terms.Region || c == terms.Branch || c == terms.Product) {
+		if c := terms.Of(before); before != "" && terms.SaysNothing(before) && (c == terms.Region || c == terms.Branch || c == terms.Product) {
 			out = append(out, before)
 		}
 	}
@@ -28,6 +28,7 @@ func (s *sheet) titles() (out []string) {
 
 // readTitles finds a title that begins alike in all tables and ends in a label.
 func (e *entry) readTitles() {
+	read := map[string]bool{} // by what stands before what varies
 	for _, first := range e.sheets[0].otherTitles() {
 		before := titleBefore(first)
 		var texts []string
@@ -42,43 +43,58 @@ func (e *entry) readTitles() {
 		if len(texts) == 0 {
 			continue
 		}
-		e.addPieces("titles", filenames.OfTitles(before, texts))
+		pieces := filenames.OfTitles(before, texts)
+		month := func(p filenames.Piece) bool { return p.Time == terms.Month || p.Letters }
+		if other := e.headline(texts); len(other) > 0 && strings.HasPrefix(other[0].Before, before) &&
+			(slices.ContainsFunc(other, month) && !slices.ContainsFunc(pieces, month) || !e.fitTitles(pieces)) {
+			pieces = other
+		}
+		e.addPieces("titles", pieces)
 		e.titles++
+		read[before] = true
 	}
-	if e.readTitleYear(); len(e.sheets) > 1 {
-		e.readHeadlines()
+	e.readTitleYear()
+	e.readHeadlines(read)
+}
+
+// headline are the pieces of a title of each table that a pattern finds there alone; nil for none.
+func (e *entry) headline(texts []string) []filenames.Piece {
+	for _, apart := range []bool{false, true} {
+		if pieces := filenames.OfHeadlines(texts, apart); e.fitTitles(pieces) {
+			return pieces
+		}
 	}
+	return nil
 }
 
 // readHeadlines finds what varies in titles that do not say what it is: Sales of Lakes in January 2024. Lines that say who or what made
 // the table are passed over; where several lines may say a label, none is taken for one.
-func (e *entry) readHeadlines() {
-	lines := e.sheets[0].headlines()
+func (e *entry) readHeadlines(read map[string]bool) {
+	lines := e.sheets[0].headlines(read)
 	var found [][]filenames.Piece
 	labels := 0
 	for k := range lines {
 		var texts []string
 		for _, s := range e.sheets {
-			if own := s.headlines(); len(own) == len(lines) {
+			if own := s.headlines(read); len(own) == len(lines) {
 				texts = append(texts, own[k])
 			}
 		}
-		if len(texts) < len(e.sheets) || !slices.ContainsFunc(texts, func(t string) bool { return t != texts[0] }) {
+		if len(texts) < len(e.sheets) {
 			continue
 		}
-		pieces := filenames.OfHeadlines(texts, false)
-		if !e.fitTitles(pieces) {
-			pieces = filenames.OfHeadlines(texts, true)
+		pieces := e.headline(texts)
+		if differ := slices.ContainsFunc(texts, func(t string) bool { return t != texts[0] }); pieces == nil && differ {
+			e.unread = texts
 		}
-		if !e.fitTitles(pieces) {
-			if len(pieces) == 0 || slices.ContainsFunc(pieces, filenames.Piece.IsLabel) {
-				e.unread = texts
-			}
+		if !slices.ContainsFunc(pieces, func(p filenames.Piece) bool { return len(p.Values) > 0 }) {
 			continue
 		}
 		found = append(found, pieces)
 		if slices.ContainsFunc(pieces, filenames.Piece.IsLabel) {
-			labels++
+			if labels++; labels > 1 {
+				e.unread = texts
+			}
 		}
 	}
 	for _, pieces := range found {
@@ -96,7 +112,7 @@ func (e *entry) readHeadlines() {
 
 // saysFigures reports whether a label says which figures a table has, rather than whose.
 func saysFigures(label string) bool {
-	return terms.Of(label) != terms.None || terms.Planned.In(label) || value.IsCurrency(label)
+	return terms.Of(label).OfMeasure() || terms.Planned.In(label) || value.IsCurrency(label)
 }
 
 // askUnread asks about lines above tables that differ and that no pattern takes apart, where nothing else says the region.
@@ -108,16 +124,16 @@ func (d *drafter) askUnread(e *entry) {
 	}
 }
 
-// headlines are the lines above the header that do not say what they are of, nor who or what made the table; cells of one are joined
-// by spaces.
-func (s *sheet) headlines() (out []string) {
+// headlines are the lines above the header that are not read yet by what stands before what varies, nor say who or what made the
+// table; cells of one are joined by spaces.
+func (s *sheet) headlines(read map[string]bool) (out []string) {
 	lines := s.linesAbove()
 	if s.blocked {
 		lines = lines[:len(lines)-1]
 	}
 	for _, cells := range lines {
 		text := strings.Join(cells, " ")
-		if titleBefore(text) == "" && !slices.ContainsFunc(cells, func(c string) bool { return strings.HasSuffix(c, ":") }) &&
+		if !read[titleBefore(text)] && !slices.ContainsFunc(cells, func(c string) bool { return strings.HasSuffix(c, ":") }) &&
 			!terms.SaysMaking(text) {
 			out = append(out, text)
 		}
@@ -248,7 +264,10 @@ func titleBefore(title string) string {
 	if i := strings.Index(title, ": "); i > 0 {
 		return title[:i+2]
 	}
-	if word, _, ok := strings.Cut(title, " "); ok && (terms.Of(word) == terms.Region || terms.Of(word) == terms.Branch) {
+	if word, rest, ok := strings.Cut(title, " "); ok && (terms.Of(word) == terms.Region || terms.Of(word) == terms.Branch) {
+		if of, _, ok := strings.Cut(rest, " "); ok && (of == "of" || terms.Genitive(of)) {
+			word += " " + of
+		}
 		return title[:len(word)+1]
 	}
 	return ""

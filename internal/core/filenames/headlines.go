@@ -55,6 +55,15 @@ func variedLabel(texts []string) (label []Piece, after string) {
 		}
 	}
 	label, after = labelPieces(words, true)
+	if len(label) == 1 { // a sign behind all labels is none of theirs
+		own := signsBehind.FindString(label[0].Values[0])
+		if !slices.ContainsFunc(label[0].Values, func(v string) bool { return !strings.HasSuffix(v, own) }) {
+			for i, v := range label[0].Values {
+				label[0].Values[i] = strings.TrimSuffix(v, own)
+			}
+			after = own + after
+		}
+	}
 	return label, after + sign
 }
 

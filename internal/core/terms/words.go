@@ -101,12 +101,21 @@ func SaysBeside(header string) bool { return Counts(header) || soFar.In(header) 
 var rowNumbers = []string{"#", "no", "nr", "n", "id", "row", "line", "pos", "position", "lfd nr", "lfdnr", "zeile", "ligne", "fila", "riga"}
 
 // making are words of titles that say who or what made a table, and when.
-var making = List(`by printed prepared created exported generated written user page version author printout run updated refreshed seite
-	gedruckt erstellt erzeugt druckdatum bearbeiter benutzer stand par imprimé créé édité auteur impreso creado autor stampato creato
-	autore gedrukt gemaakt door confidential vertraulich`)
+var making = List(`printed prepared created exported generated written user page version author printout run updated refreshed seite
+	gedruckt erstellt erzeugt druckdatum bearbeiter benutzer stand imprimé créé édité auteur impreso creado autor stampato creato
+	autore gedrukt gemaakt confidential vertraulich`)
 
-// SaysMaking reports whether a title says who or what made a table, or when.
-func SaysMaking(title string) bool { return making.In(title) }
+// SaysMaking reports whether a title says who or what made a table, or when: Printed on, Sales by Anna, but not Sales by branch.
+func SaysMaking(title string) bool {
+	list := strings.Fields(key.Of(title))
+	for i, w := range list {
+		by := w == "by" || w == "par" || w == "door"
+		if making[w] || by && (i+1 == len(list) || Of(list[i+1]) == None && !General(list[i+1])) {
+			return true
+		}
+	}
+	return false
+}
 
 // SaysNothing reports whether a text is made of general words and numbers alone, or of words for what is asked for:
 // "coast book", but not "Area 2".
