@@ -44,7 +44,7 @@ func (e *entry) readTitles() {
 			continue
 		}
 		pieces := filenames.OfTitles(before, texts)
-		month := func(p filenames.Piece) bool { return p.Time == terms.Month || p.Letters }
+		month := func(p filenames.Piece) bool { return p.Time == terms.Month || p.Letters || p.Digits }
 		if other := e.headline(texts); len(other) > 0 && strings.HasPrefix(other[0].Before, before) &&
 			(slices.ContainsFunc(other, month) && !slices.ContainsFunc(pieces, month) || !e.fitTitles(pieces)) {
 			pieces = other
@@ -150,7 +150,7 @@ func (e *entry) fitTitles(pieces []filenames.Piece) bool {
 		switch {
 		case p.Letters:
 			limit = ":letters"
-		case p.Time == terms.Year:
+		case p.Digits || p.Time == terms.Year:
 			limit = ":digits"
 		}
 		if len(p.Values) > 0 {

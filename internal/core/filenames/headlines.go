@@ -76,7 +76,18 @@ func timesOfHeadlines(times []string, apart bool) []Piece {
 		}
 		return []Piece{{Values: times, Time: c}}
 	}
-	months, years := Piece{Letters: true}, Piece{Time: terms.Year}
+	months, years := Piece{Digits: true}, Piece{Time: terms.Year}
+	for _, time := range times {
+		m := yearAndMonth.FindStringSubmatch(time)
+		if m == nil || months.Before != "" && months.Before != m[2] {
+			break
+		}
+		years.Values, months.Before, months.Values = append(years.Values, m[1]), m[2], append(months.Values, m[3])
+	}
+	if len(months.Values) == len(times) {
+		return []Piece{years, months}
+	}
+	months, years = Piece{Letters: true}, Piece{Time: terms.Year}
 	for _, time := range times {
 		m := monthAndYear.FindStringSubmatch(time)
 		if m == nil || years.Before != "" && years.Before != m[2] {
@@ -86,6 +97,9 @@ func timesOfHeadlines(times []string, apart bool) []Piece {
 	}
 	return []Piece{months, years}
 }
+
+// yearAndMonth is a year, and the number of a month.
+var yearAndMonth = regexp.MustCompile(`^((?:19|20)\d\d)([-_./])(0[1-9]|1[0-2])$`)
 
 // monthAndYear is a month by its name, and its year.
 var monthAndYear = regexp.MustCompile(`^(\pL+)([-. ]+)((?:19|20)\d\d)$`)

@@ -47,7 +47,7 @@ func Genitive(word string) bool { return slices.Contains(genitives, word) }
 // general are words that name no region, branch or product: those of files and offices.
 var general = List(`sales export exports data report reports extract extracts file files sheet book ledger ledgers till tills
 	counter takings agents agent office copy final raw umsatz umsätze ventes verkauf ventas vendite turnover revenue figures
-	monthly month year fy all total totals list table branch branches products product csv xlsx of the and by coasts
+	monthly month year fy all total totals list table branch branches products product csv xlsx of the and by in for coasts
 	regions areas shops stores outlets offices regionen filialen register journal log invoices orders alle tous toutes
 	todos todas company group
 	tabelle liste sheet feuil feuille hoja foglio blad blatt page part teil partie deel chunk`)
