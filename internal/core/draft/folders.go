@@ -87,6 +87,7 @@ func (s *sheet) starred() string {
 // told is what the name of a file and the folders around it say so far.
 type told struct {
 	time   bool // a month, a day, a quarter or a year
+	year   bool // no more than a year
 	month  bool // a month without a year
 	labels int
 }
@@ -107,8 +108,8 @@ func (s *sheet) tellingFolders(unsaid int, vary map[level]bool) []folder {
 			has.time, has.month = true, false
 		case own.month && !has.time && at > 0 && terms.IsYear(around[at-1]):
 			has.month = true
-		case own.time && (!has.time || far == 1 && filenames.Alone(name)):
-			has.time = true
+		case own.time && (!has.time || has.year && !own.year):
+			has.time, has.year = true, own.year
 		case !more || own.time || own.month:
 			continue
 		}
@@ -121,7 +122,8 @@ func (s *sheet) tellingFolders(unsaid int, vary map[level]bool) []folder {
 
 // toldBy is what a name says that no column of labels says in all rows.
 func (s *sheet) toldBy(name string) told {
-	label, _, _, timed := filenames.SplitTime(name)
+	label, _, time, timed := filenames.SplitTime(name)
+	year := timed && terms.IsYear(time)
 	switch {
 	case filenames.TimeAlone(name):
 		return told{time: true}
@@ -134,11 +136,11 @@ func (s *sheet) toldBy(name string) told {
 	month := two && !timed && (ofMonth(first) || ofMonth(second))
 	switch {
 	case two && !month:
-		return told{time: timed, labels: 2}
+		return told{time: timed, year: year, labels: 2}
 	case terms.SaysNothing(label) || s.says(label):
-		return told{time: timed}
+		return told{time: timed, year: year}
 	}
-	return told{time: timed, month: month, labels: 1}
+	return told{time: timed, year: year, month: month, labels: 1}
 }
 
 // ofMonth reports whether a name is a month without a year.

@@ -71,6 +71,8 @@ func TestFoldersAround(t *testing.T) {
 		{"%Y/%M-%N/%R.csv", "Branch,", "{year}/*-{mon:letters}/{region}"},
 		{"%R/%Y/export-%M.csv", "Branch,", "{region}/{year}/export-{mon:digits}"},
 		{"%Y/data %M/%R.csv", "Branch,", "{year}/data {mon:digits}/{region}"},
+		{"%Y/%R_%Y-%M.csv", "Branch,", `"{region}_{month}`},
+		{"%Y-%M/%R_%Y.csv", "Branch,", "{month}/{region}_20*"},
 		{"%Y/%R/%N.csv", "Branch,", "{year}/{region}/{mon}"},
 		{"incoming/%Y/%M/%R/data/export.csv", "Branch,", "{year}/{mon:digits}/{region}/*/*"},
 		{"%R/%Y-%M/part-%M.csv", "Branch,", "{region}/{month}/*"},
