@@ -71,6 +71,7 @@ func TestFoldersAround(t *testing.T) {
 		{"%Y/%M-%N/%R.csv", "Branch,", "{year}/*-{mon:letters}/{region}"},
 		{"%R/%Y/export-%M.csv", "Branch,", "{region}/{year}/export-{mon:digits}"},
 		{"%Y/data %M/%R.csv", "Branch,", "{year}/data {mon:digits}/{region}"},
+		{"%Y/%R/till %M.csv", "Branch,Month,", "{region}/*"},
 		{"%Y/%R_%Y-%M.csv", "Branch,", `"{region}_{month}`},
 		{"%Y-%M/%R_%Y.csv", "Branch,", "{month}/{region}_20*"},
 		{"%Y/%R/%N.csv", "Branch,", "{year}/{region}/{mon}"},

@@ -84,11 +84,12 @@ func (e *entry) readHeadlines(read map[string]bool) {
 			continue
 		}
 		pieces := e.headline(texts)
-		if differ := slices.ContainsFunc(texts, func(t string) bool { return t != texts[0] }); pieces == nil && differ {
+		differ := slices.ContainsFunc(texts, func(t string) bool { return t != texts[0] })
+		if pieces == nil && differ {
 			e.unread = texts
 		}
-		if !slices.ContainsFunc(pieces, func(p filenames.Piece) bool { return len(p.Values) > 0 }) {
-			continue
+		if !slices.ContainsFunc(pieces, func(p filenames.Piece) bool { return len(p.Values) > 0 && (differ || p.Time != terms.Year) }) {
+			continue // a year that all have may be that of a house
 		}
 		found = append(found, pieces)
 		if slices.ContainsFunc(pieces, filenames.Piece.IsLabel) {

@@ -76,11 +76,11 @@ func numberedMonths(names []string) []Piece {
 // monthNumber is the number of a month among words.
 var monthNumber = regexp.MustCompile(`^(\D*)(0[1-9]|1[0-2])(\D*)$`)
 
-// MonthsOfYear are the pieces of names, as in a folder of a year, that are the same words, which say nothing, and the number of a
-// month: sales 03. It is nil for others.
+// MonthsOfYear are the pieces of names, as in a folder of a year, that are the same words, which are of what comes monthly, and the
+// number of a month: sales 03, but not till 03. It is nil for others.
 func MonthsOfYear(names []string) []Piece {
 	first := monthNumber.FindStringSubmatch(names[0])
-	if first == nil || !terms.SaysNothing(first[1]) || !terms.SaysNothing(first[3]) {
+	if first == nil || !terms.ComesMonthly(first[1]) || !terms.ComesMonthly(first[3]) {
 		return nil
 	}
 	months := Piece{Before: first[1], Digits: true}

@@ -103,7 +103,16 @@ var rowNumbers = []string{"#", "no", "nr", "n", "id", "row", "line", "pos", "pos
 // making are words of titles that say who or what made a table, and when.
 var making = List(`printed prepared created exported generated written user page version author printout run updated refreshed seite
 	gedruckt erstellt erzeugt druckdatum bearbeiter benutzer stand imprimé créé édité auteur impreso creado autor stampato creato
-	autore gedrukt gemaakt confidential vertraulich`)
+	autore gedrukt gemaakt confidential vertraulich as since valid until effective founded seit gültig`)
+
+// monthly are words for what comes every month.
+var monthly = List(`sales export exports data report reports figures umsatz umsätze ventes verkauf ventas vendite turnover revenue
+	month monat mois mes mese maand monthly monatlich period periode delivery lieferung`)
+
+// ComesMonthly reports whether all words of a text are of what comes every month.
+func ComesMonthly(text string) bool {
+	return !slices.ContainsFunc(strings.Fields(key.Of(text)), func(w string) bool { return !monthly[w] })
+}
 
 // SaysMaking reports whether a title says who or what made a table, or when: Printed on, Sales by Anna, but not Sales by branch.
 func SaysMaking(title string) bool {
