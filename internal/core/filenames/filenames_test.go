@@ -175,3 +175,42 @@ func shown(pieces []Piece) (out string) {
 	}
 	return out
 }
+
+// What differs in titles, and a time that all have; of the parts of times each has a piece where the whole has none.
+func TestOfHeadlines(t *testing.T) {
+	for texts, want := range map[string]string{
+		"Sales of Lakes|Sales of Long Sound":                           "Sales of <Lakes>",
+		"Lakes: sales by branch|Amber Bay: sales by branch":            "<Lakes>: sales by branch",
+		"Sales (Lakes)|Sales (Holm)":                                   "Sales (<Lakes>)",
+		"Sales of Lakes, Jan 2024|Sales of Holm, Feb 2024":             "Sales of <Lakes>, <month>",
+		"Sales of Lakes (2024-01)|Sales of Holm (2024-01)":             "Sales of <Lakes> (<month>)",
+		"Q1 2024: Lakes|Q2 2024: Holm":                                 "<quarter>: <Lakes>",
+		"for January 2024|for January 2024":                            "for <month>",
+		"Halyard & Moss|Halyard & Moss":                                "",
+		"Lakes as of 2024-05-01|Holm as of 2024-05-01":                 "",
+		"Jan 2024 to Mar 2024|Apr 2024 to Jun 2024":                    "",
+		"Lakes, Jan 2024|Holm":                                         "",
+		"Lakes in Jan 2024 by Anna|Holm in Feb 2024 by Ben":            "",
+		"Sales Lakes 2024-01|Sales Long Sound 2024-02":                 "Sales <Lakes> <month>",
+		"apart: Sales Lakes 2024-01|apart: Sales Long Sound 2024-02":   "apart: Sales <Lakes> <year>-<01>",
+		"apart: Sales Lakes Jan 2024|apart: Sales Long Sound Feb 2024": "apart: Sales <Lakes> <letters> <year>",
+	} {
+		require.Equal(t, want, shown(OfHeadlines(strings.Split(texts, "|"), strings.HasPrefix(texts, "apart"))), texts)
+	}
+}
+
+// Folders are called by times, by labels, or by both; months of a year have numbers.
+func TestOfFolders(t *testing.T) {
+	for names, want := range map[string]string{
+		"2024-01,2024-02": "<month>", "sales_2024-01,sales_2024-02": "<sales>_<month>", "Lakes_2024-01,Holm_2024-02": "<Lakes>_<month>",
+		"02-February,03-March": "<02>-<letters>", "Lakes,Amber Bay": "<Lakes>", "01,02": "<01>", "coast Lakes,coast Holm": "coast <Lakes>",
+	} {
+		require.Equal(t, want, shown(OfFolders(strings.Split(names, ","))), names)
+	}
+	for names, want := range map[string]string{
+		"sales 01,sales 02": "sales <01>", "03_export,12_export": "<03>_export", "till 01,till 02": "", "Lakes 01,Lakes 02": "", "sales 13": "",
+	} {
+		require.Equal(t, want, shown(MonthsOfYear(strings.Split(names, ","))), names)
+	}
+	require.Equal(t, "delivery_<month>", shown(Unvaried(OfFolders([]string{"delivery_202401", "delivery_202402"}))))
+}

@@ -73,3 +73,13 @@ func TestTimesOf(t *testing.T) {
 	require.False(t, MonthNumbers([]string{"1", "13"}))
 	require.False(t, MonthNumbers(nil))
 }
+
+func TestSaysMaking(t *testing.T) {
+	for title, want := range map[string]bool{"Printed on 2024-05-01": true, "Sales by Anna Bell": true, "Sales by branch": false, "by": true,
+		"Page 1 of 3": true, "Sales of Lakes": false, "valid from May 2024": true, "Turnover by product, Lakes": false} {
+		require.Equal(t, want, SaysMaking(title), title)
+	}
+	for text, want := range map[string]bool{"sales ": true, "": true, "till ": false, "monthly report": true} {
+		require.Equal(t, want, ComesMonthly(text), text)
+	}
+}
