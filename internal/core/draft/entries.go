@@ -139,7 +139,7 @@ func (s *sheet) layout() string {
 	case s.database():
 		folder, ending = s.file, ""
 	default:
-		folder = s.starred()
+		folder = s.starred() + strings.Repeat("/", len(s.folders)-s.outside()) // those within archives
 	}
 	return strings.Join([]string{folder, ending, strings.Join(labels, ","), wide, sections}, "\x00")
 }

@@ -69,8 +69,9 @@ func TestFoldersAround(t *testing.T) {
 		{"%Y-%M.zip/%R/export.csv", "Branch,", "{month}/{region}/*"},
 		{"%Y/%M/%R/data.csv", "Branch,", "{year}/{mon:digits}/{region}/*"},
 		{"%Y/%M-%N/%R.csv", "Branch,", "{year}/*-{mon:letters}/{region}"},
-		{"%R/%Y/export-%M.csv", "Branch,", "{region}/{year}/export-{mon:digits}"},
-		{"%Y/data %M/%R.csv", "Branch,", "{year}/data {mon:digits}/{region}"},
+		{"%R/%Y/report-%M.csv", "Branch,", "{region}/{year}/report-{mon:digits}"},
+		{"%Y/sales %M/%R.csv", "Branch,", "{year}/sales {mon:digits}/{region}"},
+		{"%Y/%R/export %M.csv", "Branch,Month,", "{region}/*"},
 		{"%Y/%R/till %M.csv", "Branch,Month,", "{region}/*"},
 		{"%Y/%R_%Y-%M.csv", "Branch,", `"{region}_{month}`},
 		{"%Y-%M/%R_%Y.csv", "Branch,", "{month}/{region}_20*"},
@@ -102,6 +103,21 @@ func TestFoldersAround(t *testing.T) {
 		require.Contains(t, r.Text, test.want, "%s: %s", test.path, r.Text)
 		require.Equal(t, 1, strings.Count(r.Text, "- files: "), "%s: %s", test.path, r.Text)
 	}
+}
+
+// Members of archives may lie in folders of their own, at any depth.
+func TestFoldersWithinArchives(t *testing.T) {
+	files := tree(t, "%Y-%M.zip/%R/export.csv", "Branch,")
+	for name, text := range tree(t, "%Y-1%M.zip/%R.csv", "Branch,") {
+		files[strings.Replace(name, "-10", "-1", 1)] = text
+	}
+	for name, text := range tree(t, "2023-%M.zip/a/b/%R.csv", "Branch,") {
+		files[name] = text
+	}
+	r, err := drafted(t, "region,month,branch,product,amount", files)
+	require.NoError(t, err)
+	require.Contains(t, r.Text, `path: "{month}/{region}/*"`)
+	require.Contains(t, r.Text, `path: "{month}/{region}"`)
 }
 
 // Of two labels one is asked for: the folder's is passed over, and another time than the file's is, too.

@@ -208,9 +208,24 @@ func TestOfFolders(t *testing.T) {
 		require.Equal(t, want, shown(OfFolders(strings.Split(names, ","))), names)
 	}
 	for names, want := range map[string]string{
-		"sales 01,sales 02": "sales <01>", "03_export,12_export": "<03>_export", "till 01,till 02": "", "Lakes 01,Lakes 02": "", "sales 13": "",
+		"sales 01,sales 02": "sales <01>", "03_report,12_report": "<03>_report", "export 01,export 02": "", "till 01,till 02": "",
+		"Lakes 01,Lakes 02": "", "sales 13": "",
 	} {
 		require.Equal(t, want, shown(MonthsOfYear(strings.Split(names, ","))), names)
 	}
 	require.Equal(t, "delivery_<month>", shown(Unvaried(OfFolders([]string{"delivery_202401", "delivery_202402"}))))
+}
+
+// Whatever a name is, its ends are parts of it that do not overlap.
+func TestAnyEnds(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 2))
+	words := strings.Split("new|old|sales|data|Lakes|2024|--|__|-|(|)|é|Ω|#|head office|a1|Q1|Jan|01|of|Region:|[x]|{y}|*|by| ", "|")
+	for range 50_000 {
+		name := ""
+		for range 1 + r.IntN(4) {
+			name += words[r.IntN(len(words))] + []string{"", " ", "_", "-"}[r.IntN(4)]
+		}
+		before, after := GeneralEnds(name)
+		require.True(t, strings.HasPrefix(name, before) && strings.HasSuffix(name[len(before):], after), "%q: %q %q", name, before, after)
+	}
 }

@@ -188,6 +188,9 @@ func GeneralEnds(text string) (before, after string) {
 	for last < len(words) && (!terms.SaysNothing(text[words[last][0]:]) || terms.Listing(word(last))) {
 		last++
 	}
+	if first >= last { // no word of its own says anything: Region:_a1
+		return "", ""
+	}
 	return text[:words[first][0]], text[words[last-1][1]:]
 }
 

@@ -105,9 +105,9 @@ var making = List(`printed prepared created exported generated written user page
 	gedruckt erstellt erzeugt druckdatum bearbeiter benutzer stand imprimé créé édité auteur impreso creado autor stampato creato
 	autore gedrukt gemaakt confidential vertraulich as since valid until effective founded seit gültig`)
 
-// monthly are words for what comes every month.
-var monthly = List(`sales export exports data report reports figures umsatz umsätze ventes verkauf ventas vendite turnover revenue
-	month monat mois mes mese maand monthly monatlich period periode delivery lieferung`)
+// monthly are words for what comes every month, and is seldom numbered otherwise, as exports are.
+var monthly = List(`sales report reports figures umsatz umsätze ventes verkauf ventas vendite turnover revenue
+	month monat mois mes mese maand monthly monatlich period periode`)
 
 // ComesMonthly reports whether all words of a text are of what comes every month.
 func ComesMonthly(text string) bool {
