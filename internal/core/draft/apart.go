@@ -235,23 +235,23 @@ func (d *drafter) findAgainst() {
 	}
 	d.askTwins()
 	d.askOddities()
-	said := func(s *sheet) bool { return slices.ContainsFunc(append(s.names(), s.otherTitles()...), terms.Returns) }
-	if !slices.ContainsFunc(all, func(s *sheet) bool { return !said(s) }) {
+	if !slices.ContainsFunc(all, func(s *sheet) bool { return !s.against() }) {
 		return
 	}
 	for _, e := range d.entries {
-		i := slices.IndexFunc(e.sheets, func(s *sheet) bool { return said(s) && !s.belowZero() })
+		i := slices.IndexFunc(e.sheets, func(s *sheet) bool { return s.against() && !s.belowZero() })
 		if i < 0 {
 			continue
 		}
-		for _, c := range d.columns {
-			if c.class.OfMeasure() {
-				c.tossUps[e] = unlike
-			}
-		}
+		d.withhold(e)
 		e.open = append(e.open, e.sheets[i].Place.Source()+" counts against what was sold, by its name or title, and has no figure below zero: "+
 			"added up it would be sold, too; it needs figures below zero, or a plan of its own")
 	}
+}
+
+// against reports whether the names or titles of a table say that it counts against what was sold.
+func (s *sheet) against() bool {
+	return slices.ContainsFunc(append(s.names(), s.otherTitles()...), terms.Returns)
 }
 
 // askAcross asks about headers of nothing but what counts against what was sold, among those of things, without a figure below

@@ -96,7 +96,18 @@ func (d *drafter) findColumns() {
 		e.preferFields()
 		d.settlePatterns(e)
 	}
+	d.askRivals()
 	d.settleKinds()
+	d.askEntries()
+	d.partHeaders()
+	if len(d.Columns) > 0 { // else they are delivered
+		d.findGuards()
+	}
+	d.findTies()
+}
+
+// askEntries asks what the columns leave open in each entry.
+func (d *drafter) askEntries() {
 	for _, e := range d.entries {
 		e.leaveFigures()
 		e.findTotalWords()
@@ -104,11 +115,7 @@ func (d *drafter) findColumns() {
 		e.lacks = slices.DeleteFunc(e.lacks, func(name string) bool { return d.named(name).tossUps[e] != nil })
 		d.ask(e)
 	}
-	d.partHeaders()
-	if len(d.Columns) > 0 { // else they are delivered
-		d.findGuards()
-	}
-	d.findTies()
+	d.awaitTossUps()
 }
 
 // ask says what nothing in the extracts of an entry settles.
@@ -122,6 +129,23 @@ func (d *drafter) ask(e *entry) {
 		if list := c.tossUps[e]; len(list) > 0 {
 			e.open = append(e.open, fmt.Sprintf("%s: %s may be %s; in fact %s: { headers: [%s] } says which", e.globs[0], c.name,
 				strings.Join(list, " or "), layout.Flow(c.name), layout.Flow(list[0])))
+		}
+	}
+}
+
+// awaitTossUps stops the build where a measure is a question in one entry, though other entries have it, and a header there has its name
+// or one of theirs, so that a build would take it.
+func (d *drafter) awaitTossUps() {
+	for _, c := range d.columns {
+		taken := func(f survey.Field) bool {
+			k := key.Of(f.Header)
+			return k == key.Of(c.name) || slices.ContainsFunc(c.headers, func(h string) bool { return key.Of(h) == k })
+		}
+		for _, e := range d.entries {
+			if c.class.OfMeasure() && c.tossUps[e] != nil && !c.used[e] && !c.missing &&
+				slices.ContainsFunc(e.sheets, func(s *sheet) bool { return slices.ContainsFunc(s.Fields, taken) }) {
+				e.waits = true
+			}
 		}
 	}
 }

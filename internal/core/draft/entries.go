@@ -99,8 +99,8 @@ func (d *drafter) findEntries() {
 // shape is what tables of one entry share: the layout, and how numbers are written.
 func (s *sheet) shape() string { return s.layout() + "\x00" + s.Numbers }
 
-// layout is the folder, how the file is made, what the headers name, and how what is wide is made.
-func (s *sheet) layout() string {
+// headings is what the headers name, those of figures apart, but for what is wide, in order.
+func (s *sheet) headings() string {
 	var labels []string
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
@@ -114,6 +114,11 @@ func (s *sheet) layout() string {
 		labels = append(labels, c)
 	}
 	slices.Sort(labels)
+	return strings.Join(labels, ",")
+}
+
+// layout is the folder, how the file is made, what the headers name, and how what is wide is made.
+func (s *sheet) layout() string {
 	wide := ""
 	if s.kind >= 0 {
 		wide = "measures in rows"
@@ -141,7 +146,7 @@ func (s *sheet) layout() string {
 	default:
 		folder = s.starred() + strings.Repeat("/", len(s.folders)-s.outside()) // those within archives
 	}
-	return strings.Join([]string{folder, ending, strings.Join(labels, ","), wide, sections}, "\x00")
+	return strings.Join([]string{folder, ending, s.headings(), wide, sections}, "\x00")
 }
 
 // wideTime is what the wide headers are as times.

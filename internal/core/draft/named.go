@@ -12,17 +12,29 @@ import (
 
 // What the names of files and sheets, and titles, say of figures whose headers do not: a sheet Quantity beside a sheet Amount.
 
-// names are what the file, the sheet and the folder of a table are called.
-func (s *sheet) names() []string {
-	return []string{s.Place.Sheet, s.nameOf(), path.Base(path.Dir(s.file)), path.Base(path.Dir(s.member))}
+// names are what the file, the sheet and the folder of a table are called, their words apart.
+func (s *sheet) names() (out []string) {
+	for _, name := range []string{s.Place.Sheet, s.nameOf(), path.Base(path.Dir(s.file)), path.Base(path.Dir(s.member))} {
+		out = append(out, parted(name))
+	}
+	return out
 }
 
 // findNamed finds what names and titles say of the figures of tables whose headers do not say it. Quantities that nobody asked
 // for, and what was not sold, are left aside where others are there.
 func (d *drafter) findNamed() {
 	all := d.extracts()
+	wanted := func(c terms.Class) bool {
+		return len(d.Columns) == 0 && c == terms.Quantity || slices.ContainsFunc(d.Columns, func(name string) bool {
+			return terms.Of(name) == c || c == terms.Aside && terms.NoSales.In(name)
+		})
+	}
+	names := nameTables(all, (*sheet).nameWords)
 	for _, s := range all {
 		if !s.unsaidFigures() {
+			if names.noSales(s) && !wanted(terms.Aside) {
+				s.figuresAre = terms.Aside
+			}
 			continue
 		}
 		if s.figuresAre = terms.FiguresOf(s.names()); s.figuresAre != terms.None {
@@ -31,11 +43,6 @@ func (d *drafter) findNamed() {
 		if s.figuresAre = terms.FiguresOf(s.titleLines()); s.figuresAre == terms.Aside { // of a cost centre, perhaps
 			s.figuresAre = terms.None
 		}
-	}
-	wanted := func(c terms.Class) bool {
-		return len(d.Columns) == 0 && c == terms.Quantity || slices.ContainsFunc(d.Columns, func(name string) bool {
-			return terms.Of(name) == c || c == terms.Aside && terms.NoSales.In(name)
-		})
 	}
 	beside := func(s *sheet) bool { // others of its kind have other figures
 		return slices.ContainsFunc(all, func(o *sheet) bool {
@@ -89,11 +96,7 @@ func (d *drafter) askQuantities() {
 		if e.sheets[0].figuresAre != terms.Quantity {
 			continue
 		}
-		for _, c := range d.columns {
-			if c.class.OfMeasure() {
-				c.tossUps[e] = unlike
-			}
-		}
+		d.withhold(e)
 		e.open = append(e.open, e.globs[0]+": its figures are quantities, by its name, which are not asked for: except leaves it aside")
 	}
 }

@@ -90,14 +90,21 @@ func (e *entry) askSums(d *drafter, s *sheet) {
 	}
 }
 
+// withhold keeps the measures of an entry back, as nobody knows whether they are those asked for; where no header says measures, the build.
+func (d *drafter) withhold(e *entry) {
+	e.waits = true
+	for _, c := range d.columns {
+		if c.class.OfMeasure() {
+			c.tossUps[e], e.waits = unlike, false
+		}
+	}
+}
+
 // askAbout asks about an entry, so that a build with the plan stops. What stands across keeps its place in the plan, which
 // would be hard to write by hand.
 func (e *entry) askAbout(d *drafter, text string) {
-	e.waits = len(e.sheets[0].wide) > 0
-	for _, c := range d.columns {
-		if c.class.OfMeasure() && !e.waits {
-			c.tossUps[e] = unlike
-		}
+	if e.waits = len(e.sheets[0].wide) > 0; !e.waits {
+		d.withhold(e)
 	}
 	if !slices.Contains(e.open, text) {
 		e.open = append(e.open, text)

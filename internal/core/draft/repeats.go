@@ -226,7 +226,8 @@ func apartIn(entries []*entry) (headers []string, least int) {
 
 // version is what a name says of which of several versions of a file it is.
 var version = regexp.MustCompile(`(?i)^(copy of|kopie von|copie de|copia de) ` +
-	`|[ _-]+(v\d+|version ?\d*|final|prelim\w*|corrected|korrigiert|korr|copy|kopie|copie|copia|rev ?\d*)\b|[ _-]+(vorläufig|endgültig)`)
+	`|[ _-]+(v\d+|version ?\d*|final|prelim\w*|corrected|korrigiert|korr|copy|kopie|copie|copia|rev ?\d*)\b` +
+	`|[ _-]+(vorläufig|endgültig)| ?\(\d+\)$`)
 
 // exported is a month or day in a name.
 var exported = regexp.MustCompile(`[ _-]*(19|20)\d\d[-_. ]?[01]\d([-_. ]?[0-3]\d)?`)
@@ -270,7 +271,7 @@ func (d *drafter) endSameRows(s *fact.Summary) {
 		e.same = 0
 		for i := range s.Extracts {
 			x := &s.Extracts[i]
-			if slices.ContainsFunc(e.sheets, func(o *sheet) bool {
+			if x.Rows.Same > 0 && slices.ContainsFunc(e.sheets, func(o *sheet) bool {
 				return (x.File == o.file || strings.HasPrefix(x.File, o.file+"/")) && x.Sheet == o.Place.Sheet
 			}) {
 				e.same += x.Rows.Same

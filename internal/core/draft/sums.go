@@ -17,7 +17,7 @@ import (
 
 // Files that sum up others: added to these they would count twice.
 
-// ofOthers reports whether a table has labels or times below a header of which no other table of its layout has one: it cannot be their
+// ofOthers reports whether a table has labels or times below a header of which no other table with its labels has one: it cannot be their
 // sum.
 func (s *sheet) ofOthers(all []*sheet) bool {
 	return slices.ContainsFunc(s.labels(), func(i int) bool {
@@ -33,7 +33,7 @@ func (s *sheet) ofOthers(all []*sheet) bool {
 		}
 		some, shared := false, false
 		for _, o := range all {
-			if o == s || o.layout() != s.layout() || terms.SumsUp(o.nameOf()) {
+			if o == s || o.headings() != s.headings() || terms.SumsUp(o.nameOf()) {
 				continue
 			}
 			for _, j := range o.labels() {

@@ -10,14 +10,19 @@ import (
 
 // firstOfPlaces and lastOfPlaces are words that names of places begin and end with: New Quay and New Harbour, Amber Bay and Long Bay.
 var (
-	firstOfPlaces = terms.List(`new old north south east west northern southern eastern western upper lower great little big saint st san santa
-		sankt lake port mount mt bay isle cape gulf point la le les los las el bad alt neu groß gross klein ober unter nord süd sud ost ouest
-		est oeste norte sur sul este vieux vieille nouveau nouvelle grand grande petit petite villa val valle mont monte puerto porto baie
-		baia bahía île isla isola cap cabo capo lac lago`)
+	firstOfPlaces = terms.List(`new old north south east west northern southern eastern western upper lower inner outer great little
+		big saint st san santa sankt lake port mount mt bay isle cape gulf point la le les los las el bad alt neu groß gross klein
+		ober unter nord süd sud ost ouest est oeste norte sur sul este vieux vieille nouveau nouvelle grand grande petit petite villa
+		val valle mont monte puerto porto baie baia bahía île isla isola cap cabo capo lac lago`)
 	lastOfPlaces = terms.List(`bay quay harbour harbor island islands isle head point cove creek river lake lakes sound ness reach slip end
 		gate row street road lane hill park town city ville burg dorf stadt hafen strand beach cliff shore side water mouth ford bridge field wood
 		ridge valley lock straße strasse platz tor plage`)
 )
+
+// OfPlace reports whether words are all such as names of places begin or end with.
+func OfPlace(words []string) bool {
+	return !slices.ContainsFunc(words, func(w string) bool { return !firstOfPlaces[w] && !lastOfPlaces[w] })
+}
 
 // UntilPlace is the beginning that some labels have in common, without the words at its end that are part of names of places: those that
 // such names begin with, or before numbers end with (Quay 4), or all that say something where the labels go on with a word that names

@@ -75,11 +75,14 @@ var steps = []Words{
 	List("delivery deliveries lieferung lieferungen lieferschein lieferscheine livraison livraisons entrega entregas consegna"),
 }
 
+// StepOfSale is which step of a sale a text says, -1 for none.
+func StepOfSale(text string) int { return Sense(text, steps) }
+
 // StepsOfSale reports whether each text is of a step, and two of different ones.
 func StepsOfSale(texts []string) bool {
 	seen := map[int]bool{}
 	for _, t := range texts {
-		seen[Sense(t, steps)] = true
+		seen[StepOfSale(t)] = true
 	}
 	return len(seen) > 1 && !seen[-1]
 }
@@ -90,6 +93,9 @@ var (
 		spese`)
 	sales = List("sale sales verkauf verkäufe ventes ventas vendite")
 )
+
+// SaysSold reports whether a text says that figures were sold, or which of those that were.
+func SaysSold(text string) bool { return sales.In(text) || amounts.In(text) || Sold.In(text) }
 
 // CostsBesideSales reports whether some texts are of costs, and others of sales.
 func CostsBesideSales(texts []string) bool {
@@ -116,7 +122,10 @@ var (
 	amounts = List(`amount amounts revenue revenues turnover value values betrag beträge umsatz umsätze erlös erlöse wert werte
 		montant montants valeur importe importes valor importo importi valore bedrag bedragen omzet`)
 	NoSales = List(`stock stocks inventory bestand bestände lagerbestand inventaire existencias inventario voorraad cost costs kosten
-		coût coûts costo costos coste costes costi margin margins marge margen margine price prices preise prix precios prezzi prijzen`)
+		coût coûts costo costos coste costes costi margin margins marge margen margine price prices preise prix precios prezzi prijzen
+		purchase purchases purchasing einkauf einkäufe wareneinsatz cogs achat achats compra compras acquisti inkoop expense expenses
+		aufwand aufwendungen dépenses gastos spese wages payroll salaries löhne gehälter salaires rent miete loyer discounts rabatte
+		remises descuentos sconti kortingen`)
 )
 
 // FiguresOf is what the first of some texts that says it says of figures: quantity, amount, or aside for what was not sold.
