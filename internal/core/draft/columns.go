@@ -368,13 +368,18 @@ func (d *drafter) findTossUps(e *entry) {
 				list = append(append(list, below[c]...), c.others(s)...)
 			}
 			switch {
-			case (len(list) > 1 || c.class.OfMeasure() && best[c] < 3 && terms.Returns(list[0])) && c.tossUps[e] == nil: // or what came back
+			case (len(list) > 1 || c.class.OfMeasure() && best[c] < 3 && notSold(list[0])) && c.tossUps[e] == nil:
 				c.tossUps[e] = list
 			case len(list) == 1 && several[c] > 1:
 				c.best[s] = key.Of(list[0])
 			}
 		}
 	}
+}
+
+// notSold reports whether a header says that its figures are no sums of what was sold, or numbers of something.
+func notSold(header string) bool {
+	return terms.NotSold(header) || terms.Returns(header) || terms.SaysCode(key.Of(header))
 }
 
 // ofNet are words for amounts that say less of them than of what is in them.

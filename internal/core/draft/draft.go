@@ -131,6 +131,7 @@ func Draft(ctx context.Context, o Options) (*Result, error) {
 type knowledge struct {
 	sums   string    // it sums up all others
 	twins  [2]string // two that are one
+	group  string    // it sums up some others
 	scaled string    // its amounts are out of scale
 }
 
@@ -145,6 +146,9 @@ func (d *drafter) show(s *fact.Summary) knowledge {
 	}
 	if known.twins[0] == "" {
 		known.twins[0], known.twins[1] = d.twinsOf(s)
+	}
+	if known.group == "" {
+		known.group = d.sumsOfSome(s)
 	}
 	if known.scaled == "" {
 		known.scaled = d.outOfScale(s)

@@ -265,8 +265,7 @@ func (c *column) likely(s *sheet, i int) bool {
 	if c.class.OfMeasure() {
 		timed := s.addsTimes(i) || terms.BareTimes([]string{f.Header}) != terms.None
 		return s.numeric(i) && !timed && !s.yearLike(i) && terms.Of(f.Header) == terms.None && !terms.Counts(f.Header) &&
-			!terms.SaysCode(key.Of(f.Header)) && !terms.Returns(f.Header) &&
-			!terms.NoSales.In(f.Header) // what came back, or costs, is not what was sold
+			!notSold(f.Header)
 	}
 	if c.class.OfTime() {
 		return f.Is == "date" || f.Is == "month" || f.Is == "quarter" && c.class == terms.Quarter || c.class == terms.Year && s.yearLike(i)

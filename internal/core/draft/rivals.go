@@ -285,6 +285,9 @@ func (e *entry) rivalOf(i int, c *calls) string {
 	if text := e.crossed(i, names); text != "" {
 		return text
 	}
+	if text := s.noSums(alike); text != "" {
+		return text
+	}
 	for _, name := range s.names() {
 		list := slices.DeleteFunc(strings.Fields(key.Of(name)), func(w string) bool { return !slices.Contains(names.words[s], w) })
 		if n := len(list); n > 1 && terms.NoSales[list[n-1]] && !e.takes(i, list[n-1:]) {
@@ -292,6 +295,22 @@ func (e *entry) rivalOf(i int, c *calls) string {
 		}
 	}
 	return ""
+}
+
+// noSums says why the figures of a table cannot be added up, by its names or titles, to those of tables called alike; "" if they can.
+func (s *sheet) noSums(alike []*sheet) string {
+	says := append(s.names(), s.otherTitles()...)
+	if slices.ContainsFunc(says, terms.SaysAverage) {
+		return " has averages, by its name or title: added up they are no amount, and a build stops; except leaves it aside"
+	}
+	other := func(o *sheet) bool {
+		return o != s && !slices.Equal(o.nameTimes(), s.nameTimes()) && len(o.times()) == 0
+	}
+	if !slices.ContainsFunc(says, terms.SaysSoFar) || len(s.times()) > 0 || !slices.ContainsFunc(foremost(alike), other) {
+		return ""
+	}
+	return " has sums of all months so far, by its name or title: added up to those of other months they count several times, and a build " +
+		"stops; except leaves all but the last month aside"
 }
 
 // rivals is what is said of tables that may not be added up.

@@ -42,7 +42,7 @@ func TestRivals(t *testing.T) {
 // What a title says more than another one, and two words for each region, are questions; words that places begin with, other times and
 // other labels are none.
 func TestRivalsByOtherWords(t *testing.T) {
-	const rows = "Branch,Month,Amount\nHolm,2024-01,30.75\nPier,2024-02,12.85\n"
+	const rows, sums = "Branch,Month,Amount\nHolm,2024-01,30.75\nPier,2024-02,12.85\n", "Branch,Amount\nHolm,30.75\nPier,12.85\n"
 	other := strings.NewReplacer("30.75", "18.20", "12.85", "7.05").Replace(rows)
 	for _, test := range []struct {
 		files map[string]string
@@ -57,13 +57,16 @@ func TestRivalsByOtherWords(t *testing.T) {
 		{map[string]string{"Lakes.csv": rows, "Lakes late.csv": strings.NewReplacer("Holm", "Wick", "Pier", "Lowe").Replace(other)}, ""},
 		{map[string]string{"Lakes.csv": rows, "Lakes late.csv": other}, "Lakes.csv, and its name but for late"},
 		{map[string]string{"Skerries 2024.csv": rows, "Lakes cost 2024.csv": other}, "may have no sales, by its name"},
+		{map[string]string{"Lakes YTD 2024-01.csv": sums, "Lakes YTD 2024-02.csv": sums + "Lowe,3\n"}, "has sums of all months so far"},
+		{map[string]string{"Lakes YTD 2024.csv": rows, "Holm YTD 2024.csv": other}, ""},
+		{map[string]string{"Lakes.csv": "Average takings a day\n\n" + rows}, "has averages, by its name or title"},
 		{map[string]string{"Skerries 2024.csv": rows, "Price Street 2024.csv": other}, ""},
 	} {
 		r, err := drafted(t, "region,branch,month,amount", test.files)
 		require.NoError(t, err)
 		open := strings.Join(r.Open, "\n")
 		require.Contains(t, open, test.asked, r.Text)
-		require.Equal(t, test.asked != "", strings.Contains(open, "are both sales") || strings.Contains(open, "may have no sales"), open)
+		require.Equal(t, test.asked != "", strings.Contains(open, "a build stops") || strings.Contains(open, "A build stops"), open)
 		require.False(t, test.asked != "" && r.Exit == 0, r.Text)
 	}
 }

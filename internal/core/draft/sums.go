@@ -157,9 +157,136 @@ func (s *sheet) sameLabels(o *sheet) bool {
 	return s != nil && o != nil && slices.Equal(labels(s), labels(o))
 }
 
-// askTwins asks about two tables that are one, as a build has shown: added up they would count twice.
+// mostGroups is how many tables are looked through for one that sums up some others.
+const mostGroups = 4096
+
+// sumsOfSome finds a table of which every measure is the sum of those of two or more others, to the last digit, in figures of five digits
+// at least: all that have no other labels in a column than it has, and fewer of them. It is called by its source; "" for none.
+func (d *drafter) sumsOfSome(s *fact.Summary) string {
+	all := d.extracts()
+	if len(all) > mostGroups {
+		return ""
+	}
+	accounts, having := map[string]*record.Extract{}, map[string][]*sheet{} // by what stands below a header
+	for i := range s.Extracts {
+		x := &s.Extracts[i]
+		accounts[x.File+"\x00"+x.Sheet] = x
+	}
+	labels := map[*sheet]map[string][]string{}
+	for _, t := range all {
+		labels[t] = map[string][]string{}
+		for _, i := range t.labels() {
+			if f := &t.Fields[i]; f.Is == "text" && terms.Of(f.Header) != terms.Aside {
+				labels[t][key.Of(f.Header)] = t.labelsOf(f)
+				for _, v := range t.labelsOf(f) {
+					having[key.Of(f.Header)+"\x00"+v] = append(having[key.Of(f.Header)+"\x00"+v], t)
+				}
+			}
+		}
+	}
+	for _, t := range all {
+		for _, header := range sortedKeys(labels[t]) {
+			own := labels[t][header]
+			var parts []*sheet
+			for _, v := range own {
+				for _, o := range having[header+"\x00"+v] {
+					in := labels[o][header]
+					if o != t && in[0] == v && len(in) < len(own) && len(parts) < mostGroups && shared(in, own) == len(in) {
+						parts = append(parts, o)
+					}
+				}
+			}
+			other := func(o *sheet) bool { return !slices.Equal(o.nameTimes(), t.nameTimes()) }
+			if d.isSumOf(s, accounts, t, parts) || d.isSumOf(s, accounts, t, slices.DeleteFunc(parts, other)) {
+				return t.source()
+			}
+		}
+	}
+	return d.sumsOfFew(s, accounts, all)
+}
+
+// mostFew is how many tables are added up in all ways.
+const mostFew = 12
+
+// sumsOfFew is sumsOfSome for tables of which labels do not say what they sum up, among few of one time: any two or more others, in
+// figures of so many digits that one way of adding up among all is hardly a chance.
+func (d *drafter) sumsOfFew(s *fact.Summary, accounts map[string]*record.Extract, all []*sheet) string {
+	c := d.of(terms.Amount)
+	if c == nil || c.missing {
+		return ""
+	}
+	amount := func(t *sheet) (sum value.Decimal) {
+		if x := accounts[t.source()]; x != nil {
+			sum = x.Account(s.Plan.Index(c.name)).Fact.Total()
+		}
+		return sum
+	}
+	of := map[string][]*sheet{} // by time
+	for _, t := range all {
+		times := strings.Join(t.nameTimes(), " ")
+		of[times] = append(of[times], t)
+	}
+	for _, times := range sortedKeys(of) {
+		for _, t := range of[times] {
+			others := slices.DeleteFunc(slices.Clone(of[times]), func(o *sheet) bool { return o == t || amount(o).Sign() == 0 })
+			whole := amount(t)
+			if len(others) > mostFew || len(strings.Trim(whole.Shorten().String(), "-")) < 6+len(others)/3 {
+				continue
+			}
+			var parts []*sheet
+			var add func(rest []*sheet, left value.Decimal) bool
+			add = func(rest []*sheet, left value.Decimal) bool {
+				if left.Sign() == 0 && d.isSumOf(s, accounts, t, parts) {
+					return true
+				}
+				for i, o := range rest {
+					parts = append(parts, o)
+					if add(rest[i+1:], left.Sub(amount(o))) {
+						return true
+					}
+					parts = parts[:len(parts)-1]
+				}
+				return false
+			}
+			if add(others, whole) {
+				return t.source()
+			}
+		}
+	}
+	return ""
+}
+
+// isSumOf reports whether every measure of a table is the sum of those of others, in figures of five digits at least.
+func (d *drafter) isSumOf(s *fact.Summary, accounts map[string]*record.Extract, t *sheet, parts []*sheet) bool {
+	sure := false
+	for _, c := range d.columns {
+		if c.missing || !c.class.OfMeasure() || len(parts) < 2 {
+			continue
+		}
+		ci, sum := s.Plan.Index(c.name), value.Decimal{}
+		for _, o := range append(slices.Clone(parts), t) {
+			if accounts[o.source()] == nil {
+				return false
+			}
+		}
+		for _, o := range parts {
+			sum = sum.Add(accounts[o.source()].Account(ci).Fact.Total())
+		}
+		if sum.Sub(accounts[t.source()].Account(ci).Fact.Total()).Sign() != 0 {
+			return false
+		}
+		sure = sure || len(strings.Trim(sum.Shorten().String(), "-.")) > 5
+	}
+	return sure
+}
+
+// askTwins asks about two tables that are one, and one that sums up some others, as a build has shown: added up they would count twice.
 func (d *drafter) askTwins() {
 	for _, e := range d.entries {
+		if i := slices.IndexFunc(e.sheets, func(s *sheet) bool { return s.source() == d.group }); i >= 0 {
+			e.askAbout(d, e.sheets[i].Place.Source()+" has the sums of some of the other tables: it may be these once more, and "+
+				"would count twice; except leaves it aside")
+		}
 		i := slices.IndexFunc(e.sheets, func(s *sheet) bool { return s.source() == d.twins[1] })
 		if i < 0 {
 			continue

@@ -2,6 +2,7 @@ package draft
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -144,5 +145,31 @@ func TestLaterExports(t *testing.T) {
 		}
 		require.Zero(t, r.Exit, "%s\n%s", later, r.Text)
 		require.Equal(t, want, r.Rows, "%s\n%s", later, r.Text)
+	}
+}
+
+// A file that sums up some of the others is a question, whether labels say which these are or only its sum does; one that does not quite
+// is none.
+func TestSumsOfSome(t *testing.T) {
+	for _, test := range []struct {
+		header, columns string
+		labels          []string // by region
+	}{
+		{"Branch,Month,Amount\n", "region,branch,month,amount", []string{"Mill", "Pier", "Quay", "Holm"}},
+		{"Product,Month,Amount\n", "region,month,product,amount", []string{"Oar", "Oar", "Oar", "Oar"}},
+	} {
+		for amount, asked := range map[string]bool{"215.55": true, "215.56": false} {
+			files := map[string]string{}
+			row := func(k int, amount string) string { return test.labels[k] + ",2024-01," + amount + "\n" }
+			for k, region := range []string{"Lakes", "Skerries", "Holm", "Tarn"} {
+				files["raw/"+region+" 2024.csv"] = test.header + row(k, "1"+strconv.Itoa(k)+"15.55") + row(k, "3.2"+strconv.Itoa(k))
+			}
+			files["raw/Mainland 2024.csv"] = test.header + row(1, "1115.55") + row(1, "3.21") + row(3, "1"+amount) + row(3, "103.23")
+			r, err := drafted(t, test.columns, files)
+			require.NoError(t, err)
+			open := strings.Join(r.Open, "\n")
+			require.Equal(t, asked, strings.Contains(open, "Mainland 2024.csv has the sums of some of the other tables"), "%s\n%s", r.Text, open)
+			require.Equal(t, asked, r.Exit != 0 || len(r.Missing) > 0, r.Text)
+		}
 	}
 }

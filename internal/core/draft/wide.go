@@ -279,7 +279,7 @@ func (d *drafter) askWhich(e *entry) (asked []string) {
 		for c, list := range texts {
 			own := key.Of(c.name)
 			switch {
-			case len(list) < 2:
+			case len(list) < 2 && (list[0] == own || !notSold(list[0])):
 			case slices.Contains(list, own):
 				for _, text := range list {
 					if text != own {

@@ -128,6 +128,39 @@ var (
 		remises descuentos sconti kortingen`)
 )
 
+// notSold are words of headers whose figures are no sums of what was sold, beside those of NoSales, Planned, soFar and what came
+// back; notSoldHeads are what German words of several parts begin with that say so.
+var (
+	notSold = List(`average avg mean median durchschnitt durchschnittlich durchschnittlicher moyenne moyen promedio medio gemiddelde gemiddeld
+		ø max min maximum minimum share anteil quota cuota percent prozent % growth wachstum change veränderung variation evolution évolution
+		difference diff differenz variance abweichung écart rank rang ranking discount rabatt remise descuento sconto korting rebate rebates
+		skonto commission provision provisionen vat mwst ust umsatzsteuer mehrwertsteuer tva iva btw tax taxes steuer open outstanding offen
+		offene balance saldo solde opening closing backlog lost freight fracht ly py vorjahr prior previous ziel cumulated kumulierter
+		cumulado cumulato cumulatief per je pro quote quoted offer angebot devis`)
+	notSoldHeads = strings.Fields("durchschnitts lagerwert einkaufs rabattb planu sollu vorjahres steuerb mwstb")
+	// within stand before words for what figures have in them, or have not.
+	within = List(`incl inkl including inclusive excl exkl excluding exclusive ex without with ohne mit before after nach vor less minus
+		avant après sans avec hors sin con antes después prima dopo senza zonder met inclusief exclusief`)
+)
+
+// NotSold reports whether a header says that its figures are no sums of what was sold: "Average amount", "Sales YTD", but not "Sales excl
+// VAT" or "VAT incl".
+func NotSold(header string) bool {
+	list := strings.Fields(key.Of(header))
+	for i, w := range list {
+		next := append(list, "")[i+1]
+		head := func(h string) bool { return strings.HasPrefix(w, h) }
+		switch {
+		case within[w], w == "net" && Genitive(next):
+			return false
+		case within[next], words[w].OfMeasure() && !Planned[w], i == 0 && (w == "per" || w == "je" || w == "pro"):
+		case notSold[w], NoSales[w], Planned[w], soFar[w], returned[w], Against[w], slices.ContainsFunc(notSoldHeads, head):
+			return true
+		}
+	}
+	return false
+}
+
 // FiguresOf is what the first of some texts that says it says of figures: quantity, amount, or aside for what was not sold.
 func FiguresOf(texts []string) Class {
 	for _, text := range texts {

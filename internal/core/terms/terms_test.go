@@ -7,6 +7,18 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
+// What the figures below a header are, beside what was sold.
+func TestNotSold(t *testing.T) {
+	for _, h := range []string{"Average amount", "Sales YTD", "Umsatz kumuliert", "Cost of sales", "Net margin", "Amount LY",
+		"Umsatz je Kunde", "Durchschnittsumsatz", "Open amount", "Planned sales", "Sales per head", "Balance", "Quote value", "Returned amount"} {
+		require.True(t, NotSold(h), h)
+	}
+	for _, h := range []string{"Amount", "Net amount", "Sales excl. VAT", "Amount VAT incl.", "Umsatz ohne MwSt", "Amount net of tax", "Qtd",
+		"Per", "Sales before discount", "Value", "Invoice amount", "Pro shop sales"} {
+		require.False(t, NotSold(h), h)
+	}
+}
+
 // What headers name, by all of them, their last word or their first.
 func TestOf(t *testing.T) {
 	for class, headers := range map[Class]string{

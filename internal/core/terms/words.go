@@ -91,11 +91,23 @@ var besides = List(`staff fte headcount employees hours visitors footfall custom
 	sconto iva margine korting btw desconto diff difference variance abweichung differenz écart delta δ change changes growth +
 	veränderung variation évolution evolution variación variazione verschil wachstum`)
 
-// soFar are words for sums of several months.
-var soFar = List(`ytd mtd qtd ltm cumulative cum kumuliert cumul cumulé acumulado h1 h2 hj1 hj2 halbjahr`)
+// soFar are words for sums of all months before, and halves those for sums of six; averages are words for what is no sum.
+var (
+	soFar    = List(`ytd mtd qtd ltm cumulative cum kumuliert cumul cumulé acumulado`)
+	halves   = List(`h1 h2 hj1 hj2 halbjahr`)
+	averages = List(`average averages avg durchschnitt durchschnittlich moyenne moyennes promedio gemiddelde`)
+)
+
+// SaysSoFar reports whether a name or a title says that figures are sums of all months before, too.
+func SaysSoFar(text string) bool {
+	return soFar.In(text) || strings.Contains(" "+key.Of(text)+" ", " to date ")
+}
+
+// SaysAverage reports whether a name or a title says that figures are averages.
+func SaysAverage(text string) bool { return averages.In(text) }
 
 // SaysBeside reports whether a header says that its figures stand beside those of the times or things across.
-func SaysBeside(header string) bool { return Counts(header) || soFar.In(header) }
+func SaysBeside(header string) bool { return Counts(header) || soFar.In(header) || halves.In(header) }
 
 // rowNumbers are headers of the numbers of rows, by the key.
 var rowNumbers = []string{"#", "no", "nr", "n", "id", "row", "line", "pos", "position", "lfd nr", "lfdnr", "zeile", "ligne", "fila", "riga"}
