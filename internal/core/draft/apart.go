@@ -30,6 +30,7 @@ const (
 	ofPlans      = "plans"
 	ofSides      = "sides"
 	ofCosts      = "costs"
+	ofStates     = "states" // which rows were no sales in the end
 )
 
 // findKind finds the field that says what the cell of a row is: its values are names of measures,
@@ -93,7 +94,12 @@ func mixOf(texts []string, belowZero bool) string {
 // null word, or as planned, where the others say nothing.
 func (s *sheet) takeMarks(f *survey.Field) {
 	plan := func(v string) bool { return terms.Planned[key.Of(v)] }
+	some := f.Blank+f.Null > 0
 	switch {
+	case terms.AsksUndone(f.Header) && f.Distinct == 2: // yes and no, 0 and 1
+		s.mixes = append(s.mixes, &mix{f, ofStates, f.Values})
+	case terms.AsksUndone(f.Header) && some && len(f.Values) > 0 && (f.Distinct == 1 || f.Is == "date"):
+		s.mixes = append(s.mixes, &mix{f, ofStates, []string{f.Values[0], "nothing"}})
 	case f.Is != "text" || len(f.Values) > 8:
 	case slices.Equal(f.Values, []string{"+"}) && f.Null > 0:
 		s.mixes = append(s.mixes, &mix{f, ofSides, []string{"+", "-"}})
@@ -113,9 +119,6 @@ func (d *drafter) findMixes() {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			k := key.Of(f.Header)
-			if f.Distinct == 2 && terms.Against[k] { // yes and no, 0 and 1
-				s.mixes = append(s.mixes, &mix{f, ofSides, f.Values})
-			}
 			s.takeMarks(f)
 			if f.Is != "text" || len(f.Values) == 0 || len(f.Values) > 8 || terms.Of(f.Header) == terms.Aside { // a remark says this and that
 				continue
@@ -131,6 +134,11 @@ func (d *drafter) findMixes() {
 	}
 	for _, k := range sortedKeys(fields) {
 		of := mixOf(said[k], !unlike[k])
+		alive := func(v string) bool { return !terms.Undone(v) }
+		if of == "" && !slices.Contains(things, terms.Of(fields[k][0].field.Header)) && slices.ContainsFunc(said[k], terms.Undone) &&
+			slices.ContainsFunc(said[k], alive) {
+			of = ofStates
+		}
 		if k == "" || len(said[k]) < 2 || len(said[k]) > 8 || of == "" {
 			continue
 		}
@@ -215,6 +223,7 @@ func (e *entry) askMixed() {
 		ofKinds:      "widen makes columns of them, and headers of a column say which of them it is",
 		ofCurrencies: "added up they are no amount; ask for the column, or say which are wanted (rows: { only: … })",
 		ofSides:      "added up one counts for the other; have figures below zero delivered, or say which are wanted (rows: { only: … })",
+		ofStates:     "some of them are no sales, by this; say which are wanted (rows: { only: … }), or ask for the column",
 		ofCosts:      "added up they are no sales; say which are wanted (rows: { only: … })",
 		ofPlans:      "added up they count twice; ask for the column, or say which are wanted (rows: { only: … })",
 	}

@@ -37,3 +37,17 @@ func TestStepsOfASale(t *testing.T) {
 		require.Equal(t, asked, r.Exit != 0, "%v\n%s", kinds, r.Text)
 	}
 }
+
+// Columns that say which rows were cancelled, rejected or tests are questions, however they say it.
+func TestRowsThatWereNoSales(t *testing.T) {
+	for cells, asked := range map[[4]string]bool{{"Status", "Paid", "Rejected", "Paid"}: true, {"Status", "Paid", "Open", "Paid"}: false,
+		{"Phase", "Live", "Test", "Live"}: true, {"Kind", "Test kit", "Draft beer", "Lost cargo"}: false, {"Cancelled", "", "Y", ""}: true,
+		{"Storno", "0", "1", "0"}: true, {"Cancelled on", "", "2024-02-03", ""}: true, {"Is test", "no", "yes", "no"}: true,
+		{"Paid on", "", "2024-02-03", ""}: false, {"Product", "Draft", "Copy", "Test"}: false, {"Deleted", "no", "no", "no"}: false} {
+		text := "Branch,Month,Amount," + cells[0] + "\nHolm,2024-01,30.75," + cells[1] + "\nSaltby,2024-01,12.85," + cells[2] +
+			"\nPier,2024-01,1.15," + cells[3] + "\n"
+		r, err := drafted(t, "region,branch,month,amount", map[string]string{"raw/Lakes.csv": text})
+		require.NoError(t, err)
+		require.Equal(t, asked, r.Exit != 0, "%v\n%s", cells, r.Text)
+	}
+}

@@ -32,6 +32,27 @@ var Against = List(`refund refunds gutschrift gutschriften storno stornos retour
 	devolución devoluciones cancelled canceled cancellation void voided reversed storniert annulliert annulé annulée annulés annulation
 	anulado anulada cancelado cancelada annullato annullata`)
 
+// undone are what is said of sales, by one word, that were none in the end, or are there once more.
+var undone = List(`rejected declined failed deleted lost test draft duplicate duplicated copy invalid expired abandoned error
+	intercompany summary provisional preliminary prelim abgelehnt gelöscht verloren fehlgeschlagen ungültig entwurf doppelt
+	doublette kopie fehler vorläufig rejeté refusé supprimé perdu échoué brouillon doublon erreur provisoire rechazado eliminado
+	perdido borrador fallido duplicado rifiutato eliminato perso bozza doppio afgewezen verwijderd verloren concept dubbel`)
+
+// Undone reports whether a label says of a sale that it was none in the end, and nothing else.
+func Undone(label string) bool { return undone[key.Of(label)] }
+
+// AsksUndone reports whether a header asks of each row whether it was cancelled or undone, or when: "Cancelled on", "Is test".
+func AsksUndone(header string) bool {
+	k := key.Of(header)
+	for _, word := range []string{"is", "was", "ist"} {
+		k = strings.TrimPrefix(k, word+" ")
+	}
+	for _, word := range []string{"flag", "on", "at", "date", "am", "datum", "le"} {
+		k = strings.TrimSuffix(k, " "+word)
+	}
+	return Against[k] || undone[k]
+}
+
 // CountsAgainst reports whether a text is of what counts against what was sold: credit notes, but no credit cards.
 func CountsAgainst(text string) bool {
 	k := key.Of(text)
