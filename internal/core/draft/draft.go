@@ -90,6 +90,7 @@ type drafter struct {
 	doubled   bool              // rows of files that have a measure each stand in others too
 	differ    bool              // rows of one grain do, though those shown do not
 	across    bool              // most rows of one grain, and of one time, stand in two files
+	between   []fact.Between    // how many rows of one grain which tables have
 	twice     *place.Problem    // rows of one grain of which most stand the same in two files; nil for none
 	telling   []string          // headers left aside that may tell rows of one grain apart
 	sameTried bool              // whether they are the same in every cell

@@ -2,8 +2,6 @@ package draft
 
 import (
 	"fmt"
-	"path"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -222,40 +220,6 @@ func apartIn(entries []*entry) (headers []string, least int) {
 		}
 	}
 	return headers, least
-}
-
-// version is what a name says of which of several versions of a file it is.
-var version = regexp.MustCompile(`(?i)^(copy of|kopie von|copie de|copia de) ` +
-	`|[ _-]+(v\d+|version ?\d*|final|prelim\w*|corrected|korrigiert|korr|copy|kopie|copie|copia|rev ?\d*)\b` +
-	`|[ _-]+(vorläufig|endgültig)| ?\(\d+\)$`)
-
-// exported is a month or day in a name.
-var exported = regexp.MustCompile(`[ _-]*(19|20)\d\d[-_. ]?[01]\d([-_. ]?[0-3]\d)?`)
-
-// askVersions asks which of two files counts where one is another version of the other, by their names, or as most rows of one
-// grain are the same in both, though not all. It reports whether there are such files.
-func (d *drafter) askVersions() bool {
-	known := map[string]string{}
-	for _, s := range d.extracts() {
-		name := version.ReplaceAllString(s.nameOf(), "")
-		if d.across { // of the months up to then
-			name = exported.ReplaceAllString(name, "")
-		}
-		of := path.Dir(s.file) + "/" + strings.ToLower(name)
-		first, ok := known[of]
-		if !ok || first == s.file {
-			known[of] = s.file
-			continue
-		}
-		d.askAll(fmt.Sprintf("%s and %s may be two versions of one file: rows of one grain differ, and a build stops; except: leaves one aside",
-			first, s.file))
-		return true
-	}
-	if d.twice != nil {
-		d.askAll(fmt.Sprintf("%s has rows that stand in another file too, most with the same figures, some not, and a build stops: does it "+
-			"come in the place of that one (except: leaves one aside), or do they add up (repeats: keep)?", d.twice.Places[0].File))
-	}
-	return d.twice != nil
 }
 
 // askAll asks about all extracts.

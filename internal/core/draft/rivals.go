@@ -3,6 +3,7 @@ package draft
 import (
 	"fmt"
 	"iter"
+	"maps"
 	"math/bits"
 	"path"
 	"slices"
@@ -20,11 +21,16 @@ import (
 // nameWords are the words of the names of a table, its file, its folders and its sheet, that say more than that it is a table of
 // sales, and of when.
 func (s *sheet) nameWords() terms.Words {
+	return wordsOf(s.allNames()...)
+}
+
+// allNames are the names of a table, and of all folders around its file.
+func (s *sheet) allNames() []string {
 	names := []string{path.Dir(s.file), s.nameOf(), s.Place.Sheet}
 	if s.member != "" {
 		names = append(names, strings.TrimSuffix(path.Base(s.file), path.Ext(s.file)), path.Dir(s.member))
 	}
-	return wordsOf(names...)
+	return names
 }
 
 // titleWords are those of the lines above a table.
@@ -139,11 +145,11 @@ func (s *sheet) counterpart(f *survey.Field) *survey.Field {
 	return nil
 }
 
-// nameTimes are the figures and the months in the names of a table.
+// nameTimes are the figures, single letters and months in the names of a table.
 func (s *sheet) nameTimes() (out []string) {
-	for _, name := range s.names() {
-		for _, w := range strings.Fields(key.Of(name)) {
-			if t, _ := terms.TimeOf(w); t != terms.None || strings.ContainsAny(w, "0123456789") {
+	for _, name := range s.allNames() {
+		for _, w := range strings.Fields(key.Of(parted(name))) {
+			if t, _ := terms.TimeOf(w); t != terms.None || len(w) == 1 && w != "." || strings.ContainsAny(w, "0123456789") {
 				out = append(out, w)
 			}
 		}
@@ -272,7 +278,11 @@ func (e *entry) rivalOf(i int, c *calls) string {
 	}
 	alike := names.of[strings.Join(names.words[s], " ")]
 	for _, o := range foremost(alike) {
-		if !c.against[o] && slices.Equal(titles.words[s], titles.words[o]) && c.step[s] != c.step[o] && s.sharesLabels(o) {
+		switch {
+		case o == s || !slices.Equal(titles.words[s], titles.words[o]):
+		case slices.Equal(s.nameTimes(), o.nameTimes()) && s.calledApart(o) && s.sharesLabels(o):
+			return fmt.Sprintf(" has the labels of %s, and its name but for words that say nothing: %s", o.Place.Source(), rivals)
+		case !c.against[o] && c.step[s] != c.step[o] && s.sharesLabels(o):
 			return fmt.Sprintf(" has the labels of %s, and its name or title says another step of a sale: %s", o.Place.Source(), rivals)
 		}
 	}
@@ -295,6 +305,21 @@ func (e *entry) rivalOf(i int, c *calls) string {
 		}
 	}
 	return ""
+}
+
+// calledApart reports whether columns take different labels from the names of two tables.
+func (s *sheet) calledApart(o *sheet) bool {
+	said := func(s *sheet) map[*column]string {
+		out := map[*column]string{}
+		i := slices.Index(s.entry.sheets, s)
+		for _, p := range s.entry.pieces {
+			if p.column != nil && !p.column.helper && p.Time == terms.None && p.from != "titles" && i < len(p.Values) {
+				out[p.column] = key.Of(p.Values[i])
+			}
+		}
+		return out
+	}
+	return !maps.Equal(said(s), said(o))
 }
 
 // noSums says why the figures of a table cannot be added up, by its names or titles, to those of tables called alike; "" if they can.

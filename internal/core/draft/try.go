@@ -155,6 +155,7 @@ func (d *drafter) mend(s *fact.Summary) (changed bool) {
 	}
 	for i := range s.Problems {
 		if p := &s.Problems[i]; p.What == "repeated grain" {
+			d.between = s.Between
 			timed := slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.OfTime() && slices.Contains(d.grain, c.name) })
 			if d.across = timed && 2*s.Across > len(p.Places); 2*s.Twice > len(p.Places) {
 				d.twice = p
@@ -171,7 +172,9 @@ func (d *drafter) mend(s *fact.Summary) (changed bool) {
 		}
 	}
 	if len(s.Differing) > 0 && d.repeats == "first" {
-		d.repeats = "keep"
+		if d.repeats = "keep"; d.askVersions() {
+			d.repeats = ""
+		}
 		changed = true
 	}
 	for i := range s.Problems { // once nothing else is in their way

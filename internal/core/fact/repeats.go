@@ -1,7 +1,9 @@
 package fact
 
 import (
+	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -335,8 +337,22 @@ func (b *build) stopRepeats(again []keep.Repeat) {
 		p.Add, p.Advice = "", "rows that agree in everything may be exported twice: same_rows: drop, or repeats: first; those that "+
 			"differ: repeats: sum or keep, or add the column that tells them apart to the grain"
 	}
-	b.summary.Repeats = len(again)
+	b.summary.Repeats, b.summary.Between = len(again), b.between(again)
 	b.fail(p)
+}
+
+// between counts repeats by the extracts of both rows, in the order of these.
+func (b *build) between(again []keep.Repeat) (out []Between) {
+	type pair struct{ first, again int }
+	counts := map[pair]int{}
+	for _, a := range again {
+		counts[pair{a.First.Extract(), a.Again.Extract()}]++
+	}
+	pairs := slices.SortedFunc(maps.Keys(counts), func(a, b pair) int { return cmp.Or(a.first-b.first, a.again-b.again) })
+	for _, p := range pairs {
+		out = append(out, Between{b.inputs[p.first].Place(), b.inputs[p.again].Place(), counts[p]})
+	}
+	return out
 }
 
 // grainOf says what a fact row has in the columns of the grain.

@@ -43,8 +43,15 @@ type Summary struct {
 	Repeats      int           // fact rows that repeat the grain
 	Across       int           // of those shown, how many repeat a row of another extract …
 	Twice        int           // … and agree with it in everything
+	Between      []Between     // of which extracts they are
 	entries      []*plan.Entry // of Extracts
 	Seconds      float64
+}
+
+// Between counts the fact rows of an extract that repeat the grain of rows of another one, or of its own.
+type Between struct {
+	First, Again place.Place
+	Rows         int
 }
 
 // ChangeCount counts the changes of one kind in one column.

@@ -1,0 +1,100 @@
+package draft
+
+import (
+	"fmt"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/place"
+	"umbau/internal/core/terms"
+)
+
+// Two versions of one table.
+
+// version is what a name says of which of several versions of a file it is.
+var version = regexp.MustCompile(`(?i)^(copy of|kopie von|copie de|copia de) ` +
+	`|[ _-]+(v\d+|version ?\d*|final|prelim\w*|corrected|korrigiert|korr|copy|kopie|copie|copia|rev ?\d*)\b` +
+	`|[ _-]+(vorläufig|endgültig)| ?\(\d+\)$`)
+
+// exported is a month or day in a name.
+var exported = regexp.MustCompile(`[ _-]*(19|20)\d\d[-_. ]?[01]\d([-_. ]?[0-3]\d)?`)
+
+// askVersions asks which of two files counts where one is another version of the other, by their names, or as most rows of one
+// grain are the same in both, though not all. It reports whether there are such files.
+func (d *drafter) askVersions() bool {
+	known := map[string]string{}
+	for _, s := range d.extracts() {
+		name := version.ReplaceAllString(s.nameOf(), "")
+		if d.across { // of the months up to then
+			name = exported.ReplaceAllString(name, "")
+		}
+		of := path.Dir(s.file) + "/" + strings.ToLower(name)
+		first, ok := known[of]
+		if !ok || first == s.file {
+			known[of] = s.file
+			continue
+		}
+		d.askAll(fmt.Sprintf("%s and %s may be two versions of one file: rows of one grain differ, and a build stops; except: leaves one aside",
+			first, s.file))
+		return true
+	}
+	if d.twice != nil {
+		d.askAll(fmt.Sprintf("%s has rows that stand in another file too, most with the same figures, some not, and a build stops: does it "+
+			"come in the place of that one (except: leaves one aside), or do they add up (repeats: keep)?", d.twice.Places[0].File))
+		return true
+	}
+	first, again := d.sameByRows()
+	if first != nil {
+		d.askAll(fmt.Sprintf("%s and %s may be two versions of one table: most of their rows are of one grain, and a build stops; except: "+
+			"leaves one aside, repeats: keep adds them up", first.Place.Source(), again.Place.Source()))
+	}
+	return first != nil
+}
+
+// sameByRows finds two tables of which half the rows are of one grain, at least, though neither has rows of one grain itself, and nothing
+// tells them apart: no word of their names, no number, and no label that is left aside; nil for none.
+func (d *drafter) sameByRows() (first, again *sheet) {
+	tables, own := map[string]*sheet{}, map[place.Place]int{}
+	for _, s := range d.extracts() {
+		tables[s.source()] = s
+	}
+	for _, b := range d.between {
+		if b.First == b.Again {
+			own[b.First] += b.Rows
+		}
+	}
+	for _, b := range d.between {
+		x, y := tables[b.First.File+"\x00"+b.First.Sheet], tables[b.Again.File+"\x00"+b.Again.Sheet]
+		if b.First == b.Again || x == nil || y == nil {
+			continue
+		}
+		rows := min(x.Rows*max(1, len(x.wide)), y.Rows*max(1, len(y.wide)))
+		if 2*b.Rows >= rows && 10*(own[b.First]+own[b.Again]) < rows && !x.apartFrom(y) {
+			return x, y
+		}
+	}
+	return nil, nil
+}
+
+// apartFrom reports whether the names of two tables, or labels that no column takes, tell their rows apart.
+func (s *sheet) apartFrom(o *sheet) bool {
+	if words := s.nameWords(); len(beyond(words, o.nameWords())) > 0 || len(words) < len(o.nameWords()) {
+		return true
+	}
+	a, b := s.nameTimes(), o.nameTimes()
+	tells := func(list []string) bool { // a till, or a year
+		return slices.ContainsFunc(list, func(n string) bool { return len(n) < 4 }) || len(list) == 1 && terms.IsYear(list[0])
+	}
+	if len(a) == len(b) && !slices.Equal(a, b) && tells(a) && tells(b) {
+		return true
+	}
+	return slices.ContainsFunc(s.labels(), func(i int) bool {
+		f := &s.Fields[i]
+		g := o.counterpart(f)
+		return s.entry.measures[key.Of(f.Header)] == "" && (f.Is == "text" || f.Is == "whole") && terms.Of(f.Header) != terms.Aside &&
+			len(f.Values) > 0 && g != nil && shared(s.labelsOf(f), o.labelsOf(g)) == 0
+	})
+}
