@@ -84,11 +84,14 @@ func (s *sheet) apartFrom(o *sheet) bool {
 	if words := s.nameWords(); len(beyond(words, o.nameWords())) > 0 || len(words) < len(o.nameWords()) {
 		return true
 	}
-	a, b := s.nameTimes(), o.nameTimes()
+	only := func(list, others []string) []string {
+		return slices.DeleteFunc(slices.Clone(list), func(n string) bool { return slices.Contains(others, n) })
+	}
+	a, b := only(s.nameTimes(), o.nameTimes()), only(o.nameTimes(), s.nameTimes())
 	tells := func(list []string) bool { // a till, or a year
 		return slices.ContainsFunc(list, func(n string) bool { return len(n) < 4 }) || len(list) == 1 && terms.IsYear(list[0])
 	}
-	if len(a) == len(b) && !slices.Equal(a, b) && tells(a) && tells(b) {
+	if len(a) == len(b) && tells(a) && tells(b) {
 		return true
 	}
 	return slices.ContainsFunc(s.labels(), func(i int) bool {
