@@ -127,3 +127,49 @@ func TestSectionsOfThings(t *testing.T) {
 	require.Contains(t, r.Text, "sections: product")
 	require.Contains(t, r.Text, `path: "{region}"`)
 }
+
+// A measure and what it is of in one header, with any sign between them: a time or a thing, with --columns and without.
+func TestMeasuresInHeaders(t *testing.T) {
+	for _, form := range []string{"Q T", "T Q", "Q_T", "T_Q", "Q - T", "T - Q", "Q-T", "Q: T", "T/Q", "Q (T)", "T (Q)", "Q\nT"} {
+		for _, things := range [][]string{{"2024-01", "2024-02", "2024-03"}, {"Jan", "Feb", "Mar"}, {"Dock Line", "Oar", "Brass Shackle"}} {
+			header, of := "Branch", "product"
+			for _, thing := range things {
+				for _, measure := range []string{"Quantity", "Amount"} {
+					header += ",\"" + strings.NewReplacer("Q", measure, "T", thing).Replace(form) + "\""
+				}
+			}
+			if things[2] != "Brass Shackle" {
+				of = "month"
+			}
+			text := header + "\nHolm,1,1.50,2,2.50,3,3.50\nPier,4,4.50,5,5.50,6,6.50\n"
+			for _, columns := range []string{"region,branch," + of + ",quantity,amount", ""} {
+				other := strings.ReplaceAll(text, "Holm", "Lowe")
+				r, err := drafted(t, columns, map[string]string{"raw/Lakes 2024.csv": text, "raw/Tarn 2024.csv": other})
+				require.NoError(t, err, "%q", form)
+				require.Zero(t, r.Exit, "%q %s %v\n%s", form, columns, r.Problems, r.Text)
+				require.Equal(t, 12, r.Rows, "%q\n%s", form, r.Text)
+				require.Contains(t, r.Text, `cell: "{measure}"`)
+			}
+		}
+	}
+}
+
+// Headers of which some name a measure and some none that is known are a question: their figures are of several kinds.
+func TestSomeMeasuresInHeaders(t *testing.T) {
+	r, err := drafted(t, "", map[string]string{"raw/Lakes.csv": "Branch,Dock Line Units sold,Dock Line Net sales," +
+		"Oar Units sold,Oar Net sales,Jib Units sold,Jib Net sales\nHolm,100,1.50,215,2.50,30,4.50\nPier,412,4.50,52,5.50,64,7.25\n"})
+	require.NoError(t, err)
+	require.Equal(t, []string{"item", "sales"}, r.Missing, r.Text)
+}
+
+// Signs that no line of a plan holds stand in headers: what the plan says of these is in one line, and finds them.
+func TestHeadersOfSeveralLines(t *testing.T) {
+	for _, sign := range []string{"\n", "\t", "\v", "\r\n"} {
+		text := strings.ReplaceAll("\"Branch|name\",Month,\"Amount|in EUR\",\"Entered|by, on\"\n", "|", sign) +
+			"Holm,2024-01,1.50,Ann\nPier,2024-01,2.50,Ben\n"
+		r, err := drafted(t, "region,branch,month,amount", map[string]string{"raw/Lakes.csv": text})
+		require.NoError(t, err, "%q", sign)
+		require.Zero(t, r.Exit, "%q %v\n%s", sign, r.Problems, r.Text)
+		require.Equal(t, 2, r.Rows)
+	}
+}

@@ -154,6 +154,9 @@ func (s *sheet) wideTime() terms.Class {
 	var texts []string
 	for _, i := range s.wide {
 		for _, part := range strings.Split(s.Fields[i].Header, " | ") {
+			if part == s.Fields[i].Header {
+				part = thingOf(part)
+			}
 			if c, _ := terms.TimeOf(part); c != terms.None {
 				texts = append(texts, part)
 			}

@@ -177,10 +177,21 @@ func (s *sheet) wideTimes() (out []string) {
 	}
 	for _, i := range s.wide {
 		if header := s.Fields[i].Header; !strings.Contains(header, " | ") {
-			out = append(out, header)
+			out = append(out, thingOf(header))
 		}
 	}
 	return out
+}
+
+// thingOf is what stands beside the name of a measure in a header, or all of it.
+func thingOf(header string) string {
+	if _, _, thing, ok := terms.MeasureFirst(header); ok {
+		return thing
+	}
+	if thing, _, _, ok := terms.MeasureLast(header); ok {
+		return thing
+	}
+	return header
 }
 
 // yearsAcross reports whether one of several header rows has years alone, and another the names of times.

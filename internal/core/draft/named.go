@@ -104,8 +104,8 @@ func (d *drafter) askQuantities() {
 // unsaidFigures reports whether no header of a table says which measure its figures are.
 func (s *sheet) unsaidFigures() bool {
 	said := func(header string) bool {
-		_, _, first := terms.MeasureFirst(header)
-		_, _, last := terms.MeasureLast(header)
+		_, _, _, first := terms.MeasureFirst(header)
+		_, _, _, last := terms.MeasureLast(header)
 		return first || last || slices.ContainsFunc(strings.Split(header, " | "), func(part string) bool { return terms.Of(part).OfMeasure() })
 	}
 	if len(s.wide) > 0 {

@@ -163,12 +163,13 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 		return
 	}
 	named := false
+	var things []string // beside measures
 	for _, i := range s.wide {
 		parts := strings.Split(s.Fields[i].Header, " | ")
-		if measure, _, ok := terms.MeasureFirst(s.Fields[i].Header); ok && len(parts) == 1 {
-			parts = []string{measure}
-		} else if _, measure, ok := terms.MeasureLast(s.Fields[i].Header); ok && len(parts) == 1 {
-			parts = []string{measure}
+		if measure, _, thing, ok := terms.MeasureFirst(s.Fields[i].Header); ok && len(parts) == 1 {
+			parts, things = []string{measure}, append(things, thing)
+		} else if thing, _, measure, ok := terms.MeasureLast(s.Fields[i].Header); ok && len(parts) == 1 {
+			parts, things = []string{measure}, append(things, thing)
 		}
 		for _, part := range parts {
 			if c := terms.Of(part); c.OfMeasure() && (len(parts) == 1 || !value.IsUnit(part)) {
@@ -180,6 +181,10 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 	if parts := s.parts(); len(parts) > 2 || len(parts) > 1 && (!named || s.yearsAcross()) {
 		d.addParts(p, s, parts)
 	} else if t := s.wideTime(); t != terms.None {
+		p.add(t, string(t))
+	} else if t, _ := terms.TimesOf(things); t != terms.None && len(things) == len(s.wide) {
+		p.add(t, string(t))
+	} else if t := terms.BareTimes(things); t != terms.None && len(things) == len(s.wide) {
 		p.add(t, string(t))
 	} else if t := terms.BareTimes(s.wideTimes()); t != terms.None {
 		p.add(t, string(t))

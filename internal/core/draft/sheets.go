@@ -343,9 +343,9 @@ func (s *sheet) besideEachOther() (out []int) {
 		if !s.numeric(i) || slices.Contains(s.TotalColumns, s.Fields[i].Header) {
 			continue
 		}
-		measure, thing, ok := terms.MeasureFirst(s.Fields[i].Header)
+		measure, _, thing, ok := terms.MeasureFirst(s.Fields[i].Header)
 		if !ok {
-			thing, measure, ok = terms.MeasureLast(s.Fields[i].Header)
+			thing, _, measure, ok = terms.MeasureLast(s.Fields[i].Header)
 		}
 		if !ok {
 			continue

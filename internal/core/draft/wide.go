@@ -33,10 +33,16 @@ func (d *drafter) assignWide(e *entry) {
 		return
 	}
 	for _, last := range []bool{false, true} {
-		if own, ok := partsOf(parts[0], last); ok { // a measure's name in each: never a thing's
-			d.assignTwoRows(e, own, " ")
+		if own, sign, ok := partsOf(parts[0], last); ok { // a measure's name in each: never a thing's
+			d.assignTwoRows(e, own, sign)
 			return
 		}
+	}
+	if some := measuresAmong(parts[0]); some > 1 && some < len(parts[0]) && 3*some >= len(parts[0]) {
+		e.open = append(e.open, e.globs[0]+": some of the wide headers name a measure, and some do not; unpivot: { header: … } says what "+
+			"they are")
+		e.unpivot = nil
+		return
 	}
 	c := d.wideColumn(e, parts[0])
 	cell := d.cellColumn(e)
@@ -57,32 +63,47 @@ func (d *drafter) assignWide(e *entry) {
 	e.unpivot.header, e.unpivot.cell = "{"+c.name+"}", cell.name
 }
 
+// measuresAmong is how many headers name a measure and something else.
+func measuresAmong(headers []string) (n int) {
+	for _, h := range headers {
+		if thingOf(h) != h {
+			n++
+		}
+	}
+	return n
+}
+
 // partsOf parts headers that begin, or end, with names of measures. One that does not is parted where the thing begins that
-// others are of: its measure is called by a word that is not known.
-func partsOf(headers []string, last bool) (parts [2][]string, ok bool) {
+// others are of: its measure is called by a word that is not known. The sign between both is the same in all.
+func partsOf(headers []string, last bool) (parts [2][]string, sign string, ok bool) {
 	part, thing := terms.MeasureFirst, 1
 	if last {
 		part, thing = terms.MeasureLast, 0
 	}
 	things := map[string]bool{}
 	for _, h := range headers {
-		if a, b, ok := part(h); ok {
-			things[key.Of([]string{a, b}[thing])] = true
+		if a, between, b, ok := part(h); ok {
+			if things[key.Of([]string{a, b}[thing])] = true; sign != "" && between != sign {
+				return parts, "", false
+			}
+			sign = between
 		}
 	}
 	for _, h := range headers {
-		a, b, ok := part(h)
+		a, _, b, ok := part(h)
+		h = strings.Join(strings.Fields(h), " ")
 		for i := 0; !ok && len(things) > 1 && i < len(h); i++ {
-			if a, b = strings.TrimSpace(h[:i]), strings.TrimSpace(h[i+1:]); h[i] == ' ' && a != "" && b != "" {
-				ok = things[key.Of([]string{a, b}[thing])]
+			if rest, cut := strings.CutPrefix(h[i:], sign); cut {
+				a, b = strings.TrimSpace(h[:i]), strings.TrimSpace(rest)
+				ok = a != "" && b != "" && things[key.Of([]string{a, b}[thing])]
 			}
 		}
 		if !ok {
-			return parts, false
+			return parts, "", false
 		}
 		parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
 	}
-	return parts, true
+	return parts, sign, true
 }
 
 // readTimes notes how times in wide headers are written: months in several ways, if files differ in that.
@@ -136,9 +157,9 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 		e.readTimes(parts[1-m])
 		c.claim(e, "", "wide headers")
 		c.learn(parts[1-m])
-		if between == " " && m == 1 && measure == "{measure}" && slices.ContainsFunc(parts[0], func(text string) bool {
-			return strings.Contains(text, " ")
-		}) { // else it would begin behind the first space
+		if between != " | " && m == 1 && measure == "{measure}" && slices.ContainsFunc(parts[0], func(text string) bool {
+			return strings.Contains(text, between)
+		}) { // else it would begin behind the first of these
 			measure = "{measure:letters}"
 		}
 		e.unpivot.header, e.unpivot.cell = e.unpivot.joined(measure, "{"+c.name+"}"), cell
@@ -221,7 +242,11 @@ func (d *drafter) assignTwoThings(e *entry, parts [2][]string) bool {
 
 // joined is a header of several parts.
 func (u *unpivot) joined(measure string, others ...string) string {
-	return strings.Join(slices.Insert(others, u.part, measure), u.between)
+	text := strings.Join(slices.Insert(others, u.part, measure), u.between)
+	if strings.HasSuffix(u.between, "(") {
+		text += ")"
+	}
+	return text
 }
 
 // below is a pattern of the headers that name a measure.
@@ -242,9 +267,9 @@ func (u *unpivot) measureIn(header string) string {
 		return ""
 	}
 	header = strings.Join(parts, " | ")
-	a, b, first := terms.MeasureFirst(header)
+	a, _, b, first := terms.MeasureFirst(header)
 	if !first {
-		a, b, _ = terms.MeasureLast(header)
+		a, _, b, _ = terms.MeasureLast(header)
 	}
 	return [2]string{a, b}[u.part]
 }

@@ -5,6 +5,7 @@ import (
 	"path"
 	"slices"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"github.com/bmatcuk/doublestar/v4"
@@ -54,7 +55,7 @@ func (d *drafter) write() string {
 	b.WriteString("umbau: 1\n")
 	fmt.Fprintf(&b, "title: %s\n", d.title())
 	for _, r := range d.rules {
-		b.WriteString("# " + r + "\n")
+		b.WriteString("# " + remark(r) + "\n")
 	}
 	b.WriteString("\nextracts:\n")
 	for i, e := range d.entries {
@@ -94,7 +95,7 @@ func (d *drafter) rowsText() string {
 		case "keep":
 			comment = "\t" + counted(d.again, "row") + " of the same grain, not the same in everything"
 			if len(d.telling) > 0 {
-				comment = "\t" + counted(d.again, "row") + " of the same grain; " + joined(d.telling) + " may tell them apart"
+				comment = "\t" + counted(d.again, "row") + " of the same grain; " + remark(joined(d.telling)) + " may tell them apart"
 			}
 		}
 	}
@@ -180,9 +181,19 @@ func joined(list []string) string {
 func keyed(b *strings.Builder, indent, name, text, comment string) {
 	line := indent + name + ": " + text
 	if comment != "" {
-		line += "\t" + strings.ReplaceAll(comment, "\t", " ")
+		line += "\t" + remark(comment)
 	}
 	b.WriteString(line + "\n")
+}
+
+// remark is a text as a comment has it: in one line, as headers of spreadsheets may not be.
+func remark(text string) string {
+	return strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) {
+			return ' '
+		}
+		return r
+	}, text)
 }
 
 // delivered is what a drafted plan delivers to.
@@ -282,7 +293,7 @@ func (e *entry) writeRest(b *strings.Builder, in string) {
 			strings.Join(slices.Concat(e.whySums(), e.remarks), "; "))
 	}
 	for _, text := range e.open {
-		b.WriteString(in + "# ? " + text + "\n")
+		b.WriteString(in + "# ? " + remark(text) + "\n")
 	}
 	if len(e.absent) > 0 {
 		var list []string

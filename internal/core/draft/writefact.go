@@ -27,11 +27,11 @@ func (d *drafter) factText() string {
 		text, comment := c.text(), c.note
 		line := fmt.Sprintf("  %-*s %s", width, layout.Flow(c.name)+":", text)
 		if comment != "" {
-			line += "\t" + strings.ReplaceAll(comment, "\t", " ")
+			line += "\t" + remark(comment)
 		}
 		b.WriteString(line + "\n")
 		if c.open != "" {
-			fmt.Fprintf(&b, "  %*s # ? %s\n", width, "", c.open)
+			fmt.Fprintf(&b, "  %*s # ? %s\n", width, "", remark(c.open))
 		}
 	}
 	return b.String()

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"unicode"
 
 	"umbau/internal/core/key"
 	"umbau/internal/core/pattern"
@@ -399,8 +400,8 @@ func (l *lining) unclaimed() {
 
 // Flow writes a text as a value inside brackets of a plan.
 func Flow(s string) string {
-	if strings.ContainsAny(s, ",:[]{}#&*!|>'\"%@`\\\n") || strings.TrimSpace(s) != s || s == "" || s == "~" || strings.EqualFold(s, "null") ||
-		strings.ContainsAny(s[:1], "-?=") {
+	if strings.ContainsAny(s, ",:[]{}#&*!|>'\"%@`\\") || strings.ContainsFunc(s, unicode.IsControl) || strings.TrimSpace(s) != s ||
+		s == "" || s == "~" || strings.EqualFold(s, "null") || strings.ContainsAny(s[:1], "-?=") {
 		return fmt.Sprintf("%q", s)
 	}
 	return s

@@ -198,20 +198,46 @@ func FiguresOf(texts []string) Class {
 	return None
 }
 
-// MeasureFirst parts a header that begins with the name of a measure.
-func MeasureFirst(header string) (measure, thing string, ok bool) {
-	measure, thing, ok = strings.Cut(strings.TrimSpace(header), " ")
-	c := OfWord(key.Of(measure))
-	return measure, strings.TrimSpace(thing), ok && c.OfMeasure() && thing != ""
+// signs are what stands between the name of a measure and what it is of; behind a bracket, one closes the header.
+var signs = []string{" (", " - ", " – ", ": ", "_", "-", "/", " "}
+
+// MeasureFirst parts a header that begins with the name of a measure, at the sign behind it.
+func MeasureFirst(header string) (measure, sign, thing string, ok bool) {
+	header = strings.Join(strings.Fields(header), " ")
+	for _, sign := range signs {
+		measure, thing, ok := strings.Cut(header, sign)
+		if sign == " (" {
+			thing, ok = strings.CutSuffix(thing, ")")
+		}
+		if thing = strings.TrimSpace(thing); ok && thing != "" && !strings.HasPrefix(thing, "[") && isMeasure(measure) {
+			return measure, sign, thing, true
+		}
+	}
+	return "", "", "", false
 }
 
-// MeasureLast parts a header that ends with the name of a measure.
-func MeasureLast(header string) (thing, measure string, ok bool) {
-	header = strings.TrimSpace(header)
-	i := strings.LastIndex(header, " ")
-	if i < 0 {
-		return "", "", false
+// MeasureLast parts a header that ends with the name of a measure, at the sign before it.
+func MeasureLast(header string) (thing, sign, measure string, ok bool) {
+	header = strings.Join(strings.Fields(header), " ")
+	for _, sign := range signs {
+		i := strings.LastIndex(header, sign)
+		if i <= 0 {
+			continue
+		}
+		thing, measure, ok := strings.TrimSpace(header[:i]), header[i+len(sign):], true
+		if sign == " (" {
+			measure, ok = strings.CutSuffix(measure, ")")
+		}
+		if ok && thing != "" && isMeasure(measure) {
+			return thing, sign, measure, true
+		}
 	}
-	thing, measure = strings.TrimSpace(header[:i]), header[i+1:]
-	return thing, measure, OfWord(key.Of(measure)).OfMeasure() && thing != ""
+	return "", "", "", false
+}
+
+// isMeasure reports whether a text is the name of a measure: a word, or several each of which says one or that it was sold.
+func isMeasure(text string) bool {
+	k := key.Of(text)
+	other := func(w string) bool { return !words[w].OfMeasure() && !Sold[w] }
+	return words[k].OfMeasure() || k != "" && !slices.ContainsFunc(strings.Fields(k), other) && Of(text).OfMeasure()
 }
