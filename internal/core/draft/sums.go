@@ -157,14 +157,17 @@ func (s *sheet) sameLabels(o *sheet) bool {
 	return s != nil && o != nil && slices.Equal(labels(s), labels(o))
 }
 
-// mostGroups is how many tables are looked through for one that sums up some others.
-const mostGroups = 4096
+// mostGroups is how many tables are looked through for one that sums up some others, and mostSharing how many may have a label in common.
+const (
+	mostGroups  = 4096
+	mostSharing = 64
+)
 
 // sumsOfSome finds a table of which every measure is the sum of those of two or more others, to the last digit, in figures of five digits
 // at least: all that have no other labels in a column than it has, and fewer of them. It is called by its source; "" for none.
 func (d *drafter) sumsOfSome(s *fact.Summary) string {
-	all := d.extracts()
-	if len(all) > mostGroups {
+	tables := d.extracts()
+	if len(tables) > mostGroups {
 		return ""
 	}
 	accounts, having := map[string]*record.Extract{}, map[string][]*sheet{} // by what stands below a header
@@ -173,7 +176,7 @@ func (d *drafter) sumsOfSome(s *fact.Summary) string {
 		accounts[x.File+"\x00"+x.Sheet] = x
 	}
 	labels := map[*sheet]map[string][]string{}
-	for _, t := range all {
+	for _, t := range tables {
 		labels[t] = map[string][]string{}
 		for _, i := range t.labels() {
 			if f := &t.Fields[i]; f.Is == "text" && terms.Of(f.Header) != terms.Aside {
@@ -184,14 +187,18 @@ func (d *drafter) sumsOfSome(s *fact.Summary) string {
 			}
 		}
 	}
-	for _, t := range all {
+	for _, t := range tables {
 		for _, header := range sortedKeys(labels[t]) {
-			own := labels[t][header]
+			own, set := labels[t][header], map[string]bool{}
+			for _, v := range own {
+				set[v] = true
+			}
 			var parts []*sheet
 			for _, v := range own {
-				for _, o := range having[header+"\x00"+v] {
+				list := having[header+"\x00"+v]
+				for _, o := range list[:min(len(list), mostSharing)] {
 					in := labels[o][header]
-					if o != t && in[0] == v && len(in) < len(own) && len(parts) < mostGroups && shared(in, own) == len(in) {
+					if o != t && len(in) > 0 && in[0] == v && len(in) < len(own) && all(in, func(v string) bool { return set[v] }) {
 						parts = append(parts, o)
 					}
 				}
@@ -202,7 +209,7 @@ func (d *drafter) sumsOfSome(s *fact.Summary) string {
 			}
 		}
 	}
-	return d.sumsOfFew(s, accounts, all)
+	return d.sumsOfFew(s, accounts, tables)
 }
 
 // mostFew is how many tables are added up in all ways.
