@@ -92,18 +92,21 @@ func (e *entry) askSums(d *drafter, s *sheet) {
 
 // withhold keeps the measures of an entry back, as nobody knows whether they are those asked for; where no header says measures, the build.
 func (d *drafter) withhold(e *entry) {
-	e.waits = true
+	some := false
 	for _, c := range d.columns {
 		if c.class.OfMeasure() {
-			c.tossUps[e], e.waits = unlike, false
+			c.tossUps[e], some = unlike, true
 		}
 	}
+	e.waits = e.waits || !some
 }
 
 // askAbout asks about an entry, so that a build with the plan stops. What stands across keeps its place in the plan, which
 // would be hard to write by hand.
 func (e *entry) askAbout(d *drafter, text string) {
-	if e.waits = len(e.sheets[0].wide) > 0; !e.waits {
+	if len(e.sheets[0].wide) > 0 {
+		e.waits = true
+	} else {
 		d.withhold(e)
 	}
 	if !slices.Contains(e.open, text) {
