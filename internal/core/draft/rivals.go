@@ -273,7 +273,7 @@ func (e *entry) rivalOf(i int, c *calls) string {
 		said := len(more) < len(names.words[s]) || timed || len(wordsOf(o.nameOf(), o.Place.Sheet)) > 0 ||
 			slices.ContainsFunc(o.names(), terms.SaysSold) // what both are
 		if said && !e.takes(i, more) && !filenames.OfPlace(more) && s.sharesLabels(o) {
-			return fmt.Sprintf(" has the labels of %s, and its name but for %s: %s", o.Place.Source(), joined(more), rivals)
+			return fmt.Sprintf(" has the labels of %s, and its name with %s besides: %s", o.Place.Source(), joined(more), rivals)
 		}
 	}
 	alike := names.of[strings.Join(names.words[s], " ")]
@@ -281,7 +281,7 @@ func (e *entry) rivalOf(i int, c *calls) string {
 		switch {
 		case o == s || !slices.Equal(titles.words[s], titles.words[o]):
 		case slices.Equal(s.nameTimes(), o.nameTimes()) && s.calledApart(o) && s.sharesLabels(o):
-			return fmt.Sprintf(" has the labels of %s, and its name but for words that say nothing: %s", o.Place.Source(), rivals)
+			return fmt.Sprintf(" has the labels of %s, and its name but for words that say nothing of it: %s", o.Place.Source(), rivals)
 		case !c.against[o] && c.step[s] != c.step[o] && s.sharesLabels(o):
 			return fmt.Sprintf(" has the labels of %s, and its name or title says another step of a sale: %s", o.Place.Source(), rivals)
 		}
@@ -289,7 +289,7 @@ func (e *entry) rivalOf(i int, c *calls) string {
 	for o, more := range titles.besides(s) {
 		said := len(more) < len(titles.words[s]) || slices.ContainsFunc(o.otherTitles(), terms.SaysSold)
 		if said && slices.Equal(names.words[s], names.words[o]) && !e.takes(i, more) && !filenames.OfPlace(more) && s.sharesLabels(o) {
-			return fmt.Sprintf(" has the labels of %s, and its title but for %s: %s", o.Place.Source(), joined(more), rivals)
+			return fmt.Sprintf(" has the labels of %s, and its title with %s besides: %s", o.Place.Source(), joined(more), rivals)
 		}
 	}
 	if text := e.crossed(i, names); text != "" {
@@ -362,7 +362,7 @@ func (e *entry) crossed(i int, names *namedTables) string {
 			slices.Sort(list)
 			for _, o := range foremost(names.of[strings.Join(list, " ")]) {
 				if s.sharesLabels(o) {
-					return fmt.Sprintf(" has the labels of %s, and its name but for %s, not %s: %s", o.Place.Source(), word, other, rivals)
+					return fmt.Sprintf(" has the labels of %s, and its name with %s for %s: %s", o.Place.Source(), word, other, rivals)
 				}
 			}
 		}

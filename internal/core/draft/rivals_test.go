@@ -48,14 +48,15 @@ func TestRivalsByOtherWords(t *testing.T) {
 		files map[string]string
 		asked string
 	}{
-		{map[string]string{"a1.csv": "Lakes sales\n\n" + rows, "a2.csv": "Lakes levies\n\n" + other}, "a1.csv, and its title but for levies"},
+		{map[string]string{"a1.csv": "Lakes sales\n\n" + rows, "a2.csv": "Lakes levies\n\n" + other},
+			"a1.csv, and its title with levies besides"},
 		{map[string]string{"Lakes_Trade.csv": rows, "Lakes_Web.csv": other}, ""},
 		{map[string]string{"Lakes_Trade.csv": rows, "Lakes_Web.csv": other, "Holm_Trade.csv": rows, "Holm_Web.csv": other},
-			"and its name but for trade, not web"},
+			"and its name with trade for web"},
 		{map[string]string{"Lakes.csv": rows, "North Lakes.csv": other}, ""},
 		{map[string]string{"Lakes.csv": rows, "Lakes late.csv": strings.ReplaceAll(other, "2024", "2025")}, ""},
 		{map[string]string{"Lakes.csv": rows, "Lakes late.csv": strings.NewReplacer("Holm", "Wick", "Pier", "Lowe").Replace(other)}, ""},
-		{map[string]string{"Lakes.csv": rows, "Lakes late.csv": other}, "Lakes.csv, and its name but for late"},
+		{map[string]string{"Lakes.csv": rows, "Lakes late.csv": other}, "Lakes.csv, and its name with late besides"},
 		{map[string]string{"Skerries 2024.csv": rows, "Lakes cost 2024.csv": other}, "may have no sales, by its name"},
 		{map[string]string{"Lakes YTD 2024-01.csv": sums, "Lakes YTD 2024-02.csv": sums + "Lowe,3\n"}, "has sums of all months so far"},
 		{map[string]string{"Lakes YTD 2024.csv": rows, "Holm YTD 2024.csv": other}, ""},
