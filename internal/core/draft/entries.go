@@ -5,6 +5,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"unicode"
 
 	"umbau/internal/core/filenames"
 	"umbau/internal/core/key"
@@ -15,8 +16,9 @@ import (
 type entry struct {
 	sheets   []*sheet
 	globs    []string
-	pieces   []piece // of the path, the sheet's name and titles
-	path     string  // the patterns that read them
+	except   []string // of files that the glob matches, too, and whose names say that they are no sales
+	pieces   []piece  // of the path, the sheet's name and titles
+	path     string   // the patterns that read them
 	sheet    string
 	titles   int // how many of them say something
 	sections string
@@ -262,6 +264,13 @@ func (e *entry) findGlobs(d *drafter) {
 			return
 		}
 	}
+	if !e.findExcept(d, globs, files) {
+		e.listFiles(d, files)
+	}
+}
+
+// listFiles takes the files themselves, with any time in their names where that matches those of the entry alone.
+func (e *entry) listFiles(d *drafter, files []string) {
 	fits := map[string]bool{} // globs, whether they match files of this entry alone
 	for _, f := range files { // one for each name that has times
 		own := timeless(f)
@@ -325,6 +334,48 @@ func timeless(file string) string {
 // escapedGlob is a path as it stands in a glob.
 func escapedGlob(p string) string {
 	return strings.NewReplacer("*", `\*`, "?", `\?`, "[", `\[`, "{", `\{`).Replace(p)
+}
+
+// findExcept takes the first of some globs that matches, besides the files of the entry, only such as say that they are no sales.
+func (e *entry) findExcept(d *drafter, globs, files []string) bool {
+	for _, glob := range globs {
+		outside := func(f string) bool { fits, _ := path.Match(glob, f); return !fits }
+		if except := e.exceptFrom(d, glob, files); len(except) > 0 && !slices.ContainsFunc(files, outside) {
+			e.globs, e.except = []string{glob}, except
+			return true
+		}
+	}
+	return false
+}
+
+// exceptFrom are globs for the tables besides those of the entry that a glob matches, where the names of all of these say in a word that
+// they are no sales; nil where one does not.
+func (e *entry) exceptFrom(d *drafter, glob string, files []string) (out []string) {
+	for _, s := range d.sheets {
+		file := d.pathOf(s)
+		if ok, _ := path.Match(glob, file); !ok || s.entry == e || slices.Contains(files, file) {
+			continue
+		}
+		word := ""
+		if s.apart && file == s.file {
+			for _, w := range strings.Fields(parted(s.nameOf())) {
+				for _, part := range strings.FieldsFunc(w, func(r rune) bool { return !unicode.IsLetter(r) }) {
+					if k := key.Of(part); terms.NoSales[k] || terms.Planned[k] {
+						word = part
+					}
+				}
+			}
+		}
+		own := path.Join(path.Dir(glob), "*"+word+"*")
+		if word == "" || slices.ContainsFunc(files, func(f string) bool { ok, _ := path.Match(own, f); return ok }) {
+			return nil
+		}
+		if !slices.Contains(out, own) {
+			out = append(out, own)
+		}
+	}
+	slices.Sort(out)
+	return out
 }
 
 // alone reports whether a glob matches the files of the entry alone.

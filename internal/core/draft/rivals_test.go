@@ -71,3 +71,20 @@ func TestRivalsByOtherWords(t *testing.T) {
 		require.False(t, test.asked != "" && r.Exit == 0, r.Text)
 	}
 }
+
+// Files that are left aside by a word in their names are excepted, so that the next year's are read, and these are not.
+func TestExceptNoSales(t *testing.T) {
+	const rows = "Branch,Month,Amount\nHolm,2024-01,30.75\nPier,2024-02,12.85\n"
+	files := map[string]string{}
+	for _, region := range []string{"Lakes", "Tarn"} {
+		for _, word := range []string{"", " Cost", " Budget"} {
+			files["raw/"+region+word+" 2024.csv"] = strings.ReplaceAll(rows, "Holm", region+" Holm")
+		}
+	}
+	r, err := drafted(t, "region,branch,month,amount", files)
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+	require.Equal(t, 4, r.Rows, r.Text)
+	require.Contains(t, r.Text, `files: "raw/* 20*.csv"`)
+	require.Contains(t, r.Text, `except: ["raw/*Budget*", "raw/*Cost*"]`)
+}

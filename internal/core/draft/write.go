@@ -219,6 +219,12 @@ func (d *drafter) entryText(e *entry) string {
 		return own || record
 	}) {
 		keyed(&b, in, "except", path.Dir(delivered)+"/**", "what the build delivers")
+	} else if len(e.except) > 0 {
+		list := strings.Join(flowAll(e.except), ", ")
+		if len(e.except) > 1 {
+			list = "[" + list + "]"
+		}
+		keyed(&b, in, "except", list, "no sales, by their names")
 	}
 	e.writePieces(&b, in)
 	e.writeSheets(&b, d)
