@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 
 	"umbau/internal/core/filenames"
 	"umbau/internal/core/key"
@@ -356,18 +357,10 @@ func (e *entry) exceptFrom(d *drafter, glob string, files []string) (out []strin
 		if ok, _ := path.Match(glob, file); !ok || s.entry == e || slices.Contains(files, file) {
 			continue
 		}
-		word := ""
-		if s.apart && file == s.file {
-			for _, w := range strings.Fields(parted(s.nameOf())) {
-				for _, part := range strings.FieldsFunc(w, func(r rune) bool { return !unicode.IsLetter(r) }) {
-					if k := key.Of(part); terms.NoSales[k] || terms.Planned[k] {
-						word = part
-					}
-				}
-			}
-		}
-		own := path.Join(path.Dir(glob), "*"+word+"*")
-		if word == "" || slices.ContainsFunc(files, func(f string) bool { ok, _ := path.Match(own, f); return ok }) {
+		word := wordGlob(path.Base(file))
+		own := path.Join(path.Dir(glob), word)
+		inside := func(f string) bool { fits, _ := path.Match(own, f); return fits }
+		if !s.apart || file != s.file || word == "" || !inside(file) || slices.ContainsFunc(files, inside) {
 			return nil
 		}
 		if !slices.Contains(out, own) {
@@ -376,6 +369,41 @@ func (e *entry) exceptFrom(d *drafter, glob string, files []string) (out []strin
 	}
 	slices.Sort(out)
 	return out
+}
+
+// wordOfName is a word of a name, also one of several that only capitals part.
+var wordOfName = regexp.MustCompile(`\p{Lu}?\p{Ll}+|\p{Lu}+`)
+
+// wordGlob is a glob for the word of a name that says that there are no sales, with the signs around it, so that no longer word fits: of
+// "Lakes Cost 2024.csv", "* Cost *", which "Costa Bay 2024.csv" does not fit; "" where there is none.
+func wordGlob(name string) string {
+	for _, at := range wordOfName.FindAllStringIndex(name, -1) {
+		word := name[at[0]:at[1]]
+		if k := key.Of(word); !terms.NoSales[k] && !terms.Planned[k] {
+			continue
+		}
+		before, _ := utf8.DecodeLastRuneInString(name[:at[0]])
+		after, _ := utf8.DecodeRuneInString(name[at[1]:])
+		glob := word + signGlob(after) + "*"
+		if at[0] > 0 {
+			glob = "*" + signGlob(before) + glob
+		}
+		return glob
+	}
+	return ""
+}
+
+// signGlob is a glob for what stands beside a word of a name: any figure, any capital or other letter, or a sign.
+func signGlob(r rune) string {
+	switch {
+	case unicode.IsDigit(r):
+		return "[0-9]"
+	case unicode.IsUpper(r):
+		return "[A-Z]"
+	case unicode.IsLetter(r):
+		return "[a-z]"
+	}
+	return escapedGlob(string(r))
 }
 
 // alone reports whether a glob matches the files of the entry alone.

@@ -86,5 +86,9 @@ func TestExceptNoSales(t *testing.T) {
 	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
 	require.Equal(t, 4, r.Rows, r.Text)
 	require.Contains(t, r.Text, `files: "raw/* 20*.csv"`)
-	require.Contains(t, r.Text, `except: ["raw/*Budget*", "raw/*Cost*"]`)
+	require.Contains(t, r.Text, `except: ["raw/* Budget *", "raw/* Cost *"]`)
+	for name, glob := range map[string]string{"Lakes_Cost.csv": "*_Cost.*", "LakesCost2024.csv": "*[a-z]Cost[0-9]*", "Costa Bay 2024.csv": "",
+		"Cost 2024.csv": "Cost *", "2024-COST-Tarn.csv": "*-COST-*"} {
+		require.Equal(t, glob, wordGlob(name), name)
+	}
 }
