@@ -259,8 +259,7 @@ func (e *entry) findGlobs(d *drafter) {
 			escapedGlob(prefix)+"*"+escapedGlob(suffix))
 	}
 	for _, glob := range globs {
-		outside := func(f string) bool { fits, _ := path.Match(glob, f); return !fits }
-		if !slices.ContainsFunc(files, outside) && e.alone(d, glob) {
+		if fitsAll(glob, files) && e.alone(d, glob) {
 			e.globs = []string{glob}
 			return
 		}
@@ -337,11 +336,15 @@ func escapedGlob(p string) string {
 	return strings.NewReplacer("*", `\*`, "?", `\?`, "[", `\[`, "{", `\{`).Replace(p)
 }
 
+// fitsAll reports whether a glob matches all of some files.
+func fitsAll(glob string, files []string) bool {
+	return all(files, func(f string) bool { fits, _ := path.Match(glob, f); return fits })
+}
+
 // findExcept takes the first of some globs that matches, besides the files of the entry, only such as say that they are no sales.
 func (e *entry) findExcept(d *drafter, globs, files []string) bool {
 	for _, glob := range globs {
-		outside := func(f string) bool { fits, _ := path.Match(glob, f); return !fits }
-		if except := e.exceptFrom(d, glob, files); len(except) > 0 && !slices.ContainsFunc(files, outside) {
+		if except := e.exceptFrom(d, glob, files); len(except) > 0 && fitsAll(glob, files) {
 			e.globs, e.except = []string{glob}, except
 			return true
 		}
