@@ -56,7 +56,9 @@ type noSaleLabel struct {
 type noSalesPart struct {
 	to    *NoSales
 	known map[uint64]*noSaleCodes // by dictionary
-	found NoSales                 // of the block
+
+	ofBlock []uint32 // codes of a loose dictionary that are found
+	found   NoSales  // of the block
 }
 
 // noSaleCodes are the codes of a dictionary that are found, among so many that were looked at.
@@ -74,15 +76,27 @@ func (p *noSalesPart) See(b *pass.Block) {
 	clear(p.found.at)
 	for _, ci := range p.to.columns {
 		if out := &b.Batch.Columns[ci]; out.Texts != nil && out.Level != table.PerExtract {
-			if codes := p.codesOf(out.Texts); len(codes) > 0 {
+			if codes := p.codesOf(out); len(codes) > 0 {
 				p.look(b, ci, codes)
 			}
 		}
 	}
 }
 
-// codesOf are the codes of a dictionary that are found.
-func (p *noSalesPart) codesOf(d *table.Dict) []uint32 {
+// codesOf are the codes of a column that are found: all of its dictionary, or, where each text has a code of its own
+// and the next block has others, those of the block.
+func (p *noSalesPart) codesOf(c *table.Column) []uint32 {
+	d := c.Texts
+	if d.Loose() {
+		p.ofBlock = p.ofBlock[:0]
+		for i, code := range c.Codes {
+			if (i == 0 || code != c.Codes[i-1]) && value.NoSale(value.TrimText(d.Seen(code))) {
+				p.ofBlock = append(p.ofBlock, code)
+			}
+		}
+		slices.Sort(p.ofBlock) // values from above may be older
+		return p.ofBlock
+	}
 	k := p.known[d.Number()]
 	if k == nil {
 		if len(p.known) > 64 {

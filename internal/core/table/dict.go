@@ -23,7 +23,6 @@ type Dict struct {
 	most    int      // texts it takes
 	placed  int      // texts that can be found
 	loose   int      // see Codes: how many dictionaries yet take texts that hardly come again; 0 for none
-	scratch []byte   // memory for one text
 	number  uint64
 	last    struct { // the last text of a loose dictionary
 		code   uint32
@@ -115,11 +114,24 @@ func (d *Dict) bytes(s span) []byte {
 // keep puts a text into the arena.
 func (d *Dict) keep(text []byte) span {
 	off := len(d.arena)
-	if need := off + len(text) + BlockSlack; need > cap(d.arena) {
-		d.arena = append(make([]byte, 0, 2*need), d.arena...)
-	}
+	d.room(len(text))
 	d.arena = append(d.arena, text...)
 	return span(off)<<spanBits | span(len(text))
+}
+
+// keepQuoted puts a text into the arena as a cell of a comma text file, in quotes.
+func (d *Dict) keepQuoted(text []byte) span {
+	off := len(d.arena)
+	d.room(2*len(text) + 2)
+	d.arena = appendQuotes(d.arena, text)
+	return span(off)<<spanBits | span(len(d.arena)-off)
+}
+
+// room makes room for so many bytes in the arena.
+func (d *Dict) room(n int) {
+	if need := len(d.arena) + n + BlockSlack; need > cap(d.arena) {
+		d.arena = append(make([]byte, 0, 2*need), d.arena...)
+	}
 }
 
 // Full reports whether the dictionary has grown so large that it should be
@@ -202,8 +214,9 @@ func (d *Dict) Codes(data []byte, cells []Cell, codes []uint32, fresh func(code 
 // nearCodes is Codes for a dictionary of few texts.
 func (d *Dict) nearCodes(data []byte, cells []Cell, codes []uint32, fresh func(code uint32)) {
 	if d.near.full(len(d.texts)) {
-		d.near = newNear(2 * len(d.texts))
+		d.near = newNear(nearRoom * 2 * len(d.texts))
 	}
+	missed, had := 0, len(d.texts)
 	for i, c := range cells {
 		if c.End-c.Off <= nearBytes {
 			at, known := d.near.place(data, c)
@@ -211,11 +224,15 @@ func (d *Dict) nearCodes(data []byte, cells []Cell, codes []uint32, fresh func(c
 				d.asked++
 			} else {
 				at.code = d.codeOf(data[c.Off:c.End], fresh)
+				missed++
 			}
 			codes[i] = at.code
 			continue
 		}
 		codes[i] = d.codeOf(data[c.Off:c.End], fresh)
+	}
+	if missed -= len(d.texts) - had; d.near.crowded(missed, len(cells)) {
+		d.near = newNear(2 * len(d.near))
 	}
 	if len(d.texts) > nearTexts {
 		d.near = nil
@@ -283,17 +300,20 @@ func (d *Dict) code(text []byte, h uint32) (code uint32, fresh bool) {
 // Append adds a text that nobody will look for.
 func (d *Dict) Append(text []byte) (code uint32) { return d.append(text) }
 
-func (d *Dict) append(b []byte) uint32 {
+func (d *Dict) append(b []byte) uint32 { return d.addText(d.keep(b)) }
+
+// addText adds a text that stands in the arena.
+func (d *Dict) addText(seen span) uint32 {
 	code := uint32(len(d.texts))
 	if len(d.texts) == cap(d.texts) {
 		d.texts = slices.Grow(d.texts, max(len(d.texts), fewSlots/2))
 	}
-	d.texts = append(d.texts, text{seen: d.keep(b)})
+	d.texts = append(d.texts, text{seen: seen})
 	return code
 }
 
-// appendLoose is append for a text that is delivered as it is, mostly: where that takes quotes, and they
-// are not to be doubled, it is kept between them.
+// appendLoose is append for a text that is delivered as it is, mostly: where that takes quotes, and none
+// is to be doubled, it is kept between them.
 func (d *Dict) appendLoose(b []byte) uint32 {
 	if !needsQuotes(b) {
 		code := d.append(b)
@@ -301,12 +321,12 @@ func (d *Dict) appendLoose(b []byte) uint32 {
 		return code
 	}
 	if bytes.IndexByte(b, '"') >= 0 {
-		return d.append(b)
+		code := d.append(b)
+		d.last.code, d.last.quoted = code, d.keepQuoted(b)
+		return code
 	}
-	d.scratch = append(append(append(d.scratch[:0], '"'), b...), '"')
-	code := d.append(d.scratch)
-	quoted := d.texts[code].seen
-	d.texts[code].seen = quoted + 1<<spanBits - 2
+	quoted := d.keepQuoted(b)
+	code := d.addText(quoted + 1<<spanBits - 2)
 	d.last.code, d.last.quoted = code, quoted
 	return code
 }
@@ -355,8 +375,7 @@ func (d *Dict) SetOut(code uint32, out string) {
 	case !needsQuotes(out):
 		t.quoted = t.out
 	default:
-		d.scratch = appendQuotes(d.scratch[:0], []byte(out))
-		t.quoted = d.keep(d.scratch)
+		t.quoted = d.keepQuoted([]byte(out))
 	}
 	if int(code) < len(d.hashes) {
 		d.hashes[code] = 0

@@ -16,7 +16,8 @@ type nearText struct {
 const (
 	nearBytes = 24      // of the longest text
 	nearTexts = 1 << 11 // of the largest dictionary
-	nearRoom  = 4       // places for each text
+	nearRoom  = 4       // places for each text, at least
+	mostNear  = 1 << 12 // places, above which no more are made for texts that take each other's
 )
 
 // nearMasks keep the bytes of a text of a length in three words.
@@ -29,14 +30,17 @@ var nearMasks = func() (masks [nearBytes + 1][3]uint64) {
 	return masks
 }()
 
-// newNear returns a memory for so many texts.
-func newNear(texts int) near {
+// newNear returns a memory with so many places, or a few more.
+func newNear(places int) near {
 	size := 64
-	for size < nearRoom*texts {
+	for size < places {
 		size *= 2
 	}
 	return make(near, size)
 }
+
+// crowded reports whether texts that take each other's place, so many times in so many cells, want more room.
+func (n near) crowded(missed, cells int) bool { return 32*missed > cells && len(n) < mostNear }
 
 // full reports whether so many texts want more room.
 func (n near) full(texts int) bool { return nearRoom*texts >= 2*len(n) }
