@@ -25,6 +25,7 @@ type account struct {
 	NotRead  []struct {
 		File   string   `json:"file"`
 		Sheets []string `json:"sheets"`
+		Files  int      `json:"files"` // of a folder
 	} `json:"not_read"`
 	Differing []struct {
 		Measure string `json:"measure"`

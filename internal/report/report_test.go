@@ -153,7 +153,8 @@ func TestWhatToLookAt(t *testing.T) {
 		require.NoError(t, write(&out, a, nil))
 		return out.String()
 	}
-	text := page(`{"exit": 0, "inputs": [{"file": "a.xlsx"}], "not_read": [{"file": "b.xlsx", "sheets": ["Old", "2019"]}, {"file": "c.csv"}],
+	text := page(`{"exit": 0, "inputs": [{"file": "a.xlsx"}], "not_read": [
+		{"file": "b.xlsx", "sheets": ["Old", "2019"]}, {"file": "c.csv"}, {"file": "old", "files": 3}],
 		"differing": [{"measure": "amount", "rows": 1200, "amount": "12.5"}],
 		"warnings": [{"message": "a sheet has <all>", "count": 2, "advice": "leave it out", "places": [{"file": "a.xlsx", "sheet": "All"}]}]}`)
 	doubts, rest, _ := strings.Cut(text, `id="account"`)
@@ -163,6 +164,6 @@ func TestWhatToLookAt(t *testing.T) {
 	require.Contains(t, doubts, "<p>Leave it out</p>")
 	require.Contains(t, doubts, "<strong>12.5 of amount</strong> went with 1,200 repeated fact rows")
 	require.Contains(t, doubts, "the plan and 1 file,")
-	require.Contains(t, rest, "read by nothing: b.xlsx, sheet Old, 2019; c.csv.")
+	require.Contains(t, rest, "read by nothing: b.xlsx, sheet Old, 2019; c.csv; old (3 files).")
 	require.NotContains(t, page(`{"exit": 0}`), "look at")
 }

@@ -5,18 +5,12 @@ import (
 	"encoding/hex"
 	"fmt"
 	"io"
-	"io/fs"
 	"os"
-	"path"
-	"slices"
-	"strings"
 
 	"umbau/internal/core/pass"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
-	"umbau/internal/core/record"
 	"umbau/internal/core/table"
-	"umbau/internal/core/whole"
 )
 
 // checkInput reports an input that is no longer what it was: what was read may be
@@ -115,95 +109,4 @@ func contentDigest(in *pass.Input, file *FileInfo) (string, error) {
 		return "", err
 	}
 	return hex.EncodeToString(h.Sum(nil)), nil
-}
-
-// NotRead is a file beside the extracts that nothing reads, or the sheets of one.
-type NotRead struct {
-	File   string
-	Sheets []string // empty for all of the file
-}
-
-// findNotRead lists what stands beside the extracts, in files of kinds that extracts can
-// have, or that are not read though they hold tables, and is neither read nor written by the plan.
-func (b *build) findNotRead() {
-	read := map[string]map[string]bool{} // the members or sheets of a file
-	var folders []string
-	for _, in := range b.inputs {
-		if in.Entry.From != "" {
-			continue
-		}
-		if read[in.Path] == nil {
-			read[in.Path] = map[string]bool{}
-			if dir := path.Dir(in.Path); !slices.Contains(folders, dir) {
-				folders = append(folders, dir)
-			}
-		}
-		read[in.Path][in.File+"\x00"+in.Sheet] = true
-	}
-	known := map[string]bool{whole.Resolved(b.plan.File): true}
-	for _, in := range b.summary.Inputs {
-		if read[in.Name] == nil {
-			known[whole.Resolved(b.plan.At(in.Name))] = true
-		}
-	}
-	for i := range b.plan.Deliveries {
-		if to := b.plan.Deliveries[i].File(); to != "" {
-			known[whole.Resolved(b.plan.At(to))] = true
-		}
-	}
-	for _, name := range record.Names() {
-		known[whole.Resolved(b.plan.At(path.Join(b.plan.Record, name)))] = true
-	}
-	slices.Sort(folders)
-	endings := append(b.plan.Formats.Endings(), b.plan.Formats.Unread...)
-	for _, dir := range folders {
-		entries, _ := os.ReadDir(b.plan.At(dir)) // one that cannot be read has none to tell of
-		for _, e := range entries {
-			name := path.Join(dir, e.Name())
-			switch {
-			case read[name] != nil:
-				b.summary.NotRead = append(b.summary.NotRead, unreadTables(name, b.tables[name], read[name])...)
-			case extractLike(e, endings) && !known[whole.Resolved(b.plan.At(name))]:
-				b.summary.NotRead = append(b.summary.NotRead, NotRead{File: place.UTF8(name)})
-			}
-		}
-	}
-}
-
-// extractLike reports whether a file may hold an extract, as its name says.
-func extractLike(e fs.DirEntry, endings []string) bool {
-	name := strings.ToLower(e.Name())
-	return !e.IsDir() && !strings.HasPrefix(name, ".") && !strings.HasPrefix(name, "~$") &&
-		slices.ContainsFunc(endings, func(ending string) bool { return strings.HasSuffix(name, ending) })
-}
-
-// unreadTables lists the members and sheets of a file that were not read.
-func unreadTables(name string, tables []table.Table, read map[string]bool) (out []NotRead) {
-	for _, t := range tables {
-		file := place.UTF8(path.Join(name, t.Member))
-		if read[file+"\x00"+t.Sheet] {
-			continue
-		}
-		if n := len(out); t.Sheet != "" && n > 0 && out[n-1].File == file && len(out[n-1].Sheets) > 0 {
-			out[n-1].Sheets = append(out[n-1].Sheets, t.Sheet)
-			continue
-		}
-		n := NotRead{File: file}
-		if t.Sheet != "" {
-			n.Sheets = []string{t.Sheet}
-		}
-		out = append(out, n)
-	}
-	return out
-}
-
-// String writes it as a message does: Lakes.xlsx, sheets Notes, FY2025.
-func (n NotRead) String() string {
-	switch len(n.Sheets) {
-	case 0:
-		return n.File
-	case 1:
-		return n.File + ", sheet " + n.Sheets[0]
-	}
-	return n.File + ", sheets " + strings.Join(n.Sheets, ", ")
 }

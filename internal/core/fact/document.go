@@ -79,6 +79,7 @@ type deliveredDoc struct {
 type notReadDoc struct {
 	File   string   `json:"file"`
 	Sheets []string `json:"sheets"`
+	Files  int      `json:"files,omitempty"` // of a folder
 }
 
 type inputDoc struct {
@@ -128,7 +129,7 @@ func (s *Summary) Document(version, command string) *Document {
 		d.Deliveries = append(d.Deliveries, doc)
 	}
 	for _, n := range s.NotRead {
-		d.NotRead = append(d.NotRead, notReadDoc{n.File, append([]string{}, n.Sheets...)})
+		d.NotRead = append(d.NotRead, notReadDoc{n.File, append([]string{}, n.Sheets...), n.Files})
 	}
 	for _, f := range s.Inputs {
 		d.Inputs = append(d.Inputs, inputDoc{place.UTF8(f.Name), f.Bytes, f.Digest})
