@@ -69,47 +69,58 @@ func (l Leads) Follow(hashes []uint64, hash uint64, headOf func(i int, behind bo
 
 // followBehind is follow for groups that end with their totals.
 func (l *Lead) followBehind(hashes []uint64, hash uint64, headOf func(i int) Head) {
+	if l.over {
+		return
+	}
+	if l.seen == 0 {
+		l.start, l.end = hash, hash // rows without figures add nothing
+	}
+	seen, rows, end := l.seen, l.rows, l.end // most rows change nothing else
 	for i, own := range hashes {
-		if l.over {
-			return
+		if own == 0 {
+			continue
 		}
-		if own != 0 {
-			if l.seen == 0 {
-				l.start, l.end = hash, hash
+		ofAll := rows == 0 && l.Count > 1 && 2*own == hash-l.start
+		if ofAll || rows >= l.least && own == hash-end {
+			if l.rows = rows; !ofAll {
+				l.close()
 			}
-			ofAll := l.rows == 0 && l.Count > 1 && 2*own == hash-l.start
-			if ofAll || l.rows >= l.least && own == hash-l.end {
-				if !ofAll {
-					l.close()
-				}
-				l.begin(headOf(i), own)
-				l.end, l.rows = hash+own, 0
-			} else {
-				l.rows++
+			l.begin(headOf(i), own)
+			if end, rows = hash+own, 0; l.over {
+				return
 			}
-			l.seen++
+		} else {
+			rows++
 		}
+		seen++
 		hash += own
 	}
+	l.seen, l.rows, l.end = seen, rows, end
 }
 
 func (l *Lead) follow(hashes []uint64, hash uint64, headOf func(i int) Head) {
+	if l.over {
+		return
+	}
+	seen, rows, end := l.seen, l.rows, l.end // most rows change nothing else
 	for i, own := range hashes {
-		if l.over {
-			return
+		if own == 0 {
+			continue
 		}
-		if own != 0 {
-			if l.seen == l.from || l.seen > l.from && hash == l.end && l.rows > 0 {
-				l.close()
-				l.begin(headOf(i), own)
-				l.end, l.rows = hash+own+l.depth*own, 0
-			} else {
-				l.rows++
+		if seen == l.from || seen > l.from && hash == end && rows > 0 {
+			l.rows = rows
+			l.close()
+			l.begin(headOf(i), own)
+			if end, rows = hash+own+l.depth*own, 0; l.over {
+				return
 			}
-			l.seen++
+		} else {
+			rows++
 		}
+		seen++
 		hash += own
 	}
+	l.seen, l.rows, l.end = seen, rows, end
 }
 
 // begin takes the total of a group, and its hash.
