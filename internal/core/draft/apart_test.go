@@ -98,6 +98,14 @@ func TestMoneyThatCannotBeAddedUp(t *testing.T) {
 		{titled, "Currency:,EUR", "Currency:,GBP", true},
 		{titled, "Printed,2024-05-02", "Printed,2024-05-03", false},
 		{titled, "Sales", "Sales in thousands of EUR", true},
+		{titled, "Sales", "Sales in EUR 1000", true},
+		{titled, "Umsatz", "Umsatz in T€", true},
+		{titled, "Sales", "Sales of depot 1000", false},
+		{long, "Amount", "Amount in cents", true},
+		{titled, "Sales in SEK", "Sales in NOK", true},
+		{titled, "Sales in EUR", "Sales by Ron", false},
+		{titled, "Sales excl. VAT", "Sales incl. VAT", true},
+		{titled, "Sales of nets", "Sales incl. returns", false},
 		{wide, "Sales in EUR", "Ventes en USD", true},
 		{wide, "Sales in EUR", "Ventes en EUR", false},
 	} {
@@ -112,6 +120,48 @@ func TestMoneyThatCannotBeAddedUp(t *testing.T) {
 		require.Contains(t, r.Missing, "amount", "%s, %s: %s", test.one, test.other, r.Text)
 		require.NotEmpty(t, r.Open)
 	}
+}
+
+// Quantities of pieces and of boxes are never added up, whichever header or title says so; where all say the same they are. A header that
+// says a unit alone is found late, and stops the build.
+func TestQuantitiesThatCannotBeAddedUp(t *testing.T) {
+	for _, test := range []struct {
+		titles, headers [2]string
+		unlike          bool
+	}{
+		{[2]string{"Sales", "Sales"}, [2]string{"Quantity", "Quantity (dz)"}, true},
+		{[2]string{"Sales", "Sales"}, [2]string{"Quantity", "Quantity in boxes"}, true},
+		{[2]string{"Sales", "Sales"}, [2]string{"Quantity", "Cartons"}, true},
+		{[2]string{"Sales", "Quantity in dozens"}, [2]string{"Quantity", "Quantity"}, true},
+		{[2]string{"Sales", "Sales of boxes"}, [2]string{"Quantity", "Quantity"}, false},
+		{[2]string{"Sales", "Sales"}, [2]string{"Quantity", "Quantity (pcs)"}, false},
+		{[2]string{"Sales", "Sales"}, [2]string{"Units", "Stück"}, false},
+		{[2]string{"Sales", "Sales"}, [2]string{"Cartons", "Cartons"}, false},
+	} {
+		files := map[string]string{}
+		for i, region := range []string{"Lakes", "Wick"} {
+			files[region+".csv"] = test.titles[i] + ",,,\nRegion,Month," + test.headers[i] + ",Amount\n" + region + ",2024-01,3,1.50\n" +
+				region + ",2024-02,5,2.50\n"
+		}
+		r, err := drafted(t, "region,month,quantity,amount", files)
+		require.NoError(t, err)
+		if !test.unlike {
+			require.Zero(t, r.Exit, "%v: %v\n%s", test, r.Problems, r.Text)
+			require.Equal(t, 4, r.Rows)
+			continue
+		}
+		require.NotEmpty(t, r.Open, "%v\n%s", test, r.Text)
+		require.True(t, len(r.Missing) > 0 || strings.Contains(r.Text, "settled"), r.Text)
+	}
+}
+
+// What only some tables say of money is told beside the column: the others may mean the same.
+func TestMoneyThatSomeSay(t *testing.T) {
+	r, err := drafted(t, "region,month,amount", map[string]string{"a.csv": "Region,Month,Amount GBP\nLakes,2024-01,1.50\n",
+		"b.csv": "Region,Month,Amount\nWick,2024-01,1.50\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit)
+	require.Contains(t, r.Text, `# "Amount GBP" in a.csv; in 1 table nothing says which money`)
 }
 
 func TestSaysAll(t *testing.T) {

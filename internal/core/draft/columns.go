@@ -68,7 +68,7 @@ func (d *drafter) findColumns() {
 	for _, e := range d.entries {
 		d.findTossUps(e)
 	}
-	d.findContraries()
+	d.findContraries(false)
 	d.findAgainst()
 	d.askQuantities()
 	for _, e := range d.entries {
@@ -92,6 +92,7 @@ func (d *drafter) findColumns() {
 	}
 	d.findLookups() // by labels of section rows, too
 	d.eliminate()
+	d.findContraries(true) // among headers that say no measure by themselves, too
 	for _, e := range d.entries {
 		e.preferFields()
 		d.settlePatterns(e)
@@ -104,6 +105,14 @@ func (d *drafter) findColumns() {
 		d.findGuards()
 	}
 	d.findTies()
+}
+
+// tell adds to what is noted of a column.
+func (c *column) tell(text string) {
+	if c.note != "" {
+		c.note += "; "
+	}
+	c.note += text
 }
 
 // askEntries asks what the columns leave open in each entry.

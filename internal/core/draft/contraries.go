@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -9,81 +10,99 @@ import (
 	"umbau/internal/core/terms"
 )
 
-// contraries are words of which two in the headers of one measure mean figures that cannot be added up. Where the
-// first ones are none, figures without such a word are meant.
-var contraries = [][]terms.Words{
-	{terms.List("net netto nets excl exkl ht"), terms.List("gross brutto brut bruto lordo incl inkl ttc")},
-	{terms.List("eur euro euros €"), terms.List("usd dollar dollars $"), terms.List("gbp pounds £"), terms.List("chf franken")},
-	{terms.Sold, terms.Planned},
-	{terms.List("pcs pieces piece pc stk stück unit units unités unidades uds"),
-		terms.List("box boxes karton kartons carton cartons caja cajas pack packs"), terms.List("kg kilo kilos"),
-		terms.List("m metre metres meter meters"), terms.List("l litre litres liter")},
-	{nil, terms.List("k keur teur kusd kgbp tsd thousand thousands tausend milliers 000 000s"),
-		terms.List("mio mn million millions millionen")},
+// contrary is what figures of one measure may mean that cannot be added up.
+type contrary struct {
+	class  terms.Class              // of the measures; None for all
+	says   func(text string) string // which of them a header says, "" for none
+	silent string                   // which is meant where nothing says it
+	titles func(line string) bool   // the titles that say it of all figures below them; nil for none
+	names  bool                     // the names of sheets and files do so, too
+	what   string                   // what is told where some tables say it, and all of these the same; "" for nothing
 }
 
-// ofTitles are those that titles say of all figures below them, too: money and its scale; money is in the names of sheets and files, too.
-var ofTitles, ofNames = []int{1, 4}, 1
+var contraries = []contrary{
+	{says: terms.Tax, titles: terms.SaysTax, what: "net or gross"},
+	{class: terms.Amount, says: terms.Money, titles: func(line string) bool { return terms.Money(line) != "" }, names: true,
+		what: "which money"},
+	{says: func(text string) string {
+		return [...]string{"", "sold", "planned"}[1+terms.Sense(text, []terms.Words{terms.Sold, terms.Planned})]
+	}},
+	{class: terms.Quantity, says: terms.Unit, silent: terms.Pieces, titles: terms.SaysUnit},
+	{class: terms.Amount, says: terms.Scale, silent: terms.Ones, titles: terms.SaysScale},
+}
 
 // unlike is in place of the headers of which each may be a measure, where it is none of them: titles say that it is other money.
 var unlike = []string{}
 
-// said is what a table says of a measure: which of some contraries, and in which words. It is in its header, or else in
-// a line, which is a title or a name; -1 for nothing.
-func (s *sheet) said(header string, of []terms.Words, lines []string) (k int, words string) {
-	if k = terms.Sense(header, of); k < 0 {
-		for _, line := range lines {
-			if k = terms.Sense(line, of); k >= 0 {
-				return k, line
-			}
+// said is what a table says of a measure, and in which words: those of its header, or else of a line, which is a title or a name.
+func (c *contrary) said(header string, lines []string) (which, words string) {
+	if which = c.says(header); which != "" && which != c.silent {
+		return which, header
+	}
+	for _, line := range lines {
+		if c.titles(line) {
+			return c.says(line), line
 		}
 	}
-	if k < 0 && of[0] == nil {
-		k = 0
-	}
-	return k, header
+	return cmp.Or(which, c.silent), header
 }
 
-// findContraries finds measures that one table has net and another gross, or in other money: each
-// table that says which is a question.
-func (d *drafter) findContraries() {
+// findContraries finds measures that one table has net and another gross, in other money, or by the thousand: each
+// table that says which is a question, and stops the build where its measure is found already. Late, where all sources are found, it
+// tells what only some tables say.
+func (d *drafter) findContraries(late bool) {
 	for _, c := range d.columns {
-		if !c.class.OfMeasure() {
-			continue
-		}
-		for n, of := range contraries {
-			var headers, words []string
-			senses, entries, titled := map[int]bool{}, map[*entry]bool{}, false
-			d.eachMeasure(c, func(e *entry, s *sheet, header string) {
-				var lines []string
-				if c.class == terms.Amount && slices.Contains(ofTitles, n) {
-					if lines = s.above(); n == ofNames && !d.asksCurrency() {
-						lines = append(lines, s.names()...)
-					}
-				}
-				k, in := s.said(header, of, lines)
-				if k < 0 {
-					return
-				}
-				senses[k], entries[e] = true, true
-				if header != "" && !slices.Contains(headers, header) {
-					headers = append(headers, header)
-				}
-				if titled = titled || in != header; in != "" && !slices.Contains(words, in) {
-					words = append(words, in)
-				}
-			})
-			for e := range entries {
-				switch {
-				case len(senses) < 2:
-				case titled:
-					c.tossUps[e] = unlike
-					e.open = append(e.open, fmt.Sprintf("%s: its %s cannot be added up to that of others (%s): it needs a plan of its own, or %s",
-						e.globs[0], c.name, strings.Join(words, "; "), "a delivery like the others"))
-				case c.tossUps[e] == nil:
-					c.tossUps[e] = headers
-				}
+		for i := range contraries {
+			if of := contraries[i].class; c.class.OfMeasure() && (of == terms.None || of == c.class) {
+				d.findContrary(c, &contraries[i], late)
 			}
+		}
+	}
+}
+
+func (d *drafter) findContrary(c *column, of *contrary, late bool) {
+	var headers, words []string
+	said, entries, titled := map[string]bool{}, map[*entry]bool{}, false
+	unsaid, where := 0, ""
+	d.eachMeasure(c, func(e *entry, s *sheet, header string) {
+		var lines []string
+		if of.titles != nil {
+			if lines = s.above(); of.names && !d.asksCurrency() {
+				lines = append(lines, s.names()...)
+			}
+		}
+		which, in := of.said(header, lines)
+		if which == "" {
+			unsaid++
+			return
+		}
+		where = cmp.Or(where, s.Place.String())
+		said[which], entries[e] = true, true
+		if header != "" && !slices.Contains(headers, header) {
+			headers = append(headers, header)
+		}
+		if titled = titled || in != header; in != "" && !slices.Contains(words, in) {
+			words = append(words, in)
+		}
+	})
+	if len(said) == 1 && unsaid > 0 && of.what != "" && late {
+		c.tell(fmt.Sprintf("%q in %s; in %s nothing says %s", words[0], where, counted(unsaid, "table"), of.what))
+	}
+	if len(said) < 2 {
+		return
+	}
+	for e := range entries {
+		why := fmt.Sprintf("%s: its %s cannot be added up to that of others (%s): it needs a plan of its own, or a delivery like the others",
+			e.globs[0], c.name, strings.Join(words, "; "))
+		switch {
+		case c.tossUps[e] != nil && !titled, slices.Contains(e.open, why): // which is asked
+		case c.used[e]:
+			e.await(why)
+		case titled:
+			c.tossUps[e] = unlike
+			e.open = append(e.open, why)
+		default:
+			c.tossUps[e] = headers
 		}
 	}
 }

@@ -20,6 +20,7 @@ import (
 // sheet is a table that came in.
 type sheet struct {
 	*survey.Table
+	path     string // where it is read, with the member of an archive; its Place is from the folder of the plan
 	file     string // its path from the folder of the plan, without the member of an archive
 	member   string // of an archive
 	as       string // extract, book, control, reference, left aside
@@ -49,11 +50,12 @@ type sheet struct {
 // takeTables sorts what came in.
 func (d *drafter) takeTables() {
 	for _, t := range d.report.Tables {
-		s := &sheet{Table: t, as: "extract", rows: 1, kind: -1}
-		whole := t.Place.File
-		s.file = d.relative(whole)
+		shown := *t // the report may be drafted from again
+		s := &sheet{Table: &shown, path: t.Place.File, as: "extract", rows: 1, kind: -1}
+		s.file = d.relative(s.path)
+		shown.Place.File = s.file
 		if t.From.Member != "" {
-			s.file, s.member = d.relative(strings.TrimSuffix(whole, "/"+t.From.Member)), t.From.Member
+			s.file, s.member = d.relative(strings.TrimSuffix(s.path, "/"+t.From.Member)), t.From.Member
 		}
 		d.sheets = append(d.sheets, s)
 	}
@@ -70,7 +72,7 @@ func (d *drafter) takeTables() {
 	})
 	records, deliveries, besides := own(d.report.Files)
 	for _, s := range d.sheets {
-		file := filepath.Clean(filepath.FromSlash(strings.TrimSuffix(s.Place.File, "/"+s.member)))
+		file := filepath.Clean(filepath.FromSlash(strings.TrimSuffix(s.path, "/"+s.member)))
 		folder := filepath.Dir(file)
 		s.own = slices.Contains(records, folder) || slices.Contains(deliveries, file) || slices.Contains(besides, folder)
 		switch {
@@ -178,7 +180,7 @@ func (d *drafter) classify(s *sheet) {
 	switch {
 	case slices.Contains(keys, "seen") && slices.Contains(keys, "standard"):
 		s.leaveAside("book", "it has the columns seen and standard")
-		if f, err := os.Open(s.Place.File); err == nil {
+		if f, err := os.Open(s.path); err == nil {
 			defer f.Close()
 			if b, err := names.ReadBook(s.file, d.Formats.Text(f)); err == nil {
 				d.books[s.file] = b

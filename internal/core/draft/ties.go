@@ -254,10 +254,7 @@ func (d *drafter) note(s *fact.Summary) {
 			}
 		}
 		if len(parts) > 0 {
-			if c.note != "" {
-				c.note += "; "
-			}
-			c.note += strings.Join(parts, ", ")
+			c.tell(strings.Join(parts, ", "))
 		}
 	}
 }

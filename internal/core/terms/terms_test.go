@@ -19,6 +19,36 @@ func TestNotSold(t *testing.T) {
 	}
 }
 
+// What texts say of figures that have one name: in which money, by the thousand, net, of what.
+func TestSenses(t *testing.T) {
+	for want, texts := range map[string]string{
+		"EUR": "Amount (EUR);Betrag €;Sales in euros", "GBP": "Amount £;GBP", "SEK": "Amount SEK", "": "Amount;All branches;Sales by Ron;Cup",
+	} {
+		for _, text := range strings.Split(texts, ";") {
+			require.Equal(t, want, Money(text), text)
+		}
+	}
+	for want, texts := range map[string]string{
+		"thousands": "k€;in T€;in 1,000 EUR;EUR 1000;Amount '000;in TEUR;Angaben in Tausend;x 1000;1.000 EUR",
+		"millions":  "in Mio. EUR", "cents": "Amount in pence", Ones: "Amount;Depot 1000;T-shirts;Order 1,000;Top 1000",
+	} {
+		for _, text := range strings.Split(texts, ";") {
+			require.Equal(t, want, Scale(text), text)
+		}
+	}
+	for want, texts := range map[string]string{
+		"net": "Net sales;Amount ex VAT;Umsatz netto;ohne MwSt", "gross": "Amount incl. VAT;Brutto", "": "Amount;VAT;Ex works",
+	} {
+		for _, text := range strings.Split(texts, ";") {
+			require.Equal(t, want, Tax(text), text)
+		}
+	}
+	require.True(t, SaysTax("Prices excl. VAT") && SaysUnit("Quantity in dozens"))
+	require.False(t, SaysTax("Sales of nets") || SaysTax("Incl. Quay 4") || SaysUnit("Boxes and bags"))
+	require.NotEqual(t, Unit("Qty in boxes"), Unit("Qty (pcs)"))
+	require.Equal(t, Pieces, Unit("Units"))
+}
+
 // What headers name, by all of them, their last word or their first.
 func TestOf(t *testing.T) {
 	for class, headers := range map[Class]string{
