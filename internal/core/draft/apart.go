@@ -31,6 +31,8 @@ const (
 	ofSides      = "sides"
 	ofCosts      = "costs"
 	ofStates     = "states" // which rows were no sales in the end
+	ofTaxes      = "taxes"
+	ofUnits      = "units"
 )
 
 // findKind finds the field that says what the cell of a row is: its values are names of measures,
@@ -80,7 +82,7 @@ func mixOf(texts []string, belowZero bool) string {
 		return ofCurrencies
 	case len(texts) > 1 && some && all(func(v string) bool { return plans(v) || terms.Sold.In(v) }):
 		return ofPlans
-	case terms.StepsOfSale(texts):
+	case terms.StepsOfSale(texts), terms.Again(texts):
 		return ofPlans
 	case terms.CostsBesideSales(texts):
 		return ofCosts
@@ -123,6 +125,9 @@ func (d *drafter) findMixes() {
 			if f.Is != "text" || len(f.Values) == 0 || len(f.Values) > 8 || terms.Of(f.Header) == terms.Aside { // a remark says this and that
 				continue
 			}
+			if d.countsThings() && s.twoUnits(i) {
+				s.mixes = append(s.mixes, &mix{f, ofUnits, f.Values})
+			}
 			fields[k] = append(fields[k], where{s, f})
 			unlike[k] = unlike[k] || slices.ContainsFunc(f.Values, terms.Returns) && !s.belowZero()
 			for _, v := range f.Values {
@@ -134,10 +139,12 @@ func (d *drafter) findMixes() {
 	}
 	for _, k := range sortedKeys(fields) {
 		of := mixOf(said[k], !unlike[k])
-		alive := func(v string) bool { return !terms.Undone(v) }
-		if of == "" && !slices.Contains(things, terms.Of(fields[k][0].field.Header)) && slices.ContainsFunc(said[k], terms.Undone) &&
-			slices.ContainsFunc(said[k], alive) {
-			of = ofStates
+		if of == "" && !slices.Contains(things, terms.Of(fields[k][0].field.Header)) {
+			of = mixBelow(k, said[k])
+		}
+		kind := func(w where) bool { return w.sheet.kind >= 0 && w.field == &w.sheet.Fields[w.sheet.kind] }
+		if of == ofTaxes && slices.ContainsFunc(fields[k], kind) {
+			of = "" // each is a measure
 		}
 		if k == "" || len(said[k]) < 2 || len(said[k]) > 8 || of == "" {
 			continue
@@ -146,6 +153,46 @@ func (d *drafter) findMixes() {
 			w.sheet.mixes = append(w.sheet.mixes, &mix{w.field, of, said[k]})
 		}
 	}
+}
+
+// countsThings reports whether a quantity is asked for.
+func (d *drafter) countsThings() bool {
+	return slices.ContainsFunc(d.columns, func(c *column) bool { return c.class == terms.Quantity })
+}
+
+// twoUnits reports whether a field says what is counted, and that of one product in several units, as far as rows were kept.
+func (s *sheet) twoUnits(i int) bool {
+	if slices.ContainsFunc(s.Fields[i].Values, func(v string) bool { return terms.Unit(v) == "" }) {
+		return false
+	}
+	product := slices.IndexFunc(s.Fields, func(f survey.Field) bool { return terms.Of(f.Header) == terms.Product })
+	units := map[string]string{}
+	return product >= 0 && slices.ContainsFunc(s.Sample, func(row []string) bool {
+		if max(i, product) >= len(row) || row[product] == "" || row[i] == "" {
+			return false
+		}
+		k, unit := key.Of(row[product]), terms.Unit(row[i])
+		before, known := units[k]
+		units[k] = unit
+		return known && before != unit
+	})
+}
+
+// mixBelow is what texts say below a header, of which alone they do not.
+func mixBelow(header string, texts []string) string {
+	alive := func(v string) bool { return !terms.Undone(v) }
+	unknown := func(v string) bool { return value.CurrencyOf(v) == "" }
+	switch {
+	case slices.ContainsFunc(texts, terms.Undone) && slices.ContainsFunc(texts, alive):
+		return ofStates
+	case terms.SaysVersion(header):
+		return ofPlans
+	case terms.Taxes(texts):
+		return ofTaxes
+	case terms.SaysCurrency(header) && slices.ContainsFunc(texts, unknown):
+		return ofCurrencies
+	}
+	return ""
 }
 
 // figures is how many columns of figures a table has.
@@ -225,6 +272,8 @@ func (e *entry) askMixed() {
 		ofSides:      "added up one counts for the other; have figures below zero delivered, or say which are wanted (rows: { only: … })",
 		ofStates:     "some of them are no sales, by this; say which are wanted (rows: { only: … }), or ask for the column",
 		ofCosts:      "added up they are no sales; say which are wanted (rows: { only: … })",
+		ofUnits:      "one product has several, which add up to no quantity; ask for the column, or say which are wanted (rows: { only: … })",
+		ofTaxes:      "added up they are neither; ask for the column, or say which are wanted (rows: { only: … })",
 		ofPlans:      "added up they count twice; ask for the column, or say which are wanted (rows: { only: … })",
 	}
 	for _, m := range e.mixed() {

@@ -164,6 +164,46 @@ func TestMoneyThatSomeSay(t *testing.T) {
 	require.Contains(t, r.Text, `# "Amount GBP" in a.csv; in 1 table nothing says which money`)
 }
 
+// A column that is not asked for may say that some rows have what others have, once more or otherwise; others only part what was sold.
+func TestRowsThatSayThingsTwice(t *testing.T) {
+	for _, test := range []struct {
+		header string
+		labels [2]string
+		both   bool // each row stands once for each label
+		asks   bool
+	}{
+		{"Period type", [2]string{"MTD", "YTD"}, false, true},
+		{"Basis", [2]string{"Monthly", "Year to date"}, false, true},
+		{"Curr", [2]string{"LC", "GC"}, false, true},
+		{"Currency type", [2]string{"Local", "Group"}, false, true},
+		{"Period", [2]string{"TY", "LY"}, false, true},
+		{"Version", [2]string{"V1", "V2"}, false, true},
+		{"Kind", [2]string{"Sell-in", "Sell-out"}, false, true},
+		{"Level", [2]string{"Branch", "Region"}, false, true},
+		{"Tax", [2]string{"incl.", "excl."}, false, true},
+		{"Basis", [2]string{"Net", "Gross"}, false, true},
+		{"Type", [2]string{"Sale", "Transfer"}, false, true},
+		{"Unit", [2]string{"pcs", "box"}, true, true},
+		{"Snapshot", [2]string{"2024-05-01", "2024-06-01"}, true, true},
+		{"Snapshot", [2]string{"2024-05-01", "2024-06-01"}, false, false},
+		{"Channel", [2]string{"Retail", "Trade"}, true, false},
+		{"Unit", [2]string{"pcs", "box"}, false, false},
+	} {
+		var b strings.Builder
+		b.WriteString("Region,Month,Product," + test.header + ",Quantity,Amount\n")
+		for i := range 24 {
+			for k, label := range test.labels {
+				if test.both || i%2 == k {
+					fmt.Fprintf(&b, "Lakes,2024-%02d,%s,%s,%d,%d.50\n", i/2%12+1, []string{"Oar", "Buoy"}[i%2], label, i+3*k+1, 7*i+k)
+				}
+			}
+		}
+		r, err := drafted(t, "region,month,product,quantity,amount", map[string]string{"a.csv": b.String()})
+		require.NoError(t, err)
+		require.Equal(t, test.asks, len(r.Open) > 0, "%v: %v\n%s", test, r.Open, r.Text)
+	}
+}
+
 func TestSaysAll(t *testing.T) {
 	for _, label := range []string{"All", "alle", "All branches", "Alle Filialen", "tous produits", "Totales", "SOMMA", "Gesamtergebnis",
 		"I alt"} {

@@ -109,8 +109,7 @@ func (d *drafter) findContrary(c *column, of *contrary, late bool) {
 
 // asksCurrency reports whether a column of currencies is asked for.
 func (d *drafter) asksCurrency() bool {
-	words := terms.List("currency currencies money währung devise moneda divisa valuta")
-	return slices.ContainsFunc(d.Columns, func(name string) bool { return words.In(name) })
+	return slices.ContainsFunc(d.Columns, terms.SaysCurrency)
 }
 
 // eachMeasure calls a function for each table that has a measure, with its header; "" where its figures stand across.
@@ -119,6 +118,13 @@ func (d *drafter) eachMeasure(c *column, call func(e *entry, s *sheet, header st
 		for _, s := range e.sheets {
 			if len(s.wide) > 0 && c.class == terms.Amount {
 				call(e, s, "")
+			}
+			if s.kind >= 0 {
+				for _, value := range s.Fields[s.kind].Values {
+					if d.columnFor(value) == c {
+						call(e, s, value)
+					}
+				}
 			}
 			for _, i := range s.labels() {
 				f := &s.Fields[i]

@@ -65,7 +65,7 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 
 // kindWords are words for what says what the figure of a row is.
 var kindWords = terms.List(`type typ art kind sorte soort tipo measure measures figure figures metric kennzahl kennzahlen mesure indicador
-	misura maat`)
+	misura maat basis level ebene niveau nivel livello valuation period`)
 
 // askKinds asks about rows of one grain that a column tells apart which says of what kind they are: as many rows for each of a few
 // kinds, as of measures that no word names.
@@ -78,7 +78,8 @@ func (d *drafter) askKinds(p *place.Problem) (asked bool) {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			kinds := len(f.Values)
-			if _, taken := e.measures[key.Of(f.Header)]; !taken && kindWords.In(f.Header) && f.Is == "text" && kinds > 1 && kinds < 5 &&
+			named := kindWords.In(f.Header) && f.Is == "text" && kinds < 5 || terms.SaysSnapshot(f.Header)
+			if _, taken := e.measures[key.Of(f.Header)]; !taken && named && kinds > 1 &&
 				10*kinds*p.Count >= 9*(kinds-1)*rows {
 				d.askAll(fmt.Sprintf("%s: rows of one grain differ in %s (%s), and a build stops: are these measures (widen), or are they to be "+
 					"added up (repeats: keep)?", e.globs[0], strings.TrimSpace(f.Header), joined(f.Values)))

@@ -36,7 +36,8 @@ var Against = List(`refund refunds gutschrift gutschriften storno stornos retour
 var undone = List(`rejected declined failed deleted lost test draft duplicate duplicated copy invalid expired abandoned error
 	intercompany summary provisional preliminary prelim abgelehnt gelöscht verloren fehlgeschlagen ungültig entwurf doppelt
 	doublette kopie fehler vorläufig rejeté refusé supprimé perdu échoué brouillon doublon erreur provisoire rechazado eliminado
-	perdido borrador fallido duplicado rifiutato eliminato perso bozza doppio afgewezen verwijderd verloren concept dubbel`)
+	perdido borrador fallido duplicado rifiutato eliminato perso bozza doppio afgewezen verwijderd verloren concept dubbel transfer transfers
+	internal umlagerung intern transfert interne traspaso interno trasferimento overboeking`)
 
 // Undone reports whether a label says of a sale that it was none in the end, and nothing else.
 func Undone(label string) bool { return undone[key.Of(label)] }

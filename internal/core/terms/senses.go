@@ -6,6 +6,7 @@ import (
 	"unicode"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/value"
 )
 
 // Of two figures that differ in one of these senses none can be added to the other, though both have the same name.
@@ -28,7 +29,12 @@ func Money(text string) string {
 	return ""
 }
 
+// SaysCurrency reports whether a header is that of currencies.
+func SaysCurrency(header string) bool { return currencyWords.In(header) }
+
 var (
+	currencyWords = List("currency currencies curr money währung devise moneda divisa valuta")
+
 	net   = List("net netto excl exkl excluding exclusive ht")
 	gross = List("gross brutto brut bruto lordo incl inkl including inclusive ttc")
 	taxes = List("vat tax taxes mwst ust tva iva btw moms ht ttc")
@@ -48,6 +54,15 @@ func Tax(text string) string {
 // SaysTax reports whether a line says so of figures: "Prices excl. VAT", "Gross amounts".
 func SaysTax(line string) bool {
 	return Tax(line) != "" && (taxes.In(line) || amounts.In(line) || sales.In(line))
+}
+
+// Taxes reports whether some texts say net, and others gross.
+func Taxes(texts []string) bool {
+	said := map[string]bool{}
+	for _, t := range texts {
+		said[Tax(t)] = true
+	}
+	return said["net"] && said["gross"]
 }
 
 // units are words for what is counted, pieces first.
@@ -109,3 +124,52 @@ const Ones = "ones"
 
 // SaysScale reports whether a line says so.
 func SaysScale(line string) bool { return Scale(line) != Ones }
+
+// again are pairs of labels, by their keys: of two rows that differ in one of these the second may be the first once more.
+var again = [][2]func(k string) bool{
+	{func(k string) bool { return SaysSoFar(k) && k != "mtd" }, func(k string) bool { return !SaysSoFar(k) || k == "mtd" }},
+	{value.YearBefore, func(k string) bool { return k == "ty" || k == "cy" }},
+	{moneyOf("lc lcy tc", "local document transaction"), moneyOf("gc gcy rc", "group reporting")},
+	{func(k string) bool { return k == "sell in" }, func(k string) bool { return k == "sell out" }},
+}
+
+// moneyOf knows labels for money of somebody: by codes, or by words beside one for currencies.
+func moneyOf(codes, words string) func(k string) bool {
+	alone, beside := List(codes), List(words)
+	return func(k string) bool { return alone[k] || beside.In(k) && SaysCurrency(k) }
+}
+
+// Again reports whether labels, which stand below one header, tell rows apart of which some have the figures of others once more: sums so
+// far beside single months, this year beside the last, local money beside that of a group, sales to shops beside those of shops, several
+// levels of one hierarchy.
+func Again(labels []string) bool {
+	var keys []string
+	classes := map[Class]bool{}
+	for _, l := range labels {
+		keys = append(keys, key.Of(l))
+		classes[OfWord(key.Of(l))] = true
+	}
+	levels := len(classes)
+	for c := range classes {
+		if c != Region && c != Branch && c != Product {
+			levels = 0
+		}
+	}
+	if levels > 1 {
+		return true
+	}
+	return slices.ContainsFunc(again, func(pair [2]func(string) bool) bool {
+		return slices.ContainsFunc(keys, pair[0]) && slices.ContainsFunc(keys, pair[1])
+	})
+}
+
+var (
+	versions  = List("version versions revision rev fassung scenario scenarios szenario szenarien scénario escenario versión versione")
+	snapshots = List("snapshot snapshots exported extracted loaded stichtag stand export extract load refresh")
+)
+
+// SaysVersion reports whether a header is that of which version or scenario a row is of.
+func SaysVersion(header string) bool { return versions[LastWord(header)] }
+
+// SaysSnapshot reports whether a header is that of when a row was exported.
+func SaysSnapshot(header string) bool { return snapshots.In(header) || key.Of(header) == "as of" }

@@ -49,6 +49,19 @@ func TestSenses(t *testing.T) {
 	require.Equal(t, Pieces, Unit("Units"))
 }
 
+// Labels of which one has the figures of the other once more.
+func TestAgain(t *testing.T) {
+	for labels, want := range map[string]bool{
+		"MTD,YTD": true, "Month,Cumulative": true, "TY,LY": true, "LC,GC": true, "Local currency,Group currency": true, "Sell-in,Sell-out": true,
+		"Branch,Region": true, "Retail,Trade": false, "Local,Group": false, "Till,Web": false, "Branch,Web": false, "Branch,Outlet": false,
+		"MTD,Month": false, "Lakes,Skerries": false, "": false,
+	} {
+		require.Equal(t, want, Again(strings.Split(labels, ",")), labels)
+	}
+	require.True(t, Taxes([]string{"excl. VAT", "incl. VAT"}) && SaysVersion("Budget version") && SaysSnapshot("As of"))
+	require.False(t, Taxes([]string{"Net", "VAT"}) || SaysVersion("Aversion") || SaysSnapshot("Date"))
+}
+
 // What headers name, by all of them, their last word or their first.
 func TestOf(t *testing.T) {
 	for class, headers := range map[Class]string{
