@@ -204,6 +204,25 @@ func TestRowsThatSayThingsTwice(t *testing.T) {
 	}
 }
 
+// Names of files and folders say what cannot be added up, too, and versions are no regions.
+func TestNamesThatCannotBeAddedUp(t *testing.T) {
+	const text = "Month,Branch,Amount\n2024-01,%[1]s Quay,1.50\n2024-02,%[1]s Quay,2.50\n2024-01,%[1]s Mole,3.50\n"
+	for names, asks := range map[string]bool{
+		"Lakes net 2024,Wick gross 2024": true, "Lakes TEUR 2024,Wick 2024": true, "Lakes LY 2024,Wick TY 2024": true,
+		"Lakes V1 2024,Lakes V2 2024,Wick V1 2024,Wick V2 2024": true, "V1/Lakes,V1/Wick,V2/Lakes,V2/Wick": true,
+		"Thousand Islands 2024,Wick 2024": false, "Lakes 2024,Wick 2024": false, "Lakes v2 2024,Wick v2 2024": false,
+	} {
+		files := map[string]string{}
+		for i, name := range strings.Split(names, ",") {
+			region := []string{"Lakes", "Wick"}[min(1, strings.Count(name, "Wick"))]
+			files["raw/"+name+".csv"] = strings.ReplaceAll(fmt.Sprintf(text, region), ".50", fmt.Sprintf(".%d1", i))
+		}
+		r, err := drafted(t, "region,month,branch,amount", files)
+		require.NoError(t, err)
+		require.Equal(t, asks, len(r.Open) > 0, "%s: %v\n%s", names, r.Open, r.Text)
+	}
+}
+
 func TestSaysAll(t *testing.T) {
 	for _, label := range []string{"All", "alle", "All branches", "Alle Filialen", "tous produits", "Totales", "SOMMA", "Gesamtergebnis",
 		"I alt"} {

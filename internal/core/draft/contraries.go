@@ -16,32 +16,37 @@ type contrary struct {
 	says   func(text string) string // which of them a header says, "" for none
 	silent string                   // which is meant where nothing says it
 	titles func(line string) bool   // the titles that say it of all figures below them; nil for none
-	names  bool                     // the names of sheets and files do so, too
+	names  func(name string) bool   // the names of sheets and files that do so, too; nil for none
 	what   string                   // what is told where some tables say it, and all of these the same; "" for nothing
 }
 
 var contraries = []contrary{
-	{says: terms.Tax, titles: terms.SaysTax, what: "net or gross"},
-	{class: terms.Amount, says: terms.Money, titles: func(line string) bool { return terms.Money(line) != "" }, names: true,
-		what: "which money"},
+	{says: terms.Tax, titles: terms.SaysTax, names: terms.SaysNet, what: "net or gross"},
+	{class: terms.Amount, says: terms.Money, titles: terms.SaysMoney, names: terms.SaysMoney, what: "which money"},
 	{says: func(text string) string {
 		return [...]string{"", "sold", "planned"}[1+terms.Sense(text, []terms.Words{terms.Sold, terms.Planned})]
 	}},
+	{says: terms.OfYear, titles: terms.SaysYear, names: terms.SaysYear},
 	{class: terms.Quantity, says: terms.Unit, silent: terms.Pieces, titles: terms.SaysUnit},
-	{class: terms.Amount, says: terms.Scale, silent: terms.Ones, titles: terms.SaysScale},
+	{class: terms.Amount, says: terms.Scale, silent: terms.Ones, titles: terms.SaysScale, names: terms.SaysThousands},
 }
 
 // unlike is in place of the headers of which each may be a measure, where it is none of them: titles say that it is other money.
 var unlike = []string{}
 
 // said is what a table says of a measure, and in which words: those of its header, or else of a line, which is a title or a name.
-func (c *contrary) said(header string, lines []string) (which, words string) {
+func (c *contrary) said(header string, titles, names []string) (which, words string) {
 	if which = c.says(header); which != "" && which != c.silent {
 		return which, header
 	}
-	for _, line := range lines {
-		if c.titles(line) {
+	for _, line := range titles {
+		if c.titles != nil && c.titles(line) {
 			return c.says(line), line
+		}
+	}
+	for _, name := range names {
+		if c.names != nil && c.names(name) {
+			return c.says(name), name
 		}
 	}
 	return cmp.Or(which, c.silent), header
@@ -65,13 +70,11 @@ func (d *drafter) findContrary(c *column, of *contrary, late bool) {
 	said, entries, titled := map[string]bool{}, map[*entry]bool{}, false
 	unsaid, where := 0, ""
 	d.eachMeasure(c, func(e *entry, s *sheet, header string) {
-		var lines []string
-		if of.titles != nil {
-			if lines = s.above(); of.names && !d.asksCurrency() {
-				lines = append(lines, s.names()...)
-			}
+		var names []string
+		if !d.asksCurrency() {
+			names = s.names()
 		}
-		which, in := of.said(header, lines)
+		which, in := of.said(header, s.above(), names)
 		if which == "" {
 			unsaid++
 			return

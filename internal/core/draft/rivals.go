@@ -6,6 +6,7 @@ import (
 	"maps"
 	"math/bits"
 	"path"
+	"regexp"
 	"slices"
 	"strings"
 	"unicode"
@@ -21,8 +22,18 @@ import (
 // nameWords are the words of the names of a table, its file, its folders and its sheet, that say more than that it is a table of
 // sales, and of when.
 func (s *sheet) nameWords() terms.Words {
-	return wordsOf(s.allNames()...)
+	names := s.allNames()
+	out := wordsOf(names...)
+	for _, name := range names {
+		for _, m := range numbered.FindAllString(name, -1) {
+			out[strings.Trim(key.Of(m), "- ")] = true
+		}
+	}
+	return out
 }
+
+// numbered is which version a name says a file is of.
+var numbered = regexp.MustCompile(`(?i)\b(v|ver|version|rev|revision|fassung)[ .-]?\d{1,2}\b`)
 
 // allNames are the names of a table, and of all folders around its file.
 func (s *sheet) allNames() []string {
@@ -148,7 +159,7 @@ func (s *sheet) counterpart(f *survey.Field) *survey.Field {
 // nameTimes are the figures, single letters and months in the names of a table.
 func (s *sheet) nameTimes() (out []string) {
 	for _, name := range s.allNames() {
-		for _, w := range strings.Fields(key.Of(parted(name))) {
+		for _, w := range strings.Fields(key.Of(parted(numbered.ReplaceAllString(name, " ")))) {
 			if t, _ := terms.TimeOf(w); t != terms.None || len(w) == 1 && w != "." || strings.ContainsAny(w, "0123456789") {
 				out = append(out, w)
 			}

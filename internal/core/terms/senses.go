@@ -6,7 +6,6 @@ import (
 	"unicode"
 
 	"umbau/internal/core/key"
-	"umbau/internal/core/value"
 )
 
 // Of two figures that differ in one of these senses none can be added to the other, though both have the same name.
@@ -28,6 +27,9 @@ func Money(text string) string {
 	}
 	return ""
 }
+
+// SaysMoney reports whether a text says a money.
+func SaysMoney(text string) bool { return Money(text) != "" }
 
 // SaysCurrency reports whether a header is that of currencies.
 func SaysCurrency(header string) bool { return currencyWords.In(header) }
@@ -55,6 +57,9 @@ func Tax(text string) string {
 func SaysTax(line string) bool {
 	return Tax(line) != "" && (taxes.In(line) || amounts.In(line) || sales.In(line))
 }
+
+// SaysNet reports whether a name says that figures are net or gross.
+func SaysNet(name string) bool { return Tax(name) != "" }
 
 // Taxes reports whether some texts say net, and others gross.
 func Taxes(texts []string) bool {
@@ -128,10 +133,33 @@ func SaysScale(line string) bool { return Scale(line) != Ones }
 // again are pairs of labels, by their keys: of two rows that differ in one of these the second may be the first once more.
 var again = [][2]func(k string) bool{
 	{func(k string) bool { return SaysSoFar(k) && k != "mtd" }, func(k string) bool { return !SaysSoFar(k) || k == "mtd" }},
-	{value.YearBefore, func(k string) bool { return k == "ty" || k == "cy" }},
+	{func(k string) bool { return OfYear(k) == "last" }, func(k string) bool { return k == "ty" || k == "cy" }},
 	{moneyOf("lc lcy tc", "local document transaction"), moneyOf("gc gcy rc", "group reporting")},
 	{func(k string) bool { return k == "sell in" }, func(k string) bool { return k == "sell out" }},
 }
+
+var (
+	thisYear = []string{"ty", "cy", "this year", "current year"}
+	lastYear = []string{"ly", "py", "last year", "prior year", "previous year", "vorjahr"}
+)
+
+// OfYear tells whether a text says that figures are of this year or the last one, "" for neither, and for both.
+func OfYear(text string) string {
+	k := " " + key.Of(text) + " "
+	says := func(words []string) bool {
+		return slices.ContainsFunc(words, func(w string) bool { return strings.Contains(k, " "+w+" ") })
+	}
+	switch this, last := says(thisYear), says(lastYear); {
+	case this && !last:
+		return "this"
+	case last && !this:
+		return "last"
+	}
+	return ""
+}
+
+// SaysYear reports whether a text says one of these.
+func SaysYear(text string) bool { return OfYear(text) != "" }
 
 // moneyOf knows labels for money of somebody: by codes, or by words beside one for currencies.
 func moneyOf(codes, words string) func(k string) bool {
@@ -173,3 +201,10 @@ func SaysVersion(header string) bool { return versions[LastWord(header)] }
 
 // SaysSnapshot reports whether a header is that of when a row was exported.
 func SaysSnapshot(header string) bool { return snapshots.In(header) || key.Of(header) == "as of" }
+
+// SaysThousands reports whether a name says that figures are thousands of some money: "Lakes TEUR", but not "Thousand Islands".
+func SaysThousands(name string) bool {
+	return Scale(name) == "thousands" && (codedThousands.In(name) || Money(name) != "" || strings.Contains(key.Of(name), "in thousands"))
+}
+
+var codedThousands = List("keur teur kusd kgbp kchf tchf tsd")
