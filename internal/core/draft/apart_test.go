@@ -161,7 +161,7 @@ func TestMoneyThatSomeSay(t *testing.T) {
 		"b.csv": "Region,Month,Amount\nWick,2024-01,1.50\n"})
 	require.NoError(t, err)
 	require.Zero(t, r.Exit)
-	require.Contains(t, r.Text, `# "Amount GBP" in a.csv; in 1 table nothing says which money`)
+	require.Contains(t, r.Text, `# "Amount GBP" in a.csv; of 1 table nothing says so`)
 }
 
 // A column that is not asked for may say that some rows have what others have, once more or otherwise; others only part what was sold.

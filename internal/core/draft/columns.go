@@ -28,6 +28,7 @@ type column struct {
 	always   string              // what it says everywhere, if a row that says something else is to stop the build
 	further  bool                // nobody asked for it: empty where an entry lacks it
 	tossUps  map[*entry][]string // headers of which each may be it
+	some     string              // what some tables say of its figures, and none otherwise
 	best     map[*sheet]string   // the key of the header that says so best, where others may be it
 	book     string
 	missing  bool
@@ -68,7 +69,7 @@ func (d *drafter) findColumns() {
 	for _, e := range d.entries {
 		d.findTossUps(e)
 	}
-	d.findContraries(false)
+	d.findContraries()
 	d.findAgainst()
 	d.askQuantities()
 	for _, e := range d.entries {
@@ -92,7 +93,7 @@ func (d *drafter) findColumns() {
 	}
 	d.findLookups() // by labels of section rows, too
 	d.eliminate()
-	d.findContraries(true) // among headers that say no measure by themselves, too
+	d.findContraries() // among headers that say no measure by themselves, too
 	for _, e := range d.entries {
 		e.preferFields()
 		d.settlePatterns(e)
@@ -105,14 +106,6 @@ func (d *drafter) findColumns() {
 		d.findGuards()
 	}
 	d.findTies()
-}
-
-// tell adds to what is noted of a column.
-func (c *column) tell(text string) {
-	if c.note != "" {
-		c.note += "; "
-	}
-	c.note += text
 }
 
 // askEntries asks what the columns leave open in each entry.

@@ -17,12 +17,12 @@ type contrary struct {
 	silent string                   // which is meant where nothing says it
 	titles func(line string) bool   // the titles that say it of all figures below them; nil for none
 	names  func(name string) bool   // the names of sheets and files that do so, too; nil for none
-	what   string                   // what is told where some tables say it, and all of these the same; "" for nothing
+	told   bool                     // where some tables say it, and all of these the same, a person hears of it
 }
 
 var contraries = []contrary{
-	{says: terms.Tax, titles: terms.SaysTax, names: terms.SaysNet, what: "net or gross"},
-	{class: terms.Amount, says: terms.Money, titles: terms.SaysMoney, names: terms.SaysMoney, what: "which money"},
+	{says: terms.Tax, titles: terms.SaysTax, names: terms.SaysNet, told: true},
+	{class: terms.Amount, says: terms.Money, titles: terms.SaysMoney, names: terms.SaysMoney, told: true},
 	{says: func(text string) string {
 		return [...]string{"", "sold", "planned"}[1+terms.Sense(text, []terms.Words{terms.Sold, terms.Planned})]
 	}},
@@ -53,19 +53,18 @@ func (c *contrary) said(header string, titles, names []string) (which, words str
 }
 
 // findContraries finds measures that one table has net and another gross, in other money, or by the thousand: each
-// table that says which is a question, and stops the build where its measure is found already. Late, where all sources are found, it
-// tells what only some tables say.
-func (d *drafter) findContraries(late bool) {
+// table that says which is a question, and stops the build where its measure is found already.
+func (d *drafter) findContraries() {
 	for _, c := range d.columns {
 		for i := range contraries {
 			if of := contraries[i].class; c.class.OfMeasure() && (of == terms.None || of == c.class) {
-				d.findContrary(c, &contraries[i], late)
+				d.findContrary(c, &contraries[i])
 			}
 		}
 	}
 }
 
-func (d *drafter) findContrary(c *column, of *contrary, late bool) {
+func (d *drafter) findContrary(c *column, of *contrary) {
 	var headers, words []string
 	said, entries, titled := map[string]bool{}, map[*entry]bool{}, false
 	unsaid, where := 0, ""
@@ -88,8 +87,8 @@ func (d *drafter) findContrary(c *column, of *contrary, late bool) {
 			words = append(words, in)
 		}
 	})
-	if len(said) == 1 && unsaid > 0 && of.what != "" && late {
-		c.tell(fmt.Sprintf("%q in %s; in %s nothing says %s", words[0], where, counted(unsaid, "table"), of.what))
+	if len(said) == 1 && unsaid > 0 && of.told {
+		c.some = fmt.Sprintf("%q in %s; of %s nothing says so", words[0], where, counted(unsaid, "table"))
 	}
 	if len(said) < 2 {
 		return

@@ -274,7 +274,7 @@ func (d *drafter) describe() {
 		if c.helper {
 			continue
 		}
-		evidence := c.note
+		evidence := c.comment()
 		if len(c.besides) > 0 {
 			evidence = strings.TrimPrefix(evidence+"; rows of "+strings.Join(c.besides, ", ")+" are left out", "; ")
 		}

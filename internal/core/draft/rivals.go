@@ -157,7 +157,15 @@ func (s *sheet) counterpart(f *survey.Field) *survey.Field {
 }
 
 // nameTimes are the figures, single letters and months in the names of a table.
-func (s *sheet) nameTimes() (out []string) {
+func (s *sheet) nameTimes() []string {
+	if s.inNames == nil {
+		s.inNames = s.findTimes()
+	}
+	return s.inNames
+}
+
+func (s *sheet) findTimes() []string {
+	out := []string{}
 	for _, name := range s.allNames() {
 		for _, w := range strings.Fields(key.Of(parted(numbered.ReplaceAllString(name, " ")))) {
 			if t, _ := terms.TimeOf(w); t != terms.None || len(w) == 1 && w != "." || strings.ContainsAny(w, "0123456789") {

@@ -40,6 +40,7 @@ type sheet struct {
 	mixes    []*mix   // what keeps its figures apart
 	folders  []folder // around it, from the outer one on, as far as they say more than the file's name
 	two      bool     // its path has to say two of what is asked for
+	inNames  []string // see nameTimes; nil before they were looked for
 
 	figureless bool        // it has no column of figures
 	figuresAre terms.Class // quantity, amount or neither, as names and titles say; "" where headers do

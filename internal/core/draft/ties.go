@@ -254,7 +254,10 @@ func (d *drafter) note(s *fact.Summary) {
 			}
 		}
 		if len(parts) > 0 {
-			c.tell(strings.Join(parts, ", "))
+			if c.note != "" {
+				c.note += "; "
+			}
+			c.note += strings.Join(parts, ", ")
 		}
 	}
 }

@@ -24,7 +24,7 @@ func (d *drafter) factText() string {
 			fmt.Fprintf(&b, "  # %s: no source was found for it\n", c.name)
 			continue
 		}
-		text, comment := c.text(), c.note
+		text, comment := c.text(), c.comment()
 		line := fmt.Sprintf("  %-*s %s", width, layout.Flow(c.name)+":", text)
 		if comment != "" {
 			line += "\t" + remark(comment)
@@ -35,6 +35,11 @@ func (d *drafter) factText() string {
 		}
 	}
 	return b.String()
+}
+
+// comment is what is said beside the column.
+func (c *column) comment() string {
+	return strings.Trim(c.note+"; "+c.some, "; ")
 }
 
 // text is the column as the plan has it.

@@ -56,13 +56,32 @@ func TestPieces(t *testing.T) {
 		{"Lakes sales,Amber Bay,Old Slip sales", "<Lakes>[ sales]"},
 		{"Dock Line 15 m,Fender", "<Dock Line 15 m>"},
 		{"Lakes sales,Lakes,Old Slip sales", "<Lakes sales>"},
-		{"Lakes sales,Amber Bay report", "<Lakes sales>"},
+		{"Lakes sales,Amber Bay report", "<Lakes>[ sales][ report]"},
 		{"2023,2024", "<year>"},
 		{"Tern Head sales", "<Tern Head> sales"},
 		{"New Quay_2024", "<New Quay>_<year>"},
 		{"sales_2024_01,sales_2024_02", "<sales>_<year>_<01>"},
 		{"Lakes head office", "<Lakes> head office"},
 		{"head office Lakes 2024-03", "head office <Lakes> <month>"},
+	} {
+		require.Equal(t, test.want, shown(Pieces(strings.Split(test.names, ","))), test.names)
+	}
+}
+
+// Words that somebody put beside some labels may be there or not; those that tell names apart, and parts of names of things, are labels.
+func TestWordsThatSomeNamesHave(t *testing.T) {
+	for _, test := range []struct{ names, want string }{
+		{"Lakes final 2024,Amber Bay 2024", "<Lakes>[ final] <year>"},
+		{"Lakes_v2_2024,Amber Bay_2024", "<Lakes>[_v2]_<year>"},
+		{"final Lakes 2024,Amber Bay 2024", "[final ]<Lakes> <year>"},
+		{"Lakes 2024 corrected,Amber Bay 2024", "<Lakes> <year>[ corrected]"},
+		{"Lakes_2024-01,Lakes_2024-02_final", "<Lakes>_<month>[_final]"},
+		{"Lakes signed off,Amber Bay,Old Slip (2)", "<Lakes>[ signed off][ (2)]"},
+		{"Lakes Jan to Apr,Amber Bay", "<Lakes>[ Jan to Apr]"},
+		{"Lakes 2024,Lakes final 2024", "<Lakes> <year>"},
+		{"Lakes v1 2024,Lakes v2 2024", "Lakes <v1> <year>"},
+		{"Chart Table 2024,Oar 2024", "<Chart Table> <year>"},
+		{"Lakes corrected 2024", "<Lakes>[ corrected] <year>"},
 	} {
 		require.Equal(t, test.want, shown(Pieces(strings.Split(test.names, ","))), test.names)
 	}

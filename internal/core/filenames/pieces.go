@@ -106,6 +106,12 @@ func Unvaried(pieces []Piece) []Piece {
 // Pieces are the labels and the times in names that are made alike: a label with a time behind it or before it,
 // or a label alone, and words around them that say nothing.
 func Pieces(names []string) []Piece {
+	rest, heads, tails := withoutNoise(names, make([]string, len(names)))
+	if rest != nil && (!slices.ContainsFunc(rest, timed) || allTimed(rest)) {
+		if pieces := amid(heads, Pieces(rest), tails); pieces != nil {
+			return pieces
+		}
+	}
 	names, tail := withoutTail(names)
 	if pieces := timeWithin(names, false); pieces != nil {
 		return closed(pieces, tail)
@@ -130,6 +136,13 @@ func Pieces(names []string) []Piece {
 	if timed > 0 && timed < n {
 		return closed(someYears(labels, between, times), tail)
 	}
+	if rest, heads, tails := withoutNoise(labels, times); timed > 0 && rest != nil {
+		if pieces, after := labelPieces(rest, true); len(pieces) > 0 && after == "" {
+			if pieces = amid(heads, pieces, tails); pieces != nil {
+				return closed(append(pieces, timePieces(rest, between[0], times)...), tail)
+			}
+		}
+	}
 	pieces, after := labelPieces(labels, timed > 0)
 	switch {
 	case timed > 0:
@@ -141,6 +154,10 @@ func Pieces(names []string) []Piece {
 		pieces = append(pieces, Piece{Before: after})
 	}
 	return closed(pieces, tail)
+}
+
+func allTimed(names []string) bool {
+	return !slices.ContainsFunc(names, func(name string) bool { return !timed(name) })
 }
 
 // untimedPieces are those of names that no time ends: a time before a label or within, a number of its own, a period.

@@ -63,6 +63,20 @@ var listings = List(`system sap erp crm pos db database dump query result result
 	rapport rapports relevé relevés état factures informe informes listado facturas elenco fatture omzet verkoop
 	bookings statement statements print printout pivot compare comparison listing listings`)
 
+// remade are words for what somebody did with a table, or for a file of sales; none of these is part of the name of a place or a thing, as
+// table and book are (Chart Table). Behind a name some more are none.
+var (
+	remade = List(`sales export exports data report reports extract extracts file files final copy umsatz umsätze ventes verkauf ventas
+		vendite turnover revenue figures monthly takings csv xlsx invoices corrected correction korrigiert korr corrigé revised revision
+		updated update definitive definitiv checked approved draft entwurf prelim preliminary provisional vorläufig geprüft`)
+	remadeBehind = List("raw clean cleaned complete completed vollständig full ok done fertig orders")
+)
+
+// OfMaking reports whether a word, by the key, before a name or behind it, is one of these, or one for what was asked of a system.
+func OfMaking(word string, behind bool) bool {
+	return remade[word] || listings[word] || behind && (remadeBehind[word] || kept[word])
+}
+
 // codes are words for what stands for a thing in figures.
 var codes = strings.Fields("code no nr number num id sku ean ref kode nummer numero codigo codice")
 

@@ -1,0 +1,117 @@
+package filenames
+
+import (
+	"regexp"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/terms"
+)
+
+// Words that somebody put beside the label in some of several names, and that say nothing of it: Lakes final 2024 beside Skerries 2024.
+
+var (
+	noiseBehind = regexp.MustCompile(`(?i)[-_ ]+(?:(?:by|per|from|for|von|für)[-_ ]\pL+|signed[-_ ]off|as[-_ ]of[-_ ][\d.-]+|` +
+		`\pL+[-_ ](?:to|bis|until)[-_ ]\pL+|[^-_ ()]+|\(\d\))$`)
+	noiseBefore = regexp.MustCompile(`(?i)^(?:\pL+[-_ ](?:to|bis|until)[-_ ]\pL+|[^-_ ()]+)[-_ ]+`)
+	phrase      = regexp.MustCompile(`(?i)^(?:(?:v|ver|rev)\d{1,2}|\(\d\)|(?:signed|as|by|per|from|for|von|für)[-_ ].*)$`)
+	fromTo      = regexp.MustCompile(`(?i)^(\pL+)[-_ ](?:to|bis|until)[-_ ](\pL+)$`)
+)
+
+// noise knows words beside a label that say nothing of it.
+type noise struct {
+	periods bool // times, too: some names have none
+	single  bool // there is one name, whose words for tables of sales are known without
+}
+
+// word reports whether it is one; behind a label, which age it is of may stand, too.
+func (n noise) word(word string, behind bool) bool {
+	k := key.Of(word)
+	if k == "" || n.single && terms.SaysNothing(word) {
+		return false
+	}
+	return terms.OfMaking(k, behind) || phrase.MatchString(word) || n.periods && period(word)
+}
+
+// period reports whether a word is a time but a year, which says of a file when it was made, or what is in it.
+func period(word string) bool {
+	if m := fromTo.FindStringSubmatch(word); m != nil {
+		return terms.IsPeriod(m[1]) && terms.IsPeriod(m[2])
+	}
+	c, _ := terms.TimeOf(word)
+	return terms.IsPeriod(word) || c == terms.Day || dayOfName.MatchString(word)
+}
+
+var dayOfName = regexp.MustCompile(`^20\d\d(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01])$`)
+
+// trim takes such words from both ends of a label, as long as more remains of it.
+func (n noise) trim(label string) (head, rest, tail string) {
+	rest = label
+	for {
+		end := noiseBehind.FindString(rest)
+		if end == "" || !n.word(strings.TrimLeft(end, "-_ "), true) || terms.SaysNothing(strings.TrimSuffix(rest, end)) {
+			break
+		}
+		rest, tail = strings.TrimSuffix(rest, end), end+tail
+	}
+	for {
+		begin := noiseBefore.FindString(rest)
+		if begin == "" || copyOf.MatchString(rest) || !n.word(strings.TrimRight(begin, "-_ "), false) || terms.SaysNothing(rest[len(begin):]) {
+			return head, rest, tail
+		}
+		head, rest = head+begin, rest[len(begin):]
+	}
+}
+
+// mostNoise is how many different ones there may be in names that are made alike.
+const mostNoise = 3
+
+// withoutNoise takes such words from the labels that have them, if some have not the same: heads and tails are those of all. It is nil for
+// others, and where labels that differ in these alone would be the same; apart tells them apart.
+func withoutNoise(labels, apart []string) (out, heads, tails []string) {
+	plain := func(label string) bool {
+		_, rest, _ := noise{periods: true}.trim(label)
+		return rest == label
+	}
+	n := noise{periods: slices.ContainsFunc(labels, plain), single: len(labels) == 1}
+	seen := map[string]bool{}
+	for i, label := range labels {
+		head, rest, tail := n.trim(label)
+		heads, tails = withEnd(heads, head), withEnd(tails, tail)
+		id := key.Of(rest) + "\x00" + apart[i]
+		if seen[id] || rest == "" || len(heads) > mostNoise || len(tails) > mostNoise {
+			return nil, nil, nil
+		}
+		seen[id], out = true, append(out, rest)
+	}
+	with := func(ends []string, has func(string, string) bool) bool { // all have the same
+		return len(ends) == 1 && len(labels) > 1 && !slices.ContainsFunc(labels, func(l string) bool { return !has(l, ends[0]) })
+	}
+	if len(heads)+len(tails) == 0 || with(heads, strings.HasPrefix) || with(tails, strings.HasSuffix) {
+		return nil, nil, nil
+	}
+	return out, heads, tails
+}
+
+func withEnd(list []string, end string) []string {
+	if end == "" || slices.Contains(list, end) {
+		return list
+	}
+	return append(list, end)
+}
+
+// amid puts the pieces of ends that some names have around others; nil where something else stands there in all of them.
+func amid(heads []string, pieces []Piece, tails []string) (out []Piece) {
+	if len(pieces) == 0 || len(heads) > 0 && (pieces[0].Before != "" || pieces[0].Absent) {
+		return nil
+	}
+	for _, h := range heads {
+		out = append(out, Piece{Before: h, Absent: true})
+	}
+	out = append(out, pieces...)
+	for _, t := range tails {
+		out = append(out, Piece{Before: t, Absent: true})
+	}
+	return out
+}
