@@ -170,6 +170,11 @@ func (a *app) printDraft(r *draft.Result, o draftFlags, s *fact.Summary) {
 	}
 	fmt.Fprintln(w)
 	g.print(w)
+	for _, c := range r.Columns {
+		if c.Some != "" {
+			fmt.Fprintf(w, "  %s: %s\n", c.Name, c.Some)
+		}
+	}
 	if len(r.Files) > tables || len(r.Books) > 0 {
 		fmt.Fprintln(w)
 	}
@@ -307,7 +312,8 @@ func draftDocOf(r *draft.Result, s *fact.Summary, o draftFlags, command string, 
 		d.Files = append(d.Files, draftFile{f.File, place.OrNull(f.Sheet), f.As, place.OrNull(f.Entry), f.Why})
 	}
 	for _, c := range r.Columns {
-		d.Columns = append(d.Columns, draftColumn{c.Name, c.Is, c.Source, c.Evidence, c.Sure})
+		evidence := strings.Trim(c.Evidence+"; "+c.Some, "; ")
+		d.Columns = append(d.Columns, draftColumn{c.Name, c.Is, c.Source, evidence, c.Sure})
 	}
 	for _, text := range r.Open {
 		line := 0

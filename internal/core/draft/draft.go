@@ -57,6 +57,7 @@ type File struct{ File, Sheet, As, Entry, Why string }
 // Column is a column of the drafted table.
 type Column struct {
 	Name, Is, Source, Evidence string
+	Some                       string // what some tables say of its figures, and none otherwise
 	Sure                       bool
 }
 
@@ -274,11 +275,11 @@ func (d *drafter) describe() {
 		if c.helper {
 			continue
 		}
-		evidence := c.comment()
+		evidence := c.note
 		if len(c.besides) > 0 {
 			evidence = strings.TrimPrefix(evidence+"; rows of "+strings.Join(c.besides, ", ")+" are left out", "; ")
 		}
-		d.result.Columns = append(d.result.Columns, Column{c.name, c.is, strings.Join(d.sourcesOf(c), "; "), evidence, c.open == ""})
+		d.result.Columns = append(d.result.Columns, Column{c.name, c.is, strings.Join(d.sourcesOf(c), "; "), evidence, c.some, c.open == ""})
 		if c.open != "" {
 			d.result.Open = append(d.result.Open, c.open)
 		}

@@ -24,22 +24,20 @@ func (d *drafter) factText() string {
 			fmt.Fprintf(&b, "  # %s: no source was found for it\n", c.name)
 			continue
 		}
-		text, comment := c.text(), c.comment()
+		text, comment := c.text(), c.note
 		line := fmt.Sprintf("  %-*s %s", width, layout.Flow(c.name)+":", text)
 		if comment != "" {
 			line += "\t" + remark(comment)
 		}
 		b.WriteString(line + "\n")
+		if c.some != "" {
+			fmt.Fprintf(&b, "  %*s # %s\n", width, "", remark(c.some))
+		}
 		if c.open != "" {
 			fmt.Fprintf(&b, "  %*s # ? %s\n", width, "", remark(c.open))
 		}
 	}
 	return b.String()
-}
-
-// comment is what is said beside the column.
-func (c *column) comment() string {
-	return strings.Trim(c.note+"; "+c.some, "; ")
 }
 
 // text is the column as the plan has it.
