@@ -80,6 +80,10 @@ func TestWordsThatSomeNamesHave(t *testing.T) {
 		{"Lakes Jan to Apr,Amber Bay", "<Lakes>[ Jan to Apr]"},
 		{"Lakes 2024,Lakes final 2024", "<Lakes> <year>"},
 		{"Lakes v1 2024,Lakes v2 2024", "Lakes <v1> <year>"},
+		{"Lakes Jan-Apr,Amber Bay", "<Lakes>[ Jan-Apr]"},
+		{"Lakes-final,Amber Bay", "<Lakes>[-final]"},
+		{"Cape May,Amber Bay", "<Cape May>"},
+		{"Mar Road 2024,Holm 2024", "<Mar Road> <year>"},
 		{"Chart Table 2024,Oar 2024", "<Chart Table> <year>"},
 		{"Lakes corrected 2024", "<Lakes>[ corrected] <year>"},
 	} {
@@ -144,6 +148,30 @@ func TestOfSheets(t *testing.T) {
 }
 
 // Times are parted where all of them are made alike.
+func TestWordsThatSomeSheetsHave(t *testing.T) {
+	for names, want := range map[string]string{
+		"Lakes final,Amber Bay": "<Lakes>[ final]", "final Lakes,Amber Bay": "[final ]<Lakes>",
+		"Lakes final 2024,Amber Bay 2024":   "<Lakes>[ final] <year>",
+		"Lakes final,Amber Bay,Lakes final": "<Lakes>[ final]", "Lakes,Lakes final": "<Lakes>", "Lakes final": "<Lakes final>",
+	} {
+		require.Equal(t, want, shown(OfSheets(strings.Split(names, ","))), names)
+	}
+}
+
+// So it is with titles.
+func TestWordsThatSomeTitlesHave(t *testing.T) {
+	for titles, want := range map[string]string{
+		"Region: Lakes (final)|Region: Holm":     "Region: <Lakes>[ (final)]",
+		"Region: Lakes - corrected|Region: Holm": "Region: <Lakes>[ - corrected]",
+		"Region: Lakes in EUR|Region: Holm":      "Region: <Lakes>[ in EUR]", "Region: Lakes|Region: Holm": "Region: <Lakes>",
+	} {
+		require.Equal(t, want, shown(OfTitles("Region: ", strings.Split(titles, "|"))), titles)
+	}
+	texts := []string{"Sales report Lakes final", "Sales report Holm"}
+	require.Equal(t, "Sales report <Lakes>[ final]", shown(OfHeadlines(texts, false)))
+	require.NotPanics(t, func() { Pieces([]string{"sales Oar sales", "sales sales"}) })
+}
+
 func TestTimePartsOf(t *testing.T) {
 	for times, want := range map[string]string{
 		"Nov-23,Dec-23": "mon-part", "2023-11-15,2024-01-02": "year-part-part", "15.11.2023,2.1.2024": "part.part.year",

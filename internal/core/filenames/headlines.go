@@ -12,6 +12,9 @@ import (
 // around them, which are the same in all of them: Sales of Lakes in January 2024. With apart, months and years of times are pieces
 // of their own. It is nil for others.
 func OfHeadlines(texts []string, apart bool) []Piece {
+	if rest, heads, tails := withoutNoise(texts, make([]string, len(texts))); rest != nil && len(heads) == 0 && uneven(rest) {
+		return amid(nil, OfHeadlines(rest, apart), tails)
+	}
 	var left, times, right []string
 	for _, text := range texts {
 		before, time, after, ok := timeIn(text)

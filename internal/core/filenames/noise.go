@@ -12,11 +12,15 @@ import (
 // Words that somebody put beside the label in some of several names, and that say nothing of it: Lakes final 2024 beside Skerries 2024.
 
 var (
-	noiseBehind = regexp.MustCompile(`(?i)[-_ ]+(?:(?:by|per|from|for|von|für)[-_ ]\pL+|signed[-_ ]off|as[-_ ]of[-_ ][\d.-]+|` +
-		`\pL+[-_ ](?:to|bis|until)[-_ ]\pL+|[^-_ ()]+|\(\d\))$`)
-	noiseBefore = regexp.MustCompile(`(?i)^(?:\pL+[-_ ](?:to|bis|until)[-_ ]\pL+|[^-_ ()]+)[-_ ]+`)
-	phrase      = regexp.MustCompile(`(?i)^(?:(?:v|ver|rev)\d{1,2}|\(\d\)|(?:signed|as|by|per|from|for|von|für)[-_ ].*)$`)
-	fromTo      = regexp.MustCompile(`(?i)^(\pL+)[-_ ](?:to|bis|until)[-_ ](\pL+)$`)
+	noiseBehind = regexp.MustCompile(`(?i)[-_ ]+(?:(?:by|per)[-_ ](?:branch|shop|store|outlet|month|day|week|product|item|article|region)|` +
+		`(?:from|for|von|für)[-_ ]\pL+|signed[-_ ]off|in[-_ ]\S+|(?:as[-_ ]of|printed|exported|created|stand|erstellt)[-_: ]+[\d./-]+|` +
+		`\pL+[-_ ](?:to|bis|until)[-_ ]\pL+|[^-_ ()]+|\([^()]*\))$`)
+	rangeBehind = regexp.MustCompile(`[-_ ]+\pL+-\pL+$`)
+	noiseBefore = regexp.MustCompile(`(?i)^(?:\pL+(?:-|[-_ ](?:to|bis|until)[-_ ])\pL+|[^-_ ()]+)[-_ ]+`)
+	phrase      = regexp.MustCompile(`(?i)^(?:(?:v|ver|rev)\d{1,2}|\(\d\)|(?:signed|as|by|per|from|for|von|für)[-_ ].*|` +
+		`(?:printed|exported|created|stand|erstellt)[-_: ].*)$`)
+	fromTo     = regexp.MustCompile(`(?i)^(\pL+)(?:-|[-_ ](?:to|bis|until)[-_ ])(\pL+)$`)
+	halfOrWeek = regexp.MustCompile(`(?i)^(?:q[1-4]|hj?[12]|(?:kw|cw|wk)\d{1,2})$`)
 )
 
 // noise knows words beside a label that say nothing of it.
@@ -31,16 +35,18 @@ func (n noise) word(word string, behind bool) bool {
 	if k == "" || n.single && terms.SaysNothing(word) {
 		return false
 	}
-	return terms.OfMaking(k, behind) || phrase.MatchString(word) || n.periods && period(word)
+	return terms.OfMaking(k, behind) || phrase.MatchString(word) || strings.HasPrefix(k, "in ") && terms.SaysMoney(word) ||
+		n.periods && period(word)
 }
 
-// period reports whether a word is a time but a year, which says of a file when it was made, or what is in it.
+// period reports whether a word is a time but a year, which says of a file when it was made, or what is in it; no name of a month, for
+// there are Cape May and Mar Road.
 func period(word string) bool {
 	if m := fromTo.FindStringSubmatch(word); m != nil {
 		return terms.IsPeriod(m[1]) && terms.IsPeriod(m[2])
 	}
 	c, _ := terms.TimeOf(word)
-	return terms.IsPeriod(word) || c == terms.Day || dayOfName.MatchString(word)
+	return halfOrWeek.MatchString(word) || c == terms.Day || dayOfName.MatchString(word)
 }
 
 var dayOfName = regexp.MustCompile(`^20\d\d(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01])$`)
@@ -49,7 +55,10 @@ var dayOfName = regexp.MustCompile(`^20\d\d(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[0
 func (n noise) trim(label string) (head, rest, tail string) {
 	rest = label
 	for {
-		end := noiseBehind.FindString(rest)
+		end := rangeBehind.FindString(rest)
+		if !n.word(strings.TrimLeft(end, "-_ "), true) {
+			end = noiseBehind.FindString(rest)
+		}
 		if end == "" || !n.word(strings.TrimLeft(end, "-_ "), true) || terms.SaysNothing(strings.TrimSuffix(rest, end)) {
 			break
 		}
@@ -67,28 +76,41 @@ func (n noise) trim(label string) (head, rest, tail string) {
 // mostNoise is how many different ones there may be in names that are made alike.
 const mostNoise = 3
 
-// withoutNoise takes such words from the labels that have them, if some have not the same: heads and tails are those of all. It is nil for
-// others, and where labels that differ in these alone would be the same; apart tells them apart.
+// withoutNoise takes such words from the labels that have them, but for those that all have: heads and tails are what is taken. It is nil
+// for others, and where labels that differ in these alone would be the same; apart tells them apart.
 func withoutNoise(labels, apart []string) (out, heads, tails []string) {
 	plain := func(label string) bool {
 		_, rest, _ := noise{periods: true}.trim(label)
 		return rest == label
 	}
 	n := noise{periods: slices.ContainsFunc(labels, plain), single: len(labels) == 1}
-	seen := map[string]bool{}
+	head, _, tail := n.trim(labels[0])
+	for _, label := range labels[1:] {
+		if !strings.HasPrefix(label, head) {
+			head = ""
+		}
+		if !strings.HasSuffix(label, tail) {
+			tail = ""
+		}
+	}
+	if len(labels) == 1 {
+		head, tail = "", ""
+	}
+	seen := map[string]string{} // labels by what tells them apart without
 	for i, label := range labels {
-		head, rest, tail := n.trim(label)
-		heads, tails = withEnd(heads, head), withEnd(tails, tail)
-		id := key.Of(rest) + "\x00" + apart[i]
-		if seen[id] || rest == "" || len(heads) > mostNoise || len(tails) > mostNoise {
+		if len(head)+len(tail) > len(label) {
 			return nil, nil, nil
 		}
-		seen[id], out = true, append(out, rest)
+		own := label[len(head) : len(label)-len(tail)]
+		before, rest, behind := n.trim(own)
+		heads, tails = withEnd(heads, before), withEnd(tails, behind)
+		id := key.Of(rest) + "\x00" + apart[i]
+		if other, again := seen[id]; again && other != label || rest == "" || len(heads) > mostNoise || len(tails) > mostNoise {
+			return nil, nil, nil
+		}
+		seen[id], out = label, append(out, head+rest+tail)
 	}
-	with := func(ends []string, has func(string, string) bool) bool { // all have the same
-		return len(ends) == 1 && len(labels) > 1 && !slices.ContainsFunc(labels, func(l string) bool { return !has(l, ends[0]) })
-	}
-	if len(heads)+len(tails) == 0 || with(heads, strings.HasPrefix) || with(tails, strings.HasSuffix) {
+	if len(heads)+len(tails) == 0 || head != "" && len(heads) > 0 || tail != "" && len(tails) > 0 {
 		return nil, nil, nil
 	}
 	return out, heads, tails

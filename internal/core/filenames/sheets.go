@@ -10,6 +10,11 @@ import (
 
 // OfSheets are the labels and the times in names of sheets that are made alike; none where some say nothing.
 func OfSheets(all []string) []Piece {
+	if rest, heads, tails := withoutNoise(all, make([]string, len(all))); rest != nil && key.Differ(rest) {
+		if pieces := amid(heads, OfSheets(rest), tails); pieces != nil {
+			return pieces
+		}
+	}
 	var times, labels, between []string
 	names, tail := withoutTail(all)
 	for _, name := range names {
@@ -38,6 +43,9 @@ func timedSheets(labels, between, times []string) (out []Piece) {
 	before := labels[0] + between[0]
 	if key.Differ(labels) && !slices.Contains(labels, "") {
 		out, before = []Piece{{Values: labels}}, between[0]
+		if rest, heads, tails := withoutNoise(labels, times); rest != nil {
+			out, labels = amid(heads, []Piece{{Values: rest}}, tails), rest
+		}
 	}
 	if uneven(between) {
 		return out

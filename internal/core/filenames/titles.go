@@ -20,12 +20,22 @@ func OfTitles(before string, texts []string) []Piece {
 	for i, v := range values {
 		m := titleTail.FindStringSubmatch(v)
 		if c != terms.None || m == nil || i > 0 && m[2] != between {
-			return one
+			return plainTitles(one)
 		}
 		labels, between, times = append(labels, m[1]), m[2], append(times, m[3])
 	}
 	c, _ = terms.TimesOf(times)
 	return []Piece{{Before: before, Values: labels}, {Before: between, Values: times, Time: c}}
+}
+
+// plainTitles takes words that some titles have beside their label out of it.
+func plainTitles(one []Piece) []Piece {
+	label := one[0]
+	rest, heads, tails := withoutNoise(label.Values, make([]string, len(label.Values)))
+	if rest == nil || label.Time != terms.None {
+		return one
+	}
+	return append([]Piece{{Before: label.Before}}, amid(heads, []Piece{{Values: rest}}, tails)...)
 }
 
 // titleTail is a time at the end of a title, behind a sign and perhaps a word for it: "Lakes, year 2024".
