@@ -58,8 +58,10 @@ func SaysTax(line string) bool {
 	return Tax(line) != "" && (taxes.In(line) || amounts.In(line) || sales.In(line))
 }
 
-// SaysNet reports whether a name says that figures are net or gross.
-func SaysNet(name string) bool { return Tax(name) != "" }
+// SaysNet reports whether a name says so: "Lakes net", but not "Lakes incl. Quay 4".
+func SaysNet(name string) bool { return Tax(name) != "" && (taxes.In(name) || netOrGross.In(name)) }
+
+var netOrGross = List("net netto gross brutto brut bruto lordo")
 
 // Taxes reports whether some texts say net, and others gross.
 func Taxes(texts []string) bool {
