@@ -99,6 +99,7 @@ func (d *drafter) findColumns() {
 		d.settlePatterns(e)
 	}
 	d.askRivals()
+	d.askFiscal()
 	d.settleKinds()
 	d.askEntries()
 	d.partHeaders()
