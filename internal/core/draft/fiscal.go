@@ -7,6 +7,8 @@ import (
 	"strconv"
 	"strings"
 
+	"umbau/internal/core/key"
+	"umbau/internal/core/survey"
 	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
@@ -17,6 +19,13 @@ import (
 // twoYears are two years in a name or a title, between which a range lies: 2023-2024, Apr 2023 to Mar 2024.
 var twoYears = regexp.MustCompile(`((?:19|20)\d\d) ?(?:[-–/_]|to|bis|until)(?: ?\pL+)? ?((?:19|20)\d\d)`)
 
+// fiscal are words for a year that is not that of the calendar, mostly.
+var fiscal = terms.List("fy fiscal financial ye gj wj geschäftsjahr wirtschaftsjahr exercice ejercicio esercizio boekjaar")
+
+func saysFiscal(text string) bool {
+	return slices.ContainsFunc(strings.Fields(key.Of(text)), func(w string) bool { return fiscal[strings.Trim(w, "0123456789")] })
+}
+
 // askFiscal asks about such tables.
 func (d *drafter) askFiscal() {
 	c := d.of(terms.Month)
@@ -24,38 +33,107 @@ func (d *drafter) askFiscal() {
 		return
 	}
 	for _, e := range d.entries {
-		header, ok := e.bareTime(c)
-		if !ok || !d.bare.used[e] {
+		header, below := e.bareTime(c)
+		if !d.bare.used[e] {
 			continue
 		}
 		for _, s := range e.sheets {
 			months, texts := s.bareMonths(header)
-			if s.saysYears() || len(months) == 0 {
-				continue
+			if !below {
+				months, texts = nil, nil
 			}
-			later := overTheTurn(months)
-			why := ""
-			switch years := s.rangeOfYears(); {
-			case len(later) > 0:
-				why = fmt.Sprintf("go from %s to %s", texts[0], texts[len(texts)-1])
-			case years != "":
-				why = fmt.Sprintf("have no year, and it says %s", years)
-				later = months[:1]
-			default:
-				continue
+			if why, later := s.fiscal(header, months, texts); why != "" {
+				e.await(fmt.Sprintf("%s: the months of %s %s, and one year would be that of all, so that a build stops; began: { is: year, "+
+					"formula: \"if(%s, %s, %s - 1)\", keep: no } in the place of %s in write says which are of the year before", e.globs[0],
+					s.Place.Source(), why, d.anyOf(later), d.bareYear.name, d.bareYear.name, d.bareYear.name))
+				break
 			}
-			var list []string
-			for i, m := range months {
-				if slices.Contains(later, m) {
-					list = append(list, fmt.Sprintf("%s = '%s'", d.bare.name, texts[i]))
-				}
-			}
-			e.await(fmt.Sprintf("%s: the months of %s %s, and one year would be that of all, so that a build stops; began: { is: year, formula: "+
-				"\"if(%s, %s, %s - 1)\", keep: no } in the place of %s in write says that some are of the year before", e.globs[0],
-				s.Place.Source(), why, strings.Join(list, " or "), d.bareYear.name, d.bareYear.name, d.bareYear.name))
-			break
 		}
 	}
+}
+
+// anyOf is a condition that is true for these months.
+func (d *drafter) anyOf(months []string) string {
+	if len(months) == 0 {
+		return d.bare.name + " = …"
+	}
+	var list []string
+	for _, m := range months {
+		list = append(list, d.bare.name+" = '"+m+"'")
+	}
+	return strings.Join(list, " or ")
+}
+
+// fiscal tells why the months of a table may not be all of the year that it says, "" where they are, and which are of the later year.
+func (s *sheet) fiscal(header string, months []int, texts []string) (why string, later []string) {
+	of := func(own []int) (out []string) {
+		for i, m := range months {
+			if slices.Contains(own, m) {
+				out = append(out, texts[i])
+			}
+		}
+		return out
+	}
+	if header == "" && len(s.yearsOfHeaders()) > 1 {
+		return "", nil
+	}
+	said := append(s.allNames(), s.titleLines()...)
+	for _, f := range s.Fields {
+		if f.Is == "whole" {
+			said = append(said, f.Header)
+		}
+	}
+	over := overTheTurn(months)
+	switch years := s.rangeOfYears(); {
+	case len(over) > 0 && (header == "" || s.turnsInRows(header, over)):
+		return fmt.Sprintf("go from %s to %s", texts[0], texts[len(texts)-1]), of(over)
+	case years != "" && !s.saysYears():
+		return fmt.Sprintf("have no year, and it says %s", years), of(months[:min(1, len(months))])
+	case slices.ContainsFunc(said, saysFiscal) && (len(months) == 0 || months[0] != 1):
+		return "have no year but a fiscal one", nil
+	}
+	return "", nil
+}
+
+// yearsOfHeaders are the years that headers across say.
+func (s *sheet) yearsOfHeaders() map[string]bool {
+	out := map[string]bool{}
+	for _, i := range s.wide {
+		for _, w := range strings.Fields(s.Fields[i].Header) {
+			if terms.IsYear(w) {
+				out[w] = true
+			}
+		}
+	}
+	return out
+}
+
+// turnsInRows reports whether rows with the same labels, but for the month, have the later months behind the others, as far as rows were
+// kept: the first branch of a table may have begun in April.
+func (s *sheet) turnsInRows(header string, later []int) bool {
+	month := slices.IndexFunc(s.Fields, func(f survey.Field) bool { return strings.TrimSpace(f.Header) == header })
+	behind, before := 0, 0
+	last := map[string]bool{} // by the other labels: the last row was of the later year
+	for _, row := range s.Sample {
+		if month >= len(row) {
+			continue
+		}
+		var labels []string
+		for _, i := range s.labels() {
+			if i != month && i < len(row) && (!s.numeric(i) || s.yearLike(i)) {
+				labels = append(labels, key.Of(row[i]))
+			}
+		}
+		k, own := strings.Join(labels, "\x00"), slices.Contains(later, monthOf(row[month]))
+		switch was, known := last[k]; {
+		case known && own && !was:
+			behind++
+		case known && !own && was:
+			before++
+		}
+		last[k] = own
+	}
+	return before == 0 && (behind > 0 || !s.saysYears())
 }
 
 // bareMonths are the months without a year in a table, in their order, below a header or across.
@@ -65,13 +143,19 @@ func (s *sheet) bareMonths(header string) (months []int, texts []string) {
 		texts = f.Values
 	}
 	for _, t := range texts {
-		n, err := strconv.Atoi(strings.TrimSpace(t))
-		if d, ok := value.ReadDate(strings.TrimSpace(t) + " 2024"); err != nil && ok {
-			n = d.Month
-		}
-		months = append(months, n)
+		months = append(months, monthOf(t))
 	}
 	return months, texts
+}
+
+// monthOf is the number of a month by its name or number, 0 for others.
+func monthOf(text string) int {
+	text = strings.TrimSpace(text)
+	if n, err := strconv.Atoi(text); err == nil {
+		return n
+	}
+	d, _ := value.ReadDate(text + " 2024")
+	return d.Month
 }
 
 // saysYears reports whether a column has the years of rows.

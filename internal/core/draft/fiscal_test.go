@@ -1,6 +1,8 @@
 package draft
 
 import (
+	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -53,5 +55,40 @@ func TestFiscalYears(t *testing.T) {
 				require.Contains(t, r.Text, "if(mon = 'Jan' or mon = 'Feb' or mon = 'Mar', year, year - 1)")
 			}
 		}
+	}
+}
+
+// Rows say which of two orders they have, and a header or a name that a year is a fiscal one.
+func TestFiscalYearsOfRows(t *testing.T) {
+	rows := func(header string, months ...string) string { // of two branches in each of two years
+		text := header + ",Month,Branch,Amount\n"
+		for i, branch := range []string{"Holm", "Lowe", "Holm", "Lowe"} {
+			for k, m := range strings.Fields(months[min(i, len(months)-1)]) {
+				text += fmt.Sprintf("%d,%s,%s,%d.50\n", 2023+i/2, m, branch, 10*i+k)
+			}
+		}
+		return text
+	}
+	const april = "Apr May Jun Jul Aug Sep Oct Nov Dec"
+	for name, c := range map[string]struct {
+		file, text string
+		asks       bool
+	}{
+		"fiscal years":                  {"raw/Lakes.csv", rows("Year", april+" Jan Feb Mar"), true},
+		"fiscal years by their header":  {"raw/Lakes.csv", rows("FY", april), true},
+		"years of the calendar":         {"raw/Lakes.csv", rows("Year", "Jan Feb Mar "+april), false},
+		"a branch that began in April":  {"raw/Lakes.csv", rows("Year", april, "Jan Feb Mar "+april), false},
+		"years that no word calls so":   {"raw/Lakes.csv", rows("Y", "Jan Feb Mar "+april), false},
+		"months and fiscal years apart": {"raw/Lakes FY2024 Apr.csv", "Branch,Amount\nHolm,1.50\n", true},
+		"months and years apart":        {"raw/Lakes 2024 Apr.csv", "Branch,Amount\nHolm,1.50\n", false},
+	} {
+		files := map[string]string{c.file: c.text}
+		if strings.Contains(c.file, "Apr") {
+			files[strings.Replace(c.file, "Apr", "May", 1)] = c.text + "Lowe,7.25\n"
+		}
+		r, err := drafted(t, "region,month,branch,amount", files)
+		require.NoError(t, err, name)
+		asks := slices.ContainsFunc(r.Open, func(o string) bool { return strings.Contains(o, "one year would be") })
+		require.Equal(t, c.asks, asks, "%s\n%s", name, r.Text)
 	}
 }

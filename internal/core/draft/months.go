@@ -67,7 +67,29 @@ func (d *drafter) findBareTimes() {
 		if _, below := e.bareTime(c); !below {
 			e.barePiece(c).give(e, d.bare)
 		}
+		if year := e.yearField(); year != "" {
+			d.bareYear.claim(e, year, "column "+year)
+			e.take(year, d.bareYear)
+		}
 	}
+}
+
+// yearField is the header of the field that has the years of rows, if no word of it says so, and nothing else says a year; "" for none.
+func (e *entry) yearField() (header string) {
+	s := e.sheets[0]
+	if slices.ContainsFunc(e.pieces, func(p piece) bool { return p.Time == terms.Year }) || s.wideTime() == terms.Year || s.yearsAcross() {
+		return ""
+	}
+	for _, i := range s.labels() {
+		switch {
+		case !s.yearLike(i):
+		case header != "" || terms.Of(s.Fields[i].Header) == terms.Year:
+			return ""
+		default:
+			header = strings.TrimSpace(s.Fields[i].Header)
+		}
+	}
+	return header
 }
 
 // spareBareTimes says, of entries that have the whole month, that no year stands beside it; a year that is asked
