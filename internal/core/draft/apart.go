@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"cmp"
 	"fmt"
 	"path"
 	"slices"
@@ -181,7 +182,10 @@ func (s *sheet) twoUnits(i int) bool {
 // mixBelow is what texts say below a header, of which alone they do not.
 func mixBelow(header string, texts []string) string {
 	alive := func(v string) bool { return !terms.Undone(v) }
-	unknown := func(v string) bool { return value.CurrencyOf(v) == "" }
+	monies := map[string]bool{}
+	for _, v := range texts {
+		monies[cmp.Or(value.CurrencyOf(v), terms.Money(v), key.Of(v))] = true
+	}
 	switch {
 	case slices.ContainsFunc(texts, terms.Undone) && slices.ContainsFunc(texts, alive):
 		return ofStates
@@ -189,7 +193,7 @@ func mixBelow(header string, texts []string) string {
 		return ofPlans
 	case terms.Taxes(texts):
 		return ofTaxes
-	case terms.SaysCurrency(header) && slices.ContainsFunc(texts, unknown):
+	case terms.SaysCurrency(header) && len(monies) > 1:
 		return ofCurrencies
 	}
 	return ""

@@ -176,6 +176,8 @@ func TestRowsThatSayThingsTwice(t *testing.T) {
 		{"Basis", [2]string{"Monthly", "Year to date"}, false, true},
 		{"Curr", [2]string{"LC", "GC"}, false, true},
 		{"Currency type", [2]string{"Local", "Group"}, false, true},
+		{"Currency", [2]string{"EURO", "Euro"}, false, false},
+		{"Currency", [2]string{"Euro", "Kronen"}, false, true},
 		{"Period", [2]string{"TY", "LY"}, false, true},
 		{"Version", [2]string{"V1", "V2"}, false, true},
 		{"Kind", [2]string{"Sell-in", "Sell-out"}, false, true},
