@@ -43,9 +43,10 @@ func (d *drafter) askFiscal() {
 				months, texts = nil, nil
 			}
 			if why, later := s.fiscal(header, months, texts); why != "" {
-				e.await(fmt.Sprintf("%s: the months of %s %s, and one year would be that of all, so that a build stops; began: { is: year, "+
-					"formula: \"if(%s, %s, %s - 1)\", keep: no } in the place of %s in write says which are of the year before", e.globs[0],
-					s.Place.Source(), why, d.anyOf(later), d.bareYear.name, d.bareYear.name, d.bareYear.name))
+				write := strings.ReplaceAll(c.write, "{"+d.bareYear.name+"}", "{began}")
+				e.await(fmt.Sprintf("%s: the months of %s %s, and one year would be that of all, so that a build stops; write: %q, with "+
+					"began: { is: year, formula: \"if(%s, %s, %s - 1)\", keep: no }, says which are of the year before", e.globs[0],
+					s.Place.Source(), why, write, d.anyOf(later), d.bareYear.name, d.bareYear.name))
 				break
 			}
 		}
