@@ -70,7 +70,7 @@ func (d *drafter) findContrary(c *column, of *contrary) {
 	unsaid, where := 0, ""
 	d.eachMeasure(c, func(e *entry, s *sheet, header string) {
 		var names []string
-		if !d.asksCurrency() {
+		if of.class != terms.Amount || !d.asksCurrency() { // else that column says which money it is
 			names = s.names()
 		}
 		which, in := of.said(header, s.above(), names)

@@ -84,6 +84,9 @@ func TestWordsThatSomeNamesHave(t *testing.T) {
 		{"Lakes-final,Amber Bay", "<Lakes>[-final]"},
 		{"Cape May,Amber Bay", "<Cape May>"},
 		{"Mar Road 2024,Holm 2024", "<Mar Road> <year>"},
+		{"Lakes 2023,Lakes orders 2024", "<Lakes> <year>"},
+		{"Holm invoices 2024,Lakes 2024", "<Holm invoices> <year>"},
+		{"Holm draft 2024,Lakes bookings 2024", "<Holm draft> <year>"},
 		{"Chart Table 2024,Oar 2024", "<Chart Table> <year>"},
 		{"Lakes corrected 2024", "<Lakes>[ corrected] <year>"},
 	} {

@@ -67,13 +67,17 @@ var listings = List(`system sap erp crm pos db database dump query result result
 // table and book are (Chart Table). Behind a name some more are none.
 var (
 	remade = List(`sales export exports data report reports extract extracts file files final copy umsatz umsätze ventes verkauf ventas
-		vendite turnover revenue figures monthly takings csv xlsx invoices corrected correction korrigiert korr corrigé revised revision
-		updated update definitive definitiv checked approved draft entwurf prelim preliminary provisional vorläufig geprüft`)
-	remadeBehind = List("raw clean cleaned complete completed vollständig full ok done fertig orders")
+		vendite turnover revenue figures monthly takings csv xlsx corrected correction korrigiert korr corrigé revised revision
+		updated update definitive definitiv checked approved geprüft`)
+	remadeBehind = List("raw clean cleaned complete completed vollständig full ok done fertig")
 )
 
 // OfMaking reports whether a word, by the key, before a name or behind it, is one of these, or one for what was asked of a system.
+// Orders and bookings are none: they may be no sales.
 func OfMaking(word string, behind bool) bool {
+	if StepOfSale(word) >= 0 || word == "bookings" {
+		return false
+	}
 	return remade[word] || listings[word] || behind && (remadeBehind[word] || kept[word])
 }
 
