@@ -472,7 +472,7 @@ func (c *column) fits(s *sheet, i int) bool {
 	f := &s.Fields[i]
 	switch {
 	case c.class.OfMeasure(), c.class == terms.Price:
-		return s.numeric(i)
+		return s.numeric(i) && (len(s.wide) == 0 || !slices.Contains(s.SumColumns, f.Header)) // else what stands across is what is asked for
 	case c.class == terms.Year:
 		return s.yearLike(i) || f.Is == "text"
 	case c.class.OfTime():

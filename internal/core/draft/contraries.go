@@ -114,11 +114,18 @@ func (d *drafter) asksCurrency() bool {
 	return slices.ContainsFunc(d.Columns, terms.SaysCurrency)
 }
 
-// eachMeasure calls a function for each table that has a measure, with its header; "" where its figures stand across.
+// eachMeasure calls a function for each table that has a measure, with its header; "" where its figures stand across, and no header says
+// which they are.
 func (d *drafter) eachMeasure(c *column, call func(e *entry, s *sheet, header string)) {
 	for _, e := range d.entries {
 		for _, s := range e.sheets {
-			if len(s.wide) > 0 && c.class == terms.Amount {
+			switch {
+			case len(s.wide) == 0:
+			case e.unpivot != nil && e.unpivot.named != nil:
+				for _, measure := range e.unpivot.measuresOf(c, s) {
+					call(e, s, measure)
+				}
+			case c.class == terms.Amount:
 				call(e, s, "")
 			}
 			if s.kind >= 0 {

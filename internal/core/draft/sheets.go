@@ -41,6 +41,7 @@ type sheet struct {
 	folders  []folder // around it, from the outer one on, as far as they say more than the file's name
 	two      bool     // its path has to say two of what is asked for
 	inNames  []string // see nameTimes; nil before they were looked for
+	spelt    *spelt   // how headers across stand for months; nil where they say them
 
 	figureless bool        // it has no column of figures
 	figuresAre terms.Class // quantity, amount or neither, as names and titles say; "" where headers do
@@ -58,9 +59,11 @@ func (d *drafter) takeTables() {
 		if t.From.Member != "" {
 			s.file, s.member = d.relative(strings.TrimSuffix(s.path, "/"+t.From.Member)), t.From.Member
 		}
+		s.keepParts(d.Columns)
 		d.sheets = append(d.sheets, s)
 	}
 	alignFigures(d.sheets)
+	d.nameTimesAcross()
 	for _, s := range d.sheets {
 		s.lookAtRows()
 		s.findWide(d.Columns)
@@ -92,6 +95,16 @@ func (d *drafter) takeTables() {
 	d.leavePlans()
 	d.findNamed()
 	d.findFolders()
+}
+
+// keepParts takes the sum of columns that are no months for a measure, and these for parts of it, where nobody says what is asked for, and
+// a field has the things already.
+func (s *sheet) keepParts(asked []string) {
+	if len(asked) > 0 || !slices.ContainsFunc(s.Fields, func(f survey.Field) bool { return terms.Of(f.Header) == terms.Product }) ||
+		slices.ContainsFunc(s.Fields, func(f survey.Field) bool { return terms.IsMonth(thingOf(f.Header)) }) {
+		return
+	}
+	s.SumColumns = slices.DeleteFunc(slices.Clone(s.SumColumns), func(h string) bool { return terms.Of(h).OfMeasure() })
 }
 
 // alignFigures takes columns for figures in which a table has hardly any, and for wide, if tables with the same headers in the same
@@ -339,9 +352,10 @@ func (s *sheet) unnamed(asked []string) (out []int) {
 }
 
 // besideEachOther are fields of figures whose headers name measures and what they are of, each of
-// some measures for each of some things: Qty Oar, Amount Oar, Qty Rope, Amount Rope.
+// some measures for each of some things: Qty Oar, Amount Oar, Qty Rope, Amount Rope. Months may have one measure.
 func (s *sheet) besideEachOther() (out []int) {
 	measures, things := map[string]bool{}, map[string]bool{}
+	var timed []int
 	for i := range s.Fields {
 		if !s.numeric(i) || slices.Contains(s.TotalColumns, s.Fields[i].Header) {
 			continue
@@ -354,7 +368,12 @@ func (s *sheet) besideEachOther() (out []int) {
 			continue
 		}
 		measures[key.Of(measure)], things[key.Of(thing)] = true, true
-		out = append(out, i)
+		if out = append(out, i); terms.IsMonth(thing) {
+			timed = append(timed, i)
+		}
+	}
+	if len(measures) == 1 && len(timed) > 1 {
+		return timed
 	}
 	if len(measures) < 2 || len(things) < 2 || len(out) != len(measures)*len(things) {
 		return nil

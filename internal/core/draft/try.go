@@ -403,7 +403,7 @@ func (e *entry) mayDrop() bool { return e.unpivot == nil && len(e.mixed()) == 0 
 // all the same: nobody would take it for one. It reports whether that is new.
 func (e *entry) nameWide(header string) bool {
 	found := slices.ContainsFunc(e.sheets, func(s *sheet) bool {
-		return slices.ContainsFunc(s.wide, func(i int) bool { return key.Of(s.Fields[i].Header) == key.Of(header) })
+		return slices.ContainsFunc(s.wide, func(i int) bool { return key.Of(s.header(i)) == key.Of(header) })
 	})
 	if !found || e.unpivot == nil || len(e.unpivot.columns) > 0 {
 		return false
@@ -418,7 +418,7 @@ func (e *entry) listWide() {
 	known := map[string]bool{}
 	for _, s := range e.sheets {
 		for _, i := range s.wide {
-			if h := strings.TrimSpace(s.Fields[i].Header); !known[h] {
+			if h := strings.TrimSpace(s.header(i)); !known[h] {
 				known[h], wide = true, append(wide, h)
 			}
 		}

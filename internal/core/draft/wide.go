@@ -19,6 +19,7 @@ func (d *drafter) assignWide(e *entry) {
 	}
 	e.unpivot = &unpivot{}
 	parts := e.withoutUnits(e.wideParts())
+	defer d.passSpelling(e)
 	defer e.passUnits()
 	two := len(parts) == 2
 	switch {
@@ -54,6 +55,7 @@ func (d *drafter) assignWide(e *entry) {
 				s.wide = nil
 			}
 		}
+		d.assignSums(e)
 		return
 	}
 	e.readTimes(parts[0])
@@ -63,49 +65,24 @@ func (d *drafter) assignWide(e *entry) {
 	e.unpivot.header, e.unpivot.cell = "{"+c.name+"}", cell.name
 }
 
-// measuresAmong is how many headers name a measure and something else.
-func measuresAmong(headers []string) (n int) {
-	for _, h := range headers {
-		if thingOf(h) != h {
-			n++
+// assignSums claims columns that are sums of what stands across, where this has no place in the finished table.
+func (d *drafter) assignSums(e *entry) {
+	for _, s := range e.sheets {
+		for _, i := range s.labels() {
+			header := strings.TrimSpace(s.Fields[i].Header)
+			c := d.columnOf(s, header)
+			measure := c != nil && c.class.OfMeasure() && c.tossUps[e] == nil && !c.taken(e, s, header)
+			if measure && slices.Contains(s.SumColumns, s.Fields[i].Header) {
+				c.claim(e, header, "column "+header)
+				e.take(header, c)
+			}
 		}
 	}
-	return n
 }
 
+// measuresAmong is how many headers name a measure and something else.
 // partsOf parts headers that begin, or end, with names of measures. One that does not is parted where the thing begins that
 // others are of: its measure is called by a word that is not known. The sign between both is the same in all.
-func partsOf(headers []string, last bool) (parts [2][]string, sign string, ok bool) {
-	part, thing := terms.MeasureFirst, 1
-	if last {
-		part, thing = terms.MeasureLast, 0
-	}
-	things := map[string]bool{}
-	for _, h := range headers {
-		if a, between, b, ok := part(h); ok {
-			if things[key.Of([]string{a, b}[thing])] = true; sign != "" && between != sign {
-				return parts, "", false
-			}
-			sign = between
-		}
-	}
-	for _, h := range headers {
-		a, _, b, ok := part(h)
-		h = strings.Join(strings.Fields(h), " ")
-		for i := 0; !ok && len(things) > 1 && i < len(h); i++ {
-			if rest, cut := strings.CutPrefix(h[i:], sign); cut {
-				a, b = strings.TrimSpace(h[:i]), strings.TrimSpace(rest)
-				ok = a != "" && b != "" && things[key.Of([]string{a, b}[thing])]
-			}
-		}
-		if !ok {
-			return parts, "", false
-		}
-		parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
-	}
-	return parts, sign, true
-}
-
 // readTimes notes how times in wide headers are written: months in several ways, if files differ in that.
 func (e *entry) readTimes(texts []string) {
 	t, form := terms.TimesOf(texts)
@@ -170,29 +147,8 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 
 // claimMeasures claims the measures that a part of wide headers names. It returns what stands for that in the pattern, and which column
 // the cells go to. Measures that are not wanted are left aside.
-func (d *drafter) claimMeasures(e *entry, texts []string) (measure, cell string) {
-	u := e.unpivot
-	asked := d.askWhich(e)
-	only := len(u.named) == 1 && len(asked) == 0 && slices.ContainsFunc(texts, func(text string) bool { return u.named[key.Of(text)] == nil })
-	measure, cell = "{measure}", "{measure}"
-	for _, text := range texts {
-		own, left := u.named[key.Of(text)], u.below(text)
-		switch {
-		case slices.Contains(asked, key.Of(text)):
-		case own == nil && !slices.Contains(e.others, left):
-			if e.others = append(e.others, left); terms.Of(text) == terms.None {
-				u.unknown = append(u.unknown, text)
-			}
-		case own != nil && only:
-			own.claim(e, "", "wide cells below "+text)
-			measure, cell = escaped(text), own.name
-		case own != nil:
-			own.claim(e, text, "wide cells below "+text)
-		}
-	}
-	return measure, cell
-}
-
+// lastWords takes measures of several words, which no pattern could tell from what they are of, by their last words: before is a pattern
+// of what stands before these, "" where none has several, or one has the last word of another. lasts are the words by the texts.
 // assignTwoThings says what the two parts of wide headers are where none names a measure: a time and a thing or place, or a place and
 // a thing, by what is known of them elsewhere. Where that does not show, it is a question.
 func (d *drafter) assignTwoThings(e *entry, parts [2][]string) bool {
@@ -255,25 +211,7 @@ func (u *unpivot) below(measure string) string {
 }
 
 // measureIn is the part of a wide header that names the measure.
-func (u *unpivot) measureIn(header string) string {
-	parts := strings.Split(header, " | ")
-	if u.units > 0 && u.units <= len(parts) {
-		parts = slices.Delete(parts, u.units-1, u.units)
-	}
-	switch {
-	case u.between == " | " && u.part < len(parts):
-		return parts[u.part]
-	case u.between == " | ":
-		return ""
-	}
-	header = strings.Join(parts, " | ")
-	a, _, b, first := terms.MeasureFirst(header)
-	if !first {
-		a, _, b, _ = terms.MeasureLast(header)
-	}
-	return [2]string{a, b}[u.part]
-}
-
+// measuresOf are the names of a measure in the wide headers of a table.
 // eachOfEach reports whether the parts of some headers go with each other in every way, as measures
 // of things do.
 func eachOfEach(parts [2][]string) bool {
@@ -287,45 +225,6 @@ func eachOfEach(parts [2][]string) bool {
 
 // askWhich makes a question of measures that are one column in one table, unless one of them is called
 // as the column is: the others are not wanted then. The keys of those asked for are returned.
-func (d *drafter) askWhich(e *entry) (asked []string) {
-	u := e.unpivot
-	money := map[*column][]string{} // measures that are called by their currency, in all tables
-	for _, s := range e.sheets {
-		texts := map[*column][]string{}
-		for _, i := range s.wide {
-			text := key.Of(u.measureIn(s.Fields[i].Header))
-			if c := u.named[text]; c != nil && !slices.Contains(texts[c], text) {
-				texts[c] = append(texts[c], text)
-				if value.IsCurrency(text) && !slices.Contains(money[c], text) {
-					money[c] = append(money[c], text)
-				}
-			}
-		}
-		for c, list := range texts {
-			own := key.Of(c.name)
-			switch {
-			case len(list) < 2 && (list[0] == own || !notSold(list[0])):
-			case slices.Contains(list, own):
-				for _, text := range list {
-					if text != own {
-						delete(u.named, text)
-					}
-				}
-			default:
-				c.tossUps[e] = list
-				asked = append(asked, list...)
-			}
-		}
-	}
-	for c, list := range money {
-		if len(list) > 1 && c.tossUps[e] == nil {
-			c.tossUps[e] = list
-			asked = append(asked, list...)
-		}
-	}
-	return asked
-}
-
 // notAcross are classes that what stands across is not, where nothing says so.
 var notAcross = []terms.Class{terms.Region, terms.Branch, terms.Price}
 

@@ -286,7 +286,7 @@ func (e *entry) writeRest(b *strings.Builder, in string) {
 			text += "columns: [" + strings.Join(quotedAll(u.columns), ", ") + "], "
 		}
 		keyed(b, in, "unpivot", fmt.Sprintf("%sheader: %q, cell: %s }", text, u.header, flowCell(u.cell)),
-			counted(len(e.sheets[0].wide), "header")+" such as "+e.sheets[0].Fields[e.sheets[0].wide[0]].Header)
+			counted(len(e.sheets[0].wide), "header")+" such as "+e.sheets[0].header(e.sheets[0].wide[0]))
 	}
 	for _, name := range sortedKeys(e.headers) {
 		keyed(b, in, "headers", "{ "+name+": ["+strings.Join(flowAll(e.headers[name]), ", ")+"] }", "")

@@ -72,7 +72,7 @@ func variedLabel(texts []string) (label []Piece, after string) {
 
 // timesOfHeadlines are the pieces of times of one class, or nil.
 func timesOfHeadlines(times []string, apart bool) []Piece {
-	c, _ := terms.TimesOf(times)
+	c, _ := timesOf(times)
 	if !apart {
 		if c == terms.None {
 			return nil
@@ -121,7 +121,7 @@ func timeIn(text string) (before, time, after string, ok bool) {
 	for i := 0; i < len(words); i++ {
 		for n := min(3, len(words)-i); n > 0; n-- {
 			part := text[words[i][0]:words[i+n-1][1]]
-			c, _ := terms.TimeOf(part)
+			c, _ := timeOf(part)
 			if c == terms.None {
 				continue
 			}

@@ -45,7 +45,7 @@ func period(word string) bool {
 	if m := fromTo.FindStringSubmatch(word); m != nil {
 		return terms.IsPeriod(m[1]) && terms.IsPeriod(m[2])
 	}
-	c, _ := terms.TimeOf(word)
+	c, _ := timeOf(word)
 	return halfOrWeek.MatchString(word) || c == terms.Day || dayOfName.MatchString(word)
 }
 

@@ -30,7 +30,7 @@ func (p Piece) IsLabel() bool {
 
 // OfFolders are the pieces of folders: a time, a month alone or a label, or a label with a time behind it or before it.
 func OfFolders(names []string) []Piece {
-	c, _ := terms.TimesOf(names)
+	c, _ := timesOf(names)
 	pieces := []Piece{{Values: names, Time: c, Digits: terms.MonthNumbers(names)}}
 	switch within := timeWithin(names, true); {
 	case c != terms.None || pieces[0].Digits:
@@ -226,7 +226,7 @@ func TwoLabels(names []string) (out []Piece) {
 	more, end := labelPieces(second, true)
 	more[0].Before = after + sign + more[0].Before
 	out = append(out, more...)
-	if c, _ := terms.TimesOf(times); c != terms.None {
+	if c, _ := timesOf(times); c != terms.None {
 		return append(out, Piece{Before: end + between, Values: times, Time: c})
 	}
 	return closed(out, end)

@@ -78,6 +78,22 @@ func uneven(texts []string) bool {
 	return slices.ContainsFunc(texts, func(t string) bool { return t != texts[0] })
 }
 
+// timeOf is what a text is as a time, and its form: of 2024_01 each part is a piece of its own.
+func timeOf(text string) (c terms.Class, form string) {
+	if strings.Contains(text, "_") {
+		return terms.None, ""
+	}
+	return terms.TimeOf(text)
+}
+
+// timesOf is what all of some texts are as times, and the form that reads them.
+func timesOf(texts []string) (c terms.Class, form string) {
+	if slices.ContainsFunc(texts, func(t string) bool { return strings.Contains(t, "_") }) {
+		return terms.None, ""
+	}
+	return terms.TimesOf(texts)
+}
+
 // SplitTime parts a name into a label, what stands between, and a time that the plan's default reads
 // at its end.
 func SplitTime(name string) (label, between, text string, ok bool) {
@@ -86,7 +102,7 @@ func SplitTime(name string) (label, between, text string, ok bool) {
 		if !begins || strings.ContainsRune("_- (", rune(name[i])) {
 			continue
 		}
-		if c, form := terms.TimeOf(name[i:]); c != terms.None && (form == "" || c == terms.Month && strings.ContainsAny(name[i:], "-./ ")) {
+		if c, form := timeOf(name[i:]); c != terms.None && (form == "" || c == terms.Month && strings.ContainsAny(name[i:], "-./ ")) {
 			label = strings.TrimRight(name[:i], "_- (.")
 			return label, name[len(label):i], name[i:], true
 		}

@@ -62,7 +62,7 @@ func periodPieces(names []string) []Piece {
 		}
 		parted, sign, years = append(parted, label), sep, append(years, text)
 	}
-	if c, _ := terms.TimesOf(years); c == terms.Year && len(years) == len(labels) {
+	if c, _ := timesOf(years); c == terms.Year && len(years) == len(labels) {
 		out, after := labelPieces(parted, true)
 		return append(out, Piece{Before: after + sign, Values: years, Time: terms.Year}, last)
 	}
@@ -80,7 +80,7 @@ func timePieces(labels []string, before string, times []string) []Piece {
 	if months, years, ok := apart(labels, times); ok {
 		return []Piece{{Before: before, Values: months, Letters: true}, {Before: " ", Values: years, Time: terms.Year}}
 	}
-	c, _ := terms.TimesOf(times)
+	c, _ := timesOf(times)
 	one := Piece{Before: before, Values: times, Time: c}
 	if value.DaysOfMonths(times) {
 		one.Time = terms.None
@@ -168,7 +168,7 @@ func timeFirst(names []string) []Piece {
 		at := -1
 		for i := len(rest) - 1; i > 0 && at < 0; i-- {
 			ends := strings.ContainsRune("_- ", rune(rest[i])) && !strings.ContainsRune("_- ", rune(rest[i-1]))
-			if c, _ := terms.TimeOf(rest[:i]); c != terms.None && ends {
+			if c, _ := timeOf(rest[:i]); c != terms.None && ends {
 				at = i
 			}
 		}
@@ -181,7 +181,7 @@ func timeFirst(names []string) []Piece {
 		}
 		labels, times = append(labels, label), append(times, rest[:at])
 	}
-	c, _ := terms.TimesOf(times)
+	c, _ := timesOf(times)
 	if c == terms.None || value.DaysOfMonths(times) {
 		return nil
 	}

@@ -13,7 +13,7 @@ func OfTitles(before string, texts []string) []Piece {
 	for _, t := range texts {
 		values = append(values, strings.TrimSpace(t[len(before):]))
 	}
-	c, _ := terms.TimesOf(values)
+	c, _ := timesOf(values)
 	one := []Piece{{Before: before, Values: values, Time: c}}
 	var labels, times []string
 	between := ""
@@ -24,7 +24,7 @@ func OfTitles(before string, texts []string) []Piece {
 		}
 		labels, between, times = append(labels, m[1]), m[2], append(times, m[3])
 	}
-	c, _ = terms.TimesOf(times)
+	c, _ = timesOf(times)
 	return []Piece{{Before: before, Values: labels}, {Before: between, Values: times, Time: c}}
 }
 

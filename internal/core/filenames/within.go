@@ -120,13 +120,13 @@ func timeWithin(names []string, odd bool) []Piece {
 
 // Alone reports whether a name says a time, and nothing besides.
 func Alone(name string) bool {
-	c, _ := terms.TimeOf(name)
+	c, _ := timeOf(name)
 	return c != terms.None || TimeAlone(name)
 }
 
 // TimeAlone reports whether a name says a month and a year that nothing else reads, and nothing besides.
 func TimeAlone(name string) bool {
-	c, _ := terms.TimeOf(name)
+	c, _ := timeOf(name)
 	pieces := timeWithin([]string{name}, true)
 	return c == terms.None && len(pieces) > 0 && !slices.ContainsFunc(pieces, func(p Piece) bool {
 		return len(p.Values) > 0 && p.Time == terms.None && !p.Digits && !p.Letters

@@ -52,9 +52,12 @@ const (
 	dateLetters   = 4
 )
 
-// The forms of dates, and those that have the name of the month, by their numbers.
+// The forms of dates, and those that have the name of the month, by their numbers: without those that may as well be sizes.
 var allForms, namedForms = func() (all, named []int) {
 	for i, f := range value.DateForms {
+		if f.Brief() {
+			continue
+		}
 		all = append(all, i)
 		if f.Named() {
 			named = append(named, i)

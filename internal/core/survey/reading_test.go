@@ -45,7 +45,7 @@ func slowly(text string) reading {
 		r.forms, r.months = defaultDate, d.Day == 0
 	}
 	for i := range value.DateForms {
-		if d, ok := value.DateForms[i].Read(text); ok && likely(d) {
+		if d, ok := value.DateForms[i].Read(text); ok && likely(d) && !value.DateForms[i].Brief() {
 			r.forms |= 1 << (i + 1)
 			r.months = d.Day == 0
 		}

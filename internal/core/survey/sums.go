@@ -33,6 +33,7 @@ type adder struct {
 	runs    runs
 	across  tie.Families
 	growing tie.Growing
+	beside  acrossSums
 	shifted bool // some row with a cell below no header has gone out of its columns
 
 	isNumber    []bool          // by column
@@ -55,6 +56,7 @@ func newAdder(t *Table) *adder {
 		a.numbers = append(a.numbers, i)
 		a.isNumber[i] = true
 	}
+	a.beside = newAcrossSums(t, a.numbers)
 	a.figures, a.sums = make([]value.Decimal, len(a.numbers)), make([]value.Sum, len(a.numbers))
 	a.leads.Reset()
 	return a
@@ -102,6 +104,7 @@ func (a *adder) row(rows *table.Rows, i int) {
 	}
 	a.across.Row(a.wideFigures)
 	a.growing.Row(a.wideFigures)
+	a.beside.row(a.figures)
 	total := all.Total()
 	a.left = slices.DeleteFunc(a.left, func(c candidate) bool {
 		d := a.figures[c.number]
@@ -166,7 +169,8 @@ func (a *adder) tell() {
 	if a.table.SumRows = a.groups.ends(); a.table.SumRows == nil {
 		a.table.SumRows = a.runs.found
 	}
-	a.table.SumColumns, a.table.Growing = a.sumColumns(), a.growing.All()
+	a.table.SumColumns = append(a.sumColumns(), a.beside.headers(a.table, a.numbers)...)
+	a.table.Growing = a.growing.All()
 }
 
 // sumColumns are the headers of the wide columns that are the sums of some beside them.

@@ -202,35 +202,40 @@ func FiguresOf(texts []string) Class {
 // signs are what stands between the name of a measure and what it is of; behind a bracket, one closes the header.
 var signs = []string{" (", " - ", " – ", ": ", "_", "-", "/", " "}
 
-// MeasureFirst parts a header that begins with the name of a measure, at the sign behind it.
+// MeasureFirst parts a header that begins with the name of a measure, as long as it is, at the sign behind it.
 func MeasureFirst(header string) (measure, sign, thing string, ok bool) {
 	header = strings.Join(strings.Fields(header), " ")
 	for _, sign := range signs {
-		measure, thing, ok := strings.Cut(header, sign)
-		if sign == " (" {
-			thing, ok = strings.CutSuffix(thing, ")")
-		}
-		if thing = strings.TrimSpace(thing); ok && thing != "" && !strings.HasPrefix(thing, "[") && isMeasure(measure) {
-			return measure, sign, thing, true
+		for i := strings.LastIndex(header, sign); i > 0; i = strings.LastIndex(header[:i], sign) {
+			measure, thing, ok := header[:i], header[i+len(sign):], true
+			if sign == " (" {
+				thing, ok = strings.CutSuffix(thing, ")")
+			}
+			if thing = strings.TrimSpace(thing); ok && thing != "" && !strings.HasPrefix(thing, "[") && isMeasure(measure) {
+				return measure, sign, thing, true
+			}
 		}
 	}
 	return "", "", "", false
 }
 
-// MeasureLast parts a header that ends with the name of a measure, at the sign before it.
+// MeasureLast parts a header that ends with the name of a measure, as long as it is, at the sign before it.
 func MeasureLast(header string) (thing, sign, measure string, ok bool) {
 	header = strings.Join(strings.Fields(header), " ")
 	for _, sign := range signs {
-		i := strings.LastIndex(header, sign)
-		if i <= 0 {
-			continue
-		}
-		thing, measure, ok := strings.TrimSpace(header[:i]), header[i+len(sign):], true
-		if sign == " (" {
-			measure, ok = strings.CutSuffix(measure, ")")
-		}
-		if ok && thing != "" && isMeasure(measure) {
-			return thing, sign, measure, true
+		for i := strings.Index(header, sign); i >= 0; {
+			thing, measure, ok := strings.TrimSpace(header[:i]), header[i+len(sign):], true
+			if sign == " (" {
+				measure, ok = strings.CutSuffix(measure, ")")
+			}
+			if ok && thing != "" && isMeasure(measure) {
+				return thing, sign, measure, true
+			}
+			next := strings.Index(header[i+1:], sign)
+			if next < 0 {
+				break
+			}
+			i += 1 + next
 		}
 	}
 	return "", "", "", false

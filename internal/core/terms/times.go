@@ -42,7 +42,7 @@ func MonthNumbers(texts []string) bool {
 // period is a quarter, a half or a week; months are periods too.
 var period = regexp.MustCompile(`(?i)^(?:q[ .]?[1-4]|hj?[ .]?[12]|(?:kw|cw|wk|w|week|woche|semaine|semana|sem)[ .]?\d{1,2})$`)
 
-// IsPeriod reports whether a text is a month, a quarter, a half or a week, without a year or with one that no plan reads: JAN24.
+// IsPeriod reports whether a text is a month, a quarter, a half or a week, without a year or with one behind it: JAN24.
 func IsPeriod(text string) bool {
 	return period.MatchString(text) || BareTimes([]string{text}) != None ||
 		yearBehind.MatchString(text) && BareTimes([]string{strings.TrimRight(text, "0123456789")}) == Month
@@ -67,7 +67,7 @@ func TimeOf(text string) (c Class, form string) {
 		return Quarter, ""
 	}
 	for _, f := range value.DateForms {
-		if d, ok := f.Read(text); ok {
+		if d, ok := f.Read(text); ok && !f.Brief() { // which may as well be a size
 			if d.Day == 0 {
 				return Month, f.Example
 			}
@@ -75,6 +75,12 @@ func TimeOf(text string) (c Class, form string) {
 		}
 	}
 	return None, ""
+}
+
+// IsMonth reports whether a text is a month, with its year or without.
+func IsMonth(text string) bool {
+	c, _ := TimeOf(text)
+	return c == Month || BareTimes([]string{text}) == Month
 }
 
 // IsYear reports whether a text is a year of figures alone.

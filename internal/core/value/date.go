@@ -37,8 +37,8 @@ var monthNames = func() map[string]int {
 
 // ReadDate reads a date that can be read in one way only: ISO 8601 (2024-12-31,
 // 2024-12, a time after it set aside), or with the name of the month
-// (31-Dec-2024, 5 March 2024, March 5, 2024, Dec 2024). It returns false for
-// every other text, and for days that no calendar has.
+// (31-Dec-2024, 5 March 2024, March 5, 2024, Dec 2024, 31DEC2024, Dec_2024). It returns
+// false for every other text, and for days that no calendar has.
 func ReadDate(text string) (Date, bool) {
 	if len(text) > 64 {
 		return Date{}, false
@@ -147,19 +147,21 @@ func MayName(text string) bool {
 }
 
 func betweenNamed(r rune) bool {
-	return r == '-' || r == '/' || r == '.' || r == ',' || r == '–' || unicode.IsSpace(r)
+	return r == '-' || r == '/' || r == '.' || r == ',' || r == '_' || r == '–' || unicode.IsSpace(r)
 }
 
-// word is the first word of a text, and what follows it; "" where there is none.
+// word is the first word of a text, or the first figures, and what follows; "" where there is none.
 func word(text string, between func(rune) bool) (word, rest string) {
-	begin := -1
+	begin, figures := -1, false
 	for i, r := range text {
 		switch {
-		case !between(r):
-			if begin < 0 {
-				begin = i
+		case between(r):
+			if begin >= 0 {
+				return text[begin:i], text[i:]
 			}
-		case begin >= 0:
+		case begin < 0:
+			begin, figures = i, r >= '0' && r <= '9'
+		case figures != (r >= '0' && r <= '9'):
 			return text[begin:i], text[i:]
 		}
 	}

@@ -2,6 +2,7 @@ package value
 
 import (
 	"math/rand/v2"
+	"regexp"
 	"strings"
 	"testing"
 	"unicode"
@@ -16,7 +17,7 @@ func slowNamed(text string) (Date, bool) {
 	var d Date
 	var figures []string
 	nameAt := -1
-	for _, w := range strings.FieldsFunc(text, func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune("-/.,–", r) }) {
+	for _, w := range wordsOf(text, func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune("-/.,_–", r) }) {
 		switch m := monthNames[key.Of(w)]; {
 		case w[0] >= '0' && w[0] <= '9':
 			figures = append(figures, w)
@@ -42,11 +43,19 @@ func slowNamed(text string) (Date, bool) {
 	return d, d.valid()
 }
 
+// wordsOf are the words and figures of a text: 31DEC2024 has three.
+func wordsOf(text string, between func(rune) bool) (out []string) {
+	for _, w := range strings.FieldsFunc(text, between) {
+		out = append(out, regexp.MustCompile(`[0-9]+|[^0-9]+`).FindAllString(w, -1)...)
+	}
+	return out
+}
+
 // slowParts takes a text apart in a form.
 func slowParts(f DateForm, text string) []string {
 	switch {
 	case f.named:
-		return strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || strings.ContainsRune("-/.'’", r) })
+		return wordsOf(text, func(r rune) bool { return r == ' ' || strings.ContainsRune("-/._'’", r) })
 	case f.sep != 0:
 		return strings.Split(text, string(f.sep))
 	case f.order == "YMD" && len(text) == 8:
@@ -88,4 +97,36 @@ func TestDatesTwoWays(t *testing.T) {
 		}
 	}
 	require.Greater(t, read, 150)
+}
+
+// Months and days as programs write them are read, and nothing else is.
+func TestDatesOfPrograms(t *testing.T) {
+	for text, want := range map[string]string{"JAN2024": "2024-01", "31DEC2024": "2024-12-31", "Mär_2024": "2024-03",
+		"5_May_2024": "2024-05-05", "2024MAR": "2024-03",
+		"JAN24": "", "JANUARY2024X": "", "M012024": "", "Jan_24": "", "2024_01": "", "JAN-FEB2024": ""} {
+		d, ok := ReadDate(text)
+		require.Equal(t, want != "", ok, text)
+		if ok {
+			require.Equal(t, want, d.String(), text)
+		}
+	}
+	for example, texts := range map[string]map[string]string{
+		"Dec-24":  {"JAN24": "2024-01", "Jan_24": "2024-01", "J24": "", "24JAN": ""},
+		"2024_12": {"2024_01": "2024-01", "2024_1": "2024-01", "2024_13": "", "24_01": "", "2024-01": ""},
+		"12_2024": {"01_2024": "2024-01", "13_2024": ""},
+		"2024M12": {"2024M01": "2024-01", "2024M1": "2024-01", "2024M13": "", "24M01": ""},
+		"12/24":   {"01/24": "2024-01", "1/70": "1970-01", "13/24": "", "01/2024": "", "1/2/24": ""},
+		"12.24":   {"01.24": "2024-01", "1.5": "", "01-24": ""},
+		"12-24":   {"12-24": "2024-12"},
+	} {
+		form, ok := DateFormOf(example)
+		require.True(t, ok, example)
+		for text, want := range texts {
+			d, ok := form.Read(text)
+			require.Equal(t, want != "", ok, "%s as %s", text, example)
+			if ok {
+				require.Equal(t, want, d.String())
+			}
+		}
+	}
 }

@@ -30,9 +30,15 @@ var DateForms = func() []DateForm {
 			DateForm{Example: "2024" + s + "12", order: "YM", sep: sep},
 			DateForm{Example: "12" + s + "2024", order: "MY", sep: sep})
 	}
-	return append(forms, DateForm{Example: "31-Dec-24", order: "DMY", sep: '-', short: true, named: true},
+	forms = append(forms, DateForm{Example: "31-Dec-24", order: "DMY", sep: '-', short: true, named: true},
 		DateForm{Example: "Dec-24", order: "MY", sep: '-', short: true, named: true},
-		DateForm{Example: "20241231", order: "YMD"}, DateForm{Example: "202412", order: "YM"})
+		DateForm{Example: "20241231", order: "YMD"}, DateForm{Example: "202412", order: "YM"},
+		DateForm{Example: "2024_12", order: "YM", sep: '_'}, DateForm{Example: "12_2024", order: "MY", sep: '_'},
+		DateForm{Example: "2024M12", order: "YM", sep: 'M'})
+	for _, sep := range []byte("/.-") {
+		forms = append(forms, DateForm{Example: "12" + string(sep) + "24", order: "MY", sep: sep, short: true})
+	}
+	return forms
 }()
 
 // DateFormOf returns the form of a date given as an example. The zero form stands
@@ -106,6 +112,9 @@ func IsStamp(text string) bool {
 // Named reports whether the form has the name of the month.
 func (f DateForm) Named() bool { return f.named }
 
+// Brief reports whether the form is of a month in figures with a year of two: 12/24, which may as well be a size, or 12.24, a number.
+func (f DateForm) Brief() bool { return f.short && !f.named && f.order == "MY" }
+
 // Read reads a date in the form, its figures padded or not. Years of two digits
 // are those from 1970 to 2069.
 func (f DateForm) Read(text string) (Date, bool) {
@@ -147,7 +156,7 @@ func (f DateForm) Read(text string) (Date, bool) {
 }
 
 func betweenNamedParts(r rune) bool {
-	return r == ' ' || r == '-' || r == '/' || r == '.' || r == '\'' || r == '’'
+	return r == ' ' || r == '-' || r == '/' || r == '.' || r == '_' || r == '\'' || r == '’'
 }
 
 // parts takes a text apart, into as many parts as there are, or more than a date has.

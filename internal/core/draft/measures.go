@@ -1,0 +1,175 @@
+package draft
+
+import (
+	"slices"
+	"strings"
+	"unicode"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/terms"
+	"umbau/internal/core/value"
+)
+
+// What wide headers name beside times and things: measures.
+
+func measuresAmong(headers []string) (n int) {
+	for _, h := range headers {
+		if thingOf(h) != h {
+			n++
+		}
+	}
+	return n
+}
+
+func partsOf(headers []string, last bool) (parts [2][]string, sign string, ok bool) {
+	part, thing := terms.MeasureFirst, 1
+	if last {
+		part, thing = terms.MeasureLast, 0
+	}
+	things := map[string]bool{}
+	for _, h := range headers {
+		if a, between, b, ok := part(h); ok {
+			if things[key.Of([]string{a, b}[thing])] = true; sign != "" && between != sign {
+				return parts, "", false
+			}
+			sign = between
+		}
+	}
+	for _, h := range headers {
+		a, _, b, ok := part(h)
+		h = strings.Join(strings.Fields(h), " ")
+		for i := 0; !ok && len(things) > 1 && i < len(h); i++ {
+			if rest, cut := strings.CutPrefix(h[i:], sign); cut {
+				a, b = strings.TrimSpace(h[:i]), strings.TrimSpace(rest)
+				ok = a != "" && b != "" && things[key.Of([]string{a, b}[thing])]
+			}
+		}
+		if !ok {
+			return parts, "", false
+		}
+		parts[0], parts[1] = append(parts[0], a), append(parts[1], b)
+	}
+	return parts, sign, true
+}
+
+func (d *drafter) claimMeasures(e *entry, texts []string) (measure, cell string) {
+	u := e.unpivot
+	asked := d.askWhich(e)
+	only := len(u.named) == 1 && len(asked) == 0 && (u.between != " | " && !key.Differ(texts) ||
+		slices.ContainsFunc(texts, func(text string) bool { return u.named[key.Of(text)] == nil }))
+	measure, cell = "{measure}", "{measure}"
+	before, lasts := u.lastWords(texts)
+	if before != "" {
+		measure = before + "{measure:letters}"
+	}
+	for _, text := range texts {
+		own, left := u.named[key.Of(text)], u.below(text)
+		switch {
+		case slices.Contains(asked, key.Of(text)):
+		case own == nil && !slices.Contains(e.others, left):
+			if e.others = append(e.others, left); terms.Of(text) == terms.None {
+				u.unknown = append(u.unknown, text)
+			}
+		case own != nil && only:
+			own.claim(e, "", "wide cells below "+text)
+			measure, cell = escaped(text), own.name
+		case own != nil && before != "":
+			own.claim(e, lasts[text], "wide cells below "+text)
+		case own != nil:
+			own.claim(e, text, "wide cells below "+text)
+		}
+	}
+	return measure, cell
+}
+
+func (u *unpivot) lastWords(texts []string) (before string, lasts map[string]string) {
+	lasts = map[string]string{}
+	known := map[string]string{}
+	for _, text := range texts {
+		if lasts[text] != "" || u.named[key.Of(text)] == nil || u.between == " | " {
+			continue
+		}
+		i := strings.LastIndex(text, u.between) + len(u.between)
+		if i < len(u.between) {
+			i = 0
+		}
+		lead, last := text[:i], text[i:]
+		other, taken := known[key.Of(last)]
+		noLetter := func(r rune) bool { return !unicode.IsLetter(r) }
+		if taken && u.named[key.Of(other)] != u.named[key.Of(text)] || strings.ContainsFunc(last, noLetter) {
+			return "", nil
+		}
+		known[key.Of(last)], lasts[text] = text, last
+		if option := "[" + escaped(lead) + "]"; i > 0 && !strings.Contains(before, option) {
+			before += option
+		}
+	}
+	return before, lasts
+}
+
+func (u *unpivot) measureIn(header string) string {
+	parts := strings.Split(header, " | ")
+	if u.units > 0 && u.units <= len(parts) {
+		parts = slices.Delete(parts, u.units-1, u.units)
+	}
+	switch {
+	case u.between == " | " && u.part < len(parts):
+		return parts[u.part]
+	case u.between == " | ":
+		return ""
+	}
+	header = strings.Join(parts, " | ")
+	a, _, b, first := terms.MeasureFirst(header)
+	if !first {
+		a, _, b, _ = terms.MeasureLast(header)
+	}
+	return [2]string{a, b}[u.part]
+}
+
+func (u *unpivot) measuresOf(c *column, s *sheet) (out []string) {
+	for _, i := range s.wide {
+		if text := u.measureIn(s.Fields[i].Header); u.named[key.Of(text)] == c && !slices.Contains(out, text) {
+			out = append(out, text)
+		}
+	}
+	return out
+}
+
+func (d *drafter) askWhich(e *entry) (asked []string) {
+	u := e.unpivot
+	money := map[*column][]string{} // measures that are called by their currency, in all tables
+	for _, s := range e.sheets {
+		texts := map[*column][]string{}
+		for _, i := range s.wide {
+			text := key.Of(u.measureIn(s.Fields[i].Header))
+			if c := u.named[text]; c != nil && !slices.Contains(texts[c], text) {
+				texts[c] = append(texts[c], text)
+				if value.IsCurrency(text) && !slices.Contains(money[c], text) {
+					money[c] = append(money[c], text)
+				}
+			}
+		}
+		for c, list := range texts {
+			own := key.Of(c.name)
+			switch {
+			case len(list) < 2 && (list[0] == own || !notSold(list[0])):
+			case slices.Contains(list, own):
+				for _, text := range list {
+					if text != own {
+						delete(u.named, text)
+					}
+				}
+			default:
+				c.tossUps[e] = list
+				asked = append(asked, list...)
+			}
+		}
+	}
+	for c, list := range money {
+		if len(list) > 1 && c.tossUps[e] == nil {
+			c.tossUps[e] = list
+			asked = append(asked, list...)
+		}
+	}
+	return asked
+}

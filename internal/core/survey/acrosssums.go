@@ -1,0 +1,101 @@
+package survey
+
+import (
+	"slices"
+
+	"umbau/internal/core/key"
+	"umbau/internal/core/terms"
+	"umbau/internal/core/value"
+)
+
+// acrossSums looks for columns with the name of a measure that are the sums of what stands across beside them: Sales beside Jan to Dec,
+// Total qty beside Qty Jan to Qty Dec, Amount beside products.
+type acrossSums struct {
+	groups [][]int // numbers whose headers are months, by the measure that these name; all wide ones where there are no months
+	sums   []acrossSum
+}
+
+// acrossSum is a column that may be the sum of a group, in how many rows of figures.
+type acrossSum struct{ number, group, rows int }
+
+// mostGroups is how many measures, and how many columns beside these, are looked at.
+const mostGroups, mostAcrossSums = 8, 16
+
+// newAcrossSums sorts the headers of the columns of numbers of a table.
+func newAcrossSums(t *Table, numbers []int) (m acrossSums) {
+	var of []string
+	var others, wide []int
+	for k, i := range numbers {
+		measure, month := monthOf(t.Fields[i].Header)
+		switch {
+		case !month && t.Fields[i].Wide:
+			wide = append(wide, k)
+			continue
+		case !month && len(others) < mostAcrossSums:
+			others = append(others, k)
+			continue
+		case !month:
+			continue
+		}
+		g := slices.Index(of, measure)
+		if g < 0 && len(of) < mostGroups {
+			g, of, m.groups = len(of), append(of, measure), append(m.groups, nil)
+		}
+		if g >= 0 {
+			m.groups[g] = append(m.groups[g], k)
+		}
+	}
+	if len(m.groups) == 0 {
+		m.groups = [][]int{wide}
+	}
+	for g, list := range m.groups {
+		for _, k := range others {
+			if len(list) > 1 {
+				m.sums = append(m.sums, acrossSum{number: k, group: g})
+			}
+		}
+	}
+	return m
+}
+
+// monthOf is the key of the measure that a header names beside a month, and whether it has a month.
+func monthOf(header string) (measure string, month bool) {
+	thing := header
+	if name, _, rest, ok := terms.MeasureFirst(header); ok {
+		measure, thing = key.Of(name), rest
+	} else if rest, _, name, ok := terms.MeasureLast(header); ok {
+		measure, thing = key.Of(name), rest
+	}
+	return measure, terms.IsMonth(thing)
+}
+
+// row takes the figures of a row, by number.
+func (m *acrossSums) row(figures []value.Decimal) {
+	if len(m.sums) == 0 {
+		return
+	}
+	totals := make([]value.Decimal, len(m.groups))
+	for g, list := range m.groups {
+		var sum value.Sum
+		for _, k := range list {
+			sum.Add(figures[k])
+		}
+		totals[g] = sum.Total()
+	}
+	m.sums = slices.DeleteFunc(m.sums, func(s acrossSum) bool { return figures[s.number].Cmp(totals[s.group]) != 0 })
+	for i := range m.sums {
+		if figures[m.sums[i].number].Sign() != 0 {
+			m.sums[i].rows++
+		}
+	}
+}
+
+// headers are those of the columns that are sums in all rows, two at least.
+func (m *acrossSums) headers(t *Table, numbers []int) (out []string) {
+	for _, s := range m.sums {
+		if header := t.Fields[numbers[s.number]].Header; s.rows > 1 && !slices.Contains(out, header) {
+			out = append(out, header)
+		}
+	}
+	return out
+}
