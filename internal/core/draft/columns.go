@@ -65,6 +65,7 @@ func (d *drafter) findColumns() {
 		d.columns = append(d.columns, c)
 	}
 	d.findBareTimes()
+	d.findBareDays()
 	d.findMixes()
 	for _, e := range d.entries {
 		d.findTossUps(e)

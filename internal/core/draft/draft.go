@@ -82,6 +82,7 @@ type drafter struct {
 	columns   []*column
 	bare      *column                // takes the names of times, of which a year makes times; nil for none
 	bareYear  *column                // that year
+	bareDay   *column                // the days that stand across, nil for none
 	lines     *column                // takes lines of dashes; nil for none
 	books     map[string]*names.Book // that came with the extracts, by file
 	ties      []*tie

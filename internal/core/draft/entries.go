@@ -159,7 +159,7 @@ func (s *sheet) wideTime() terms.Class {
 	for _, i := range s.wide {
 		for _, part := range strings.Split(s.Fields[i].Header, " | ") {
 			if part == s.Fields[i].Header {
-				part = thingOf(part)
+				part = s.thingOf(part)
 			}
 			if c, _ := terms.TimeOf(part); c != terms.None {
 				texts = append(texts, part)

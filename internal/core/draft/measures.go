@@ -12,6 +12,7 @@ import (
 
 // What wide headers name beside times and things: measures.
 
+// measuresAmong is how many headers name a measure and something else.
 func measuresAmong(headers []string) (n int) {
 	for _, h := range headers {
 		if thingOf(h) != h {
@@ -21,6 +22,8 @@ func measuresAmong(headers []string) (n int) {
 	return n
 }
 
+// partsOf parts headers that begin, or end, with names of measures. One that does not is parted where the thing begins that
+// others are of: its measure is called by a word that is not known. The sign between both is the same in all.
 func partsOf(headers []string, last bool) (parts [2][]string, sign string, ok bool) {
 	part, thing := terms.MeasureFirst, 1
 	if last {
@@ -52,6 +55,8 @@ func partsOf(headers []string, last bool) (parts [2][]string, sign string, ok bo
 	return parts, sign, true
 }
 
+// claimMeasures claims the measures that a part of wide headers names. It returns what stands for that in the pattern, and which column
+// the cells go to. Measures that are not wanted are left aside.
 func (d *drafter) claimMeasures(e *entry, texts []string) (measure, cell string) {
 	u := e.unpivot
 	asked := d.askWhich(e)
@@ -82,6 +87,8 @@ func (d *drafter) claimMeasures(e *entry, texts []string) (measure, cell string)
 	return measure, cell
 }
 
+// lastWords takes measures of several words, which no pattern could tell from what they are of, by their last words: before is a pattern
+// of what stands before these, "" where none has several, or one has the last word of another. lasts are the words by the texts.
 func (u *unpivot) lastWords(texts []string) (before string, lasts map[string]string) {
 	lasts = map[string]string{}
 	known := map[string]string{}
@@ -107,6 +114,7 @@ func (u *unpivot) lastWords(texts []string) (before string, lasts map[string]str
 	return before, lasts
 }
 
+// measureIn is the part of a wide header that names the measure.
 func (u *unpivot) measureIn(header string) string {
 	parts := strings.Split(header, " | ")
 	if u.units > 0 && u.units <= len(parts) {
@@ -120,12 +128,17 @@ func (u *unpivot) measureIn(header string) string {
 	}
 	header = strings.Join(parts, " | ")
 	a, _, b, first := terms.MeasureFirst(header)
+	last := false
 	if !first {
-		a, _, b, _ = terms.MeasureLast(header)
+		a, _, b, last = terms.MeasureLast(header)
+	}
+	if parts, _, ok := partsByMonth([]string{header}); !first && !last && ok {
+		return parts[u.part][0]
 	}
 	return [2]string{a, b}[u.part]
 }
 
+// measuresOf are the names of a measure in the wide headers of a table.
 func (u *unpivot) measuresOf(c *column, s *sheet) (out []string) {
 	for _, i := range s.wide {
 		if text := u.measureIn(s.Fields[i].Header); u.named[key.Of(text)] == c && !slices.Contains(out, text) {
@@ -135,6 +148,8 @@ func (u *unpivot) measuresOf(c *column, s *sheet) (out []string) {
 	return out
 }
 
+// askWhich makes a question of measures that are one column in one table, unless one of them is called
+// as the column is: the others are not wanted then. The keys of those asked for are returned.
 func (d *drafter) askWhich(e *entry) (asked []string) {
 	u := e.unpivot
 	money := map[*column][]string{} // measures that are called by their currency, in all tables

@@ -199,7 +199,7 @@ func (s *sheet) wideTimes() (out []string) {
 	}
 	for _, i := range s.wide {
 		if header := s.Fields[i].Header; !strings.Contains(header, " | ") {
-			out = append(out, thingOf(header))
+			out = append(out, s.thingOf(header))
 		}
 	}
 	return out

@@ -41,6 +41,7 @@ type sheet struct {
 	folders  []folder // around it, from the outer one on, as far as they say more than the file's name
 	two      bool     // its path has to say two of what is asked for
 	inNames  []string // see nameTimes; nil before they were looked for
+	actuals  bool     // across stand figures that were sold beside others, in one header row
 	spelt    *spelt   // how headers across stand for months; nil where they say them
 
 	figureless bool        // it has no column of figures
@@ -279,6 +280,10 @@ func (s *sheet) findWide(asked []string) {
 	if !slices.ContainsFunc(s.wide, func(i int) bool { return !terms.FiguresAlone(s.Fields[i].Header) }) { // of no thing
 		s.wide = nil
 	}
+	if beside := s.besideActuals(); beside != nil {
+		s.wide, s.actuals = beside, true
+		return
+	}
 	s.keepTimes(asked)
 	timed := s.wideTime() != terms.None || terms.BareTimes(s.wideTimes()) != terms.None
 	if len(s.wide) == 0 || len(s.wide) == 1 && !timed { // but for one month alone
@@ -352,10 +357,10 @@ func (s *sheet) unnamed(asked []string) (out []int) {
 }
 
 // besideEachOther are fields of figures whose headers name measures and what they are of, each of
-// some measures for each of some things: Qty Oar, Amount Oar, Qty Rope, Amount Rope. Months may have one measure.
+// some measures for each of some things: Qty Oar, Amount Oar, Qty Rope, Amount Rope. Months and quarters may have one measure.
 func (s *sheet) besideEachOther() (out []int) {
 	measures, things := map[string]bool{}, map[string]bool{}
-	var timed []int
+	var months, quarters []int
 	for i := range s.Fields {
 		if !s.numeric(i) || slices.Contains(s.TotalColumns, s.Fields[i].Header) {
 			continue
@@ -368,12 +373,18 @@ func (s *sheet) besideEachOther() (out []int) {
 			continue
 		}
 		measures[key.Of(measure)], things[key.Of(thing)] = true, true
-		if out = append(out, i); terms.IsMonth(thing) {
-			timed = append(timed, i)
+		switch out = append(out, i); {
+		case terms.IsMonth(thing):
+			months = append(months, i)
+		case terms.IsQuarter(thing):
+			quarters = append(quarters, i)
 		}
 	}
-	if len(measures) == 1 && len(timed) > 1 {
-		return timed
+	switch {
+	case len(measures) == 1 && len(months) > 1:
+		return months
+	case len(measures) == 1 && len(quarters) > 1:
+		return quarters
 	}
 	if len(measures) < 2 || len(things) < 2 || len(out) != len(measures)*len(things) {
 		return nil

@@ -185,13 +185,16 @@ func (s *spelt) spelling() string {
 	return strings.ToLower(s.before+"\x00"+s.behind+"\x00"+s.form) + strconv.FormatBool(s.numbered)
 }
 
-// measured is where the name of a measure stands in headers of months across, and the sign beside it; "" where these have none.
+// measured is where the name of a measure stands in headers of months or quarters across, and the sign beside it; "" where these have none.
 func (s *sheet) measured() string {
 	if len(s.wide) == 0 || s.rows > 1 {
 		return ""
 	}
 	header := s.Fields[s.wide[0]].Header
-	if !terms.IsMonth(thingOf(header)) {
+	if thing := s.thingOf(header); !terms.IsMonth(thing) && !terms.IsQuarter(thing) {
+		return ""
+	}
+	if !s.actuals && thingOf(header) == header {
 		return ""
 	}
 	if _, sign, _, ok := terms.MeasureFirst(header); ok {
@@ -200,7 +203,8 @@ func (s *sheet) measured() string {
 	if _, sign, _, ok := terms.MeasureLast(header); ok {
 		return " before a measure" + sign
 	}
-	return ""
+	_, sign, _, first, _ := terms.MonthBeside(header)
+	return " beside figures of some kind" + sign + strconv.FormatBool(first)
 }
 
 // passSpelling writes the pattern of wide headers as these stand in the files.

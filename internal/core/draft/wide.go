@@ -39,6 +39,9 @@ func (d *drafter) assignWide(e *entry) {
 			return
 		}
 	}
+	if own, sign, ok := partsByMonth(parts[0]); ok && d.assignTwoRows(e, own, sign) {
+		return
+	}
 	if some := measuresAmong(parts[0]); some > 1 && some < len(parts[0]) && 3*some >= len(parts[0]) {
 		e.open = append(e.open, e.globs[0]+": some of the wide headers name a measure, and some do not; unpivot: { header: … } says what "+
 			"they are")
@@ -80,9 +83,6 @@ func (d *drafter) assignSums(e *entry) {
 	}
 }
 
-// measuresAmong is how many headers name a measure and something else.
-// partsOf parts headers that begin, or end, with names of measures. One that does not is parted where the thing begins that
-// others are of: its measure is called by a word that is not known. The sign between both is the same in all.
 // readTimes notes how times in wide headers are written: months in several ways, if files differ in that.
 func (e *entry) readTimes(texts []string) {
 	t, form := terms.TimesOf(texts)
@@ -117,6 +117,9 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 				all = false
 			}
 		}
+		if of := d.actual(e, parts[m]); of != nil {
+			named, all = of, true
+		}
 		if len(named) == 0 {
 			continue
 		}
@@ -145,10 +148,6 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 	return false
 }
 
-// claimMeasures claims the measures that a part of wide headers names. It returns what stands for that in the pattern, and which column
-// the cells go to. Measures that are not wanted are left aside.
-// lastWords takes measures of several words, which no pattern could tell from what they are of, by their last words: before is a pattern
-// of what stands before these, "" where none has several, or one has the last word of another. lasts are the words by the texts.
 // assignTwoThings says what the two parts of wide headers are where none names a measure: a time and a thing or place, or a place and
 // a thing, by what is known of them elsewhere. Where that does not show, it is a question.
 func (d *drafter) assignTwoThings(e *entry, parts [2][]string) bool {
@@ -210,8 +209,6 @@ func (u *unpivot) below(measure string) string {
 	return u.over(u.joined(measure, slices.Repeat([]string{"*"}, u.others)...))
 }
 
-// measureIn is the part of a wide header that names the measure.
-// measuresOf are the names of a measure in the wide headers of a table.
 // eachOfEach reports whether the parts of some headers go with each other in every way, as measures
 // of things do.
 func eachOfEach(parts [2][]string) bool {
@@ -223,14 +220,15 @@ func eachOfEach(parts [2][]string) bool {
 	return len(seen[0])*len(seen[1]) == len(seen[2])
 }
 
-// askWhich makes a question of measures that are one column in one table, unless one of them is called
-// as the column is: the others are not wanted then. The keys of those asked for are returned.
 // notAcross are classes that what stands across is not, where nothing says so.
 var notAcross = []terms.Class{terms.Region, terms.Branch, terms.Price}
 
 // wideColumn is the column that the texts of wide headers are values of.
 func (d *drafter) wideColumn(e *entry, texts []string) *column {
 	if c := d.bare; c != nil && !c.used[e] && terms.BareTimes(texts) != terms.None {
+		return c
+	}
+	if c := d.bareDay; c != nil && !c.used[e] {
 		return c
 	}
 	t, _ := terms.TimesOf(texts)

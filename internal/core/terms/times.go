@@ -16,7 +16,7 @@ func BareTimes(texts []string) Class {
 	for _, t := range texts {
 		own := None
 		t = strings.TrimSpace(t)
-		if bareQuarter.MatchString(t) {
+		if value.BareQuarter(t) > 0 {
 			own = Quarter
 		} else if d, ok := value.ReadDate(t + " 2024"); ok && d.Day == 0 && !strings.ContainsAny(t, "0123456789") {
 			own = Month
@@ -28,8 +28,6 @@ func BareTimes(texts []string) Class {
 	}
 	return of
 }
-
-var bareQuarter = regexp.MustCompile(`^[Qq][ .-]?[1-4]$`)
 
 // MonthNumbers reports whether some texts are numbers of months.
 func MonthNumbers(texts []string) bool {
@@ -63,7 +61,7 @@ func TimeOf(text string) (c Class, form string) {
 		}
 		return Day, ""
 	}
-	if _, ok := value.Default.Quarter(text); ok {
+	if value.IsQuarter(text) {
 		return Quarter, ""
 	}
 	for _, f := range value.DateForms {
@@ -81,6 +79,12 @@ func TimeOf(text string) (c Class, form string) {
 func IsMonth(text string) bool {
 	c, _ := TimeOf(text)
 	return c == Month || BareTimes([]string{text}) == Month
+}
+
+// IsQuarter reports whether a text is a quarter, with its year or without.
+func IsQuarter(text string) bool {
+	c, _ := TimeOf(text)
+	return c == Quarter || BareTimes([]string{text}) == Quarter
 }
 
 // IsYear reports whether a text is a year of figures alone.

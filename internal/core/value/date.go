@@ -44,7 +44,7 @@ func ReadDate(text string) (Date, bool) {
 		return Date{}, false
 	}
 	if d, ok := isoDate(text); ok {
-		return d, d.valid()
+		return d, d.Valid()
 	}
 	return namedDate(text)
 }
@@ -125,7 +125,7 @@ func namedDate(text string) (Date, bool) {
 			return Date{}, false
 		}
 	}
-	return d, d.valid()
+	return d, d.Valid()
 }
 
 // MayName reports whether a text may be a date with the name of its month, in any form: it begins with
@@ -201,8 +201,8 @@ var monthBegins = func() (table [26]uint32) {
 	return table
 }()
 
-// valid reports whether the calendar has this date.
-func (d Date) valid() bool {
+// Valid reports whether the calendar has this date.
+func (d Date) Valid() bool {
 	if d.Month < 1 || d.Month > 12 || d.Day < 0 {
 		return false
 	}

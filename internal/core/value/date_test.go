@@ -40,7 +40,7 @@ func slowNamed(text string) (Date, bool) {
 			return Date{}, false
 		}
 	}
-	return d, d.valid()
+	return d, d.Valid()
 }
 
 // wordsOf are the words and figures of a text: 31DEC2024 has three.

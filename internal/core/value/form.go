@@ -82,7 +82,7 @@ func DaysOfMonths(texts []string) bool {
 			return false
 		}
 		m, n := monthOf(parts[0]), number(parts[1])
-		if n == 0 || !(Date{Year: 2024, Month: m, Day: n}).valid() {
+		if n == 0 || !(Date{Year: 2024, Month: m, Day: n}).Valid() {
 			return false
 		}
 		months[m], years[n] = true, true
@@ -152,7 +152,7 @@ func (f DateForm) Read(text string) (Date, bool) {
 			return d, false
 		}
 	}
-	return d, d.Year > 0 && d.valid()
+	return d, d.Year > 0 && d.Valid()
 }
 
 func betweenNamedParts(r rune) bool {

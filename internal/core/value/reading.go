@@ -121,7 +121,7 @@ func (r Reading) Month(text string) (string, bool) {
 	return d.String(), true
 }
 
-// Quarter reads a text as a quarter (Q3 2024, 2024-Q3), or a date as the quarter
+// Quarter reads a text as a quarter (Q3 2024, 2024-Q3, Quarter 3 2024), or a date as the quarter
 // it lies in, and writes it as 2024-Q3.
 func (r Reading) Quarter(text string) (string, bool) {
 	if year, quarter, ok := writtenQuarter(text); ok {
@@ -148,34 +148,6 @@ func (r Reading) Year(text string) (string, bool) {
 		return "", false
 	}
 	return fmt.Sprintf("%04d", r.Calendar.Year(d)), true
-}
-
-// betweenParts takes away what stands between a quarter and its year.
-var betweenParts = strings.NewReplacer(" ", "", "-", "", "/", "", ".", "", "_", "")
-
-// IsQuarter reports whether a text names a quarter of a year, and no date.
-func IsQuarter(text string) bool {
-	_, _, ok := writtenQuarter(text)
-	return ok
-}
-
-// writtenQuarter reads Q3 2024, 2024-Q3, 2024Q3, Q3/2024.
-func writtenQuarter(text string) (year, quarter int, ok bool) {
-	if len(text) > 16 || strings.IndexByte(text, 'q') < 0 && strings.IndexByte(text, 'Q') < 0 {
-		return 0, 0, false
-	}
-	low := strings.ToLower(betweenParts.Replace(text))
-	if len(low) != 6 {
-		return 0, 0, false
-	}
-	q, y := low[:2], low[2:]
-	if low[0] != 'q' {
-		y, q = low[:4], low[4:]
-	}
-	if q[0] != 'q' || q[1] < '1' || q[1] > '4' || number(y) < 1 {
-		return 0, 0, false
-	}
-	return number(y), int(q[1] - '0'), true
 }
 
 // flagWords are the words for true and false, by the key, in English, German,

@@ -145,7 +145,11 @@ func TestCalendar(t *testing.T) {
 	for _, test := range []struct{ text, plain, byEnd, byStart string }{
 		{"2023-04", "2023-Q2", "2024-Q1", "2023-Q1"}, {"2024-03-31", "2024-Q1", "2024-Q4", "2023-Q4"},
 		{"Dec 2023", "2023-Q4", "2024-Q3", "2023-Q3"},
-		{"Q3 2024", "2024-Q3", "2024-Q3", "2024-Q3"}, {"2024-Q3", "2024-Q3", "2024-Q3", "2024-Q3"}, {"2024 q3", "2024-Q3", "2024-Q3", "2024-Q3"},
+		{"Q3 2024", "2024-Q3", "2024-Q3", "2024-Q3"}, {"2024-Q3", "2024-Q3", "2024-Q3", "2024-Q3"},
+		{"2024 q3", "2024-Q3", "2024-Q3", "2024-Q3"},
+		{"Quarter 3 2024", "2024-Q3", "2024-Q3", "2024-Q3"}, {"3. Quartal 2024", "2024-Q3", "2024-Q3", "2024-Q3"},
+		{"3Q 2024", "2024-Q3", "2024-Q3", "2024-Q3"},
+		{"3e trimestre 2024", "2024-Q3", "2024-Q3", "2024-Q3"}, {"2024 Qtr. 3", "2024-Q3", "2024-Q3", "2024-Q3"},
 	} {
 		for i, r := range []Reading{Default, april, begins} {
 			want := []string{test.plain, test.byEnd, test.byStart}[i]
@@ -157,7 +161,8 @@ func TestCalendar(t *testing.T) {
 			require.Equal(t, want[:4], y, test.text)
 		}
 	}
-	for _, text := range []string{"Q5 2024", "Q0 2024", "2024", "Q3", "Q3 24", ""} {
+	for _, text := range []string{"Q5 2024", "Q0 2024", "2024", "Q3", "Q3 24", "", "Q3-24", "Quarter 3", "Quartal 32024",
+		"2024 Q3 2024", "3 2024", "Quarry 3 2024", "Q3 Q4 2024"} {
 		_, ok := Default.Quarter(text)
 		require.False(t, ok, text)
 	}

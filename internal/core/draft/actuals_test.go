@@ -1,0 +1,63 @@
+package draft
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Figures that were sold are the amount, in one header row or two; those beside them are left aside.
+func TestActualsBesideOthers(t *testing.T) {
+	for _, c := range []struct{ actual, others string }{
+		{"Actual", "Budget"}, {"Actual", "Budget,Variance"}, {"Act", "Bud,Var"}, {"Ist", "Soll,Abw. %"}, {"TY", "LY"}, {"Actual", "Prior year"},
+		{"Sales", "Target,Diff %"}, {"Réel", "Prévu"}, {"Sales", "Cost,Margin"},
+	} {
+		kinds := append([]string{c.actual}, strings.Split(c.others, ",")...)
+		for _, form := range []string{"%[1]s %[2]s", "%[2]s %[1]s", "%[1]s - %[2]s", ""} {
+			var above, headers, cells []string
+			for m, month := range []string{"Jan", "Feb", "Mar"} {
+				for k, kind := range kinds {
+					above, headers = append(above, []string{month, ""}[min(k, 1)]), append(headers, kind)
+					if form != "" {
+						headers[len(headers)-1] = fmt.Sprintf(form, month, kind)
+					}
+					cells = append(cells, fmt.Sprintf("%d.5", 10*m+k+1))
+				}
+			}
+			row := strings.Join(cells, ",")
+			text := "Branch,Product," + strings.Join(headers, ",") + "\nQuay,Oar," + row + "\nPier,Rope," + row + "\n"
+			if form == "" {
+				text = ",," + strings.Join(above, ",") + "\n" + text
+			}
+			rows, r := rowsOf(t, "region,branch,product,month,amount", map[string]string{
+				"raw/Lakes_2024.csv": text, "raw/Skerries_2024.csv": text + "\n"})
+			require.Len(t, rows, 12, "%v %q\n%s", c, form, r.Text)
+			require.Equal(t, []string{"Lakes,Quay,Oar,2024-01,1.5", "Lakes,Quay,Oar,2024-02,11.5", "Lakes,Quay,Oar,2024-03,21.5"}, rows[:3])
+		}
+	}
+	for _, kinds := range []string{"A,B", "Budget,Forecast", "Sales,Returns", "Actual,Restated"} {
+		var headers []string
+		for _, month := range []string{"Jan", "Feb", "Mar"} {
+			for _, kind := range strings.Split(kinds, ",") {
+				headers = append(headers, month+" "+kind)
+			}
+		}
+		rows, r := rowsOf(t, "region,branch,product,month,amount", map[string]string{"raw/Lakes_2024.csv": across(0, headers...)})
+		require.Nil(t, rows, "%s\n%s", kinds, r.Text)
+	}
+}
+
+// Quarters across have a word for them, or the name of a measure beside them.
+func TestQuartersAcross(t *testing.T) {
+	for form, year := range map[string]string{"Q%d": "_2024", "Quarter %d": "_2024", "%d. Quartal": "_2024", "Sales Q%d": "_2024",
+		"Q%d 2024": "", "Quarter %d 2024": "", "%d. Quartal 2024": "", "Net sales Q%d 2024": "", "%dQ 2024": ""} {
+		headers := ofMonths(4, func(q int) string { return fmt.Sprintf(form, q) })
+		rows, r := rowsOf(t, "region,branch,product,quarter,amount", map[string]string{
+			"raw/Lakes" + year + ".csv": across(0, headers...), "raw/Skerries" + year + ".csv": across(9, headers...)})
+		require.Len(t, rows, 16, "%s\n%s", form, r.Text)
+		require.Equal(t, "Lakes,Quay,Oar,2024-Q1,1.5", rows[0])
+		require.Equal(t, "Skerries,Pier,Rope,2024-Q4,13.5", rows[15])
+	}
+}

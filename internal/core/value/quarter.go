@@ -1,0 +1,77 @@
+package value
+
+import (
+	"regexp"
+	"strings"
+
+	"umbau/internal/core/key"
+)
+
+// quarterWords are words for a quarter by the key, in English, German, French, Spanish, Italian, Portuguese and Dutch.
+const quarterWords = `q|qtr|quarter|quartal|trimestre|trim|kwartaal`
+
+// namedQuarter is a quarter with a word for it: Quarter 3 2024, 3. Quartal 2024, 3Q 2024, 2024 Q3, 3er trimestre 2024.
+var namedQuarter = regexp.MustCompile(`^(?:(\d{4}) )?(?:(?:` + quarterWords + `) ?([1-4])|([1-4]) ?(?:st|nd|rd|th|er|e|o|a)? ?(?:` +
+	quarterWords + `))(?: (?:of |de |del )?(\d{4}))?$`)
+
+// IsQuarter reports whether a text names a quarter of a year, with all digits of this, and no date.
+func IsQuarter(text string) bool {
+	_, _, ok := writtenQuarter(text)
+	return ok
+}
+
+// BareQuarter is the number of a quarter without a year, as Q3, Quarter 3 and 3. Quartal; 0 for other texts.
+func BareQuarter(text string) int {
+	if len(text) > longestQuarter {
+		return 0
+	}
+	m := namedQuarter.FindStringSubmatch(key.Of(text))
+	if m == nil || m[1]+m[4] != "" {
+		return 0
+	}
+	return number(m[2] + m[3])
+}
+
+// longestQuarter is more letters than a quarter has.
+const longestQuarter = 32
+
+// writtenQuarter reads Q3 2024, 2024-Q3, 2024Q3, Q3/2024, Quarter 3 2024.
+func writtenQuarter(text string) (year, quarter int, ok bool) {
+	digits := 0
+	for i := 0; i < len(text) && i <= longestQuarter; i++ {
+		if text[i] >= '0' && text[i] <= '9' {
+			digits++
+		}
+	}
+	if len(text) > longestQuarter || digits != 5 {
+		return 0, 0, false
+	}
+	if year, quarter, ok = plainQuarter(text); ok {
+		return year, quarter, ok
+	}
+	m := namedQuarter.FindStringSubmatch(key.Of(text))
+	if m == nil || m[1] != "" && m[4] != "" {
+		return 0, 0, false
+	}
+	year, quarter = number(m[1]+m[4]), number(m[2]+m[3])
+	return year, quarter, year > 0
+}
+
+// betweenParts takes away what stands between a quarter and its year.
+var betweenParts = strings.NewReplacer(" ", "", "-", "", "/", "", ".", "", "_", "")
+
+// plainQuarter reads Q and the quarter behind the year or before it.
+func plainQuarter(text string) (year, quarter int, ok bool) {
+	low := strings.ToLower(betweenParts.Replace(text))
+	if len(low) != 6 {
+		return 0, 0, false
+	}
+	q, y := low[:2], low[2:]
+	if low[0] != 'q' {
+		y, q = low[:4], low[4:]
+	}
+	if q[0] != 'q' || q[1] < '1' || q[1] > '4' || number(y) < 1 {
+		return 0, 0, false
+	}
+	return number(y), int(q[1] - '0'), true
+}
