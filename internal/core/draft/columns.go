@@ -176,45 +176,6 @@ func (e *entry) preferFields() {
 	}
 }
 
-// leaveFigures leaves figures aside that stand beside wide ones and are of no column: a build would take them for wide.
-func (e *entry) leaveFigures() {
-	if e.unpivot == nil {
-		return
-	}
-	for _, s := range e.sheets {
-		for _, i := range s.labels() {
-			header := strings.TrimSpace(s.Fields[i].Header)
-			if _, taken := e.measures[key.Of(header)]; taken || !s.numeric(i) || header == "" || slices.Contains(e.others, header) ||
-				slices.Contains(e.against, header) {
-				continue
-			}
-			t, _ := terms.TimeOf(header)
-			unknown := t == terms.None && terms.Of(header) == terms.None && !terms.SaysBeside(header) && !terms.SaysCode(key.Of(header))
-			if unknown && s.wideTime() != terms.None && fullTime.MatchString(header) { // a month that is misspelt is held
-				e.open = append(e.open, fmt.Sprintf("%s: %s stands beside times, and is none: is it misspelt?", e.globs[0], header))
-				continue
-			}
-			if e.others = append(e.others, header); unknown && !slices.Contains(s.SumColumns, s.Fields[i].Header) {
-				e.open = append(e.open, fmt.Sprintf("%s: the figures below %s are left aside: are they none of those across?", e.globs[0], header))
-			}
-		}
-	}
-}
-
-// whySums says which headers that are left aside are sums of others, in one text if there are some.
-func (e *entry) whySums() []string {
-	var sums []string
-	for _, h := range e.others {
-		if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return slices.Contains(s.SumColumns, h) }) {
-			sums = append(sums, h)
-		}
-	}
-	if len(sums) == 0 {
-		return nil
-	}
-	return []string{strings.Join(sums, ", ") + ": in every row the sum of columns beside it"}
-}
-
 // column is the column of a name, or else of a class.
 func (d *drafter) columnFor(header string) *column {
 	k, name := key.Of(header), snake(header)

@@ -26,6 +26,9 @@ func saysFiscal(text string) bool {
 	return slices.ContainsFunc(strings.Fields(key.Of(text)), func(w string) bool { return fiscal[strings.Trim(w, "0123456789")] })
 }
 
+// fiscalOnly is why months may be of other years than they seem, where names say no more of it.
+const fiscalOnly = "have no year but a fiscal one"
+
 // askFiscal asks about such tables.
 func (d *drafter) askFiscal() {
 	c := d.of(terms.Month)
@@ -42,7 +45,15 @@ func (d *drafter) askFiscal() {
 			if !below {
 				months, texts = nil, nil
 			}
-			if why, later := s.fiscal(header, months, texts); why != "" {
+			why, later := s.fiscal(header, months, texts)
+			if why == fiscalOnly && s.numbersMonths(header) {
+				e.await(fmt.Sprintf("%s: the months of %s are numbers in a fiscal year, whose first may be any, so that a build stops; if 1 is April, "+
+					"write: \"{began}-{m}\", with %s: { is: whole, keep: no }, m: { is: whole, formula: \"if(%[3]s <= 9, %[3]s + 3, %[3]s - 9)\", "+
+					"keep: no } and began: { is: year, formula: \"if(%[3]s <= 9, %[4]s - 1, %[4]s)\", keep: no }, says the months of the calendar",
+					e.globs[0], s.Place.Source(), d.bare.name, d.bareYear.name))
+				break
+			}
+			if why != "" {
 				write := strings.ReplaceAll(c.write, "{"+d.bareYear.name+"}", "{began}")
 				e.await(fmt.Sprintf("%s: the months of %s %s, and one year would be that of all, so that a build stops; write: %q, with "+
 					"began: { is: year, formula: \"if(%s, %s, %s - 1)\", keep: no }, says which are of the year before", e.globs[0],
@@ -90,10 +101,18 @@ func (s *sheet) fiscal(header string, months []int, texts []string) (why string,
 		return fmt.Sprintf("go from %s to %s", texts[0], texts[len(texts)-1]), of(over)
 	case years != "" && !s.saysYears():
 		return fmt.Sprintf("have no year, and it says %s", years), of(months[:min(1, len(months))])
-	case slices.ContainsFunc(said, saysFiscal) && (len(months) == 0 || months[0] != 1):
-		return "have no year but a fiscal one", nil
+	case slices.ContainsFunc(said, saysFiscal) && (len(months) == 0 || months[0] != 1 || s.numbersMonths(header)):
+		return fiscalOnly, nil
 	}
 	return "", nil
+}
+
+// numbersMonths reports whether months are numbers, below a header or across: the first one of a fiscal year may be any.
+func (s *sheet) numbersMonths(header string) bool {
+	if f := s.field(header); header != "" && f != nil {
+		return terms.MonthNumbers(f.Values)
+	}
+	return s.spelt != nil && s.spelt.numbered
 }
 
 // yearsOfHeaders are the years that headers across say.

@@ -92,3 +92,45 @@ func TestFiscalYearsOfRows(t *testing.T) {
 		require.Equal(t, c.asks, asks, "%s\n%s", name, r.Text)
 	}
 }
+
+// Numbers of months in a fiscal year may begin in any month of the calendar; what the question says makes months of them.
+func TestNumbersOfFiscalYears(t *testing.T) {
+	numbers := ofMonths(12, func(m int) string { return fmt.Sprint(m) })
+	var rows strings.Builder
+	rows.WriteString("Branch,Product,Month,Amount\n")
+	for m := 1; m <= 12; m++ {
+		fmt.Fprintf(&rows, "Quay,Oar,%d,%d.5\n", m, m)
+	}
+	for name, text := range map[string]string{
+		"Lakes_FY2024": across(0, numbers...), "Lakes FY2024": rows.String(), "FY2024/Lakes": rows.String(),
+	} {
+		files := map[string]string{"raw/" + name + ".csv": text}
+		r, err := drafted(t, "region,branch,product,month,amount", files)
+		require.NoError(t, err)
+		require.Contains(t, strings.Join(r.Open, "\n"), "are numbers in a fiscal year", "%s\n%s", name, r.Text)
+		lines := strings.Split(r.Text, "\n")
+		for i, line := range lines {
+			switch {
+			case strings.HasPrefix(line, "rows: "):
+				lines[i] = ""
+			case strings.HasPrefix(line, "  month:"):
+				lines[i] = `  month: { is: month, write: "{began}-{m}" }`
+			case strings.HasPrefix(line, "  mon:"):
+				headers := ""
+				if strings.Contains(line, "headers") {
+					headers = "headers: [Month], "
+				}
+				lines[i] = "  mon: { is: whole, " + headers + "keep: no }\n" +
+					`  m: { is: whole, formula: "if(mon <= 9, mon + 3, mon - 9)", keep: no }` + "\n" +
+					`  began: { is: year, formula: "if(mon <= 9, year - 1, year)", keep: no }`
+			}
+		}
+		out, s := built(t, strings.Join(lines, "\n"), files)
+		require.Empty(t, s.Problems, strings.Join(lines, "\n"))
+		require.Equal(t, "Lakes,Quay,Oar,2023-04,1.5", out[0])
+		require.Equal(t, "Lakes,Quay,Oar,2024-03,12.5", out[11])
+	}
+	r, err := drafted(t, "region,branch,product,month,amount", map[string]string{"raw/Lakes_2024.csv": across(0, numbers...)})
+	require.NoError(t, err)
+	require.Empty(t, r.Open, r.Text)
+}

@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"unicode"
@@ -187,4 +188,60 @@ func (d *drafter) askWhich(e *entry) (asked []string) {
 		}
 	}
 	return asked
+}
+
+// leaveFigures leaves figures aside that stand beside wide ones and are of no column: a build would take them for wide.
+func (e *entry) leaveFigures() {
+	if e.unpivot == nil {
+		return
+	}
+	for _, s := range e.sheets {
+		for _, i := range s.labels() {
+			header := strings.TrimSpace(s.Fields[i].Header)
+			if _, taken := e.measures[key.Of(header)]; taken || !s.numeric(i) || header == "" || slices.Contains(e.others, header) ||
+				slices.Contains(e.against, header) {
+				continue
+			}
+			t, _ := terms.TimeOf(header)
+			unknown := t == terms.None && terms.Of(header) == terms.None && !terms.SaysBeside(header) && !terms.SaysCode(key.Of(header))
+			if unknown && s.wideTime() != terms.None && fullTime.MatchString(header) { // a month that is misspelt is held
+				e.open = append(e.open, fmt.Sprintf("%s: %s stands beside times, and is none: is it misspelt?", e.globs[0], header))
+				continue
+			}
+			if slices.Contains(s.AcrossSums, s.Fields[i].Header) && e.unpivot.ties(header) {
+				if !slices.Contains(e.totalWords, header) {
+					e.totalWords = append(e.totalWords, header)
+				}
+				continue
+			}
+			if e.others = append(e.others, header); unknown && !slices.Contains(s.SumColumns, s.Fields[i].Header) {
+				e.open = append(e.open, fmt.Sprintf("%s: the figures below %s are left aside: are they none of those across?", e.globs[0], header))
+			}
+		}
+	}
+}
+
+// ties reports whether a build compares a column with what stands across, if its header is said to be that of a total: there is one
+// measure, and the header is not read as one of what stands across.
+func (u *unpivot) ties(header string) bool {
+	if strings.Contains(u.cell, "{") {
+		return false
+	}
+	thing := thingOf(header)
+	alone := strings.HasPrefix(u.header, "{") && strings.Index(u.header, "}") == len(u.header)-1
+	return alone || thing == header || value.IsTotalWord(key.Of(thing))
+}
+
+// whySums says which headers that are left aside are sums of others, in one text if there are some.
+func (e *entry) whySums() []string {
+	var sums []string
+	for _, h := range e.others {
+		if slices.ContainsFunc(e.sheets, func(s *sheet) bool { return slices.Contains(s.SumColumns, h) }) {
+			sums = append(sums, h)
+		}
+	}
+	if len(sums) == 0 {
+		return nil
+	}
+	return []string{strings.Join(sums, ", ") + ": in every row the sum of columns beside it"}
 }

@@ -141,7 +141,7 @@ func isRun(list []seemingTime, least int) bool {
 	return last-first == len(months)-1
 }
 
-// saysTimeOtherwise reports whether a column, or the name of the file, says a month or a day.
+// saysTimeOtherwise reports whether a column, a name around the table or a line above it says a month or a day.
 func (s *sheet) saysTimeOtherwise() bool {
 	for i := range s.Fields {
 		c := terms.Of(s.Fields[i].Header)
@@ -149,10 +149,13 @@ func (s *sheet) saysTimeOtherwise() bool {
 			return true
 		}
 	}
-	name := path.Base(s.file)
-	return len(fullTime.FindString(name)) > len("2024") || slices.ContainsFunc(strings.FieldsFunc(name, func(r rune) bool {
-		return strings.ContainsRune(" _-.", r)
-	}), func(w string) bool { return terms.BareTimes([]string{w}) != terms.None })
+	lines := slices.DeleteFunc(s.titleLines(), terms.SaysMaking)
+	return slices.ContainsFunc(append(s.allNames(), lines...), func(text string) bool {
+		return slices.ContainsFunc(fullTime.FindAllString(text, -1), func(t string) bool { return len(t) > len("2024") }) ||
+			slices.ContainsFunc(strings.FieldsFunc(text, func(r rune) bool { return strings.ContainsRune(" _-./,", r) }), func(w string) bool {
+				return terms.BareTimes([]string{w}) == terms.Month
+			})
+	})
 }
 
 // spell gives the headers of some fields the names of the months that they stand for.

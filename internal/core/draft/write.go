@@ -309,7 +309,7 @@ func (e *entry) writeRest(b *strings.Builder, in string) {
 		keyed(b, in, "absent", "{ "+strings.Join(list, ", ")+" }", "not there: empty, not 0")
 	}
 	if len(e.totalWords) > 0 {
-		keyed(b, in, "total_words", "["+strings.Join(flowAll(e.totalWords), ", ")+"]", "totals: they must agree with the rows above")
+		keyed(b, in, "total_words", "["+strings.Join(flowAll(e.totalWords), ", ")+"]", "totals: they must agree with what they are of")
 	}
 	if e.sameRows {
 		keyed(b, in, "same_rows", "drop", counted(e.same, "row")+" exported twice")

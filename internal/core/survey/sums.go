@@ -169,7 +169,8 @@ func (a *adder) tell() {
 	if a.table.SumRows = a.groups.ends(); a.table.SumRows == nil {
 		a.table.SumRows = a.runs.found
 	}
-	a.table.SumColumns = append(a.sumColumns(), a.beside.headers(a.table, a.numbers)...)
+	a.table.AcrossSums = a.beside.headers(a.table, a.numbers)
+	a.table.SumColumns = append(a.sumColumns(), a.table.AcrossSums...)
 	a.table.Growing = a.growing.All()
 }
 

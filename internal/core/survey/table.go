@@ -47,7 +47,8 @@ type Table struct {
 	Sample       [][]string // rows of data from all over it as they stand, by field, as far as these are sampled
 	Growing      bool       // wide columns grow from left to right in every row
 	SumRows      []SumRow   // rows that have the sums of those above them, where all rows stand above such a one
-	SumColumns   []string   // headers of wide columns that are the sums of some beside them
+	SumColumns   []string   // headers of columns that are the sums of some beside them, …
+	AcrossSums   []string   // … and, among these, of such that have the name of a measure, and are the sums of all months or wide columns
 
 	traps   []Trap
 	columns []*column
