@@ -210,14 +210,24 @@ func (s *sheet) measured() string {
 	return " beside figures of some kind" + sign + strconv.FormatBool(first)
 }
 
-// passSpelling writes the pattern of wide headers as these stand in the files.
+// passSpelling writes the pattern of wide headers as these stand in the files, or gives them back their own texts where they have no
+// place in the finished table.
 func (d *drafter) passSpelling(e *entry) {
 	own, u := e.sheets[0].spelt, e.unpivot
-	if own == nil || u == nil {
+	if own == nil {
+		return
+	}
+	if u == nil || u.header == "" {
+		for _, s := range e.sheets {
+			for i := range s.Fields {
+				s.Fields[i].Header = s.header(i)
+			}
+			s.spelt = nil
+		}
 		return
 	}
 	for _, c := range d.columns {
-		if c.class.OfTime() || c.class == terms.BareTime {
+		if c == d.bare || c.class == terms.Month {
 			u.header = strings.Replace(u.header, "{"+c.name+"}", own.before+"{"+c.name+"}"+own.behind, 1)
 		}
 	}

@@ -215,3 +215,37 @@ func TestSumsBesideWhatStandsAcross(t *testing.T) {
 		"raw/Lakes.csv": strings.Replace(text, ",15\n", ",15.01\n", 1)})
 	require.Nil(t, rows, r.Text)
 }
+
+// A year in a title of sales is that of months that have none, next year's too; that of a house is not.
+func TestYearsInTitlesOfSales(t *testing.T) {
+	months := across(0, "Jan", "Feb", "Mar")
+	for title, want := range map[string]string{
+		"Sales 2024": `titles: "Sales {year}"`, "Monthly turnover, 2024": `titles: "Monthly turnover, {year}"`,
+		"Halyard & Moss 1998": "", "Sales of Halyard & Moss since 2003": "", "Branches of 2024": ""} {
+		title := strings.ReplaceAll(title, ", ", " – ")
+		want := strings.ReplaceAll(want, ", ", " – ")
+		rows, r := rowsOf(t, "region,branch,product,month,amount", map[string]string{"raw/Lakes.csv": title + "\n\n" + months,
+			"raw/Skerries.csv": title + "\n\n" + across(4, "Jan", "Feb", "Mar")})
+		if want == "" {
+			require.Nil(t, rows, "%s\n%s", title, r.Text)
+			continue
+		}
+		require.Len(t, rows, 12, "%s\n%s", title, r.Text)
+		require.Contains(t, r.Text, want)
+		require.Equal(t, "Lakes,Quay,Oar,2024-01,1.5", rows[0])
+	}
+	// A file that says the year needs no title for it.
+	rows, r := rowsOf(t, "region,branch,product,month,amount", map[string]string{"raw/Lakes_2023.csv": "Sales 2024\n\n" + months})
+	require.Equal(t, "Lakes,Quay,Oar,2023-01,1.5", rows[0], r.Text)
+}
+
+// Years above the numbers of months, which a letter says.
+func TestYearsAboveNumberedMonths(t *testing.T) {
+	above, headers := "2023"+strings.Repeat(",", 12)+"2024"+strings.Repeat(",", 11),
+		ofMonths(12, func(m int) string { return fmt.Sprintf("M%02d", m) })
+	text := ",," + above + "\n" + across(0, append(headers, headers...)...)
+	rows, r := rowsOf(t, "region,branch,product,month,amount", map[string]string{"raw/Lakes.csv": text})
+	require.Len(t, rows, 48, r.Text)
+	require.Contains(t, r.Text, `header: "{year} | M{mon}"`)
+	require.Equal(t, "Lakes,Quay,Oar,2024-12,24.5", rows[23])
+}

@@ -88,8 +88,9 @@ func (e *entry) readHeadlines(read map[string]bool) {
 		if pieces == nil && differ {
 			e.unread = texts
 		}
-		if !slices.ContainsFunc(pieces, func(p filenames.Piece) bool { return len(p.Values) > 0 && (differ || p.Time != terms.Year) }) {
-			continue // a year that all have may be that of a house
+		house := !differ && (!ofSales(texts[0]) || !e.lacksYear()) // a year that all have may be that of one
+		if !slices.ContainsFunc(pieces, func(p filenames.Piece) bool { return len(p.Values) > 0 && (!house || p.Time != terms.Year) }) {
+			continue
 		}
 		found = append(found, pieces)
 		if slices.ContainsFunc(pieces, filenames.Piece.IsLabel) {
@@ -110,6 +111,23 @@ func (e *entry) readHeadlines(read map[string]bool) {
 		}
 	}
 }
+
+// lacksYear reports whether months stand without a year, and nothing says it so far.
+func (e *entry) lacksYear() bool {
+	_, bare := e.bareTime(&column{class: terms.Month, name: "month"})
+	return bare && !e.saysYear()
+}
+
+// ofSales reports whether a title says that it is one of sales, with a year in which there may be some, and not since when.
+func ofSales(line string) bool {
+	year := fullTime.FindString(line)
+	return year >= "2000" && !sinceWhen.In(line) && slices.ContainsFunc(strings.Fields(line), func(w string) bool {
+		return terms.Of(w).OfMeasure() || terms.SaysSold(w)
+	})
+}
+
+var sinceWhen = terms.List(`since est established founded copyright version edition prices price seit gegründet depuis fondée desde dal
+	sinds`)
 
 // saysFigures reports whether a label says which figures a table has, rather than whose.
 func saysFigures(label string) bool {

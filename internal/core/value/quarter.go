@@ -37,13 +37,7 @@ const longestQuarter = 32
 
 // writtenQuarter reads Q3 2024, 2024-Q3, 2024Q3, Q3/2024, Quarter 3 2024.
 func writtenQuarter(text string) (year, quarter int, ok bool) {
-	digits := 0
-	for i := 0; i < len(text) && i <= longestQuarter; i++ {
-		if text[i] >= '0' && text[i] <= '9' {
-			digits++
-		}
-	}
-	if len(text) > longestQuarter || digits != 5 {
+	if !mayBeQuarter(text) {
 		return 0, 0, false
 	}
 	if year, quarter, ok = plainQuarter(text); ok {
@@ -55,6 +49,23 @@ func writtenQuarter(text string) (year, quarter int, ok bool) {
 	}
 	year, quarter = number(m[1]+m[4]), number(m[2]+m[3])
 	return year, quarter, year > 0
+}
+
+// mayBeQuarter is false for most texts that are none: all of the words have a q, or begin with tri or kw, and there are five digits.
+func mayBeQuarter(text string) bool {
+	if len(text) > longestQuarter {
+		return false
+	}
+	digits, word := 0, false
+	for i := range len(text) {
+		switch c := text[i] | 0x20; {
+		case text[i] >= '0' && text[i] <= '9':
+			digits++
+		case c == 'q', c == 'i' && i > 1 && text[i-1]|0x20 == 'r' && text[i-2]|0x20 == 't', c == 'w' && i > 0 && text[i-1]|0x20 == 'k':
+			word = true
+		}
+	}
+	return word && digits == 5
 }
 
 // betweenParts takes away what stands between a quarter and its year.

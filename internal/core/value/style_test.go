@@ -6,6 +6,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/key"
 )
 
 func TestStyles(t *testing.T) {
@@ -230,4 +232,30 @@ func TestMayName(t *testing.T) {
 	}
 	require.Greater(t, dates, 1000)
 	require.False(t, MayName("receipt 386696589, paid late"))
+}
+
+// What is passed over before a text is taken apart is no quarter.
+func TestMayBeQuarter(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 3))
+	pieces := []string{"q", "Q", "qtr", "Quarter", "quartal", "Trimestre", "TRIM", "kwartaal",
+		"1", "3", "2024", "er", ".", " ", "-", "/", "of", "x", "5"}
+	read := 0
+	for range 200_000 {
+		var b strings.Builder
+		for range 1 + r.IntN(7) {
+			b.WriteString(pieces[r.IntN(len(pieces))])
+		}
+		text := b.String()
+		m := namedQuarter.FindStringSubmatch(key.Of(text))
+		named := m != nil && (m[1] == "") != (m[4] == "")
+		if _, _, plain := plainQuarter(text); plain || named {
+			require.True(t, mayBeQuarter(text), text)
+			require.True(t, IsQuarter(text), text)
+			read++
+		} else {
+			require.False(t, IsQuarter(text), text)
+		}
+		require.Equal(t, m != nil && m[1]+m[4] == "", BareQuarter(text) > 0, text)
+	}
+	require.Greater(t, read, 150)
 }
