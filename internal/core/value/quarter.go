@@ -51,9 +51,17 @@ func writtenQuarter(text string) (year, quarter int, ok bool) {
 	return year, quarter, year > 0
 }
 
-// mayBeQuarter is false for most texts that are none: all of the words have a q, or begin with tri or kw, and there are five digits.
+// mayBeQuarter is false for most texts that are none: they begin with a digit or such a word, all of which have a q, or begin with tri or
+// kw, and have five digits.
 func mayBeQuarter(text string) bool {
 	if len(text) > longestQuarter {
+		return false
+	}
+	begin := 0
+	for begin < len(text) && strings.IndexByte(" -/._", text[begin]) >= 0 {
+		begin++
+	}
+	if begin == len(text) || text[begin] < 0x80 && strings.IndexByte("0123456789qQtTkK", text[begin]) < 0 {
 		return false
 	}
 	digits, word := 0, false
