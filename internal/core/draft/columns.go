@@ -2,6 +2,7 @@ package draft
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -219,7 +220,7 @@ func (c *column) aside() (n int) {
 	return n
 }
 
-// partHeaders gives headers that are of one column in some entries, and of another or in question in others, to the entries.
+// partHeaders gives headers that are of one column in some entries, and of another, in question or a total in others, to the entries.
 func (d *drafter) partHeaders() {
 	claims := map[string][]*column{}
 	for _, c := range d.columns {
@@ -233,7 +234,11 @@ func (d *drafter) partHeaders() {
 				claims[k] = append(claims[k], c)
 			}
 		}
-		for _, list := range c.tossUps {
+		others := slices.Collect(maps.Values(c.tossUps))
+		for _, e := range d.entries {
+			others = append(others, e.totalWords, e.others)
+		}
+		for _, list := range others {
 			for _, h := range list {
 				if k := key.Of(h); known[k] && k != key.Of(c.name) {
 					claims[k] = append(claims[k], c)

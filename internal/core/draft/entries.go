@@ -129,7 +129,7 @@ func (s *sheet) layout() string {
 	if len(s.wide) > 0 {
 		wide = "wide " + string(s.wideTime()) + " " + strings.Repeat("|", s.rows)
 	}
-	wide += s.spelt.spelling() + s.measured()
+	wide += s.measured()
 	if s.figuresAre == terms.Quantity {
 		wide += " of quantities"
 	}

@@ -112,7 +112,7 @@ func (s *sheet) numbersMonths(header string) bool {
 	if f := s.field(header); header != "" && f != nil {
 		return terms.MonthNumbers(f.Values)
 	}
-	return s.spelt != nil && s.spelt.numbered
+	return s.spelt != nil && s.spelt.Numbered
 }
 
 // yearsOfHeaders are the years that headers across say.

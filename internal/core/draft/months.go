@@ -29,7 +29,7 @@ func (d *drafter) findBareTimes() {
 			continue
 		}
 		headers[e] = header
-		if e.monthNumber(header) || header == "" && e.sheets[0].spelt != nil && e.sheets[0].spelt.numbered {
+		if e.monthNumber(header) || header == "" && e.sheets[0].spelt != nil && e.sheets[0].spelt.Numbered {
 			numbers, e.dates = true, append(e.dates, "2024-12")
 		}
 		if p := e.barePiece(c); !ok && p.Digits {

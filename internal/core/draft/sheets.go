@@ -61,6 +61,7 @@ func (d *drafter) takeTables() {
 			s.file, s.member = d.relative(strings.TrimSuffix(s.path, "/"+t.From.Member)), t.From.Member
 		}
 		s.keepParts(d.Columns)
+		s.readBriefMonths()
 		d.sheets = append(d.sheets, s)
 	}
 	alignFigures(d.sheets)
@@ -101,8 +102,12 @@ func (d *drafter) takeTables() {
 // keepParts takes the sum of columns that are no months for a measure, and these for parts of it, where nobody says what is asked for, and
 // a field has the things already.
 func (s *sheet) keepParts(asked []string) {
-	if len(asked) > 0 || !slices.ContainsFunc(s.Fields, func(f survey.Field) bool { return terms.Of(f.Header) == terms.Product }) ||
-		slices.ContainsFunc(s.Fields, func(f survey.Field) bool { return terms.IsMonth(thingOf(f.Header)) }) {
+	month := func(f survey.Field) bool {
+		_, seems := terms.SeemsMonth(thingOf(f.Header))
+		return seems || terms.IsMonth(thingOf(f.Header))
+	}
+	thing := func(f survey.Field) bool { return terms.Of(f.Header) == terms.Product }
+	if len(asked) > 0 || !slices.ContainsFunc(s.Fields, thing) || slices.ContainsFunc(s.Fields, month) {
 		return
 	}
 	s.SumColumns = slices.DeleteFunc(slices.Clone(s.SumColumns), func(h string) bool { return terms.Of(h).OfMeasure() })

@@ -1,8 +1,8 @@
 package draft
 
 import (
+	"maps"
 	"path"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -16,65 +16,20 @@ import (
 
 // spelt is how the headers of a table that stand for months are written, where that is not by the name of the month.
 type spelt struct {
-	before, behind string         // patterns of what stands around the time
-	numbered       bool           // months are numbers
-	form           string         // the example of a form that only all of them together show
-	headers        map[int]string // as they stand, by the field
+	terms.Seeming                // of the first one
+	headers       map[int]string // as they stand, by the field
 }
 
 // seemingTime is a header, or the part of one beside a measure, that may stand for a month.
 type seemingTime struct {
-	spelt
+	terms.Seeming
 	field      int
-	start, end int    // of the part, in the header
-	name       string // of the month, or the month as 2024-07
-	month      int    // its number, from the year 0 on where it has one
-	word       bool   // a word says that it is one …
-	letter     bool   // … but a letter alone, as it stands before sizes
+	start, end int // of the part, in the header
 }
-
-var (
-	monthWords    = `m|mth|mon|month|monat|mois|mes|mês|mese|maand`
-	numberedMonth = regexp.MustCompile(`(?i)^((?:` + monthWords + `)[ ._-]?)?(0?[1-9]|1[0-2])$`)
-	orderedMonth  = regexp.MustCompile(`^(0?[1-9]|1[0-2])(\. ?| ?- ?| |_)(\pL+)\.?$`)
-	bracketed     = regexp.MustCompile(`^\[(.+)\]$`)
-)
-
-// seemsTime takes a text for a month, if it may stand for one and is not read as one as it stands.
-func seemsTime(text string) (t seemingTime, ok bool) {
-	if m := numberedMonth.FindStringSubmatch(text); m != nil {
-		n, _ := strconv.Atoi(m[2])
-		t.before, t.numbered, t.month, t.name, t.word = escaped(m[1]), true, n, monthNames[n-1], m[1] != ""
-		t.letter = len(m[1]) == 1
-		return t, true
-	}
-	if m := orderedMonth.FindStringSubmatch(text); m != nil {
-		n, _ := strconv.Atoi(m[1])
-		t.before, t.month, t.name, t.word = "*"+m[2], n, m[3], true
-		return t, monthOf(m[3]) == n
-	}
-	if m := bracketed.FindStringSubmatch(text); m != nil {
-		c, _ := terms.TimeOf(m[1])
-		t.before, t.behind, t.name, t.word = `\[`, `\]`, m[1], true
-		d, _ := dateOf(m[1])
-		t.month = 12*d.Year + max(d.Month, monthOf(m[1]))
-		return t, c == terms.Month || terms.BareTimes([]string{m[1]}) == terms.Month
-	}
-	for _, f := range value.DateForms {
-		if d, ok := f.Read(text); ok && f.Brief() {
-			t.form, t.month, t.name = f.Example, 12*d.Year+d.Month, d.String()
-			return t, true
-		}
-	}
-	return t, false
-}
-
-// monthNames are names of the months, as headers that say their numbers are read.
-var monthNames = strings.Fields("January February March April May June July August September October November December")
 
 // nameTimesAcross gives headers that stand for months their names, in all tables. Numbers alone are months where a month is
 // asked for that no column and no name of a file says, and a table of the same folder has all twelve; of a letter before them nobody has
-// to ask.
+// to ask, nor of a form that may be something else, if nothing else stands across.
 func (d *drafter) nameTimesAcross() {
 	if len(d.Columns) > 0 && !asksMonths(d.Columns) {
 		return
@@ -89,10 +44,11 @@ func (d *drafter) nameTimesAcross() {
 		list := found[n]
 		switch {
 		case !isRun(list, 3):
-		case list[0].word && !list[0].letter:
+		case list[0].Word && !list[0].Letter:
 			s.spell(list)
-		case len(d.Columns) == 0 && !list[0].letter || s.saysTimeOtherwise():
-		case list[0].form != "", list[0].month == 1 && years[path.Dir(s.file)]:
+		case s.saysTimeOtherwise():
+		case list[0].Form != "" && (len(d.Columns) > 0 || s.onlyAcross(list)),
+			(len(d.Columns) > 0 || list[0].Letter) && list[0].Month == 1 && years[path.Dir(s.file)]:
 			s.spell(list)
 		}
 	}
@@ -112,33 +68,33 @@ func (s *sheet) seemingTimes() (out []seemingTime) {
 		part := header[start:]
 		thing := thingOf(part)
 		at := strings.Index(part, thing)
-		t, ok := seemsTime(thing)
+		t, ok := terms.SeemsMonth(thing)
 		if !ok || at < 0 {
 			continue
 		}
-		t.field, t.start, t.end = i, start+at, start+at+len(thing)
-		if len(out) > 0 && t.spelling() != out[0].spelling() {
+		if len(out) > 0 && spelling(t) != spelling(out[0].Seeming) {
 			return nil
 		}
-		out = append(out, t)
+		out = append(out, seemingTime{t, i, start + at, start + at + len(thing)})
 	}
 	return out
 }
 
-// isRun reports whether some times are so many months at least, without a hole between them.
+// isRun reports whether some times are so many months at least, without a hole between them, or with their years two and more of each
+// without one.
 func isRun(list []seemingTime, least int) bool {
-	months := map[int]bool{}
+	set := map[int]bool{}
 	for _, t := range list {
-		months[t.month] = true
+		set[t.Month] = true
 	}
-	if len(months) < least {
-		return false
+	months := slices.Sorted(maps.Keys(set))
+	runs, shortest, run := 0, len(months), 0
+	for i, m := range months {
+		if run++; i+1 == len(months) || months[i+1] != m+1 {
+			runs, shortest, run = runs+1, min(shortest, run), 0
+		}
 	}
-	first, last := list[0].month, list[0].month
-	for m := range months {
-		first, last = min(first, m), max(last, m)
-	}
-	return last-first == len(months)-1
+	return len(months) >= least && (runs == 1 || shortest > 1 && months[0] > 12)
 }
 
 // saysTimeOtherwise reports whether a column, a name around the table or a line above it says a month or a day.
@@ -158,15 +114,24 @@ func (s *sheet) saysTimeOtherwise() bool {
 	})
 }
 
+// onlyAcross reports whether nothing else than some fields stands across.
+func (s *sheet) onlyAcross(list []seemingTime) bool {
+	for i, f := range s.Fields {
+		if f.Wide && !slices.ContainsFunc(list, func(t seemingTime) bool { return t.field == i }) {
+			return false
+		}
+	}
+	return true
+}
+
 // spell gives the headers of some fields the names of the months that they stand for.
 func (s *sheet) spell(list []seemingTime) {
 	s.Fields = slices.Clone(s.Fields)
-	own := list[0].spelt
-	own.headers = map[int]string{}
+	own := spelt{list[0].Seeming, map[int]string{}}
 	for _, t := range list {
 		header := s.Fields[t.field].Header
 		own.headers[t.field] = header
-		s.Fields[t.field].Header = header[:t.start] + t.name + header[t.end:]
+		s.Fields[t.field].Header = header[:t.start] + t.Name + header[t.end:]
 		s.Fields[t.field].Wide = s.Fields[t.field].Wide || t.start == 0
 	}
 	s.spelt = &own
@@ -180,34 +145,35 @@ func (s *sheet) header(i int) string {
 	return s.Fields[i].Header
 }
 
-// spelling is what tells different spellings apart.
-func (s *spelt) spelling() string {
-	if s == nil {
-		return ""
-	}
-	return strings.ToLower(s.before+"\x00"+s.behind+"\x00"+s.form) + strconv.FormatBool(s.numbered)
+// spelling is what tells different spellings of months apart.
+func spelling(t terms.Seeming) string {
+	return strings.ToLower(t.Before+"\x00"+t.Behind+"\x00"+t.Form) + strconv.FormatBool(t.Numbered)
 }
 
-// measured is where the name of a measure stands in headers of months or quarters across, and the sign beside it; "" where these have none.
-func (s *sheet) measured() string {
+// measured is how months across are spelt, where the name of a measure stands in headers of these or of quarters, and the sign beside it;
+// "" where they are plain.
+func (s *sheet) measured() (how string) {
+	if s.spelt != nil {
+		how = spelling(s.spelt.Seeming)
+	}
 	if len(s.wide) == 0 || s.rows > 1 {
-		return ""
+		return how
 	}
 	header := s.Fields[s.wide[0]].Header
 	if thing := s.thingOf(header); !terms.IsMonth(thing) && !terms.IsQuarter(thing) {
-		return ""
+		return how
 	}
 	if !s.actuals && thingOf(header) == header {
-		return ""
+		return how
 	}
 	if _, sign, _, ok := terms.MeasureFirst(header); ok {
-		return " behind a measure" + sign
+		return how + " behind a measure" + sign
 	}
 	if _, sign, _, ok := terms.MeasureLast(header); ok {
-		return " before a measure" + sign
+		return how + " before a measure" + sign
 	}
 	_, sign, _, first, _ := terms.MonthBeside(header)
-	return " beside figures of some kind" + sign + strconv.FormatBool(first)
+	return how + " beside figures of some kind" + sign + strconv.FormatBool(first)
 }
 
 // passSpelling writes the pattern of wide headers as these stand in the files, or gives them back their own texts where they have no
@@ -228,10 +194,40 @@ func (d *drafter) passSpelling(e *entry) {
 	}
 	for _, c := range d.columns {
 		if c == d.bare || c.class == terms.Month {
-			u.header = strings.Replace(u.header, "{"+c.name+"}", own.before+"{"+c.name+"}"+own.behind, 1)
+			u.header = strings.Replace(u.header, "{"+c.name+"}", own.Before+"{"+c.name+"}"+own.Behind, 1)
 		}
 	}
-	if own.form != "" {
-		e.addForm(own.form)
+	if own.Form != "" {
+		e.addForm(own.Form)
 	}
+}
+
+// readBriefMonths takes a column whose header says that it has months for one, where all of it is written in a form that may be
+// something else below other headers: 01/24, JAN24.
+func (s *sheet) readBriefMonths() {
+	for i := range s.Fields {
+		f := &s.Fields[i]
+		if c := terms.Of(f.Header); f.Is != "text" || c != terms.Month && c != terms.Day || len(f.Values) == 0 || s.Dates != "" {
+			continue
+		}
+		for _, form := range value.DateForms {
+			read := func(text string) bool {
+				d, ok := form.Read(text)
+				return ok && d.Year >= 1990
+			}
+			if form.Brief() && all(f.Values, read) && (form.Named() || yearsTell(f.Values)) {
+				s.Fields = slices.Clone(s.Fields)
+				s.Fields[i].Is, s.Dates = "month", form.Example
+				return
+			}
+		}
+	}
+}
+
+// yearsTell reports whether of some months and years of two digits each the years cannot be months: 01/24, but not 05/06.
+func yearsTell(texts []string) bool {
+	return slices.ContainsFunc(texts, func(text string) bool {
+		n, err := strconv.Atoi(text[max(0, len(text)-2):])
+		return err == nil && n > 12
+	})
 }

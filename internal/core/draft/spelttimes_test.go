@@ -239,6 +239,25 @@ func TestYearsInTitlesOfSales(t *testing.T) {
 	require.Equal(t, "Lakes,Quay,Oar,2023-01,1.5", rows[0], r.Text)
 }
 
+// Months in forms that may be something else are some below a header that says so, and labels below others.
+func TestBriefMonthsInRows(t *testing.T) {
+	for _, months := range [][2]string{{"JAN24", "FEB24"}, {"01/24", "02/24"}, {"1-24", "2-24"}} {
+		text := func(header string) map[string]string {
+			return map[string]string{"raw/Lakes.csv": "Branch,Product," + header + ",Amount\n" +
+				"Quay,Oar," + months[0] + ",1.5\nPier,Oar," + months[1] + ",2.5\n"}
+		}
+		rows, r := rowsOf(t, "region,branch,product,month,amount", text("Period"))
+		require.Equal(t, []string{"Lakes,Quay,Oar,2024-01,1.5", "Lakes,Pier,Oar,2024-02,2.5"}, rows, r.Text)
+		rows, r = rowsOf(t, "", text("Size"))
+		require.Contains(t, rows[0], months[0], r.Text)
+	}
+	for _, months := range [][2]string{{"05/06", "07/08"}, {"SET12", "GEN"}, {"JAN24", "2024"}} {
+		rows, r := rowsOf(t, "region,branch,product,month,amount", map[string]string{
+			"raw/Lakes.csv": "Branch,Product,Month,Amount\nQuay,Oar," + months[0] + ",1.5\nPier,Oar," + months[1] + ",2.5\n"})
+		require.Nil(t, rows, "%v\n%s", months, r.Text)
+	}
+}
+
 // Years above the numbers of months, which a letter says.
 func TestYearsAboveNumberedMonths(t *testing.T) {
 	above, headers := "2023"+strings.Repeat(",", 12)+"2024"+strings.Repeat(",", 11),

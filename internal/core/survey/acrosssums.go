@@ -28,13 +28,12 @@ func newAcrossSums(t *Table, numbers []int) (m acrossSums) {
 	for k, i := range numbers {
 		measure, month := monthOf(t.Fields[i].Header)
 		switch {
-		case !month && t.Fields[i].Wide:
+		case t.Fields[i].Wide:
 			wide = append(wide, k)
-			continue
 		case !month && len(others) < mostAcrossSums:
 			others = append(others, k)
-			continue
-		case !month:
+		}
+		if !month {
 			continue
 		}
 		g := slices.Index(of, measure)
@@ -45,7 +44,7 @@ func newAcrossSums(t *Table, numbers []int) (m acrossSums) {
 			m.groups[g] = append(m.groups[g], k)
 		}
 	}
-	if len(m.groups) == 0 {
+	if !slices.ContainsFunc(m.groups, func(list []int) bool { return len(list) > 1 }) {
 		m.groups = [][]int{wide}
 	}
 	for g, list := range m.groups {
@@ -58,7 +57,7 @@ func newAcrossSums(t *Table, numbers []int) (m acrossSums) {
 	return m
 }
 
-// monthOf is the key of the measure that a header names beside a month, and whether it has a month.
+// monthOf is the key of the measure that a header names beside a month, and whether it has a month, or what may stand for one.
 func monthOf(header string) (measure string, month bool) {
 	thing := header
 	if name, _, rest, ok := terms.MeasureFirst(header); ok {
@@ -66,7 +65,8 @@ func monthOf(header string) (measure string, month bool) {
 	} else if rest, _, name, ok := terms.MeasureLast(header); ok {
 		measure, thing = key.Of(name), rest
 	}
-	return measure, terms.IsMonth(thing)
+	_, seems := terms.SeemsMonth(thing)
+	return measure, seems || terms.IsMonth(thing)
 }
 
 // row takes the figures of a row, by number.

@@ -95,7 +95,7 @@ func namedDate(text string) (Date, bool) {
 	var d Date
 	var figures [2]string
 	n, nameAt := 0, -1
-	for w, rest := word(text, betweenNamed); w != ""; w, rest = word(rest, betweenNamed) {
+	for w, rest := word(text, betweenNamed, true); w != ""; w, rest = word(rest, betweenNamed, true) {
 		if w[0] >= '0' && w[0] <= '9' {
 			if n == len(figures) {
 				return Date{}, false
@@ -141,8 +141,8 @@ func MayName(text string) bool {
 	if n > 0 && n < len(text) && text[n] == ' ' {
 		return may(text[:n])
 	}
-	one, _ := word(text, betweenNamed)
-	other, _ := word(text, betweenNamedParts)
+	one, _ := word(text, betweenNamed, true)
+	other, _ := word(text, betweenNamedParts, true)
 	return may(one) || may(other)
 }
 
@@ -150,8 +150,8 @@ func betweenNamed(r rune) bool {
 	return r == '-' || r == '/' || r == '.' || r == ',' || r == '_' || r == '–' || unicode.IsSpace(r)
 }
 
-// word is the first word of a text, or the first figures, and what follows; "" where there is none.
-func word(text string, between func(rune) bool) (word, rest string) {
+// word is the first word of a text, or with apart the first letters or figures of it, and what follows; "" where there is none.
+func word(text string, between func(rune) bool, apart bool) (word, rest string) {
 	begin, figures := -1, false
 	for i, r := range text {
 		switch {
@@ -161,7 +161,7 @@ func word(text string, between func(rune) bool) (word, rest string) {
 			}
 		case begin < 0:
 			begin, figures = i, r >= '0' && r <= '9'
-		case figures != (r >= '0' && r <= '9'):
+		case apart && figures != (r >= '0' && r <= '9'):
 			return text[begin:i], text[i:]
 		}
 	}

@@ -51,11 +51,18 @@ func wordsOf(text string, between func(rune) bool) (out []string) {
 	return out
 }
 
+var gluedYear = regexp.MustCompile(`^(\pL(?:.*\pL)?)([0-9]*)$`)
+
 // slowParts takes a text apart in a form.
 func slowParts(f DateForm, text string) []string {
 	switch {
+	case f.glued:
+		if m := gluedYear.FindStringSubmatch(text); m != nil {
+			return m[1:]
+		}
+		return nil
 	case f.named:
-		return wordsOf(text, func(r rune) bool { return r == ' ' || strings.ContainsRune("-/._'’", r) })
+		return strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || strings.ContainsRune("-/._'’", r) })
 	case f.sep != 0:
 		return strings.Split(text, string(f.sep))
 	case f.order == "YMD" && len(text) == 8:
@@ -111,7 +118,8 @@ func TestDatesOfPrograms(t *testing.T) {
 		}
 	}
 	for example, texts := range map[string]map[string]string{
-		"Dec-24":  {"JAN24": "2024-01", "Jan_24": "2024-01", "J24": "", "24JAN": ""},
+		"Dec-24":  {"Jan_24": "2024-01", "Jan 24": "2024-01", "J-24": "", "24-JAN": "", "JAN24": ""},
+		"DEC24":   {"JAN24": "2024-01", "Mär24": "2024-03", "J24": "", "24JAN": "", "JAN2024": "", "JAN 24": "", "JAN": ""},
 		"2024_12": {"2024_01": "2024-01", "2024_1": "2024-01", "2024_13": "", "24_01": "", "2024-01": ""},
 		"12_2024": {"01_2024": "2024-01", "13_2024": ""},
 		"2024M12": {"2024M01": "2024-01", "2024M1": "2024-01", "2024M13": "", "24M01": ""},

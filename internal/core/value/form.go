@@ -4,6 +4,8 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 )
 
 // DateForm is a way of writing dates that is read only where a plan gives it as
@@ -14,9 +16,10 @@ type DateForm struct {
 	sep     byte   // between them, 0 for none
 	short   bool   // years have two digits
 	named   bool   // the month is a name
+	glued   bool   // nothing stands behind it
 }
 
-// DateForms are all forms.
+// DateForms are all forms, those that are brief at the end.
 var DateForms = func() []DateForm {
 	var forms []DateForm
 	for _, sep := range []byte("/.-") {
@@ -38,7 +41,7 @@ var DateForms = func() []DateForm {
 	for _, sep := range []byte("/.-") {
 		forms = append(forms, DateForm{Example: "12" + string(sep) + "24", order: "MY", sep: sep, short: true})
 	}
-	return forms
+	return append(forms, DateForm{Example: "DEC24", order: "MY", short: true, named: true, glued: true})
 }()
 
 // DateFormOf returns the form of a date given as an example. The zero form stands
@@ -112,8 +115,9 @@ func IsStamp(text string) bool {
 // Named reports whether the form has the name of the month.
 func (f DateForm) Named() bool { return f.named }
 
-// Brief reports whether the form is of a month in figures with a year of two: 12/24, which may as well be a size, or 12.24, a number.
-func (f DateForm) Brief() bool { return f.short && !f.named && f.order == "MY" }
+// Brief reports whether what the form reads may as well be something else than a month with a year of two digits: 12/24 a size, 12.24 a
+// number, SET12 a code.
+func (f DateForm) Brief() bool { return f.short && f.order == "MY" && (!f.named || f.glued) }
 
 // Read reads a date in the form, its figures padded or not. Years of two digits
 // are those from 1970 to 2069.
@@ -162,8 +166,14 @@ func betweenNamedParts(r rune) bool {
 // parts takes a text apart, into as many parts as there are, or more than a date has.
 func (f DateForm) parts(text string) (parts [3]string, n int) {
 	switch {
+	case f.glued:
+		name := strings.TrimRight(text, "0123456789")
+		first, _ := utf8.DecodeRuneInString(name)
+		if last, _ := utf8.DecodeLastRuneInString(name); unicode.IsLetter(first) && unicode.IsLetter(last) {
+			return [3]string{name, text[len(name):]}, 2
+		}
 	case f.named:
-		for w, rest := word(text, betweenNamedParts); w != ""; w, rest = word(rest, betweenNamedParts) {
+		for w, rest := word(text, betweenNamedParts, false); w != ""; w, rest = word(rest, betweenNamedParts, false) {
 			if n == len(parts) {
 				return parts, n + 1
 			}
