@@ -61,3 +61,25 @@ func TestQuartersAcross(t *testing.T) {
 		require.Equal(t, "Skerries,Pier,Rope,2024-Q4,13.5", rows[15])
 	}
 }
+
+// Without columns that are asked for, two measures across are two columns; what is left aside beside them is told. Asked for by its own
+// name, it is found.
+func TestMeasuresLeftAsideAcross(t *testing.T) {
+	table := func(one, other string) map[string]string {
+		return map[string]string{"raw/Lakes.csv": ",," + one + ",," + other + ",\nOutlet,Month,Oar,Rope,Oar,Rope\n" +
+			"Quay,2024-01,1,2,3.5,4.5\nQuay,2024-02,5,6,7.5,8.5\nPier,2024-01,9,10,11.5,12.5\n"}
+	}
+	for _, two := range [][2]string{{"Units", "Sales"}, {"pcs", "EUR"}, {"Qty", "Amount"}} {
+		rows, r := rowsOf(t, "", table(two[0], two[1]))
+		require.Len(t, rows, 6, r.Text)
+		require.Equal(t, "Lakes,Quay,2024-01,Oar,1,3.5", rows[0], r.Text)
+		require.Empty(t, r.Open)
+	}
+	for _, two := range [][2]string{{"Net", "Gross"}, {"Cost", "Sales"}, {"Orders", "Revenue"}} {
+		_, r := rowsOf(t, "", table(two[0], two[1]))
+		require.Contains(t, strings.Join(r.Open, "\n"), "are left aside, beside", r.Text)
+		rows, r := rowsOf(t, "region,outlet,month,item,"+strings.ToLower(two[0]+","+two[1]), table(two[0], two[1]))
+		require.Len(t, rows, 6, r.Text)
+		require.Equal(t, "Lakes,Quay,2024-01,Oar,1,3.5", strings.Replace(rows[0], ",1.0,", ",1,", 1), r.Text)
+	}
+}

@@ -2,6 +2,7 @@ package draft
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"unicode"
@@ -76,6 +77,10 @@ func (d *drafter) claimMeasures(e *entry, texts []string) (measure, cell string)
 			if e.others = append(e.others, left); terms.Of(text) == terms.None {
 				u.unknown = append(u.unknown, text)
 			}
+			if len(d.Columns) == 0 { // nobody said that they are not wanted
+				e.open = append(e.open, fmt.Sprintf("%s: the figures below %s are left aside, beside %s; umbau draft --columns says which are wanted",
+					e.globs[0], text, joined(u.texts())))
+			}
 		case own != nil && only:
 			own.claim(e, "", "wide cells below "+text)
 			measure, cell = escaped(text), own.name
@@ -87,6 +92,9 @@ func (d *drafter) claimMeasures(e *entry, texts []string) (measure, cell string)
 	}
 	return measure, cell
 }
+
+// texts are the names of measures that are of columns, as they stand in headers.
+func (u *unpivot) texts() []string { return slices.Sorted(maps.Keys(u.named)) }
 
 // lastWords takes measures of several words, which no pattern could tell from what they are of, by their last words: before is a pattern
 // of what stands before these, "" where none has several, or one has the last word of another. lasts are the words by the texts.

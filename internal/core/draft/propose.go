@@ -163,6 +163,10 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 		return
 	}
 	named := false
+	rows := s.parts()
+	units := func(k int) bool { // and not Units above one thing, Sales above another
+		return len(rows) > 1 && k < len(rows) && all(rows[k], value.IsUnit) && !s.unitsTell(k)
+	}
 	var things []string // beside measures
 	for _, i := range s.wide {
 		parts := strings.Split(s.Fields[i].Header, " | ")
@@ -171,8 +175,8 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 		} else if thing, _, measure, ok := terms.MeasureLast(s.Fields[i].Header); ok && len(parts) == 1 {
 			parts, things = []string{measure}, append(things, thing)
 		}
-		for _, part := range parts {
-			if c := terms.Of(part); c.OfMeasure() && (len(parts) == 1 || !value.IsUnit(part)) {
+		for k, part := range parts {
+			if c := terms.Of(part); c.OfMeasure() && !units(k) {
 				p.add(c, part)
 				named = true
 			}

@@ -111,7 +111,11 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 	for m := range 2 {
 		named, all := map[string]*column{}, true
 		for _, text := range parts[m] {
-			if c := d.columnFor(text); c != nil && c.class.OfMeasure() {
+			c := d.columnFor(text)
+			if c != nil && c.class == terms.None && key.Same(c.name, text) { // which is asked for by its own name
+				c.class = terms.Amount
+			}
+			if c != nil && c.class.OfMeasure() {
 				named[key.Of(text)] = c
 			} else {
 				all = false
