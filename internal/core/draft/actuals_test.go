@@ -83,3 +83,39 @@ func TestMeasuresLeftAsideAcross(t *testing.T) {
 		require.Equal(t, "Lakes,Quay,2024-01,Oar,1,3.5", strings.Replace(rows[0], ",1.0,", ",1,", 1), r.Text)
 	}
 }
+
+// Sums so far are a question, whatever stands beside the months; a budget may grow as it likes.
+func TestSumsSoFarBesideMeasures(t *testing.T) {
+	months := strings.Fields("Jan Feb Mar Apr May Jun")
+	table := func(grows bool, forms ...string) map[string]string {
+		headers, rows := []string{"Branch", "Product"}, ""
+		for _, m := range months {
+			for _, form := range forms {
+				headers = append(headers, fmt.Sprintf(form, m))
+			}
+		}
+		for b := range 6 {
+			row := []string{fmt.Sprint("Quay ", b), "Oar"}
+			for m := range months {
+				for k := range forms {
+					n := 10*m + b + 1
+					if k == 0 && !grows && m%2 == 1 {
+						n = 1
+					}
+					row = append(row, fmt.Sprintf("%d.5", n))
+				}
+			}
+			rows += strings.Join(row, ",") + "\n"
+		}
+		return map[string]string{"raw/Lakes_2024.csv": strings.Join(headers, ",") + "\n" + rows}
+	}
+	for _, forms := range [][]string{{"%s"}, {"Sales %s"}, {"%s turnover"}, {"%s Actual", "%s Budget"}, {"Sales %s", "LY %s"}} {
+		_, r := rowsOf(t, "region,branch,product,month,amount", table(true, forms...))
+		require.Contains(t, strings.Join(r.Open, "\n"), "are they sums so far", "%v\n%s", forms, r.Text)
+		if forms[0] == "%s" {
+			continue
+		}
+		rows, r := rowsOf(t, "region,branch,product,month,amount", table(false, forms...))
+		require.Len(t, rows, 36, "%v\n%s", forms, r.Text)
+	}
+}

@@ -1,7 +1,6 @@
 package draft
 
 import (
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -48,7 +47,7 @@ func (e *entry) dateParts() (p dateParts, ok bool) {
 		own := ""
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
-			if f.Is == "whole" && saysDay(f.Header) && daysOnly(f.Values) {
+			if f.Is == "whole" && terms.SaysDayOfMonth(f.Header) && daysOnly(f.Values) {
 				own = strings.TrimSpace(f.Header)
 			}
 		}
@@ -62,13 +61,6 @@ func (e *entry) dateParts() (p dateParts, ok bool) {
 	p.numbers = e.monthNumber(p.month)
 	return p, ok && p.month != "" && (p.year != "" || e.saysYear())
 }
-
-// saysDay reports whether a header may be that of days of months.
-func saysDay(header string) bool {
-	return terms.Of(header) == terms.Day || dayWords.MatchString(key.Of(header))
-}
-
-var dayWords = regexp.MustCompile(`^(d|dd|dom|day (of|in) (the )?month|day no|monatstag|kalendertag|jour du mois|día del mes)$`)
 
 // daysOnly reports whether some texts are numbers of days, and some of these are of no month.
 func daysOnly(texts []string) bool {
@@ -117,10 +109,7 @@ func (d *drafter) writeDateParts(c *column, parts map[*entry]dateParts) {
 		numbers = numbers || p.numbers
 	}
 	if d.bare == nil {
-		d.bare, d.bareYear = d.helper("mon", terms.BareTime), d.of(terms.Year)
-		if d.bareYear == nil {
-			d.bareYear = d.helper("year", terms.Year)
-		}
+		d.addBare("mon")
 	}
 	day := d.helper("day", terms.BareTime)
 	if c.write = "{" + day.name + "} {" + d.bare.name + "} {" + d.bareYear.name + "}"; numbers {

@@ -240,6 +240,17 @@ func (u *unpivot) ties(header string) bool {
 	return alone || thing == header || value.IsTotalWord(key.Of(thing))
 }
 
+// whyTotals is why headers are taken for totals that no word calls so, behind what totals are; "" for none.
+func (e *entry) whyTotals() string {
+	sum := func(h string) bool {
+		return slices.ContainsFunc(e.sheets, func(s *sheet) bool { return slices.Contains(s.AcrossSums, h) })
+	}
+	if !slices.ContainsFunc(e.totalWords, sum) {
+		return ""
+	}
+	return ", the sum of what stands across in every row"
+}
+
 // whySums says which headers that are left aside are sums of others, in one text if there are some.
 func (e *entry) whySums() []string {
 	var sums []string

@@ -45,10 +45,7 @@ func (d *drafter) findBareTimes() {
 		c.note = "whole months as they are, names and numbers of months with their year"
 		d.spareBareTimes(c, headers)
 	default:
-		d.bare, d.bareYear = d.helper(map[terms.Class]string{terms.Month: "mon", terms.Quarter: "q"}[c.class], terms.BareTime), d.of(terms.Year)
-		if d.bareYear == nil {
-			d.bareYear = d.helper("year", terms.Year)
-		}
+		d.addBare(map[terms.Class]string{terms.Month: "mon", terms.Quarter: "q"}[c.class])
 		if c.write = "{" + d.bare.name + "} {" + d.bareYear.name + "}"; numbers {
 			c.write = "{" + d.bareYear.name + "}-{" + d.bare.name + "}"
 		}
@@ -71,6 +68,13 @@ func (d *drafter) findBareTimes() {
 			d.bareYear.claim(e, year, "column "+year)
 			e.take(year, d.bareYear)
 		}
+	}
+}
+
+// addBare adds the column that takes the names of times, and that of their years, if none is asked for.
+func (d *drafter) addBare(name string) {
+	if d.bare, d.bareYear = d.helper(name, terms.BareTime), d.of(terms.Year); d.bareYear == nil {
+		d.bareYear = d.helper("year", terms.Year)
 	}
 }
 

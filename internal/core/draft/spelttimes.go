@@ -150,6 +150,17 @@ func spelling(t terms.Seeming) string {
 	return strings.ToLower(t.Before+"\x00"+t.Behind+"\x00"+t.Form) + strconv.FormatBool(t.Numbered)
 }
 
+// whyMonths is why headers across are taken for months that may be something else, behind what they are; "" where a word says it.
+func (s *sheet) whyMonths() string {
+	switch {
+	case s.spelt == nil || s.spelt.Word && !s.spelt.Letter:
+		return ""
+	case s.spelt.Numbered:
+		return ": months by their numbers, of which some table has all twelve"
+	}
+	return ": months, for they follow each other"
+}
+
 // measured is how months across are spelt, where the name of a measure stands in headers of these or of quarters, and the sign beside it;
 // "" where they are plain.
 func (s *sheet) measured() (how string) {

@@ -120,14 +120,10 @@ func (e *entry) lacksYear() bool {
 
 // ofSales reports whether a title says that it is one of sales, with a year in which there may be some, and not since when.
 func ofSales(line string) bool {
-	year := fullTime.FindString(line)
-	return year >= "2000" && !sinceWhen.In(line) && slices.ContainsFunc(strings.Fields(line), func(w string) bool {
+	return fullTime.FindString(line) >= "2000" && !terms.SaysSince(line) && slices.ContainsFunc(strings.Fields(line), func(w string) bool {
 		return terms.Of(w).OfMeasure() || terms.SaysSold(w)
 	})
 }
-
-var sinceWhen = terms.List(`since est established founded copyright version edition prices price seit gegründet depuis fondée desde dal
-	sinds`)
 
 // saysFigures reports whether a label says which figures a table has, rather than whose.
 func saysFigures(label string) bool {

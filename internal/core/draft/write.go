@@ -286,7 +286,7 @@ func (e *entry) writeRest(b *strings.Builder, in string) {
 			text += "columns: [" + strings.Join(quotedAll(u.columns), ", ") + "], "
 		}
 		keyed(b, in, "unpivot", fmt.Sprintf("%sheader: %q, cell: %s }", text, u.header, flowCell(u.cell)),
-			counted(len(e.sheets[0].wide), "header")+" such as "+e.sheets[0].header(e.sheets[0].wide[0]))
+			counted(len(e.sheets[0].wide), "header")+" such as "+e.sheets[0].header(e.sheets[0].wide[0])+e.sheets[0].whyMonths())
 	}
 	for _, name := range sortedKeys(e.headers) {
 		keyed(b, in, "headers", "{ "+name+": ["+strings.Join(flowAll(e.headers[name]), ", ")+"] }", "")
@@ -309,7 +309,8 @@ func (e *entry) writeRest(b *strings.Builder, in string) {
 		keyed(b, in, "absent", "{ "+strings.Join(list, ", ")+" }", "not there: empty, not 0")
 	}
 	if len(e.totalWords) > 0 {
-		keyed(b, in, "total_words", "["+strings.Join(flowAll(e.totalWords), ", ")+"]", "totals: they must agree with what they are of")
+		keyed(b, in, "total_words", "["+strings.Join(flowAll(e.totalWords), ", ")+"]",
+			"totals: they must agree with what they are of"+e.whyTotals())
 	}
 	if e.sameRows {
 		keyed(b, in, "same_rows", "drop", counted(e.same, "row")+" exported twice")

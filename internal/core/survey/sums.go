@@ -34,6 +34,7 @@ type adder struct {
 	across  tie.Families
 	growing tie.Growing
 	beside  acrossSums
+	months  growths
 	shifted bool // some row with a cell below no header has gone out of its columns
 
 	isNumber    []bool          // by column
@@ -56,6 +57,7 @@ func newAdder(t *Table) *adder {
 		a.numbers = append(a.numbers, i)
 		a.isNumber[i] = true
 	}
+	a.months = newGrowths(t, a.numbers)
 	a.beside = newAcrossSums(t, a.numbers)
 	a.figures, a.sums = make([]value.Decimal, len(a.numbers)), make([]value.Sum, len(a.numbers))
 	a.leads.Reset()
@@ -105,6 +107,7 @@ func (a *adder) row(rows *table.Rows, i int) {
 	a.across.Row(a.wideFigures)
 	a.growing.Row(a.wideFigures)
 	a.beside.row(a.figures)
+	a.months.row(a.figures)
 	total := all.Total()
 	a.left = slices.DeleteFunc(a.left, func(c candidate) bool {
 		d := a.figures[c.number]
@@ -171,7 +174,7 @@ func (a *adder) tell() {
 	}
 	a.table.AcrossSums = a.beside.headers(a.table, a.numbers)
 	a.table.SumColumns = append(a.sumColumns(), a.table.AcrossSums...)
-	a.table.Growing = a.growing.All()
+	a.table.Growing = a.growing.All() || a.months.some()
 }
 
 // sumColumns are the headers of the wide columns that are the sums of some beside them.

@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"umbau/internal/core/key"
 	"umbau/internal/core/value"
 )
 
@@ -74,6 +75,18 @@ func TimeOf(text string) (c Class, form string) {
 	}
 	return None, ""
 }
+
+// SaysDayOfMonth reports whether a header may be that of days of months: a day, or its number.
+func SaysDayOfMonth(header string) bool {
+	return Of(header) == Day || daysOfMonths.MatchString(key.Of(header))
+}
+
+var daysOfMonths = regexp.MustCompile(`^(d|dd|dom|day (of|in) (the )?month|day no|monatstag|kalendertag|jour du mois|dia del mes)$`)
+
+// SaysSince reports whether a line says since when something is, or whose prices figures are at, rather than of which year they are.
+func SaysSince(line string) bool { return sinceWhen.In(line) }
+
+var sinceWhen = List(`since est established founded copyright version edition prices price seit gegründet depuis fondée desde dal sinds`)
 
 // IsMonth reports whether a text is a month, with its year or without.
 func IsMonth(text string) bool {
