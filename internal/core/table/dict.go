@@ -332,7 +332,7 @@ func (d *Dict) appendLoose(b []byte) uint32 {
 }
 
 func (d *Dict) add(b []byte, h uint32) uint32 {
-	code := d.append(b)
+	code := d.appendLoose(b)
 	if d.placed++; 2*d.placed > len(d.slots) {
 		d.spread(2 * len(d.slots))
 	}

@@ -88,10 +88,10 @@ var beginNoSale = func() map[string]bool {
 }()
 
 // threeNoSale are the first three letters of those that have so many, as threeOf counts them.
-var threeNoSale = func() (table [1 << 15]bool) {
+var threeNoSale = func() (table [1 << 10]uint32) {
 	for word := range firstNoSale {
 		if three, ok := threeOf(word); ok {
-			table[three] = true
+			table[three>>5] |= 1 << (three & 31)
 		}
 	}
 	return table
@@ -112,7 +112,7 @@ func NoSale(label string) bool {
 	if len(label) < 2 || len(label) > mostNoSale || label[0] >= '0' && label[0] <= '9' {
 		return false
 	}
-	if three, ok := threeOf(label); ok && !threeNoSale[three] {
+	if three, ok := threeOf(label); ok && threeNoSale[three>>5]>>(three&31)&1 == 0 {
 		return false
 	}
 	var word [mostNoSale]byte
