@@ -35,6 +35,18 @@ func TestGrowing(t *testing.T) {
 		}
 		return before + own
 	}))
+	require.True(t, all(8, 30, func(k, before, own int64) int64 { // from October to March of the year after the next
+		if k%12 == 3 {
+			return own
+		}
+		return before + own
+	}))
+	require.False(t, all(20, 16, func(k, before, own int64) int64 {
+		if k%4 == 0 {
+			return own
+		}
+		return before + own
+	}), "falls too often")
 	require.False(t, all(4, 12, soFar), "too few rows")
 	require.False(t, all(20, 4, soFar), "too few months")
 	require.False(t, all(20, 12, func(_, _, own int64) int64 { return own }), "single months")

@@ -219,7 +219,7 @@ func (r *Reader) decode() {
 	rest := io.MultiReader(bytes.NewReader(r.buf), &after{r.in, r.err})
 	if r.guessed && (r.name == Windows1252 || r.name == ISO885915) {
 		r.doubt = &Doubt{}
-		rest = &watch{in: rest, doubt: r.doubt, row: 1 + r.rows, word: r.word}
+		rest = &watch{in: rest, doubt: r.doubt, latin9: r.name == ISO885915, row: 1 + r.rows, word: r.word}
 	}
 	r.in, r.buf, r.err = transform.NewReader(rest, encodings[r.name].NewDecoder()), nil, nil
 }

@@ -75,10 +75,18 @@ func TestDoubt(t *testing.T) {
 		want *Doubt
 	}{
 		{"Windows-1252", encoded(t, Windows1252, "Größe; L’œuvre; „Anker“ – 5 €; Côté; Žižka; rope…and; Gore™tex"), nil},
+		{"signs within words", encoded(t, Windows1252, "Tom´s; MÜLLER; Œuvres; n°; m²; col·lecció; 1½inch; Rope®s; João; a b"), nil},
 		{"ISO 8859-15", encoded(t, ISO885915, "5 €; Größe"), nil},
 		{"UTF-8 in some lines", append(encoded(t, Windows1252, "a\nGröße\n"), "Müller\n"...), &Doubt{Row: 3, Word: "MÃ¼ller", Mixed: true}},
 		{"code page 850", encoded(t, CP850, "a\nKöln\nMüller\n"), &Doubt{Row: 2, Word: "K”ln", Other: CP850}},
+		{"one letter beside another", encoded(t, CP850, "a\nGröße\n"), &Doubt{Row: 2, Word: "Gr”áe", Other: CP850}},
+		{"capital letters", encoded(t, CP437, "ÖLJACKE\n"), &Doubt{Row: 1, Word: "™LJACKE", Other: CP850}},
+		{"one of them", encoded(t, CP850, "MÜLLER\n"), &Doubt{Row: 1, Word: "MšLLER", Other: CP850}},
+		{"a tilde", encoded(t, CP850, "João\n"), &Doubt{Row: 1, Word: "JoÆo", Other: CP850}},
 		{"Macintosh", encoded(t, Macintosh, "Flüsse\n"), &Doubt{Row: 1, Word: "FlŸsse", Other: Macintosh}},
+		{"a sharp s of it", encoded(t, Macintosh, "Größe\n"), &Doubt{Row: 1, Word: "Grš§e", Other: Macintosh}},
+		{"ISO 8859-15 without a euro", encoded(t, ISO885915, "bœuf\n"), &Doubt{Row: 1, Word: "b½uf", Other: ISO885915}},
+		{"ISO 8859-15 with one", encoded(t, ISO885915, "bœuf; Žižka; 5 €\n"), nil},
 	} {
 		for _, in := range []io.Reader{bytes.NewReader(test.data), iotest.OneByteReader(bytes.NewReader(test.data))} {
 			r := NewReader(in, "")
