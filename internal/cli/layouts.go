@@ -68,7 +68,7 @@ const placesOfTrap = 3
 // counted is what traps of a kind count, but for cells.
 var counted = map[string]string{
 	"hidden sheet": "sheet", "hidden rows": "row", "hidden column": "column",
-	"header twice": "column", "label alone": "row", "unread file": "file", "headers apart": "table",
+	"header twice": "column", "label alone": "row", "unread file": "file", "headers apart": "table", "garbled letters": "label",
 	"no sales": "label", "same rows": "row", "same file": "row", "sum of others": "row", "sums so far": "row", "year of the file": "row",
 }
 

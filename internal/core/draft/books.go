@@ -10,9 +10,12 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"golang.org/x/text/unicode/norm"
+
 	"umbau/internal/core/fact"
 	"umbau/internal/core/key"
 	"umbau/internal/core/names"
+	"umbau/internal/core/value"
 )
 
 // useBooks gives columns the books that came with the extracts: those that know most of their
@@ -70,7 +73,12 @@ const likely = 0.85
 // first stands, without a book.
 func (d *drafter) beginBook(c *column, seen []names.Seen) {
 	common := map[string]names.Seen{} // by the key: the spelling in most cells
+	garbled := 0
 	for _, n := range seen {
+		if was := restored(n.Text); was != n.Text {
+			n.Text, n.Cells = was, 0
+			garbled++
+		}
 		k := key.Of(n.Text)
 		if best, ok := common[k]; !ok || n.Cells > best.Cells || n.Cells == best.Cells && better(n.Text, best.Text) {
 			common[k] = n
@@ -93,7 +101,7 @@ func (d *drafter) beginBook(c *column, seen []names.Seen) {
 			like[p.Seen] = p.Candidates[0]
 		}
 	}
-	if len(common) == len(seen) && len(like) == 0 {
+	if len(common) == len(seen) && len(like) == 0 && garbled == 0 {
 		return
 	}
 	c.is, c.book = "name", "names/"+strings.ReplaceAll(key.Of(c.name), " ", "_")+".csv"
@@ -103,7 +111,7 @@ func (d *drafter) beginBook(c *column, seen []names.Seen) {
 	w := csv.NewWriter(&b)
 	_ = w.Write([]string{"seen", "standard", "proposal", "likeness"})
 	for _, n := range seen {
-		standard := common[key.Of(n.Text)].Text
+		standard := norm.NFC.String(common[key.Of(restored(n.Text))].Text) // accents may stand apart in names of files
 		line := []string{n.Text, standard, "", ""}
 		if p, ok := like[standard]; ok {
 			line[2], line[3] = p.Standard, fmt.Sprintf("%.2f", p.Likeness)
@@ -112,9 +120,20 @@ func (d *drafter) beginBook(c *column, seen []names.Seen) {
 	}
 	w.Flush()
 	d.result.Books = append(d.result.Books, Book{c.book, c.name, len(seen), len(like), b.Bytes()})
+	if garbled > 0 {
+		c.note += fmt.Sprintf("; letters of %d of them were read in another encoding before they came", garbled)
+	}
 	if len(like) > 0 {
 		c.open = first(sortedKeys(like), 5) + ": maybe misspelt, they stand for themselves: umbau names review"
 	}
+}
+
+// restored is a name before its letters were read in another encoding.
+func restored(name string) string {
+	if was, ok := value.Restored(name); ok {
+		return was
+	}
+	return name
 }
 
 // first is the beginning of a list.

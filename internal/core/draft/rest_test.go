@@ -178,3 +178,16 @@ func TestPlansWithoutMistakes(t *testing.T) {
 	require.Contains(t, r.Text, "by: { region: Coast }, measures: { amount: Amount }")
 	require.Zero(t, r.Exit, "%v", r.Problems)
 }
+
+// Names whose letters were read in another encoding stand for what they were.
+func TestGarbledNames(t *testing.T) {
+	r, err := drafted(t, "region,product,amount", map[string]string{"Lakes.csv": "Product,Amount\nGrÃ¶ÃŸe L,1.50\nOar,2\nÃ–ljacke,3\n",
+		"Skerries.csv": "Product,Amount\nGröße L,4.25\nBuoy,2\n"})
+	require.NoError(t, err)
+	require.Len(t, r.Books, 1)
+	book := string(r.Books[0].Text)
+	for _, line := range []string{"GrÃ¶ÃŸe L,Größe L,,\n", "Größe L,Größe L,,\n", "Ã–ljacke,Öljacke,,\n", "Oar,Oar,,\n"} {
+		require.Contains(t, book, line)
+	}
+	require.Contains(t, r.Text, "letters of 2 of them were read in another encoding")
+}

@@ -82,6 +82,17 @@ func TestSuggestCodes(t *testing.T) {
 
 // Names that no book has yet are compared with each other, the commonest first; what was
 // answered serves those to come; a name that begins where another ends may be a renaming.
+// A name whose letters were read in another encoding is proposed what it was.
+func TestGarbledNames(t *testing.T) {
+	x := names.NewIndexOf([]string{"Größe L Weste", "Grüße", "Öljacke"})
+	for seen, want := range map[string]string{"GrÃ¶ÃŸe L Weste": "Größe L Weste", "Gr√∂√üe L Weste": "Größe L Weste", "├ûljacke": "Öljacke"} {
+		got := x.Suggest(seen)
+		require.NotEmpty(t, got, seen)
+		require.Equal(t, want, got[0].Standard)
+		require.Equal(t, "letters read in another encoding", got[0].Why)
+	}
+}
+
 func TestProposer(t *testing.T) {
 	empty, err := names.ReadBook("b.csv", strings.NewReader("seen,standard\n"))
 	require.NoError(t, err)

@@ -1,8 +1,11 @@
 package names
 
 import (
+	"cmp"
 	"slices"
 	"strings"
+
+	"umbau/internal/core/value"
 )
 
 // Least is the likeness from which a name is proposed.
@@ -116,9 +119,12 @@ func (x *Index) Suggest(name string) []Candidate {
 		return nil
 	}
 	best := map[string]Candidate{}
-	x.compare(name, 1, best)
+	x.compare(name, 1, "", best)
+	if was, ok := value.Restored(name); ok {
+		x.compare(was, 0.99, "letters read in another encoding", best)
+	}
 	if read := unlookAll(name); read != name {
-		x.compare(read, 0.97, best)
+		x.compare(read, 0.97, "letters that look alike", best)
 	}
 	var out []Candidate
 	for _, c := range best {
@@ -144,8 +150,8 @@ func (x *Index) Suggest(name string) []Candidate {
 }
 
 // compare puts the standard names that are like a name among the best; each likeness is
-// multiplied with a weight.
-func (x *Index) compare(name string, weight float64, best map[string]Candidate) {
+// multiplied with a weight, and because tells why, if it is there.
+func (x *Index) compare(name string, weight float64, because string, best map[string]Candidate) {
 	p := newParts(name)
 	if p.compact == "" {
 		return
@@ -153,10 +159,7 @@ func (x *Index) compare(name string, weight float64, best map[string]Candidate) 
 	for _, i := range x.near(p) {
 		e := &x.entries[i]
 		if likeness, why := compare(p, e.parts); likeness*weight > best[e.standard].Likeness {
-			if weight < 1 {
-				why = "letters that look alike"
-			}
-			best[e.standard] = Candidate{e.standard, likeness * weight, why}
+			best[e.standard] = Candidate{e.standard, likeness * weight, cmp.Or(because, why)}
 		}
 	}
 }

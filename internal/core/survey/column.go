@@ -2,7 +2,6 @@ package survey
 
 import (
 	"bytes"
-	"fmt"
 	"math/bits"
 	"slices"
 	"sort"
@@ -432,23 +431,6 @@ func (t *Table) placeOf(row int, c *column) place.Place {
 	return at
 }
 
-// noSales counts the labels below a header that say that they may be no sales, or a header of figures that does, and names
-// the first ones.
-func (c *column) noSales(f *Field) (n int, text string) {
-	var list []string
-	switch {
-	case (f.Is == "number" || f.Is == "whole") && value.NoSale(f.Header):
-		list = []string{f.Header}
-	case f.Is == "text":
-		for _, code := range c.texts {
-			if label := value.TrimText(c.memo.Seen(code)); value.NoSale(label) {
-				list = append(list, place.Shorten(label))
-			}
-		}
-	}
-	return len(list), strings.Join(list[:min(3, len(list))], ", ")
-}
-
 // firstOf is the first cell of some groups.
 func (c *column) firstOf(has func(*group) bool) (row int, text string) {
 	for i := range c.groups {
@@ -457,37 +439,4 @@ func (c *column) firstOf(has func(*group) bool) (row int, text string) {
 		}
 	}
 	return row, text
-}
-
-// addTraps notes what is easily overlooked in a column.
-func (t *Table) addTraps(c *column, f *Field, style int) {
-	add := func(what string, row, n int, detail string) {
-		t.traps = append(t.traps, Trap{What: what, Place: t.placeOf(row, c), Count: n, Detail: detail})
-	}
-	number := f.Is == "number" || f.Is == "whole"
-	if number && f.Text+f.Unclear > 0 {
-		odd := func(g *group) bool { return usable(g) && !inStyle(style)(g) }
-		row, text := c.firstOf(odd)
-		add("text among numbers", row, f.Text+f.Unclear, fmt.Sprintf("such as %q", place.Shorten(text)))
-	}
-	if number && c.count(func(g *group) bool { return g.sheet == table.NumberCell }) > 0 {
-		asText := func(g *group) bool { return g.sheet == table.TextCell && inStyle(style)(g) }
-		if n := c.count(asText); n > 0 {
-			row, text := c.firstOf(asText)
-			add("numbers as text", row, n, fmt.Sprintf("such as %q", place.Shorten(text)))
-		}
-	}
-	if list := c.currencies(); len(list) > 1 {
-		other := 0
-		for _, m := range list[1:] {
-			other += m.cells
-		}
-		add("currency", list[1].row, other, list[0].code+" before, "+list[1].code+" here")
-	}
-	if n, text := c.noSales(f); n > 0 {
-		add("no sales", 0, n, text+" may be no sales; a build adds up all rows and columns alike")
-	}
-	if c.formulas > 0 {
-		add("formula without value", c.formulaRow, c.formulas, "open the workbook in its program and save it")
-	}
 }

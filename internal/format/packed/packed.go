@@ -172,7 +172,7 @@ func Members(in io.ReaderAt, size int64, limit Limits) ([]Member, error) {
 	var out []Member
 	names, left := map[string]bool{}, limit.most(size)
 	for _, f := range z.File {
-		name := strings.ReplaceAll(f.Name, `\`, "/")
+		name := strings.ReplaceAll(memberName(f.Name), `\`, "/")
 		if strings.HasSuffix(name, "/") {
 			continue
 		}

@@ -216,3 +216,17 @@ func TestFramesOfZstandard(t *testing.T) {
 	_, err = unpack(wide, packed.Default)
 	require.ErrorContains(t, err, "--long=31")
 }
+
+// Names of members are of the code page of the system that packed them, where they are no UTF-8.
+func TestNamesOfMembers(t *testing.T) {
+	for name, want := range map[string]string{
+		"Lakes.csv": "Lakes.csv", "Köln.csv": "Köln.csv", "K\x94ln.csv": "Köln.csv", "M\x81hle/\x9aber.csv": "Mühle/Über.csv",
+		"Troms\x9b.csv": "Tromsø.csv", "Stra\xe1e.csv": "Straße.csv", "K\xf6ln.csv": "Köln.csv", "S\xe3o Tom\xe9.csv": "São Tomé.csv",
+		"a\xb0b.csv": "a\xb0b.csv",
+	} {
+		data := zipped(t, name, "a\n1\n")
+		members, err := packed.Members(bytes.NewReader(data), int64(len(data)), packed.Default)
+		require.NoError(t, err)
+		require.Equal(t, want, members[0].Name, "%q", name)
+	}
+}
