@@ -401,7 +401,7 @@ func (c *column) classByContent(s *sheet, i int) {
 		c.class = terms.Day
 	case is == "month":
 		c.class = terms.Month
-	case is == "number" || is == "whole" && len(s.Fields[i].Values) > 20:
+	case is == "number" || is == "whole" && len(s.Fields[i].Values) > 20 && !terms.Identifies(s.Fields[i].Header):
 		c.class = terms.Amount
 	}
 }

@@ -62,6 +62,7 @@ func (d *drafter) takeTables() {
 		}
 		s.keepParts(d.Columns)
 		s.readBriefMonths()
+		s.readCountedDays()
 		d.sheets = append(d.sheets, s)
 	}
 	alignFigures(d.sheets)

@@ -235,6 +235,32 @@ func (s *sheet) readBriefMonths() {
 	}
 }
 
+// readCountedDays takes a column of numbers whose header says that it has days or months for one of days, where all of them count days
+// as spreadsheets do.
+func (s *sheet) readCountedDays() {
+	for i := range s.Fields {
+		f := &s.Fields[i]
+		if c := terms.Of(f.Header); !s.numeric(i) || c != terms.Month && c != terms.Day || len(f.Values) == 0 || s.Dates != "" {
+			continue
+		}
+		form, is := countedDays, "month"
+		read := func(text string) bool {
+			d, ok := form.Read(text)
+			if d.Day != 1 {
+				is = "date"
+			}
+			return ok && d.Year >= 1990 && d.Year < 2060
+		}
+		if all(f.Values, read) {
+			s.Fields = slices.Clone(s.Fields)
+			s.Fields[i].Is, s.Dates = is, form.Example
+			return
+		}
+	}
+}
+
+var countedDays = value.DateForms[slices.IndexFunc(value.DateForms, value.DateForm.Counted)]
+
 // yearsTell reports whether of some months and years of two digits each the years cannot be months: 01/24, but not 05/06.
 func yearsTell(texts []string) bool {
 	return slices.ContainsFunc(texts, func(text string) bool {

@@ -268,3 +268,21 @@ func TestYearsAboveNumberedMonths(t *testing.T) {
 	require.Contains(t, r.Text, `header: "{year} | M{mon}"`)
 	require.Equal(t, "Lakes,Quay,Oar,2024-12,24.5", rows[23])
 }
+
+// Numbers below a header of days count these as spreadsheets do; below others they are numbers.
+func TestCountedDays(t *testing.T) {
+	r, err := drafted(t, "region,date,amount", map[string]string{"Lakes.csv": "Date,Amount\n45292,1.50\n45351,2\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, `dates: "45657"`)
+	require.Contains(t, r.Text, "days as spreadsheets count them")
+	require.Empty(t, r.Open)
+	r, err = drafted(t, "region,month,amount", map[string]string{"Lakes.csv": "Month,Amount\n45292,1.50\n45323,2\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, `dates: "45657"`)
+	for _, text := range []string{"Code,Amount\n45292,1.50\n45351,2\n",
+		"Date,Amount\n45292,1.50\n7,2\n", "Date,Amount\n30000,1.50\n30001,2\n"} {
+		r, err = drafted(t, "region,date,amount", map[string]string{"Lakes.csv": text})
+		require.NoError(t, err)
+		require.NotContains(t, r.Text, "45657", text)
+	}
+}

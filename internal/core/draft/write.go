@@ -276,7 +276,11 @@ func (e *entry) writeSheets(b *strings.Builder, d *drafter) {
 func (e *entry) writeRest(b *strings.Builder, in string) {
 	switch {
 	case len(e.dates) == 1:
-		keyed(b, in, "dates", fmt.Sprintf("%q", e.dates[0]), "")
+		why := ""
+		if e.dates[0] == countedDays.Example {
+			why = "days as spreadsheets count them"
+		}
+		keyed(b, in, "dates", fmt.Sprintf("%q", e.dates[0]), why)
 	case len(e.dates) > 1:
 		keyed(b, in, "dates", "["+strings.Join(quotedAll(e.dates), ", ")+"]", "")
 	}

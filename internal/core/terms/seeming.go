@@ -49,7 +49,7 @@ func SeemsMonth(text string) (s Seeming, ok bool) {
 		return Seeming{Before: `\[`, Behind: `\]`, Name: m[1], Month: 12*d.Year + d.Month, Word: true}, ok && IsMonth(m[1])
 	}
 	for _, f := range value.DateForms {
-		if d, ok := f.Read(text); ok && f.Brief() {
+		if d, ok := f.Read(text); ok && f.Brief() && !f.Counted() {
 			return Seeming{Form: f.Example, Name: d.String(), Month: 12*d.Year + d.Month}, true
 		}
 	}

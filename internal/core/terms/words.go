@@ -93,6 +93,17 @@ func SaysCode(key string) bool {
 		len(list) > 1 && (slices.Contains(codes, list[0]) || slices.Contains(codes, list[len(list)-1]))
 }
 
+// identities are words for what whole numbers stand for as codes do, alone in a header: who bought, which document, which week.
+var identities = List(`customer client kunde cliente klant supplier vendor lieferant fournisseur proveedor fornitore leverancier salesperson
+	salesman seller rep vertreter verkäufer vendeur vendedor venditore verkoper agent cashier kassierer order auftrag commande pedido
+	ordine invoice rechnung facture factura fattura factuur document beleg receipt bon ticket category kategorie catégorie categoría
+	categoria group gruppe groupe grupo gruppo department abteilung account konto compte cuenta conto rekening warehouse lager week
+	woche semaine semana settimana weekday wochentag postcode plz postleitzahl zip till kasse terminal gtin barcode upc article artikel
+	artículo articolo artigo`)
+
+// Identifies reports whether a header of whole numbers is of what they stand for, not of figures to be added up.
+func Identifies(header string) bool { return identities[key.Of(header)] }
+
 // Counts reports whether a header is of figures that are no sales of a thing: the numbers of months, of years, of lines,
 // of people, a share, an average.
 func Counts(header string) bool {

@@ -4,6 +4,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"time"
 	"unicode"
 	"unicode/utf8"
 )
@@ -12,7 +13,7 @@ import (
 // an example: in figures alone, or with a year of two digits.
 type DateForm struct {
 	Example string
-	order   string // of day, month and year: DMY, MDY, YMD, YM, MY
+	order   string // of day, month and year: DMY, MDY, YMD, YM, MY; N for a count of days
 	sep     byte   // between them, 0 for none
 	short   bool   // years have two digits
 	named   bool   // the month is a name
@@ -41,7 +42,8 @@ var DateForms = func() []DateForm {
 	for _, sep := range []byte("/.-") {
 		forms = append(forms, DateForm{Example: "12" + string(sep) + "24", order: "MY", sep: sep, short: true})
 	}
-	return append(forms, DateForm{Example: "DEC24", order: "MY", short: true, named: true, glued: true})
+	return append(forms, DateForm{Example: "DEC24", order: "MY", short: true, named: true, glued: true},
+		DateForm{Example: "45657", order: "N"})
 }()
 
 // DateFormOf returns the form of a date given as an example. The zero form stands
@@ -115,9 +117,15 @@ func IsStamp(text string) bool {
 // Named reports whether the form has the name of the month.
 func (f DateForm) Named() bool { return f.named }
 
-// Brief reports whether what the form reads may as well be something else than a month with a year of two digits: 12/24 a size, 12.24 a
-// number, SET12 a code.
-func (f DateForm) Brief() bool { return f.short && f.order == "MY" && (!f.named || f.glued) }
+// Brief reports whether what the form reads may as well be something else than a month with a year of two digits or a day: 12/24 a size,
+// 12.24 or 45657 a number, SET12 a code.
+func (f DateForm) Brief() bool {
+	return f.Counted() || f.short && f.order == "MY" && (!f.named || f.glued)
+}
+
+// Counted reports whether the form is the count of days that spreadsheets keep for a day, of which 1 is the last of 1899 (ISO/IEC 29500-1,
+// 18.17.4.1, the 1900 date base; right from March 1900 on).
+func (f DateForm) Counted() bool { return f.order == "N" }
 
 // Read reads a date in the form, its figures padded or not. Years of two digits
 // are those from 1970 to 2069.
@@ -127,6 +135,9 @@ func (f DateForm) Read(text string) (Date, bool) {
 	}
 	if i := strings.IndexByte(text, ' '); i > 0 && !f.named && clock(text[i:]) { // a time is set aside
 		text = text[:i]
+	}
+	if f.Counted() {
+		return dayCounted(text)
 	}
 	parts, n := f.parts(text)
 	if n != len(f.order) {
@@ -157,6 +168,18 @@ func (f DateForm) Read(text string) (Date, bool) {
 		}
 	}
 	return d, d.Year > 0 && d.Valid()
+}
+
+// dayCounted reads a count of days, from 1970 to 2069, as years of two digits; a part of a day is set aside.
+func dayCounted(text string) (Date, bool) {
+	const first, last = 25_569, 62_093
+	whole, part, pointed := strings.Cut(text, ".")
+	n := number(whole)
+	if len(whole) != 5 || n < first || n > last || pointed && (part == "" || number(part) < 0) {
+		return Date{}, false
+	}
+	year, month, day := time.Date(1899, 12, 30+n, 0, 0, 0, 0, time.UTC).Date()
+	return Date{year, int(month), day}, true
 }
 
 func betweenNamedParts(r rune) bool {
