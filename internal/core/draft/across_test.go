@@ -174,3 +174,26 @@ func TestHeadersOfSeveralLines(t *testing.T) {
 		require.Equal(t, 2, r.Rows)
 	}
 }
+
+// Weeks across are of a column of weeks, and of none that is no such.
+func TestWeeksAcross(t *testing.T) {
+	for _, form := range []string{"W%02d", "KW %d", "2024-W%02d", "Week %d"} {
+		var headers, cells []string
+		for w := range 6 {
+			headers, cells = append(headers, fmt.Sprintf(form, w+1)), append(cells, fmt.Sprintf("%d.50", 90-w*w))
+		}
+		row := strings.Join(cells, ",") + "\n"
+		files := map[string]string{"Lakes.csv": "Branch,Product," + strings.Join(headers, ",") + "\nQuay 4,Oar," + row + "Old Slip,Buoy," + row}
+		r, err := drafted(t, "", files)
+		require.NoError(t, err)
+		require.Empty(t, r.Open, r.Text)
+		require.Contains(t, r.Text, "week:    text")
+		r, err = drafted(t, "region,branch,product,week,amount", files)
+		require.NoError(t, err)
+		require.Contains(t, r.Text, "{week}")
+		r, err = drafted(t, "region,branch,item,amount", map[string]string{"Lakes.csv": strings.ReplaceAll(files["Lakes.csv"], "Product", "Nr")})
+		require.NoError(t, err)
+		require.NotContains(t, r.Text, "unpivot", "%s", r.Text)
+		require.Contains(t, strings.Join(r.Open, "\n"), "amount may be")
+	}
+}

@@ -132,8 +132,17 @@ func (d *drafter) ask(e *entry) {
 	e.askMixed()
 	for _, c := range d.columns {
 		if list := c.tossUps[e]; len(list) > 0 {
-			e.open = append(e.open, fmt.Sprintf("%s: %s may be %s; in fact %s: { headers: [%s] } says which", e.globs[0], c.name,
-				strings.Join(list, " or "), layout.Flow(c.name), layout.Flow(list[0])))
+			text := fmt.Sprintf("%s: %s may be %s; in fact %s: { headers: [%s] } says which", e.globs[0], c.name,
+				strings.Join(list, " or "), layout.Flow(c.name), layout.Flow(list[0]))
+			switch thing := "a column for what they are of"; {
+			case len(list) < 3 || !c.class.OfMeasure():
+			case terms.Weeks(list):
+				thing = "the column week"
+				fallthrough
+			default:
+				text += fmt.Sprintf("; or if all are, umbau draft --columns with %s takes them", thing)
+			}
+			e.open = append(e.open, text)
 		}
 	}
 }

@@ -18,6 +18,7 @@ type proposal struct {
 	others  []string
 	entries map[terms.Class]map[*entry]bool // by class, those that have it
 	entry   *entry                          // at hand
+	weeks   bool                            // stand across
 }
 
 func (p *proposal) add(c terms.Class, name string) {
@@ -44,6 +45,9 @@ func (d *drafter) proposeColumns() (out, further []string) {
 	for i, c := range []terms.Class{terms.Region, terms.Year, terms.Branch, terms.Day, terms.Month, terms.Quarter, terms.Product,
 		terms.Quantity, terms.Amount} {
 		list := p.byClass[c]
+		if c == terms.Product && p.weeks {
+			out = append(out, "week")
+		}
 		if len(list) == 0 {
 			continue
 		}
@@ -192,6 +196,8 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 		p.add(t, string(t))
 	} else if t := terms.BareTimes(s.wideTimes()); t != terms.None {
 		p.add(t, string(t))
+	} else if terms.Weeks(s.wideTimes()) {
+		p.weeks = true
 	} else if c := p.entry.across(s); c != terms.None {
 		p.add(c, string(c))
 	} else {

@@ -236,12 +236,14 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 		return c
 	}
 	t, _ := terms.TimesOf(texts)
+	weeks := terms.Weeks(texts)
 	var best *column
 	for _, c := range d.columns {
 		switch {
 		case c.used[e]:
-		case t != terms.None && c.class == t:
+		case t != terms.None && c.class == t, weeks && terms.SaysWeek(c.name):
 			return c
+		case weeks: // nothing else
 		case t == terms.None && c.class == terms.Product:
 			if best == nil || best.class != terms.Product || !terms.SaysCode(key.Of(c.name)) {
 				best = c
@@ -262,7 +264,7 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 		own, _ := terms.TimeOf(text)
 		return own != terms.None || terms.BareTimes([]string{text}) != terms.None
 	})
-	if best == nil && t == terms.None && !timed {
+	if best == nil && t == terms.None && !timed && !weeks {
 		return d.placeAcross(e)
 	}
 	return best

@@ -126,6 +126,10 @@ func TestTimesOf(t *testing.T) {
 		"2024": false, "Dock12": false} {
 		require.Equal(t, want, IsPeriod(text), text)
 	}
+	for texts, want := range map[string]bool{"W01,W2": true, "KW 53": true, "Week 5 2024": true, "2024-W05,2024W06": true, "KW05/24": true,
+		"semaine 3": true, "W54": false, "W0": false, "W01,Oar": false, "Watt 5": false, "W100": false, "": false, "2024-05": false} {
+		require.Equal(t, want, Weeks(strings.Split(texts, ",")), texts)
+	}
 	require.True(t, MonthNumbers([]string{"1", "12"}))
 	require.False(t, MonthNumbers([]string{"1", "13"}))
 	require.False(t, MonthNumbers(nil))

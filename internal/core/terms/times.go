@@ -47,6 +47,26 @@ func IsPeriod(text string) bool {
 		yearBehind.MatchString(text) && BareTimes([]string{strings.TrimRight(text, "0123456789")}) == Month
 }
 
+// Weeks reports whether some texts are weeks: W01, KW 12, Week 5 2024, 2024-W05.
+func Weeks(texts []string) bool {
+	return len(texts) > 0 && !slices.ContainsFunc(texts, func(text string) bool {
+		m := week.FindStringSubmatch(strings.TrimSpace(text))
+		if m == nil {
+			return true
+		}
+		n, _ := strconv.Atoi(m[1] + m[2])
+		return n < 1 || n > 53
+	})
+}
+
+var week = regexp.MustCompile(`(?i)^(?:(?:kw|cw|wk|w|week|woche|semaine|semana|settimana|sem)[ .-]?(\d{1,2})(?:[ /-]+(?:\d{2}|\d{4}))?|` +
+	`\d{4}[ /-]?(?:kw|cw|wk|w)[ -]?(\d{1,2}))$`)
+
+// SaysWeek reports whether a header is of weeks.
+func SaysWeek(header string) bool { return weekWords.In(header) }
+
+var weekWords = List("week weeks kw cw wk woche wochen kalenderwoche semaine semana settimana")
+
 var yearBehind = regexp.MustCompile(`^\pL+(?:\d\d){1,2}$`)
 
 // TimeOf is what a text is as a time: month, year, quarter or day; "" for none. form is the
