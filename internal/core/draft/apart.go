@@ -87,7 +87,8 @@ func mixOf(texts []string, belowZero bool) string {
 		return ofPlans
 	case terms.CostsBesideSales(texts):
 		return ofCosts
-	case terms.SidesOfAccount(texts), slices.ContainsFunc(texts, terms.Returns) && !all(terms.Returns) && !belowZero:
+	case terms.SidesOfAccount(texts), terms.DocumentCodes(texts) && !belowZero,
+		slices.ContainsFunc(texts, terms.Returns) && !all(terms.Returns) && !belowZero:
 		return ofSides
 	}
 	return ""
@@ -130,7 +131,8 @@ func (d *drafter) findMixes() {
 				s.mixes = append(s.mixes, &mix{f, ofUnits, f.Values})
 			}
 			fields[k] = append(fields[k], where{s, f})
-			unlike[k] = unlike[k] || slices.ContainsFunc(f.Values, terms.Returns) && !s.belowZero()
+			against := func(v string) bool { return terms.Returns(v) || terms.CreditCode(v) }
+			unlike[k] = unlike[k] || slices.ContainsFunc(f.Values, against) && !s.belowZero()
 			for _, v := range f.Values {
 				if !slices.Contains(said[k], v) {
 					said[k] = append(said[k], v)
@@ -283,6 +285,17 @@ func (e *entry) askMixed() {
 	for _, m := range e.mixed() {
 		e.open = append(e.open, fmt.Sprintf("%s: %s says what the figures of a row are (%s), and a build stops: %s", e.globs[0],
 			strings.TrimSpace(m.Header), strings.Join(m.values, ", "), advice[m.of]))
+	}
+}
+
+// tellSides tells of columns that nobody asked for, and that say which figures count against others: these are added up all the same.
+func (d *drafter) tellSides(e *entry) {
+	for _, s := range e.sheets {
+		for _, m := range s.mixes {
+			if name := e.measures[key.Of(m.Header)]; m.of == ofSides && name != "" && len(d.Columns) == 0 {
+				d.named(name).some = joined(m.values) + ": figures of one count against those of the other, and all are added up alike"
+			}
+		}
 	}
 }
 

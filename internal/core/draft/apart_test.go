@@ -351,3 +351,36 @@ func TestFiguresBesideOneMonth(t *testing.T) {
 		require.Equal(t, header == "Febuary 2024", strings.Contains(r.Text, "2 unclear held"), r.Text)
 	}
 }
+
+// Codes of documents and sides of an account say which figures count against others: in rows, and as two columns.
+func TestSides(t *testing.T) {
+	rows := func(header string, values ...string) string {
+		text := "Month," + header + ",Amount\n"
+		for i, v := range values {
+			text += fmt.Sprintf("2024-%02d,%s,%d.50\n", i+1, v, 30+i*i)
+		}
+		return text
+	}
+	for _, values := range [][]string{{"INV", "CRN", "INV"}, {"RE", "GU", "RE"}, {"D", "C", "D"}, {"+", "-", "+"}} {
+		text := rows("Type", values...)
+		r, err := drafted(t, "region,month,amount", map[string]string{"Lakes.csv": text})
+		require.NoError(t, err)
+		require.Contains(t, strings.Join(r.Open, "\n"), "added up one counts for the other", "%v", values)
+		r, err = drafted(t, "", map[string]string{"Lakes.csv": text})
+		require.NoError(t, err)
+		require.Contains(t, r.Text, "count against those of the other", "%v", values)
+		require.Empty(t, r.Open)
+		r, err = drafted(t, "region,month,amount", map[string]string{"Lakes.csv": strings.ReplaceAll(text, ",31.50", ",-31.50")})
+		require.NoError(t, err)
+		require.Equal(t, values[0] == "D" || values[0] == "+", len(r.Open) > 0, "%v: figures below zero", values)
+	}
+	r, err := drafted(t, "region,month,amount", map[string]string{"Lakes.csv": rows("Channel", "IN", "OUT", "IN")})
+	require.NoError(t, err)
+	require.Empty(t, r.Open)
+	for _, pair := range []string{"Soll,Haben", "Debit,Credit"} {
+		r, err := drafted(t, "region,month,amount", map[string]string{
+			"Lakes.csv": "Month," + pair + "\n2024-01,1.50,\n2024-02,,3.50\n2024-03,,7.25\n"})
+		require.NoError(t, err)
+		require.Contains(t, strings.Join(r.Open, "\n"), "amount may be", pair)
+	}
+}

@@ -130,6 +130,7 @@ func (d *drafter) ask(e *entry) {
 			joined(e.lacks), e.lacks[0]))
 	}
 	e.askMixed()
+	d.tellSides(e)
 	for _, c := range d.columns {
 		if list := c.tossUps[e]; len(list) > 0 {
 			text := fmt.Sprintf("%s: %s may be %s; in fact %s: { headers: [%s] } says which", e.globs[0], c.name,

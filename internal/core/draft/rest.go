@@ -265,13 +265,23 @@ func (c *column) likely(s *sheet, i int) bool {
 	if c.class.OfMeasure() {
 		timed := s.addsTimes(i) || terms.BareTimes([]string{f.Header}) != terms.None
 		return s.numeric(i) && !timed && !s.yearLike(i) && terms.Of(f.Header) == terms.None && !terms.Counts(f.Header) &&
-			!notSold(f.Header)
+			(!notSold(f.Header) || s.hasOtherSide(i))
 	}
 	if c.class.OfTime() {
 		return f.Is == "date" || f.Is == "month" || f.Is == "quarter" && c.class == terms.Quarter || c.class == terms.Year && s.yearLike(i)
 	}
 	known := c.knows(f.Values)
 	return f.Is == "text" && known > 0 && 2*known >= len(f.Values)
+}
+
+// hasOtherSide reports whether a field is one side of an account, and another one is the other: Soll beside Haben.
+func (s *sheet) hasOtherSide(i int) bool {
+	for k := range s.Fields {
+		if s.numeric(k) && terms.SidesOfAccount([]string{s.Fields[i].Header, s.Fields[k].Header}) {
+			return true
+		}
+	}
+	return false
 }
 
 // timeIn is the column of times that an entry has a source for.

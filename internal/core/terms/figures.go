@@ -137,6 +137,29 @@ func SidesOfAccount(texts []string) bool {
 		func(pair []string) bool { return slices.Equal(keys, pair) })
 }
 
+// Codes of documents, as programs for accounts have them: of invoices, and of what counts against these.
+var (
+	invoiceCodes = List("inv in ic si sin re ra rg fa fac fact ft fv rech")
+	creditCodes  = List("crn cn cm crm cr sc scn gu gs gut av avo nc ncr rtn ret rma sto st rem")
+)
+
+// CreditCode reports whether a text may be the code of what counts against invoices.
+func CreditCode(text string) bool { return creditCodes[key.Of(text)] }
+
+// DocumentCodes reports whether some texts are codes of documents, of invoices and of what counts against these among them.
+func DocumentCodes(texts []string) bool {
+	code := func(t string) bool {
+		t = strings.TrimSpace(t)
+		return len(t) < 5 && t == strings.ToUpper(t)
+	}
+	invoice := func(t string) bool { return invoiceCodes[key.Of(t)] }
+	return all(texts, code) && slices.ContainsFunc(texts, invoice) && slices.ContainsFunc(texts, CreditCode)
+}
+
+func all(texts []string, is func(text string) bool) bool {
+	return !slices.ContainsFunc(texts, func(text string) bool { return !is(text) })
+}
+
 // quantities, amounts and NoSales are words that say in names, among others, which figures a table has.
 var (
 	quantities = List(`quantity quantities qty units pieces pcs menge mengen anzahl anz stück stückzahl stückzahlen quantité quantités
