@@ -197,3 +197,35 @@ func TestWeeksAcross(t *testing.T) {
 		require.Contains(t, strings.Join(r.Open, "\n"), "amount may be")
 	}
 }
+
+// What stands beside times across, and says so, is left aside, several times below one header, too; a mark of some times is a question.
+func TestBesideTimesAcross(t *testing.T) {
+	for _, test := range []struct{ headers, others, open string }{
+		{"Jan,Feb,Mar,Apr,Avg,Max,Rank", "[Avg, Max, Rank]", ""},
+		{"Opening,Jan,Feb,Mar,Apr,Closing", "[Opening, Closing]", ""},
+		{"Jan,Feb,Mar,Apr,2023,Var", "[2023, Var]", ""},
+		{"Jan,%,Feb,%,Mar,%", `["%"]`, ""},
+		{"Jan,Share,Feb,Share,Mar,Share", "[Share]", ""},
+		{"Jan 2024,Feb 2024,Mar 2024,Avg [EUR],Rank*", `["Avg \\[EUR\\]", "Rank\\*"]`, ""},
+		{"Jan,Feb,Mar,Apr*,May*", "", "Apr* and May* have a mark"},
+	} {
+		cells := strings.Repeat(",1%d.25", 1+strings.Count(test.headers, ","))
+		row := func(n int) (out string) {
+			for i, c := range strings.Split(cells, ",")[1:] {
+				out += "," + fmt.Sprintf(c, (i*7+n*3)%10)
+			}
+			return out
+		}
+		r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"Lakes 2024.csv": "Branch,Product," + test.headers +
+			"\nQuay 4,Oar" + row(1) + "\nQuay 4,Buoy" + row(2) + "\nOld Slip,Oar" + row(4) + "\n"})
+		require.NoError(t, err)
+		if test.open != "" {
+			require.Contains(t, strings.Join(r.Open, "\n"), test.open)
+			require.NotZero(t, r.Exit)
+			continue
+		}
+		require.Zero(t, r.Exit, "%s\n%s", test.headers, r.Text)
+		require.Empty(t, r.Open, test.headers)
+		require.Contains(t, r.Text, "others: "+test.others)
+	}
+}

@@ -342,7 +342,8 @@ func (e *entry) askAcross() {
 			if !slices.Contains(e.against, header) {
 				e.against = append(e.against, header)
 				e.open = append(e.open, fmt.Sprintf("%s: %s counts against what was sold, and has no figure below zero, so that a build stops: "+
-					"added up it would be sold, too; others: [%s] in the place of unpivot.columns leaves it aside", e.globs[0], header, header))
+					"added up it would be sold, too; others: [%s] in the place of unpivot.columns leaves it aside", e.globs[0], header,
+					layout.FlowHeader(header)))
 			}
 			return true
 		})
@@ -366,7 +367,7 @@ func (e *entry) askQuarters() {
 			}
 			e.against = append(e.against, header)
 			e.open = append(e.open, fmt.Sprintf("%s: %s stands beside months, and is the sum of none of them, so that a build stops; "+
-				"others: [%s] in the place of unpivot.columns leaves it aside", e.globs[0], header, layout.Flow(header)))
+				"others: [%s] in the place of unpivot.columns leaves it aside", e.globs[0], header, layout.FlowHeader(header)))
 		}
 	}
 }

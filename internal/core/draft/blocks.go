@@ -7,6 +7,7 @@ import (
 
 	"umbau/internal/core/filenames"
 	"umbau/internal/core/key"
+	"umbau/internal/core/pattern"
 	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
@@ -121,7 +122,7 @@ func (d *drafter) headBlocks(e *entry, c *column) {
 	c.learn(p.Values)
 	c.rules["blanks"] = "=" + first.name
 	if before != "" {
-		c.read = "[" + escaped(before) + "]{}"
+		c.read = "[" + pattern.Escape(before) + "]{}"
 	}
 }
 

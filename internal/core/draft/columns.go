@@ -132,7 +132,8 @@ func (d *drafter) ask(e *entry) {
 	e.askMixed()
 	d.tellSides(e)
 	for _, c := range d.columns {
-		if list := c.tossUps[e]; len(list) > 0 {
+		beside := c.used[e] && e.unpivot != nil && all(c.tossUps[e], notSold)
+		if list := c.tossUps[e]; len(list) > 0 && !beside {
 			text := fmt.Sprintf("%s: %s may be %s; in fact %s: { headers: [%s] } says which", e.globs[0], c.name,
 				strings.Join(list, " or "), layout.Flow(c.name), layout.Flow(list[0]))
 			switch thing := "a column for what they are of"; {

@@ -137,6 +137,9 @@ func (d *drafter) eachMeasure(c *column, call func(e *entry, s *sheet, header st
 			}
 			for _, i := range s.labels() {
 				f := &s.Fields[i]
+				if len(s.wide) > 0 && notSold(f.Header) { // is left aside beside what stands across
+					continue
+				}
 				if d.columnFor(f.Header) == c && (c.best[s] == "" || c.best[s] == key.Of(f.Header)) && c.fits(s, i) {
 					call(e, s, strings.TrimSpace(f.Header))
 				}

@@ -448,8 +448,3 @@ func globOfPlaces(files []string, prefix, suffix string) string {
 	}
 	return escapedGlob(begin) + "*" + anyTime(end)
 }
-
-// escaped is a text as it stands in a pattern.
-func escaped(text string) string {
-	return strings.NewReplacer(`\`, `\\`, "{", `\{`, "}", `\}`, "*", `\*`, "[", `\[`, "]", `\]`).Replace(text)
-}

@@ -8,6 +8,7 @@ import (
 	"unicode"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/pattern"
 	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
@@ -83,7 +84,7 @@ func (d *drafter) claimMeasures(e *entry, texts []string) (measure, cell string)
 			}
 		case own != nil && only:
 			own.claim(e, "", "wide cells below "+text)
-			measure, cell = escaped(text), own.name
+			measure, cell = pattern.Escape(text), own.name
 		case own != nil && before != "":
 			own.claim(e, lasts[text], "wide cells below "+text)
 		case own != nil:
@@ -116,7 +117,7 @@ func (u *unpivot) lastWords(texts []string) (before string, lasts map[string]str
 			return "", nil
 		}
 		known[key.Of(last)], lasts[text] = text, last
-		if option := "[" + escaped(lead) + "]"; i > 0 && !strings.Contains(before, option) {
+		if option := "[" + pattern.Escape(lead) + "]"; i > 0 && !strings.Contains(before, option) {
 			before += option
 		}
 	}
@@ -211,7 +212,7 @@ func (e *entry) leaveFigures() {
 				continue
 			}
 			t, _ := terms.TimeOf(header)
-			unknown := t == terms.None && terms.Of(header) == terms.None && !terms.SaysBeside(header) && !terms.SaysCode(key.Of(header))
+			unknown := t == terms.None && terms.Of(header) == terms.None && !besideTimes(header) && !terms.SaysCode(key.Of(header))
 			if unknown && s.wideTime() != terms.None && fullTime.MatchString(header) { // a month that is misspelt is held
 				e.open = append(e.open, fmt.Sprintf("%s: %s stands beside times, and is none: is it misspelt?", e.globs[0], header))
 				continue

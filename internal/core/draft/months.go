@@ -242,7 +242,7 @@ func (s *sheet) keepTimes(asked []string) {
 	}
 	count := map[terms.Class]int{}
 	for _, i := range s.wide {
-		if count[own(i)]++; own(i) == terms.None && !terms.SaysBeside(s.Fields[i].Header) {
+		if count[own(i)]++; own(i) == terms.None && !besideTimes(s.Fields[i].Header) {
 			return
 		}
 	}
@@ -255,6 +255,9 @@ func (s *sheet) keepTimes(asked []string) {
 		}
 	}
 }
+
+// besideTimes reports whether a header says that its figures stand beside those of times: an average, the highest, a balance.
+func besideTimes(header string) bool { return terms.SaysBeside(header) || terms.NotSold(header) }
 
 // asksMonths reports whether months or days are asked for.
 func asksMonths(asked []string) bool {

@@ -34,6 +34,10 @@ func (d *drafter) askOddities() {
 				e.askAbout(d, fmt.Sprintf("%s: the figures across grow from left to right in every row: are they sums so far, of all months "+
 					"before? They would count several times", s.Place.Source()))
 			}
+			if list := s.markedTimes(); len(list) > 0 {
+				e.askAbout(d, fmt.Sprintf("%s: %s have a mark that the other headers of times have not: are these figures sales, and no forecast? "+
+					"others: [%s] leaves them aside", s.Place.Source(), joined(list), strings.Join(flowHeaders(list), ", ")))
+			}
 			if s.perhaps != "" {
 				e.askAbout(d, fmt.Sprintf("%s: its name may say that %s, but no other table has its labels: if it does, except leaves it aside; "+
 					"else say in the entry where its figures stand", s.Place.Source(), s.perhaps))
@@ -44,6 +48,22 @@ func (d *drafter) askOddities() {
 			}
 		}
 	}
+}
+
+// markedTimes are the headers of times across that have a mark of a footnote behind them, if others have none.
+func (s *sheet) markedTimes() (out []string) {
+	if s.wideTime() == terms.None && terms.BareTimes(s.wideTimes()) == terms.None {
+		return nil
+	}
+	for _, i := range s.wide {
+		if header := strings.TrimSpace(s.header(i)); terms.SaysFootnote(header) {
+			out = append(out, header)
+		}
+	}
+	if len(out) == len(s.wide) {
+		return nil
+	}
+	return out
 }
 
 // wordsBelow is the first row below the header of a table with more than a label alone, if it has words below headers of figures, two of

@@ -7,6 +7,7 @@ import (
 
 	"umbau/internal/core/filenames"
 	"umbau/internal/core/key"
+	"umbau/internal/core/pattern"
 	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
@@ -221,7 +222,7 @@ func (e *entry) leftSheets(d *drafter) (out []string, shared bool) {
 			continue
 		}
 		shared = shared || s.entry != nil
-		if name := escaped(s.Place.Sheet); !slices.Contains(out, name) {
+		if name := pattern.Escape(s.Place.Sheet); !slices.Contains(out, name) {
 			out = append(out, name)
 		}
 	}

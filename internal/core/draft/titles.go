@@ -160,7 +160,7 @@ func (s *sheet) headlines(read map[string]bool) (out []string) {
 func (e *entry) fitTitles(pieces []filenames.Piece) bool {
 	var text strings.Builder
 	for i, p := range pieces {
-		text.WriteString(escaped(p.Before))
+		text.WriteString(pattern.Escape(p.Before))
 		limit := ""
 		switch {
 		case p.Letters:

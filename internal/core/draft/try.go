@@ -10,6 +10,7 @@ import (
 
 	"umbau/internal/core/fact"
 	"umbau/internal/core/key"
+	"umbau/internal/core/pattern"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
@@ -424,7 +425,11 @@ func (e *entry) listWide() {
 		}
 	}
 	if glob := timeGlob(wide); glob != "*" && len(e.against) == 0 { // which it may fit, too
-		wide = []string{glob}
+		e.unpivot.columns = []string{glob}
+		return
+	}
+	for i, h := range wide {
+		wide[i] = pattern.Escape(h)
 	}
 	e.unpivot.columns = wide
 }

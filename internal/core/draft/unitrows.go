@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/pattern"
 	"umbau/internal/core/value"
 )
 
@@ -27,7 +28,7 @@ func (e *entry) withoutUnits(parts [][]string) [][]string {
 	}
 	e.unpivot.units, e.unpivot.unit = at+1, "*"
 	if !key.Differ(parts[at]) {
-		e.unpivot.unit = escaped(parts[at][0])
+		e.unpivot.unit = pattern.Escape(parts[at][0])
 	}
 	return slices.Delete(parts, at, at+1)
 }
@@ -65,7 +66,7 @@ func (e *entry) passUnits() {
 			}
 			for k, part := range parts {
 				if parts[k] = "*"; k == u.units-1 || u.named != nil && part == measure {
-					parts[k] = escaped(part)
+					parts[k] = pattern.Escape(part)
 				}
 			}
 			if pattern := strings.Join(parts, " | "); !slices.Contains(u.columns, pattern) {

@@ -11,6 +11,8 @@ import (
 	"github.com/bmatcuk/doublestar/v4"
 
 	"umbau/internal/core/layout"
+	"umbau/internal/core/pattern"
+	"umbau/internal/core/survey"
 	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
@@ -257,7 +259,7 @@ func (e *entry) writeSheets(b *strings.Builder, d *drafter) {
 	}
 	var own []string
 	for _, s := range e.sheets {
-		if name := escaped(s.Place.Sheet); !slices.Contains(own, name) {
+		if name := pattern.Escape(s.Place.Sheet); !slices.Contains(own, name) {
 			own = append(own, name)
 		}
 	}
@@ -299,7 +301,7 @@ func (e *entry) writeRest(b *strings.Builder, in string) {
 	case e.drop:
 		keyed(b, in, "others", "drop", strings.Join(e.others, ", "))
 	case len(e.others) > 0:
-		keyed(b, in, "others", "["+strings.Join(flowAll(e.others), ", ")+"]",
+		keyed(b, in, "others", "["+strings.Join(e.flowOthers(), ", ")+"]",
 			strings.Join(slices.Concat(e.whySums(), e.remarks), "; "))
 	}
 	for _, text := range e.open {
@@ -384,7 +386,7 @@ func (e *entry) writePieces(b *strings.Builder, in string) {
 
 // pattern is that of the pieces of one kind, of titles of one of them, with a value of the last one that a column
 // takes, and whether there is such a one.
-func (e *entry) pattern(from string, title int) (pattern, sample string, wanted bool) {
+func (e *entry) pattern(from string, title int) (whole, sample string, wanted bool) {
 	var text strings.Builder
 	for _, p := range e.pieces[e.wantedFrom(from):] {
 		if p.from != from || p.title != title {
@@ -393,7 +395,7 @@ func (e *entry) pattern(from string, title int) (pattern, sample string, wanted 
 		if text.Len() == 0 { // behind a folder that is not wanted
 			p.Before = strings.TrimPrefix(p.Before, "/")
 		}
-		before := escaped(p.Before)
+		before := pattern.Escape(p.Before)
 		if p.Absent && p.column == nil && len(p.Values) > 0 { // a year that some have
 			text.WriteString("[" + before + timeGlob(slices.DeleteFunc(slices.Clone(p.Values), func(v string) bool { return v == "" })) + "]")
 			continue
@@ -451,6 +453,28 @@ func quotedAll(list []string) (out []string) {
 func flowAll(list []string) (out []string) {
 	for _, t := range list {
 		out = append(out, layout.Flow(t))
+	}
+	return out
+}
+
+// flowHeaders writes headers as entries of a list of headers and patterns.
+func flowHeaders(list []string) (out []string) {
+	for _, t := range list {
+		out = append(out, layout.FlowHeader(t))
+	}
+	return out
+}
+
+// flowOthers writes the headers and patterns that the entry leaves aside.
+func (e *entry) flowOthers() (out []string) {
+	for _, other := range e.others {
+		header := slices.ContainsFunc(e.sheets, func(s *sheet) bool {
+			return slices.ContainsFunc(s.Fields, func(f survey.Field) bool { return strings.TrimSpace(f.Header) == other })
+		})
+		if header {
+			other = pattern.Escape(other)
+		}
+		out = append(out, layout.Flow(other))
 	}
 	return out
 }

@@ -170,7 +170,8 @@ func (b *build) warnNoSales() {
 		label := layout.Flow(n.Label)
 		w.Advice = "rows: { only: … } leaves them out; no_totals: [" + label + "] in the entry of extracts says that they are"
 		if n.Wide {
-			w.Advice = "others: [" + label + "] in the entry of extracts leaves the column out; no_totals: [" + label + "] says that they are"
+			w.Advice = "others: [" + layout.FlowHeader(n.Label) + "] in the entry of extracts leaves the column out; " +
+				"no_totals: [" + label + "] says that they are"
 		}
 		if n.More {
 			w.Count, w.Message = 1, "fact rows of more such labels are added up, from "+n.Label+" on: are they sales?"

@@ -150,6 +150,22 @@ func TestLineUp(t *testing.T) {
 	require.Equal(t, "Dock  Line", l.Slots[1].Header)
 }
 
+// A header that stands several times is no question where all of them are left aside; a header with signs of patterns is left aside as
+// it is written.
+func TestLineUpLeavesAside(t *testing.T) {
+	for _, others := range []string{`["%", "Avg [EUR]"]`, `["%", "Avg \\[EUR\\]"]`, `["%", "Avg *"]`} {
+		l, problems := lineUp(t, strings.ReplaceAll(wide, "others: stop", "")+", others: "+others, "product: name, amount: number",
+			"Buoy|%|Oar|%|Avg [EUR]", nil)
+		require.Empty(t, problems, others)
+		require.Len(t, l.Slots, 2)
+		require.Equal(t, []int{1, 3, 4}, l.Dropped)
+	}
+	_, problems := lineUp(t, wide+`, others: [Buoy]`, "buoy: text, product: name, amount: number", "Buoy|Oar|Buoy", nil)
+	require.Equal(t, "header twice", problems[0].What, "a column claims it")
+	_, problems = lineUp(t, wide, "product: name, amount: number", "Buoy|%|Oar|%", nil)
+	require.Contains(t, problems[0].Advice, `others: ["%"]`)
+}
+
 func TestLineUpStops(t *testing.T) {
 	for _, test := range []struct {
 		name, entry, fact, header string

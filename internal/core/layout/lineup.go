@@ -187,11 +187,11 @@ const (
 	mostUnexpected = 1000
 )
 
-// twice stops where two headers or more are the same by the key.
+// twice stops where two headers or more are the same by the key, but for those that the entry leaves aside.
 func (l *lining) twice() {
 	first, more := make(map[string]int, len(l.header.Keys)), map[int][]int{}
 	for i, k := range l.header.Keys {
-		if k == "" {
+		if k == "" || l.entry.LeftAside(l.header.Name(i)) && !l.mayClaim(k) {
 			continue
 		}
 		if at, known := first[k]; known {
@@ -214,7 +214,15 @@ func (l *lining) twice() {
 				l.header.Letter(second), l.header.Texts[i], l.header.Texts[second])
 			p.Advice = "let each have a text of its own in the extract"
 		}
+		if !l.mayClaim(l.header.Keys[i]) {
+			p.Advice += "; or others: [" + FlowHeader(l.header.Name(i)) + "] in the entry leaves them aside"
+		}
 	}
+}
+
+// mayClaim reports whether a header with this key is one of a column.
+func (l *lining) mayClaim(k string) bool {
+	return slices.ContainsFunc(l.plan.Columns, func(c *plan.Column) bool { return slices.Contains(keysOf(c, l.entry), k) })
 }
 
 // findOwners notes which columns claim a header by headers: it belongs to them.
@@ -407,6 +415,9 @@ func Flow(s string) string {
 	return s
 }
 
+// FlowHeader writes a header as an entry of a list of headers and patterns.
+func FlowHeader(header string) string { return Flow(pattern.Escape(header)) }
+
 func (l *lining) reported(header string) bool { return l.told[header] }
 
 // missing stops for columns that found no header.
@@ -445,7 +456,7 @@ func (l *lining) doubt(c *plan.Column) {
 		p := place.At(at, "header left aside", "an extract has no header for it, and leaves aside one that is nearly the same: %s",
 			place.Shorten(h))
 		p.Column, p.Plan = c.Name, l.entry.Pos
-		p.Advice = "if it is that, headers: [" + Flow(h) + "] of the column; if not, others: [" + Flow(h) + "] in the entry says so"
+		p.Advice = "if it is that, headers: [" + Flow(h) + "] of the column; if not, others: [" + FlowHeader(h) + "] in the entry says so"
 		l.out.Doubts.Add(p)
 	}
 }

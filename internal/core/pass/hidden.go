@@ -24,7 +24,7 @@ func (in *Input) doubtColumns(hidden table.Spans, l *layout.Lineup) {
 		if p.Count++; len(p.Places) < place.MostPlaces {
 			at := in.Place()
 			at.Row, at.Header = l.Header.Row, h
-			p.Places, headers = append(p.Places, at), append(headers, layout.Flow(h))
+			p.Places, headers = append(p.Places, at), append(headers, layout.FlowHeader(h))
 		}
 	}
 	if p.Count > 0 {

@@ -106,6 +106,11 @@ func Parse(text string) (*Pattern, error) {
 // String returns the pattern as it was written.
 func (p *Pattern) String() string { return p.text }
 
+// Escape returns the pattern that fits a text alone.
+func Escape(text string) string { return escaper.Replace(text) }
+
+var escaper = strings.NewReplacer(`\`, `\\`, "{", `\{`, "}", `\}`, "*", `\*`, "[", `\[`, "]", `\]`)
+
 // Fields returns the names of the pieces in the order in which they stand; "{}"
 // has the name Keep.
 func (p *Pattern) Fields() []string { return slices.Clone(p.fields) }

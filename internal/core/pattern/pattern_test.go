@@ -169,3 +169,14 @@ func BenchmarkPiece(b *testing.B) {
 		p.Piece("art-A0012345 Marine Rope 10 mm")
 	}
 }
+
+// A text fits its own pattern, and no other text does.
+func TestEscape(t *testing.T) {
+	for _, text := range []string{"Avg [EUR]", "{x}", "*", `a\b`, "Rank*", "Kosten [EUR", "}{"} {
+		p, err := pattern.Parse(pattern.Escape(text))
+		require.NoError(t, err)
+		require.True(t, p.Fits(text), "%q", text)
+		require.True(t, p.Literal(), "%q", text)
+		require.False(t, p.Fits(text+"x"), "%q", text)
+	}
+}

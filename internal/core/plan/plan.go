@@ -96,12 +96,12 @@ func (e *Entry) LeftAside(header string) bool {
 }
 
 // FitsHeader reports whether an entry of a list of headers and patterns fits a header:
-// a plain one is compared by the key, a pattern as it stands.
+// a plain one is compared by the key, a pattern as it stands, and it fits the header that is written as it is, too.
 func FitsHeader(p *pattern.Pattern, header string) bool {
 	if p.Literal() {
 		return key.Same(p.Write(func(string) string { return "" }), header)
 	}
-	return p.Fits(header)
+	return p.Fits(header) || p.String() == strings.TrimSpace(header) // Amount [EUR]
 }
 
 // Header says which row is the header: that of a number (of several the last),

@@ -135,6 +135,12 @@ func SaysSoFar(text string) bool {
 // SaysAverage reports whether a name or a title says that figures are averages.
 func SaysAverage(text string) bool { return averages.In(text) }
 
+// SaysFootnote reports whether a header ends with the mark of a footnote: Jul*.
+func SaysFootnote(header string) bool {
+	last, _ := utf8.DecodeLastRuneInString(header)
+	return strings.ContainsRune("*†‡¹²³⁴⁵^", last)
+}
+
 // SaysBeside reports whether a header says that its figures stand beside those of the times or things across.
 func SaysBeside(header string) bool { return Counts(header) || soFar.In(header) || halves.In(header) }
 

@@ -76,14 +76,14 @@ func (p *Program) families(ci int, slots []int, found *tie.Families, doubts *pla
 		_, total := l.Entry.Labels.Says(p.CellHeader(ci, slots[k]))
 		return total
 	}
-	var headers []string
+	var labels, headers []string
 	for _, k := range found.Sums(called) {
 		if p.named[slots[k]] {
 			continue
 		}
 		at := l.Place
 		at.Row, at.Header = l.Header.Row, p.CellHeader(ci, slots[k])
-		headers = append(headers, layout.Flow(at.Header))
+		labels, headers = append(labels, layout.Flow(at.Header)), append(headers, layout.FlowHeader(at.Header))
 		if d.Count++; d.Count <= place.MostPlaces {
 			d.Places = append(d.Places, at)
 		}
@@ -91,8 +91,8 @@ func (p *Program) families(ci int, slots []int, found *tie.Families, doubts *pla
 	if d.Count == 0 {
 		return
 	}
-	list := "[" + strings.Join(headers, ", ") + "]"
-	d.Advice = "if so, say in its entry of extracts: others: " + list + "; if they are none: no_totals: " + list
+	d.Advice = "if so, say in its entry of extracts: others: [" + strings.Join(headers, ", ") + "]; if they are none: no_totals: [" +
+		strings.Join(labels, ", ") + "]"
 	doubts.Add(d)
 }
 

@@ -71,7 +71,7 @@ func (p *Program) findTotals() (problems place.List) {
 		at := l.Place
 		at.Row, at.Header = l.Header.Row, t.Header
 		problem := place.At(at, "total", "a total column cannot be compared: it does not say which wide cells it totals").ByRule()
-		problem.Plan, problem.Add = l.Entry.Pos, "others: ["+layout.Flow(t.Header)+"]"
+		problem.Plan, problem.Add = l.Entry.Pos, "others: ["+layout.FlowHeader(t.Header)+"]"
 		problem.Advice = "which leaves it aside; or no_totals: [" + layout.Flow(t.Header) +
 			"], if it is none; totals: drop leaves all totals out without comparing"
 		problems.Add(problem)
