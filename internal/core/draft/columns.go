@@ -25,6 +25,7 @@ type column struct {
 	read     string              // what of its text is kept
 	parts    []*column           // of these
 	helper   bool                // not delivered
+	above    bool                // takes the quarters above months
 	besides  []string            // labels of rows that stand beside others
 	always   string              // what it says everywhere, if a row that says something else is to stop the build
 	further  bool                // nobody asked for it: empty where an entry lacks it

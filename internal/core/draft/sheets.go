@@ -63,6 +63,7 @@ func (d *drafter) takeTables() {
 		s.keepParts(d.Columns)
 		s.readBriefMonths()
 		s.readCountedDays()
+		s.nameMonthsBelow()
 		d.sheets = append(d.sheets, s)
 	}
 	alignFigures(d.sheets)
@@ -263,6 +264,9 @@ func (s *sheet) yearLike(i int) bool {
 // a measure.
 func (s *sheet) findWide(asked []string) {
 	named, above := s.namesAmount(), false
+	if s.spelt != nil && s.spelt.below {
+		s.rows = s.HeaderRows
+	}
 	for i := range s.Fields {
 		f := &s.Fields[i]
 		if !s.numeric(i) || slices.Contains(s.TotalColumns, f.Header) || terms.Counts(f.Header) {

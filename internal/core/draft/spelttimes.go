@@ -18,6 +18,8 @@ import (
 type spelt struct {
 	terms.Seeming                // of the first one
 	headers       map[int]string // as they stand, by the field
+	below         bool           // quarters
+	apart         []string       // totals beside these, of none of them
 }
 
 // seemingTime is a header, or the part of one beside a measure, that may stand for a month.
@@ -127,7 +129,7 @@ func (s *sheet) onlyAcross(list []seemingTime) bool {
 // spell gives the headers of some fields the names of the months that they stand for.
 func (s *sheet) spell(list []seemingTime) {
 	s.Fields = slices.Clone(s.Fields)
-	own := spelt{list[0].Seeming, map[int]string{}}
+	own := spelt{Seeming: list[0].Seeming, headers: map[int]string{}}
 	for _, t := range list {
 		header := s.Fields[t.field].Header
 		own.headers[t.field] = header
@@ -153,7 +155,7 @@ func spelling(t terms.Seeming) string {
 // whyMonths is why headers across are taken for months that may be something else, behind what they are; "" where a word says it.
 func (s *sheet) whyMonths() string {
 	switch {
-	case s.spelt == nil || s.spelt.Word && !s.spelt.Letter:
+	case s.spelt == nil || s.spelt.below || s.spelt.Word && !s.spelt.Letter:
 		return ""
 	case s.spelt.Numbered:
 		return ": months by their numbers, of which some table has all twelve"
@@ -165,7 +167,7 @@ func (s *sheet) whyMonths() string {
 // "" where they are plain.
 func (s *sheet) measured() (how string) {
 	if s.spelt != nil {
-		how = spelling(s.spelt.Seeming)
+		how = spelling(s.spelt.Seeming) + strconv.FormatBool(s.spelt.below)
 	}
 	if len(s.wide) == 0 || s.rows > 1 {
 		return how
@@ -202,6 +204,9 @@ func (d *drafter) passSpelling(e *entry) {
 			s.spelt = nil
 		}
 		return
+	}
+	if own.below {
+		own.Before, e.others = "{"+d.quarterAbove(e).name+"} | ", append(e.others, own.apart...)
 	}
 	for _, c := range d.columns {
 		if c == d.bare || c.class == terms.Month {

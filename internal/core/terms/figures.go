@@ -178,9 +178,9 @@ var (
 var (
 	notSold = List(`average avg mean median durchschnitt durchschnittlich durchschnittlicher moyenne moyen promedio medio gemiddelde gemiddeld
 		ø max min maximum minimum share anteil quota cuota percent prozent % growth wachstum change veränderung variation evolution évolution
-		difference diff differenz variance
-		var delta δ chg abweichung écart rank rang ranking discount rabatt remise descuento sconto korting rebate rebates
-		skonto commission provision provisionen vat mwst ust umsatzsteuer mehrwertsteuer tva iva btw tax taxes steuer open outstanding offen
+		difference diff differenz variance var delta δ chg abweichung écart rank rang ranking discount rabatt remise descuento sconto
+		korting rebate rebates skonto commission
+		provision provisionen vat mwst ust umsatzsteuer mehrwertsteuer tva iva btw tax taxes steuer open outstanding offen
 		offene balance saldo solde opening closing backlog lost freight fracht ly py vorjahr prior previous ziel cumulated kumulierter
 		cumulado cumulato cumulatief per je pro quote quoted offer angebot devis`)
 	notSoldHeads = strings.Fields("durchschnitts lagerwert einkaufs rabattb planu sollu vorjahres steuerb mwstb")

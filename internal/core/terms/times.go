@@ -120,6 +120,11 @@ func IsQuarter(text string) bool {
 	return c == Quarter || BareTimes([]string{text}) == Quarter
 }
 
+// IsHalf reports whether a text is a half of a year, with its year or without.
+func IsHalf(text string) bool { return half.MatchString(strings.TrimSpace(text)) }
+
+var half = regexp.MustCompile(`(?i)^(?:hj?[ .]?[12]|[12]\. (?:hj|halbjahr)|half[ -]?(?:year )?[12])(?:[ /-]?(?:19|20)\d\d)?$`)
+
 // IsYear reports whether a text is a year of figures alone.
 func IsYear(text string) bool { return yearForm.MatchString(text) }
 
