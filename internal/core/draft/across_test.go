@@ -229,3 +229,12 @@ func TestBesideTimesAcross(t *testing.T) {
 		require.Contains(t, r.Text, "others: "+test.others)
 	}
 }
+
+// Columns without a header and without a cell are nothing.
+func TestSpacersAcross(t *testing.T) {
+	for _, columns := range []string{"", "region,branch,month,product,amount"} {
+		rows, r := rowsOf(t, columns, map[string]string{"raw/Lakes_2024.csv": "Branch,Product,Jan,,Feb,,Mar\nQuay,Oar,1.5,,2.5,,3.5\n" +
+			"Pier,Oar,2.25,,1.75,,8.5\n"})
+		require.Len(t, rows, 6, r.Text)
+	}
+}

@@ -34,6 +34,10 @@ func (d *drafter) askOddities() {
 				e.askAbout(d, fmt.Sprintf("%s: the figures across grow from left to right in every row: are they sums so far, of all months "+
 					"before? They would count several times", s.Place.Source()))
 			}
+			if line, text := s.timeAlone(); line > 0 {
+				e.askAbout(d, fmt.Sprintf("%s: row %d has %s alone: is it the time of the rows below it? A plan cannot take it from there; "+
+					"have it in a column, or a file for each", s.Place.Source(), line, text))
+			}
 			if list := s.markedTimes(); len(list) > 0 {
 				e.askAbout(d, fmt.Sprintf("%s: %s have a mark that the other headers of times have not: are these figures sales, and no forecast? "+
 					"others: [%s] leaves them aside", s.Place.Source(), joined(list), strings.Join(flowHeaders(list), ", ")))
@@ -48,6 +52,24 @@ func (d *drafter) askOddities() {
 			}
 		}
 	}
+}
+
+// timeAlone is the first row of data in which nothing but a time stands, if rows with more follow, and its text; 0 for none.
+func (s *sheet) timeAlone() (line int, text string) {
+	for k, row := range s.Head {
+		filled := slices.DeleteFunc(slices.Clone(row), func(c string) bool { return c == "" })
+		switch {
+		case s.HeadLines[k] <= s.HeaderRow, len(filled) == 0:
+		case len(filled) > 1 && text != "":
+			return line, text
+		case len(filled) > 1:
+		default:
+			if t, _ := terms.TimeOf(filled[0]); t != terms.None {
+				line, text = s.HeadLines[k], filled[0]
+			}
+		}
+	}
+	return 0, ""
 }
 
 // markedTimes are the headers of times across that have a mark of a footnote behind them, if others have none.

@@ -96,3 +96,14 @@ func TestQuestionsAboutFiguresAcross(t *testing.T) {
 	require.Equal(t, []string{"month", "amount"}, r.Missing, r.Text)
 	require.NotContains(t, r.Text, "mon:")
 }
+
+// A time alone in a row may be that of the rows below it, which no plan takes from there.
+func TestTimesAlone(t *testing.T) {
+	for _, columns := range []string{"", "region,branch,product,amount"} {
+		r, err := drafted(t, columns, map[string]string{"Lakes.csv": "Branch,Product,Amount\n2024-01,,\nQuay 4,Oar,1.50\nOld Slip,Oar,2.25\n" +
+			"2024-02,,\nQuay 4,Oar,3.50\n"})
+		require.NoError(t, err)
+		require.NotZero(t, r.Exit)
+		require.Contains(t, strings.Join(r.Open, "\n"), "row 2 has 2024-01 alone")
+	}
+}

@@ -99,7 +99,7 @@ var identities = List(`customer client kunde cliente klant supplier vendor liefe
 	ordine invoice rechnung facture factura fattura factuur document beleg receipt bon ticket category kategorie catégorie categoría
 	categoria group gruppe groupe grupo gruppo department abteilung account konto compte cuenta conto rekening warehouse lager week
 	woche semaine semana settimana weekday wochentag postcode plz postleitzahl zip till kasse terminal gtin barcode upc article artikel
-	artículo articolo artigo`)
+	artículo articolo artigo timestamp epoch time`)
 
 // Identifies reports whether a header of whole numbers is of what they stand for, not of figures to be added up.
 func Identifies(header string) bool { return identities[key.Of(header)] }

@@ -46,7 +46,7 @@ func ReadDate(text string) (Date, bool) {
 	if d, ok := isoDate(text); ok {
 		return d, d.Valid()
 	}
-	return namedDate(text)
+	return namedDate(withoutClock(text))
 }
 
 // isoDate reads YYYY-MM or YYYY-MM-DD.
@@ -65,7 +65,7 @@ func isoDate(text string) (Date, bool) {
 	return d, d.Year > 0 && d.Month > 0 && d.Day > 0 && (len(text) == 10 || clock(text[10:]))
 }
 
-// clock reports whether a text is a time of day after a date: T10:30, 10:30:15.5Z.
+// clock reports whether a text is a time of day after a date: T10:30, 10:30:15.5Z, 9:05 PM.
 func clock(text string) bool {
 	rest, found := strings.CutPrefix(text, "T")
 	if !found {
@@ -74,8 +74,34 @@ func clock(text string) bool {
 			return false
 		}
 	}
-	return len(rest) >= 5 && number(rest[:2]) >= 0 && rest[2] == ':' && number(rest[3:5]) >= 0 &&
-		strings.Trim(rest[5:], "0123456789:.+-Z") == ""
+	i := strings.IndexByte(rest, ':')
+	if i != 2 && (i != 1 || found) || len(rest) < i+3 || number(rest[:i]) < 0 || number(rest[i+1:i+3]) < 0 {
+		return false
+	}
+	rest = strings.TrimLeft(rest[i+3:], "0123456789:.+-Z")
+	if found || rest == "" {
+		return rest == ""
+	}
+	switch strings.ToLower(strings.TrimLeft(rest, " \u00a0\u202f")) {
+	case "am", "pm", "a.m.", "p.m.":
+		return true
+	}
+	return false
+}
+
+// withoutClock is a text without the time of day at its end, and a comma before it.
+func withoutClock(text string) string {
+	i := strings.IndexByte(text, ':')
+	if i < 0 {
+		return text
+	}
+	for i > 0 && text[i-1] >= '0' && text[i-1] <= '9' {
+		i--
+	}
+	if i > 0 && clock(text[i-1:]) {
+		return strings.TrimRight(text[:i-1], " ,")
+	}
+	return text
 }
 
 // number reads decimal digits; -1 when there are others.

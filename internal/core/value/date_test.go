@@ -140,3 +140,25 @@ func TestDatesOfPrograms(t *testing.T) {
 		}
 	}
 }
+
+// A time of day behind a date is set aside, of twelve hours too.
+func TestTimesOfDay(t *testing.T) {
+	for text, want := range map[string]string{"2024-01-31 9:05": "2024-01-31", "2024-01-31 09:05:33 PM": "2024-01-31",
+		"Dec 31, 2024 9:05 a.m.": "2024-12-31",
+		"Dec 31, 2024, 9:05 AM":  "2024-12-31", "31-Dec-2024 10:30:15": "2024-12-31", "31DEC2024T10:30": "2024-12-31", "2024-01-31 9:5": "",
+		"2024-01-31 9:05 PMX": "", "2024-01-31T9:05": "", "2024-01-31 :05": "", "2024-01-31 100:05": "", "Dec 31, 2024 am": ""} {
+		d, ok := ReadDate(text)
+		require.Equal(t, want != "", ok, text)
+		if ok {
+			require.Equal(t, want, d.String(), text)
+		}
+	}
+	for example, text := range map[string]string{"12/31/2024": "4/25/2024 10:05 PM", "31/12/2024": "25/4/2024 9:05",
+		"31-Dec-24": "25-Apr-24 9:05 am", "31.12.2024": "25.04.2024 10:05:00"} {
+		form, ok := DateFormOf(example)
+		require.True(t, ok)
+		d, ok := form.Read(text)
+		require.True(t, ok, text)
+		require.Equal(t, "2024-04-25", d.String(), text)
+	}
+}

@@ -135,6 +135,8 @@ func (f DateForm) Read(text string) (Date, bool) {
 	}
 	if i := strings.IndexByte(text, ' '); i > 0 && !f.named && clock(text[i:]) { // a time is set aside
 		text = text[:i]
+	} else if f.named {
+		text = withoutClock(text)
 	}
 	if f.Counted() {
 		return dayCounted(text)
