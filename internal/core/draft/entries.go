@@ -28,6 +28,7 @@ type entry struct {
 	unpivot  *unpivot
 	widen    [2]string // the headers of what a cell is, and of the cell; "" for none
 	numbers  string
+	also     []string // further ways in which numbers are written
 	open     []string // what is a toss-up
 	lacks    []string // labels that nothing there says
 	dates    []string

@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -105,5 +106,25 @@ func TestTimesAlone(t *testing.T) {
 		require.NoError(t, err)
 		require.NotZero(t, r.Exit)
 		require.Contains(t, strings.Join(r.Open, "\n"), "row 2 has 2024-01 alone")
+	}
+}
+
+// Few numbers that are written otherwise are held; of many, the plan says both ways.
+func TestNumbersInTwoWays(t *testing.T) {
+	for other, want := range map[int]string{2: "unclear: hold",
+		13: `numbers: ["1,234.56", "1.234,56"]`, 20: `numbers: ["1,234.56", "1.234,56"]`} {
+		text := "Month;Branch;Amount\n"
+		for i := range 40 {
+			amount := fmt.Sprintf("%d,%03d.%02d", i+1, i*17%1000, i+10)
+			if i%20 < other/2 || i == 39 && other%2 == 1 {
+				amount = strings.NewReplacer(",", ".", ".", ",").Replace(amount)
+			}
+			text += fmt.Sprintf("2024-%02d;Quay %d;%s\n", i%12+1, i, amount)
+		}
+		r, err := drafted(t, "region,branch,month,amount", map[string]string{"Lakes.csv": text})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit)
+		require.Contains(t, r.Text, want, "%d", other)
+		require.Equal(t, map[bool]int{true: 38, false: 40}[other == 2], r.Rows)
 	}
 }

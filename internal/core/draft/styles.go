@@ -50,6 +50,26 @@ func (e *entry) mayBeDays(which string, texts []string) {
 		which, texts[0], e.notDates))
 }
 
+// addNumbers adds a way in which so many numbers are written that do not read otherwise, if these are many; few of them are
+// held. It reports whether it did.
+func (e *entry) addNumbers(example string, cells int) bool {
+	read, rows := 0, 0
+	for _, s := range e.sheets {
+		read, rows = read+s.InStyle, rows+s.Rows
+	}
+	switch {
+	case len(e.open) > 0, example == e.numbers, slices.Contains(e.also, example), len(e.also) > 0:
+		return false
+	case read == 0 && e.numbers == "":
+		e.numbers = example
+	case 10*cells < rows:
+		return false
+	default:
+		e.also = append(e.also, example)
+	}
+	return true
+}
+
 // neither is a style that reads no number that is written in groups or with decimals: those of
 // a toss-up are unclear in it, and the build stops.
 const neither = "1 234"

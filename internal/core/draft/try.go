@@ -267,8 +267,8 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 			if name == "dates" && e.addForm(text) {
 				changed = true
 			}
-			if name == "numbers" && e.numbers == "" && len(e.open) == 0 {
-				e.numbers, changed = text, true
+			if name == "numbers" && e.addNumbers(text, p.Count) {
+				changed = true
 			}
 		}
 		if changed {

@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"cmp"
 	"fmt"
 	"path"
 	"slices"
@@ -240,7 +241,12 @@ func (d *drafter) entryText(e *entry) string {
 		keyed(&b, in, "sections", e.sections, map[bool]string{true: "lines of dashes", false: "rows with a label alone"}[d.lines != nil &&
 			e.sections == d.lines.name])
 	}
-	if e.numbers != "" {
+	switch {
+	case len(e.also) > 0:
+		ways := append([]string{cmp.Or(e.numbers, value.English.Example)}, e.also...)
+		keyed(&b, in, "numbers", "["+strings.Join(quotedAll(ways), ", ")+"]",
+			"written in several ways; a cell that two of them read differently is held")
+	case e.numbers != "":
 		keyed(&b, in, "numbers", fmt.Sprintf("%q", e.numbers), e.numbersNote())
 	}
 	e.writeRest(&b, in)

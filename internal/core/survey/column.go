@@ -306,7 +306,7 @@ func (c *column) kind(style, form int) (is string, reads func(*group) bool) {
 			return "month", inForm(form)
 		}
 		return "date", inForm(form)
-	case 2*numbers > all:
+	case 2*numbers > all || c.mixed(numbers):
 		if c.count(func(g *group) bool { return inStyle(style)(g) && g.wholes&(1<<style) == 0 }) == 0 {
 			return "whole", inStyle(style)
 		}

@@ -27,7 +27,7 @@ func (t *Table) chooseStyle() (style int, unsettled bool) {
 	var reads [len(value.Styles)]int
 	for i := range value.Styles {
 		for _, c := range t.columns {
-			if n := c.count(inStyle(i)); 2*n > c.count(usable) {
+			if n := c.count(inStyle(i)); 2*n > c.count(usable) || c.mixed(n) {
 				reads[i] += n
 			}
 		}
@@ -66,6 +66,13 @@ func (t *Table) chooseStyle() (style int, unsettled bool) {
 		t.Shows = t.Shows || s.Point != value.Styles[style].Point && reads[i] < best
 	}
 	return style, unsettled
+}
+
+// mixed reports whether a style that reads so many cells reads a third of those of a column at least, and other styles nearly all others:
+// they are numbers, written in several ways.
+func (c *column) mixed(reads int) bool {
+	any := c.count(func(g *group) bool { return usable(g) && g.styles != 0 })
+	return 3*reads >= any && 10*any >= 9*c.count(usable)
 }
 
 // chooseForm finds how the dates of the table are written, -1 where the default

@@ -294,6 +294,7 @@ func TestTrapsOfTables(t *testing.T) {
 		"a column that is one":   {"Branch,Buoy,Oar,All\nHolm,1,2,3\nLowe,3,5,8\nMere,4,6,10\n", "sum of others 1 All 3"},
 		"a merged header":        {"Branch,Buoy,,Oar\nHolm,1,2,3\nLowe,3,5,8\n", "merged header 1 C 2"},
 		"garbled letters":        {"Branch,GrÃ¶ÃŸe,Oar\nHolm,1,2\nKÃ¶ln,3,5\n", "garbled letters 0 Branch 1; garbled letters 0 GrÃ¶ÃŸe 1"},
+		"numbers of two ways":    {"Branch,Amount\nHolm,\"1.234,50\"\nLowe,\"2,345.75\"\n", "text among numbers 2 Amount 1"},
 		"a cell beside it":       {"Branch,Amount\nHolm,1\nLowe,2,,ok\n", "cell without a header 3 D 1"},
 		"an encoding in doubt":   {"Branch,Amount\nM\x81ller,1\n", "encoding 2  1"},
 		"nothing out of the way": {"Branch,Amount\nHolm,1\nLowe,2\n", ""},
