@@ -138,7 +138,7 @@ func (d *drafter) ask(e *entry) {
 			text := fmt.Sprintf("%s: %s may be %s; in fact %s: { headers: [%s] } says which", e.globs[0], c.name,
 				strings.Join(list, " or "), layout.Flow(c.name), layout.Flow(list[0]))
 			switch thing := "a column for what they are of"; {
-			case len(list) < 3 || !c.class.OfMeasure():
+			case len(list) < 3, !c.class.OfMeasure(), !terms.Weeks(list) && !all(list, ofThing):
 			case terms.Weeks(list):
 				thing = "the column week"
 				fallthrough
@@ -148,6 +148,13 @@ func (d *drafter) ask(e *entry) {
 			e.open = append(e.open, text)
 		}
 	}
+}
+
+// ofThing reports whether a header of figures says neither which they are nor when: it may be of a thing.
+func ofThing(header string) bool {
+	_, form := terms.SeemsMonth(header)
+	return !form && thingOf(header) == header && terms.Of(header) == terms.None && !terms.IsPeriod(header) && !fullTime.MatchString(header) &&
+		!besideTimes(header) && !terms.SaysActual(header) && strings.Trim(header, "0123456789") != ""
 }
 
 // awaitTossUps stops the build where a measure is a question in one entry, though other entries have it, and a header there has its name
