@@ -5,7 +5,8 @@
 // NUL bytes that UTF-16 puts beside ASCII letters; as UTF-8, if that is what it
 // is; else Windows-1252 or ISO 8859-15. These two differ in a few bytes: those
 // from 0x80 to 0x9F are letters in the first and control characters in the
-// second; 0xA4 is the euro sign in the second and hardly ever meant in the first.
+// second; 0xA4 is the euro sign in the second and hardly ever meant in the first, and š, ž and œ of the second, where
+// they stand between small letters, are no signs of the first.
 // As long as a file holds ASCII alone nothing is decided.
 //
 // What was found out is watched to the end of the text: bytes that no Windows-1252 text
@@ -187,14 +188,14 @@ func (r *Reader) decide() {
 	for len(r.buf) < sample && r.err == nil {
 		r.fill(sample)
 	}
-	r.name = eightBit(r.buf, r.err != nil)
+	r.name = eightBit(r.word, r.buf, r.err != nil)
 	if r.name != UTF8 {
 		r.decode()
 	}
 }
 
-// eightBit tells UTF-8, Windows-1252 and ISO 8859-15 apart.
-func eightBit(b []byte, whole bool) string {
+// eightBit tells UTF-8, Windows-1252 and ISO 8859-15 apart. A word stands before the text.
+func eightBit(word, b []byte, whole bool) string {
 	for cut := 0; cut < utf8.UTFMax; cut++ { // the sample may end within a letter
 		if utf8.Valid(b[:max(0, len(b)-cut)]) && len(b) > cut {
 			return UTF8
@@ -210,6 +211,17 @@ func eightBit(b []byte, whole bool) string {
 	}
 	if bytes.IndexByte(b, 0xa4) >= 0 {
 		return ISO885915
+	}
+	for i, c := range b { // which are signs in the first
+		if c != 0xa8 && c != 0xb8 && c != 0xbd || i+1 == len(b) || !small(b[i+1]) {
+			continue
+		}
+		if i > 0 {
+			word = b[:i]
+		}
+		if len(word) > 0 && small(word[len(word)-1]) {
+			return ISO885915
+		}
 	}
 	return Windows1252
 }

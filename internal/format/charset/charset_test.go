@@ -85,8 +85,11 @@ func TestDoubt(t *testing.T) {
 		{"a tilde", encoded(t, CP850, "João\n"), &Doubt{Row: 1, Word: "JoÆo", Other: CP850}},
 		{"Macintosh", encoded(t, Macintosh, "Flüsse\n"), &Doubt{Row: 1, Word: "FlŸsse", Other: Macintosh}},
 		{"a sharp s of it", encoded(t, Macintosh, "Größe\n"), &Doubt{Row: 1, Word: "Grš§e", Other: Macintosh}},
-		{"ISO 8859-15 without a euro", encoded(t, ISO885915, "bœuf\n"), &Doubt{Row: 1, Word: "b½uf", Other: ISO885915}},
+		{"ISO 8859-15 without a euro", encoded(t, ISO885915, "a\nbœuf\n"), nil},
+		{"more of it", encoded(t, ISO885915, "Košice; muž; Größe\n"), nil},
 		{"ISO 8859-15 with one", encoded(t, ISO885915, "bœuf; Žižka; 5 €\n"), nil},
+		{"ISO 8859-15, which shows late", append(bytes.Repeat(encoded(t, ISO885915, "Größe\n"), 20_000), encoded(t, ISO885915, "bœuf\n")...),
+			&Doubt{Row: 20_001, Word: "b½uf", Other: ISO885915}},
 	} {
 		for _, in := range []io.Reader{bytes.NewReader(test.data), iotest.OneByteReader(bytes.NewReader(test.data))} {
 			r := NewReader(in, "")
