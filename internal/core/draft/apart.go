@@ -87,8 +87,7 @@ func mixOf(texts []string, belowZero bool) string {
 		return ofPlans
 	case terms.CostsBesideSales(texts):
 		return ofCosts
-	case terms.SidesOfAccount(texts), terms.DocumentCodes(texts) && !belowZero,
-		slices.ContainsFunc(texts, terms.Returns) && !all(terms.Returns) && !belowZero:
+	case terms.SidesOfAccount(texts), slices.ContainsFunc(texts, terms.Returns) && !all(terms.Returns) && !belowZero:
 		return ofSides
 	}
 	return ""
@@ -143,7 +142,7 @@ func (d *drafter) findMixes() {
 	for _, k := range sortedKeys(fields) {
 		of := mixOf(said[k], !unlike[k])
 		if of == "" && !slices.Contains(things, terms.Of(fields[k][0].field.Header)) {
-			of = mixBelow(k, said[k])
+			of = mixBelow(k, said[k], !unlike[k])
 		}
 		kind := func(w where) bool { return w.sheet.kind >= 0 && w.field == &w.sheet.Fields[w.sheet.kind] }
 		if of == ofTaxes && slices.ContainsFunc(fields[k], kind) {
@@ -182,7 +181,7 @@ func (s *sheet) twoUnits(i int) bool {
 }
 
 // mixBelow is what texts say below a header, of which alone they do not.
-func mixBelow(header string, texts []string) string {
+func mixBelow(header string, texts []string, belowZero bool) string {
 	alive := func(v string) bool { return !terms.Undone(v) }
 	monies := map[string]bool{}
 	for _, v := range texts {
@@ -191,6 +190,8 @@ func mixBelow(header string, texts []string) string {
 	switch {
 	case slices.ContainsFunc(texts, terms.Undone) && slices.ContainsFunc(texts, alive):
 		return ofStates
+	case terms.SaysDocument(header) && terms.DocumentCodes(texts) && !belowZero:
+		return ofSides
 	case terms.SaysVersion(header):
 		return ofPlans
 	case terms.Taxes(texts):

@@ -137,17 +137,23 @@ func (d *drafter) ask(e *entry) {
 		if list := c.tossUps[e]; len(list) > 0 && !beside {
 			text := fmt.Sprintf("%s: %s may be %s; in fact %s: { headers: [%s] } says which", e.globs[0], c.name,
 				strings.Join(list, " or "), layout.Flow(c.name), layout.Flow(list[0]))
-			switch thing := "a column for what they are of"; {
-			case len(list) < 3, !c.class.OfMeasure(), !terms.Weeks(list) && !all(list, ofThing):
-			case terms.Weeks(list):
-				thing = "the column week"
-				fallthrough
-			default:
+			if thing := thingOfAll(list); len(list) > 2 && c.class.OfMeasure() && thing != "" {
 				text += fmt.Sprintf("; or if all are, umbau draft --columns with %s takes them", thing)
 			}
 			e.open = append(e.open, text)
 		}
 	}
+}
+
+// thingOfAll is the column that may take headers of figures that nothing says more of; "" for none.
+func thingOfAll(headers []string) string {
+	switch {
+	case terms.Weeks(headers):
+		return "the column week"
+	case all(headers, ofThing):
+		return "a column for what they are of"
+	}
+	return ""
 }
 
 // ofThing reports whether a header of figures says neither which they are nor when: it may be of a thing.

@@ -30,7 +30,7 @@ func (s *sheet) nameMonthsBelow() {
 			own.apart = append(own.apart, s.Fields[i].Header)
 		}
 	}
-	if s.spelt != nil || s.HeaderRows != 2 || len(months) < 2 {
+	if s.spelt != nil || s.HeaderRows != 2 || len(own.headers) < 2 {
 		return
 	}
 	s.Fields = slices.Clone(s.Fields)

@@ -279,6 +279,14 @@ func TestCountedDays(t *testing.T) {
 	r, err = drafted(t, "region,month,amount", map[string]string{"Lakes.csv": "Month,Amount\n45292,1.50\n45323,2\n"})
 	require.NoError(t, err)
 	require.Contains(t, r.Text, `dates: "45657"`)
+	rows, r := rowsOf(t, "region,branch,month,amount", map[string]string{"raw/Lakes.csv": "Branch,45292,45323,45352\nQuay,1.5,2.5,3.5\n"})
+	require.Equal(t, []string{"Lakes,Quay,2024-01,1.5", "Lakes,Quay,2024-02,2.5", "Lakes,Quay,2024-03,3.5"}, rows, r.Text)
+	_, r = rowsOf(t, "region,branch,month,amount", map[string]string{"raw/Lakes.csv": "Branch,45292,45324,45352\nQuay,1.5,2.5,3.5\n"})
+	require.NotEmpty(t, r.Open, "no months: %s", r.Text)
+	r, err = drafted(t, "region,date,amount", map[string]string{"Lakes.csv": "Date,Amount\n2024-01-05,1.50\n2024-01-06,2\n45351,2\n"})
+	require.NoError(t, err)
+	require.NotContains(t, r.Text, "45657", "a number among dates")
+	require.Contains(t, r.Text, "unclear: hold")
 	for _, text := range []string{"Code,Amount\n45292,1.50\n45351,2\n",
 		"Date,Amount\n45292,1.50\n7,2\n", "Date,Amount\n30000,1.50\n30001,2\n"} {
 		r, err = drafted(t, "region,date,amount", map[string]string{"Lakes.csv": text})

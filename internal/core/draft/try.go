@@ -264,7 +264,7 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 		changed := false
 		for _, e := range d.entriesAt(p) {
 			text = strings.Trim(text, `"'`)
-			if name == "dates" && e.addForm(text) {
+			if name == "dates" && text != countedDays.Example && e.addForm(text) { // numbers among dates may be anything
 				changed = true
 			}
 			if name == "numbers" && e.addNumbers(text, p.Count) {

@@ -71,8 +71,8 @@ func (t *Table) chooseStyle() (style int, unsettled bool) {
 // mixed reports whether a style that reads so many cells reads a third of those of a column at least, and other styles nearly all others:
 // they are numbers, written in several ways.
 func (c *column) mixed(reads int) bool {
-	any := c.count(func(g *group) bool { return usable(g) && g.styles != 0 })
-	return 3*reads >= any && 10*any >= 9*c.count(usable)
+	numbers := c.count(func(g *group) bool { return usable(g) && g.styles != 0 })
+	return 3*reads >= numbers && 10*numbers >= 9*c.count(usable)
 }
 
 // chooseForm finds how the dates of the table are written, -1 where the default

@@ -143,6 +143,13 @@ var (
 	creditCodes  = List("crn cn cm crm cr sc scn gu gs gut av avo nc ncr rtn ret rma sto st rem")
 )
 
+// documents are words of headers of kinds of documents.
+var documents = List(`type typ art kind code doc document belegart beleg vorgang trans transaction tran trx movement entry journal tipo
+	soort documento`)
+
+// SaysDocument reports whether a header may be of kinds of documents.
+func SaysDocument(header string) bool { return documents.In(header) }
+
 // CreditCode reports whether a text may be the code of what counts against invoices.
 func CreditCode(text string) bool { return creditCodes[key.Of(text)] }
 

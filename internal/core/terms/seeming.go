@@ -49,7 +49,11 @@ func SeemsMonth(text string) (s Seeming, ok bool) {
 		return Seeming{Before: `\[`, Behind: `\]`, Name: m[1], Month: 12*d.Year + d.Month, Word: true}, ok && IsMonth(m[1])
 	}
 	for _, f := range value.DateForms {
-		if d, ok := f.Read(text); ok && f.Brief() && !f.Counted() {
+		d, ok := f.Read(text)
+		if f.Counted() {
+			ok, d.Day = ok && d.Day == 1, 0 // the first day stands for a month
+		}
+		if ok && f.Brief() {
 			return Seeming{Form: f.Example, Name: d.String(), Month: 12*d.Year + d.Month}, true
 		}
 	}

@@ -123,8 +123,8 @@ func (f DateForm) Brief() bool {
 	return f.Counted() || f.short && f.order == "MY" && (!f.named || f.glued)
 }
 
-// Counted reports whether the form is the count of days that spreadsheets keep for a day, of which 1 is the last of 1899 (ISO/IEC 29500-1,
-// 18.17.4.1, the 1900 date base; right from March 1900 on).
+// Counted reports whether the form is the count of days that spreadsheets keep for a day, of which 61 is the first of March 1900
+// (ISO/IEC 29500-1, 18.17.4.1: the 1900 date base).
 func (f DateForm) Counted() bool { return f.order == "N" }
 
 // Read reads a date in the form, its figures padded or not. Years of two digits
