@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 
@@ -20,10 +21,11 @@ func (s *sheet) nameMonthsBelow() {
 		switch half := terms.IsHalf(above); {
 		case !two && !terms.IsMonth(above):
 		case two && terms.IsMonth(month) && (half || terms.IsQuarter(above)):
-			own.headers[i] = s.Fields[i].Header
-			if months[above]++; months[above] > 3 && !half || months[above] > 6 {
+			sign, _ := yearAbove(above, month)
+			if months[above]++; months[above] > 3 && !half || months[above] > 6 || len(own.headers) > 0 && sign != own.sign {
 				return
 			}
+			own.headers[i], own.sign = s.Fields[i].Header, sign
 		case !two, terms.IsMonth(month), !slices.Contains(s.SumColumns, s.Fields[i].Header) && !value.IsTotalWord(key.Of(month)):
 			return
 		case !half && !terms.IsQuarter(above) && !value.IsTotalWord(key.Of(above)):
@@ -35,10 +37,40 @@ func (s *sheet) nameMonthsBelow() {
 	}
 	s.Fields = slices.Clone(s.Fields)
 	for i := range own.headers {
-		_, s.Fields[i].Header, _ = strings.Cut(s.Fields[i].Header, " | ")
+		above, month, _ := strings.Cut(s.Fields[i].Header, " | ")
+		if s.Fields[i].Header = month; own.sign != "" {
+			_, year := yearAbove(above, month)
+			s.Fields[i].Header = year + " | " + month
+		}
 		s.Fields[i].Wide = true
 	}
 	s.spelt = &own
+}
+
+// yearAbove is the year of a quarter above a month that has none, and the sign before it; "" where there is none.
+func yearAbove(quarter, month string) (sign, year string) {
+	m := quarterOfYear.FindStringSubmatch(quarter)
+	if m == nil || terms.BareTimes([]string{month}) != terms.Month {
+		return "", ""
+	}
+	return m[1], m[2]
+}
+
+var quarterOfYear = regexp.MustCompile(`[^ /-]([ /-])((?:19|20)\d\d)$`)
+
+// passQuarters writes the quarters above months into the pattern of wide headers.
+func (d *drafter) passQuarters(e *entry) {
+	own, above := e.sheets[0].spelt, "{"+d.quarterAbove(e).name+"}"
+	e.others = append(e.others, own.apart...)
+	for _, c := range d.columns {
+		piece := "{" + c.name + "}"
+		switch {
+		case own.sign != "" && (c == d.bareYear || c.class == terms.Year):
+			e.unpivot.header = strings.Replace(e.unpivot.header, piece, above+own.sign+piece, 1)
+		case own.sign == "" && (c == d.bare || c.class == terms.Month):
+			e.unpivot.header = strings.Replace(e.unpivot.header, piece, above+" | "+piece, 1)
+		}
+	}
 }
 
 // quarterAbove is the column that takes the quarters above months, which nobody needs but who compares their totals.

@@ -44,11 +44,17 @@ func TestQuartersAboveMonths(t *testing.T) {
 		{"Q%d", "Total", `header: "{above} | {mon}"`, 3, false},
 		{"Quarter %d", "", `header: "{above} | {mon}"`, 3, false},
 		{"Q%d", "Q%d", `others: ["Q1 | Q1", "Q2 | Q2"]`, 3, false},
+		{"Q%d 2024", "Total", `header: "{above} {year} | {mon}"`, 3, false},
+		{"Q%d-2024", "", `header: "{above}-{year} | {mon}"`, 3, false},
 		{"H%d", "Total", `header: "{above} | {mon}"`, 3, false},
 		{"Q%d", "Total", `header: "{above} | {mon}"`, 3, true},
 	} {
 		for _, columns := range []string{"region,branch,month,product,amount", ""} {
-			rows, r := rowsOf(t, columns, map[string]string{"raw/Lakes_2024.csv": table(test.above, test.total, test.size, test.wrong)})
+			name := "raw/Lakes_2024.csv"
+			if strings.Contains(test.above, "2024") {
+				name = "raw/Lakes.csv"
+			}
+			rows, r := rowsOf(t, columns, map[string]string{name: table(test.above, test.total, test.size, test.wrong)})
 			require.Contains(t, r.Text, test.plan, "%+v", test)
 			if test.wrong {
 				require.NotZero(t, r.Exit, "a total is compared")

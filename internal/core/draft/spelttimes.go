@@ -18,7 +18,8 @@ import (
 type spelt struct {
 	terms.Seeming                // of the first one
 	headers       map[int]string // as they stand, by the field
-	below         bool           // quarters
+	below         bool           // quarters …
+	sign          string         // … with a year behind it
 	apart         []string       // totals beside these, of none of them
 }
 
@@ -206,7 +207,8 @@ func (d *drafter) passSpelling(e *entry) {
 		return
 	}
 	if own.below {
-		own.Before, e.others = "{"+d.quarterAbove(e).name+"} | ", append(e.others, own.apart...)
+		d.passQuarters(e)
+		return
 	}
 	for _, c := range d.columns {
 		if c == d.bare || c.class == terms.Month {
