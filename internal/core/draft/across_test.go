@@ -238,3 +238,13 @@ func TestSpacersAcross(t *testing.T) {
 		require.Len(t, rows, 6, r.Text)
 	}
 }
+
+// Weeks across in one table, and months in another, are of two entries.
+func TestWeeksBesideMonths(t *testing.T) {
+	r, err := drafted(t, "", map[string]string{"Lakes 2024.csv": "Branch,Product,W1,W2,W3\nQuay,Oar,1.5,2.5,3.5\nQuay,Buoy,4.5,2.5,3.5\n",
+		"Skerries 2024.csv": "Branch,Product,Jan,Feb,Mar\nPier,Oar,1.5,2.5,3.5\nPier,Buoy,7.5,2.5,3.5\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, `unpivot: { header: "{week}", cell: amount }`)
+	require.Contains(t, r.Text, `unpivot: { header: "{mon}", cell: amount }`)
+	require.NotZero(t, r.Exit, "one lacks weeks, the other one months")
+}

@@ -195,14 +195,14 @@ func TestGarbledNames(t *testing.T) {
 // Whole numbers that stand for customers, documents or weeks are not added up.
 func TestIdentities(t *testing.T) {
 	var text strings.Builder
-	text.WriteString("Branch,Customer,Week,Invoice,Order value,Amount\n")
+	text.WriteString("Branch,Customer,Calendar week,Invoice,Order value,Amount\n")
 	for i := range 40 {
 		fmt.Fprintf(&text, "Holm,%d,%d,%d,%d,%d.50\n", 4000+i, 1+i, 900+i, 50+i*i, i)
 	}
 	r, err := drafted(t, "", map[string]string{"Lakes.csv": text.String()})
 	require.NoError(t, err)
-	for _, line := range []string{"customer:    text", "week:        text", "invoice:     text", "order_value: number",
-		"amount:      { is: number, decimals: 2 }"} {
+	for _, line := range []string{"customer:      text", "calendar_week: text", "invoice:       text", "order_value:   number",
+		"amount:        { is: number, decimals: 2 }"} {
 		require.Contains(t, r.Text, line)
 	}
 }

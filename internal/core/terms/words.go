@@ -102,7 +102,13 @@ var identities = List(`customer client kunde cliente klant supplier vendor liefe
 	artículo articolo artigo timestamp epoch time`)
 
 // Identifies reports whether a header of whole numbers is of what they stand for, not of figures to be added up.
-func Identifies(header string) bool { return identities[key.Of(header)] }
+func Identifies(header string) bool {
+	list := strings.Fields(key.Of(header))
+	if n := len(list); n == 2 && weekWords[list[1]] { // calendar week
+		return list[0] != "per" && list[0] != "pro" && list[0] != "par" && list[0] != "je"
+	}
+	return len(list) == 1 && (identities[list[0]] || weekWords[list[0]])
+}
 
 // Counts reports whether a header is of figures that are no sales of a thing: the numbers of months, of years, of lines,
 // of people, a share, an average.
