@@ -426,9 +426,19 @@ func (c *column) classByContent(s *sheet, i int) {
 		c.class = terms.Day
 	case is == "month":
 		c.class = terms.Month
-	case is == "number" || is == "whole" && len(s.Fields[i].Values) > 20 && !terms.Identifies(s.Fields[i].Header):
+	case is == "number" || is == "whole" && len(s.Fields[i].Values) > 20 && !s.identifies(i):
 		c.class = terms.Amount
 	}
+}
+
+// identifies reports whether a field of whole numbers says what other figures are of: a customer, a document, a week.
+func (s *sheet) identifies(i int) bool {
+	for k := range s.Fields {
+		if k != i && s.numeric(k) && !s.yearLike(k) && !terms.Identifies(s.Fields[k].Header) {
+			return terms.Identifies(s.Fields[i].Header)
+		}
+	}
+	return false
 }
 
 // assignKinds finds the measures that rows name in a column of their own.

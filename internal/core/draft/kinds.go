@@ -89,7 +89,7 @@ func (e *entry) figures(of terms.Class) (out []string) {
 		_, claimed := e.measures[key.Of(header)]
 		own := terms.Of(header)
 		unlike := s.yearLike(i) || terms.SaysCode(key.Of(header)) || terms.Counts(header) || terms.NoSales.In(header) ||
-			s.Fields[i].Is == "whole" && terms.Identifies(header)
+			s.Fields[i].Is == "whole" && s.identifies(i)
 		if !claimed && s.numeric(i) && !unlike && (own == terms.None || own == of) && len(out) < mostLikely {
 			out = append(out, header)
 		}

@@ -256,8 +256,11 @@ func (s *sheet) keepTimes(asked []string) {
 	}
 }
 
-// besideTimes reports whether a header says that its figures stand beside those of times: an average, the highest, a balance.
-func besideTimes(header string) bool { return terms.SaysBeside(header) || terms.NotSold(header) }
+// besideTimes reports whether a header says that its figures stand beside those of times: an average, the highest, a balance; but not
+// what came back, which may be to be taken off.
+func besideTimes(header string) bool {
+	return terms.SaysBeside(header) || terms.NotSold(header) && !terms.Returns(header)
+}
 
 // asksMonths reports whether months or days are asked for.
 func asksMonths(asked []string) bool {

@@ -192,6 +192,22 @@ func TestGarbledNames(t *testing.T) {
 	require.Contains(t, r.Text, "letters of 2 of them were read in another encoding")
 }
 
+// A measure that nothing else stands beside is one, whatever its header may say elsewhere.
+func TestReceipts(t *testing.T) {
+	var text strings.Builder
+	text.WriteString("Branch,Month,Till\n")
+	for i := range 40 {
+		fmt.Fprintf(&text, "Quay %d,2024-%02d,%d\n", i, i%12+1, 100+i*i)
+	}
+	r, err := drafted(t, "", map[string]string{"Lakes.csv": text.String()})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "till:   number")
+	rows, r := rowsOf(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes_2024.csv": "Branch,Product,Jan,Feb,Mar,Returns\n" +
+		"Quay,Oar,10.5,2.5,3.5,1\nPier,Oar,1.5,20.5,3.5,2\n"})
+	require.Empty(t, rows, "what came back is not left aside without a word: %s", r.Text)
+	require.NotEmpty(t, r.Open)
+}
+
 // Whole numbers that stand for customers, documents or weeks are not added up.
 func TestIdentities(t *testing.T) {
 	var text strings.Builder
