@@ -21,9 +21,26 @@ type acrossSum struct{ number, group, rows int }
 // mostGroups is how many measures, and how many columns beside these, are looked at.
 const mostGroups, mostAcrossSums = 8, 16
 
+// byMeasure sorts numbers of columns by their measure, up to mostGroups of them.
+type byMeasure struct {
+	measures []string
+	groups   [][]int
+}
+
+func (b *byMeasure) add(measure string, number int) {
+	at := slices.Index(b.measures, measure)
+	if at < 0 {
+		if len(b.measures) == mostGroups {
+			return
+		}
+		at, b.measures, b.groups = len(b.measures), append(b.measures, measure), append(b.groups, nil)
+	}
+	b.groups[at] = append(b.groups[at], number)
+}
+
 // newAcrossSums sorts the headers of the columns of numbers of a table.
 func newAcrossSums(t *Table, numbers []int) (m acrossSums) {
-	var of []string
+	var of byMeasure
 	var others, wide []int
 	for k, i := range numbers {
 		measure, month := monthOf(t.Fields[i].Header)
@@ -33,17 +50,11 @@ func newAcrossSums(t *Table, numbers []int) (m acrossSums) {
 		case !month && len(others) < mostAcrossSums:
 			others = append(others, k)
 		}
-		if !month {
-			continue
-		}
-		g := slices.Index(of, measure)
-		if g < 0 && len(of) < mostGroups {
-			g, of, m.groups = len(of), append(of, measure), append(m.groups, nil)
-		}
-		if g >= 0 {
-			m.groups[g] = append(m.groups[g], k)
+		if month {
+			of.add(measure, k)
 		}
 	}
+	m.groups = of.groups
 	if !slices.ContainsFunc(m.groups, func(list []int) bool { return len(list) > 1 }) {
 		m.groups = [][]int{wide}
 	}

@@ -20,21 +20,13 @@ type growths struct {
 
 // newGrowths sorts the headers of the columns of numbers of a table; planned figures and those of the last year may grow as they like.
 func newGrowths(t *Table, numbers []int) (g growths) {
-	var of []string
+	var of byMeasure
 	for k, i := range numbers {
-		measure, month := besideMonth(t.Fields[i].Header)
-		if !month || terms.BesideActual(measure) {
-			continue
-		}
-		at := slices.Index(of, measure)
-		if at < 0 && len(of) < mostGroups {
-			at, of, g.groups = len(of), append(of, measure), append(g.groups, nil)
-		}
-		if at >= 0 {
-			g.groups[at] = append(g.groups[at], k)
+		if measure, month := besideMonth(t.Fields[i].Header); month && !terms.BesideActual(measure) {
+			of.add(measure, k)
 		}
 	}
-	g.of = make([]tie.Growing, len(g.groups))
+	g.groups, g.of = of.groups, make([]tie.Growing, len(of.groups))
 	return g
 }
 
