@@ -128,3 +128,27 @@ func TestNumbersInTwoWays(t *testing.T) {
 		require.Equal(t, map[bool]int{true: 38, false: 40}[other == 2], r.Rows)
 	}
 }
+
+// 6.102 beside 12.50 and 1.234,50 may be six thousand: both ways are said, and it is held. Without numbers of the other kind it is
+// a number.
+func TestThousandsOfAnotherStyle(t *testing.T) {
+	text := "Month;Branch;Amount\n"
+	for i := range 30 {
+		text += fmt.Sprintf("2024-%02d;Quay %d;%d,%03d.50\n", i%12+1, i, i+1, i*17%1000)
+	}
+	for _, test := range []struct {
+		more string
+		rows int
+		want string
+	}{
+		{"2024-01;Pier;6.102\n2024-02;Pier;1.234,50\n", 31, `numbers: ["1,234.56", "1.234,56"]`},
+		{"2024-01;Pier;6.102\n2024-02;Pier;12.50\n", 32, "decimals: 3"},
+		{"2024-01;Pier;6,102\n2024-02;Pier;1.234,50\n", 31, "unclear: hold"},
+	} {
+		r, err := drafted(t, "region,branch,month,amount", map[string]string{"Lakes.csv": text + test.more})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit)
+		require.Contains(t, r.Text, test.want)
+		require.Equal(t, test.rows, r.Rows, "%s\n%s", test.more, r.Text)
+	}
+}

@@ -17,8 +17,12 @@ func (e *entry) findStyles() {
 			e.numbers = s.Numbers
 		}
 		for i := range s.Fields {
-			if f := &s.Fields[i]; f.Is == "month" && value.DaysOfMonths(f.Values) {
+			f := &s.Fields[i]
+			if f.Is == "month" && value.DaysOfMonths(f.Values) {
 				e.mayBeDays(path.Base(s.file)+", column "+f.Header+": texts", f.Values)
+			}
+			if f.Otherwise != "" && len(e.also) == 0 { // 6.102 may be either
+				e.also = []string{f.Otherwise}
 			}
 		}
 		e.addForm(s.Dates)

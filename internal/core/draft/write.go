@@ -242,8 +242,8 @@ func (d *drafter) entryText(e *entry) string {
 			e.sections == d.lines.name])
 	}
 	switch {
-	case len(e.also) > 0:
-		ways := append([]string{cmp.Or(e.numbers, value.English.Example)}, e.also...)
+	case len(e.also) > 0 && e.numbers != neither:
+		ways := slices.Compact(append([]string{cmp.Or(e.numbers, value.English.Example)}, e.also...))
 		keyed(&b, in, "numbers", "["+strings.Join(quotedAll(ways), ", ")+"]",
 			"written in several ways; a cell that two of them read differently is held")
 	case e.numbers != "":

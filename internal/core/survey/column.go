@@ -27,6 +27,7 @@ type Field struct {
 	Gaps                                      []Gap
 	Values                                    []string // distinct usable texts as they stand, the first 4,096, where they are asked for
 	Unnamed                                   bool     // it has no header: that is its letter
+	Otherwise                                 string   // how some cells are written, if others may be, too, as other numbers; see otherwise
 	unused                                    bool     // nor anything below it
 }
 
@@ -78,6 +79,8 @@ type column struct {
 	formulaRow int
 	ambiguous  [len(value.Styles)]int // by style: cells that read in English and in it, with other values
 	ambigRow   [len(value.Styles)]int
+	pointed    int // cells such as 6.102 that read in English and otherwise …
+	commaed    int // … and such as 6,102
 }
 
 // money is a currency of a column, and where it stands first.
@@ -266,6 +269,11 @@ func (c *column) currencies() (out []money) {
 // addAmbiguous counts a number that another style reads too, as another one.
 func (c *column) addAmbiguous(text []byte, styles uint32, row int) {
 	d, _, _ := value.English.Number(text)
+	if bytes.IndexByte(text, '.') >= 0 {
+		c.pointed++
+	} else {
+		c.commaed++
+	}
 	for i, s := range value.Styles[1:] {
 		if styles&(1<<(i+1)) == 0 {
 			continue
@@ -352,6 +360,9 @@ func (c *column) field(style, form int, figures *figures) Field {
 	sort.SliceStable(f.Gaps, func(i, j int) bool { return f.Gaps[i].Row < f.Gaps[j].Row })
 	f.Gaps = f.Gaps[:min(5, len(f.Gaps))]
 	c.distinct(&f, reads, style, form, figures)
+	if f.Is == "number" || f.Is == "whole" {
+		f.Otherwise = c.otherwise(style)
+	}
 	f.Unnamed = c.header == ""
 	f.unused = f.Unnamed && f.Filled+f.Null+f.Text+f.Unclear+f.Error == 0
 	return f
