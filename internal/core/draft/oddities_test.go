@@ -151,4 +151,8 @@ func TestThousandsOfAnotherStyle(t *testing.T) {
 		require.Contains(t, r.Text, test.want)
 		require.Equal(t, test.rows, r.Rows, "%s\n%s", test.more, r.Text)
 	}
+	r, err := drafted(t, "region,branch,month,amount", map[string]string{
+		"Lakes 2024.csv": "Branch;Jan;Feb;Mar\nQuay;12.50;6.102;7.25\nPier;8.75;9.50;1.234,50\nMole;2.25;3.50;4.75\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, `numbers: ["1,234.56", "1.234,56"]`, "across together")
 }

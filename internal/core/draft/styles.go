@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"cmp"
 	"fmt"
 	"path"
 	"slices"
@@ -21,9 +22,9 @@ func (e *entry) findStyles() {
 			if f.Is == "month" && value.DaysOfMonths(f.Values) {
 				e.mayBeDays(path.Base(s.file)+", column "+f.Header+": texts", f.Values)
 			}
-			if f.Otherwise != "" && len(e.also) == 0 { // 6.102 may be either
-				e.also = []string{f.Otherwise}
-			}
+		}
+		if example := s.doubtful(); example != "" && len(e.also) == 0 {
+			e.also = []string{example}
 		}
 		e.addForm(s.Dates)
 	}
@@ -35,6 +36,25 @@ func (e *entry) findStyles() {
 		e.header = fmt.Sprintf("%d rows", n)
 	}
 	e.settleDates()
+}
+
+// doubtful is an example of how some numbers of a column are written, or of some that stand across together, if others there may be
+// written so, too, and a thousand times as large: 6.102; "" for none.
+func (s *sheet) doubtful() string {
+	wide, some := "", false
+	for i := range s.Fields {
+		f := &s.Fields[i]
+		switch {
+		case s.isWide(i):
+			wide, some = cmp.Or(wide, f.Otherwise), some || f.Doubtful > 0
+		case f.Otherwise != "" && f.Doubtful > 0:
+			return f.Otherwise
+		}
+	}
+	if some {
+		return wide
+	}
+	return ""
 }
 
 // addForm adds a way in which dates are written, if there is none yet that is it. It reports whether it did.

@@ -27,7 +27,8 @@ type Field struct {
 	Gaps                                      []Gap
 	Values                                    []string // distinct usable texts as they stand, the first 4,096, where they are asked for
 	Unnamed                                   bool     // it has no header: that is its letter
-	Otherwise                                 string   // how some cells are written, if others may be, too, as other numbers; see otherwise
+	Otherwise                                 string   // an example of how most of the numbers are written that are not as the others
+	Doubtful                                  int      // numbers that may be written as these, too, and a thousand times as large
 	unused                                    bool     // nor anything below it
 }
 
@@ -361,7 +362,7 @@ func (c *column) field(style, form int, figures *figures) Field {
 	f.Gaps = f.Gaps[:min(5, len(f.Gaps))]
 	c.distinct(&f, reads, style, form, figures)
 	if f.Is == "number" || f.Is == "whole" {
-		f.Otherwise = c.otherwise(style)
+		f.Otherwise, f.Doubtful = c.otherwise(style)
 	}
 	f.Unnamed = c.header == ""
 	f.unused = f.Unnamed && f.Filled+f.Null+f.Text+f.Unclear+f.Error == 0

@@ -68,24 +68,20 @@ func (t *Table) chooseStyle() (style int, unsettled bool) {
 	return style, unsettled
 }
 
-// otherwise is an example of the style that reads most of the cells that a style does not, if it has another sign before the places, and
-// would read some of the others as other numbers, a thousand times as large: 6.102 among 12.5 and 1.234,50. It is "" where there is none.
-func (c *column) otherwise(style int) (example string) {
-	own, doubtful := value.Styles[style].Point, c.pointed
-	if own == ',' {
-		doubtful = c.commaed
-	}
-	most := 0
+// otherwise is an example of the style that reads most of the numbers that a style does not, if it has another sign before the places,
+// "" where there are none; and how many there are that it may read as a thousand times as large: 6.102 among 12.5 and 1.234,50.
+func (c *column) otherwise(style int) (example string, doubtful int) {
+	own, most := value.Styles[style].Point, 0
 	for i, s := range value.Styles {
 		n := c.count(func(g *group) bool { return usable(g) && !inStyle(style)(g) && inStyle(i)(g) })
 		if s.Point != own && n > most {
 			most, example = n, s.Example
 		}
 	}
-	if doubtful == 0 {
-		return ""
+	if own == ',' {
+		return example, c.commaed
 	}
-	return example
+	return example, c.pointed
 }
 
 // mixed reports whether a style that reads so many cells reads a third of those of a column at least, and other styles nearly all others:
