@@ -82,6 +82,8 @@ type column struct {
 	ambigRow   [len(value.Styles)]int
 	pointed    int // cells such as 6.102 that read in English and otherwise …
 	commaed    int // … and such as 6,102
+	english    int // cells such as 1,234.50 …
+	foreign    int // … and such as 1.234,50
 }
 
 // money is a currency of a column, and where it stands first.
@@ -133,7 +135,9 @@ func (c *column) add(text []byte, hash uint64, kind table.CellKind, row int) {
 	g, known := 0, false
 	number, ok := readPlain(text, kind)
 	if !ok && kind == table.TextCell {
-		number, ok = readGrouped(text)
+		if number, ok = readGrouped(text); ok && bytes.IndexByte(text, '.') >= 0 {
+			c.english++
+		}
 	}
 	if ok { // the common cell
 		g = c.short(number, kind)
@@ -166,6 +170,9 @@ func (c *column) add(text []byte, hash uint64, kind table.CellKind, row int) {
 		c.addAmbiguous(text, c.groups[g].styles, row)
 	}
 	p := &c.groups[g]
+	if p.styles != 0 && p.styles&1 == 0 && bytes.IndexByte(text, '.') >= 0 && bytes.IndexByte(text, ',') >= 0 {
+		c.foreign++
+	}
 	p.cells++
 	if len(p.first) < 5 {
 		p.first = append(p.first, spot{row, string(text)})

@@ -68,8 +68,9 @@ func (t *Table) chooseStyle() (style int, unsettled bool) {
 	return style, unsettled
 }
 
-// otherwise is an example of the style that reads most of the numbers that a style does not, if it has another sign before the places,
-// "" where there are none; and how many there are that it may read as a thousand times as large: 6.102 among 12.5 and 1.234,50.
+// otherwise is an example of the style that reads most of the numbers that a style does not, if it has another sign before the places
+// and one of them has both signs, or they are more than slips (1,23), "" where there is none; and how many there are that it may read
+// as a thousand times as large: 6.102 among 12.5 and 1.234,50.
 func (c *column) otherwise(style int) (example string, doubtful int) {
 	own, most := value.Styles[style].Point, 0
 	for i, s := range value.Styles {
@@ -78,11 +79,18 @@ func (c *column) otherwise(style int) (example string, doubtful int) {
 			most, example = n, s.Example
 		}
 	}
+	proven, doubtful := c.foreign, c.pointed
 	if own == ',' {
-		return example, c.commaed
+		proven, doubtful = c.english, c.commaed
 	}
-	return example, c.pointed
+	if proven == 0 && most < fewSlips {
+		example = ""
+	}
+	return example, doubtful
 }
+
+// fewSlips is how many numbers are none.
+const fewSlips = 3
 
 // mixed reports whether a style that reads so many cells reads a third of those of a column at least, and other styles nearly all others:
 // they are numbers, written in several ways.
