@@ -43,6 +43,7 @@ type sheet struct {
 	inNames  []string // see nameTimes; nil before they were looked for
 	actuals  bool     // across stand figures that were sold beside others, in one header row
 	spelt    *spelt   // how headers across stand for months; nil where they say them
+	units    *units   // nil where headers across have none, or are told with them
 
 	figureless bool        // it has no column of figures
 	figuresAre terms.Class // quantity, amount or neither, as names and titles say; "" where headers do
@@ -60,11 +61,14 @@ func (d *drafter) takeTables() {
 		if t.From.Member != "" {
 			s.file, s.member = d.relative(strings.TrimSuffix(s.path, "/"+t.From.Member)), t.From.Member
 		}
+		d.sheets = append(d.sheets, s)
+	}
+	d.nameWithoutUnits()
+	for _, s := range d.sheets {
 		s.keepParts(d.Columns)
 		s.readBriefMonths()
 		s.readCountedDays()
 		s.nameMonthsBelow()
-		d.sheets = append(d.sheets, s)
 	}
 	alignFigures(d.sheets)
 	d.nameTimesAcross()
@@ -297,7 +301,7 @@ func (s *sheet) findWide(asked []string) {
 	s.keepTimes(asked)
 	timed := s.wideTime() != terms.None || terms.BareTimes(s.wideTimes()) != terms.None
 	if len(s.wide) == 0 || len(s.wide) == 1 && !timed { // but for one month alone
-		s.wide = s.besideEachOther()
+		s.wide = s.besideEachOther(asked)
 	}
 	if len(s.wide) == 0 && len(asked) > 0 && !named {
 		s.wide = s.unnamed(asked)
@@ -367,8 +371,9 @@ func (s *sheet) unnamed(asked []string) (out []int) {
 }
 
 // besideEachOther are fields of figures whose headers name measures and what they are of, each of
-// some measures for each of some things: Qty Oar, Amount Oar, Qty Rope, Amount Rope. Months and quarters may have one measure.
-func (s *sheet) besideEachOther() (out []int) {
+// some measures for each of some things: Qty Oar, Amount Oar, Qty Rope, Amount Rope. Months and quarters may have one measure, and
+// products that are asked for and stand nowhere else.
+func (s *sheet) besideEachOther(asked []string) (out []int) {
 	measures, things := map[string]bool{}, map[string]bool{}
 	var months, quarters []int
 	for i := range s.Fields {
@@ -395,11 +400,24 @@ func (s *sheet) besideEachOther() (out []int) {
 		return months
 	case len(measures) == 1 && len(quarters) > 1:
 		return quarters
+	case len(measures) == 1 && len(out) > 1 && len(out) == len(things) && s.lacksProducts(asked, things):
+		return out
 	}
 	if len(measures) < 2 || len(things) < 2 || len(out) != len(measures)*len(things) {
 		return nil
 	}
 	return out
+}
+
+// lacksProducts reports whether products are asked for that no column can have, and some things across may be.
+func (s *sheet) lacksProducts(asked []string, things map[string]bool) bool {
+	for i := range s.Fields {
+		if c := terms.Of(s.Fields[i].Header); !s.numeric(i) && (c == terms.Product || c == terms.None) {
+			return false
+		}
+	}
+	products := func(name string) bool { return terms.Of(name) == terms.Product }
+	return slices.ContainsFunc(asked, products) && all(slices.Collect(maps.Keys(things)), ofThing)
 }
 
 // isWide reports whether a field is wide.

@@ -142,6 +142,9 @@ func (s *sheet) spell(list []seemingTime) {
 
 // header is that of a field, as it stands in the file.
 func (s *sheet) header(i int) string {
+	if s.units != nil && s.units.headers[i] != "" {
+		return s.units.headers[i]
+	}
 	if s.spelt != nil && s.spelt.headers[i] != "" {
 		return s.spelt.headers[i]
 	}

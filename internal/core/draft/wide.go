@@ -13,6 +13,7 @@ import (
 
 // assignWide says what wide headers and their cells are.
 func (d *drafter) assignWide(e *entry) {
+	defer e.passUnitsApart()
 	s := e.sheets[0]
 	if len(s.wide) == 0 || e.widen[0] != "" { // or what stands across is the cell of a row that says what it is
 		return

@@ -70,6 +70,9 @@ func newAcrossSums(t *Table, numbers []int) (m acrossSums) {
 
 // monthOf is the key of the measure that a header names beside a month, and whether it has a month, or what may stand for one.
 func monthOf(header string) (measure string, month bool) {
+	if u, ok := terms.UnitBeside(header); ok {
+		header = u.Header
+	}
 	thing := header
 	if name, _, rest, ok := terms.MeasureFirst(header); ok {
 		measure, thing = key.Of(name), rest

@@ -59,7 +59,7 @@ var words = func() map[string]Class {
 			qté qtà anz cant uds stk stck pz qtd`,
 		Amount: `amount revenue turnover sales value net gross takings betrag umsatz erlös wert netto ventes montant valeur recettes importe
 			ventas valor importo vendite valore bedrag omzet waarde einnahmen fatturato facturación opbrengst vendas receita faturamento faturação
-			eur euro euros usd gbp chf booked gebucht`,
+			eur euro euros usd gbp chf € £ $ booked gebucht`,
 		Price: `price preis prix precio prezzo prijs rate einzelpreis stückpreis`,
 		Aside: `remark remarks note notes comment comments entered clerk by user bemerkung notiz erfasst remarque saisi observaciones
 			nota opmerking author checked memo kommentar kommentare anmerkung anmerkungen bemerkungen notizen commentaire commentaires

@@ -156,9 +156,7 @@ func (f DateForm) Read(text string) (Date, bool) {
 		case n < 0:
 			return d, false
 		case f.order[i] == 'Y' && f.short && len(part) == 2:
-			if d.Year = 1900 + n; n < 70 {
-				d.Year = 2000 + n
-			}
+			d.Year = yearOfTwo(n)
 		case f.order[i] == 'Y' && !f.short && len(part) == 4:
 			d.Year = n
 		case f.order[i] == 'M' && len(part) <= 2:
@@ -170,6 +168,14 @@ func (f DateForm) Read(text string) (Date, bool) {
 		}
 	}
 	return d, d.Year > 0 && d.Valid()
+}
+
+// yearOfTwo is the year that two digits stand for.
+func yearOfTwo(digits int) int {
+	if digits < 70 {
+		return 2000 + digits
+	}
+	return 1900 + digits
 }
 
 // dayCounted reads a count of days, from 1970 to 2069, as years of two digits; a part of a day is set aside.

@@ -14,7 +14,10 @@ const quarterWords = `q|qtr|quarter|quartal|trimestre|trim|kwartaal`
 var namedQuarter = regexp.MustCompile(`^(?:(\d{4}) )?(?:(?:` + quarterWords + `) ?([1-4])|([1-4]) ?(?:st|nd|rd|th|er|e|o|a)? ?(?:` +
 	quarterWords + `))(?: (?:of |de |del )?(\d{4}))?$`)
 
-// IsQuarter reports whether a text names a quarter of a year, with all digits of this, and no date.
+// shortQuarter is a quarter with two digits of its year: Q3/24, Q3 '24, 3Q24, 24Q3. Q324 is a code.
+var shortQuarter = regexp.MustCompile(`(?i)^(?:(?:q([1-4])(?: ?[/'’.-] ?| )|([1-4])q ?[/'’.-]? ?)(\d\d)|(\d\d)[ /-]?q([1-4]))$`)
+
+// IsQuarter reports whether a text names a quarter of a year, and no date.
 func IsQuarter(text string) bool {
 	_, _, ok := writtenQuarter(text)
 	return ok
@@ -35,13 +38,16 @@ func BareQuarter(text string) int {
 // longestQuarter is more letters than a quarter has.
 const longestQuarter = 32
 
-// writtenQuarter reads Q3 2024, 2024-Q3, 2024Q3, Q3/2024, Quarter 3 2024.
+// writtenQuarter reads Q3 2024, 2024-Q3, 2024Q3, Q3/2024, Quarter 3 2024, and Q3/24, of the years from 1970 to 2069.
 func writtenQuarter(text string) (year, quarter int, ok bool) {
 	if !mayBeQuarter(text) {
 		return 0, 0, false
 	}
 	if year, quarter, ok = plainQuarter(text); ok {
 		return year, quarter, ok
+	}
+	if m := shortQuarter.FindStringSubmatch(text); m != nil {
+		return yearOfTwo(number(m[3] + m[4])), number(m[1] + m[2] + m[5]), true
 	}
 	m := namedQuarter.FindStringSubmatch(key.Of(text))
 	if m == nil || m[1] != "" && m[4] != "" {
@@ -52,7 +58,7 @@ func writtenQuarter(text string) (year, quarter int, ok bool) {
 }
 
 // mayBeQuarter is false for most texts that are none: they begin with a digit or such a word, all of which have a q, or begin with tri or
-// kw, and have five digits.
+// kw, and have five digits, or three.
 func mayBeQuarter(text string) bool {
 	if len(text) > longestQuarter {
 		return false
@@ -73,7 +79,7 @@ func mayBeQuarter(text string) bool {
 			word = true
 		}
 	}
-	return word && digits == 5
+	return word && (digits == 5 || digits == 3)
 }
 
 // betweenParts takes away what stands between a quarter and its year.

@@ -150,7 +150,8 @@ func TestCalendar(t *testing.T) {
 		{"Q3 2024", "2024-Q3", "2024-Q3", "2024-Q3"}, {"2024-Q3", "2024-Q3", "2024-Q3", "2024-Q3"},
 		{"2024 q3", "2024-Q3", "2024-Q3", "2024-Q3"},
 		{"Quarter 3 2024", "2024-Q3", "2024-Q3", "2024-Q3"}, {"3. Quartal 2024", "2024-Q3", "2024-Q3", "2024-Q3"},
-		{"3Q 2024", "2024-Q3", "2024-Q3", "2024-Q3"},
+		{"3Q 2024", "2024-Q3", "2024-Q3", "2024-Q3"}, {"Q3/24", "2024-Q3", "2024-Q3", "2024-Q3"}, {"q3 '24", "2024-Q3", "2024-Q3", "2024-Q3"},
+		{"3Q24", "2024-Q3", "2024-Q3", "2024-Q3"}, {"24Q3", "2024-Q3", "2024-Q3", "2024-Q3"}, {"Q3-99", "1999-Q3", "1999-Q3", "1999-Q3"},
 		{"3e trimestre 2024", "2024-Q3", "2024-Q3", "2024-Q3"}, {"2024 Qtr. 3", "2024-Q3", "2024-Q3", "2024-Q3"},
 	} {
 		for i, r := range []Reading{Default, april, begins} {
@@ -163,8 +164,8 @@ func TestCalendar(t *testing.T) {
 			require.Equal(t, want[:4], y, test.text)
 		}
 	}
-	for _, text := range []string{"Q5 2024", "Q0 2024", "2024", "Q3", "Q3 24", "", "Q3-24", "Quarter 3", "Quartal 32024",
-		"2024 Q3 2024", "3 2024", "Quarry 3 2024", "Q3 Q4 2024"} {
+	for _, text := range []string{"Q5 2024", "Q0 2024", "2024", "Q3", "", "Q324", "Q3--24", "5Q24", "24Q5", "3Q4", "Quarter 3",
+		"Quartal 32024", "2024 Q3 2024", "3 2024", "Quarry 3 2024", "Q3 Q4 2024"} {
 		_, ok := Default.Quarter(text)
 		require.False(t, ok, text)
 	}
@@ -238,7 +239,7 @@ func TestMayName(t *testing.T) {
 func TestMayBeQuarter(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 3))
 	pieces := []string{"q", "Q", "qtr", "Quarter", "quartal", "Trimestre", "TRIM", "kwartaal",
-		"1", "3", "2024", "er", ".", " ", "-", "/", "of", "x", "5"}
+		"1", "3", "2024", "24", "er", ".", " ", "-", "/", "of", "x", "5"}
 	read := 0
 	for range 200_000 {
 		var b strings.Builder
@@ -248,7 +249,7 @@ func TestMayBeQuarter(t *testing.T) {
 		text := b.String()
 		m := namedQuarter.FindStringSubmatch(key.Of(text))
 		named := m != nil && (m[1] == "") != (m[4] == "")
-		if _, _, plain := plainQuarter(text); plain || named {
+		if _, _, plain := plainQuarter(text); plain || named || shortQuarter.MatchString(text) {
 			require.True(t, mayBeQuarter(text), text)
 			require.True(t, IsQuarter(text), text)
 			read++
