@@ -200,6 +200,9 @@ func (f *folder) extract(layout string, products []string) [][]cell {
 		return out
 	}
 	rows := f.table(header, len(first), whole, row)
+	if layout == "widen" && f.odds(30) {
+		rows = append([][]cell{line(header...)}, f.figuresWithTotal(slices.Index(header, "Figure"), row)...)
+	}
 	if (layout == "wide" || layout == "pairs") && f.odds(25) {
 		f.totalColumn(rows, header, len(first), layout)
 	}
@@ -242,4 +245,36 @@ func (f *folder) totalColumn(rows [][]cell, header []string, labels int, layout 
 		}
 		rows[i] = append(slices.Clone(row), c)
 	}
+}
+
+// figuresWithTotal are rows that say what their figures are, and such with the sums of these, which nothing calls totals.
+func (f *folder) figuresWithTotal(figure int, row func() []cell) (rows [][]cell) {
+	var sums [2]int64
+	add := func(labels []cell, which int, c cell) {
+		own := append(slices.Clone(labels), c)
+		own[figure] = cell{text: []string{"Qty", "Amount"}[which]}
+		rows = append(rows, own)
+	}
+	for range 1 + f.r.IntN(5) {
+		labels := row()
+		for which := range sums {
+			c, cents := f.figure(which == 0)
+			sums[which] += cents
+			add(labels, which, c)
+		}
+	}
+	if f.odds(20) {
+		sums[1] += 1
+	}
+	labels, n := row(), len(rows)
+	for which, sum := range sums {
+		add(labels, which, cell{text: f.style(sum)})
+	}
+	if f.odds(30) { // they stand first
+		rows = slices.Concat(rows[n:], rows[:n])
+	}
+	if f.odds(30) { // one figure below the other
+		slices.SortStableFunc(rows, func(a, b []cell) int { return strings.Compare(b[figure].text, a[figure].text) })
+	}
+	return rows
 }

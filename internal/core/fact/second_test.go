@@ -181,13 +181,15 @@ type widening struct {
 	named map[int]bool // columns that rows name
 	runs  *runs
 	last  usedRow
+	cuts  map[int]bool // total rows stand below so many of the list: all of them tie
 }
 
 func (s *second) widen(r *reading, rows []usedRow, headings map[int]string) {
-	w := &widening{second: s, r: r, index: map[string]*widened{}, named: map[int]bool{}, runs: newRuns()}
+	w := &widening{second: s, r: r, index: map[string]*widened{}, named: map[int]bool{}, runs: newRuns(), cuts: map[int]bool{}}
 	for _, u := range rows {
 		if u.total != "" {
-			w.total(u)
+			ties, known := w.cuts[len(w.list)]
+			w.cuts[len(w.list)] = w.total(u) && (ties || !known)
 			w.runs.end()
 		} else {
 			w.take(u, headings[u.i])
@@ -202,6 +204,7 @@ func (s *second) widen(r *reading, rows []usedRow, headings map[int]string) {
 			}
 		}
 	}
+	w.uncalled()
 	above := map[string]*val{}
 	for _, one := range w.list {
 		s.row(r, one.i, one.row, headings[one.i], above, func(ci int) (cell, int) {
@@ -228,30 +231,31 @@ func (w *widening) find(text string) int {
 	return found
 }
 
-// total compares a total row with those above it.
-func (w *widening) total(u usedRow) {
+// total compares a total row with those above it, and reports whether these do not say another figure.
+func (w *widening) total(u usedRow) bool {
 	row, r := w.r.s.rows[u.i], w.r
 	if r.e.Totals != plan.Tie || len(row) <= max(r.cell, r.figure) {
-		return
+		return true
 	}
 	c := row[r.cell]
 	if c.trimmed() == "" || c.trimmed() == u.total {
-		return
+		return true
 	}
 	ci := w.find(row[r.figure].trimmed())
 	if ci < 0 || !w.p.Columns[ci].Measure() {
-		return
+		return true
 	}
 	d, currency, ok := r.number(c)
 	if !ok || currency != "" && w.currency[ci] != "" && currency != w.currency[ci] {
 		w.stop("total", w.p.Columns[ci].Name, 1)
-		return
+		return true
 	}
 	best, agree := w.runs.best(map[int]*big.Rat{ci: rational(d)})
 	w.check("total row", r, u.i, r.cell, ci, rational(d), w.runs.since(best, ci))
 	if agree == 1 && w.runs.n-w.runs.marks[best].n == 1 && !r.e.Labels.Alone(u.total) && !w.shares(r, u.total, r.s.rows[w.last.i]) {
 		w.stop("total or none", "", 1)
 	}
+	return agree == 1
 }
 
 // take puts a row to those that it agrees with.
@@ -304,4 +308,42 @@ func (t *sheet) account() string {
 		return t.file + ", sheet " + t.name
 	}
 	return path.Clean(t.file)
+}
+
+// uncalled looks for rows that came out and have the sums of others.
+func (w *widening) uncalled() {
+	if w.r.e.Totals == plan.Keep || len(w.r.measure) == 0 {
+		return
+	}
+	r := *w.r
+	r.measure = map[int]int{}
+	own, t := slices.Clone(w.currency), newRuns()
+	var below []leadingRow
+	for k := 0; k <= len(w.list); k++ {
+		if ties, cut := w.cuts[k]; cut {
+			if !ties || r.e.Totals == plan.Drop {
+				w.leading(&r, below)
+			}
+			below = nil
+			t.end()
+		}
+		if k == len(w.list) {
+			break
+		}
+		one := w.list[k]
+		cells := make([]cell, len(w.p.Columns)) // as if each column of the plan were one of the sheet
+		for ci, c := range w.p.Columns {
+			if r.source[ci].from == "figure" && c.Measure() {
+				cells[ci], r.measure[ci] = one.cells[ci], ci
+			}
+		}
+		f := w.figures(&r, cells, own)
+		w.second.uncalled(&r, one.row, f, t)
+		below = append(below, leadingRow{one.row, f})
+		for j, d := range f {
+			t.add(j, d)
+		}
+		t.n++
+	}
+	w.leading(&r, below)
 }

@@ -56,14 +56,6 @@ type Lineup struct {
 	Known func(label string) bool
 }
 
-// Widening says how rows become one: the cell under Header names the column that
-// the one under Cell goes to. Those columns follow those of the extract, in the
-// order of Columns.
-type Widening struct {
-	Header, Cell int
-	Columns      []*plan.Column
-}
-
 // Measures reports whether any column of the extract holds a measure.
 func (l *Lineup) Measures() bool { return slices.Contains(l.measure, true) }
 
@@ -327,28 +319,6 @@ func (l *lining) find(c *plan.Column) int {
 		found = i
 	}
 	return found
-}
-
-// widen finds the two columns by which rows become one.
-func (l *lining) widen() {
-	e := l.entry.Widen
-	if e == nil {
-		return
-	}
-	claim := func(header string) int {
-		i := slices.Index(l.header.Keys, key.Of(header))
-		if i < 0 {
-			p := l.stop("", "missing header", "no header %q, which widen names", header)
-			p.Plan = e.Pos
-			return 0
-		}
-		l.claimed[i] = &plan.Column{Name: header}
-		return i
-	}
-	if len(l.header.Texts) == 0 {
-		return
-	}
-	l.out.Widen = &Widening{Header: claim(e.Header), Cell: claim(e.Cell)}
 }
 
 // keysOf are the keys of the headers that a column claims: its name first.

@@ -325,17 +325,12 @@ func (p *Program) MeasureAt(i int) int {
 	return -1
 }
 
-// cellOf is the column of the extract whose cells feed a measure in a slot, -1 for none.
+// cellOf is the column of the extract, or that widen adds, whose cells feed a measure in a slot, -1 for none.
 func (p *Program) cellOf(c *column, slot int) int {
 	if c.origin < 0 {
 		return -1
 	}
-	from := &p.Columns[c.origin]
-	column := from.cellColumn(p, slot)
-	if column >= len(p.Lineup.Header.Texts) {
-		return -1 // of widen
-	}
-	return column
+	return p.Columns[c.origin].cellColumn(p, slot)
 }
 
 // Change is a cell of a delivered fact row that got another value.

@@ -43,10 +43,7 @@ type beginning struct {
 }
 
 func newRuns(p *Program) *runs {
-	n := len(p.Lineup.Header.Texts)
-	if w := p.Lineup.Widen; w != nil {
-		n += len(w.Columns)
-	}
+	n := p.Lineup.Width()
 	r := &runs{sums: make([]value.Sum, n), before: []beginning{{Sums: make([]value.Decimal, n)}}, starts: map[uint64]int{0: 0}}
 	r.leads.Reset()
 	return r
@@ -103,13 +100,17 @@ func (r *runs) nearest(here beginning, figures []figure) (from beginning, all bo
 // compares reports whether rows are looked at for totals, with a name or without.
 func (p *Program) compares() bool {
 	l := p.Lineup
-	return l.Entry.Totals != plan.Keep && !l.Entry.Control && l.Measures() && l.Widen == nil
+	return l.Entry.Totals != plan.Keep && !l.Entry.Control && l.Measures()
 }
 
 // compareTotals compares the total rows of the block with the rows that they total, and
 // looks for rows and columns that nobody calls totals. Blocks do so in their order.
 func (w *Worker) compareTotals(s *Shared) {
 	if !w.program.compares() {
+		return
+	}
+	if w.program.Lineup.Widen != nil {
+		w.lookAtWidened(s)
 		return
 	}
 	if !w.hashed {
@@ -126,9 +127,7 @@ func (w *Worker) compareTotals(s *Shared) {
 		if k < len(w.totals) {
 			to = w.totals[k].used
 		}
-		r.uncalled(w.hashes[from:to], func(i, rows, start int) { w.lookAt(r, from+i, rows, start, from) })
-		r.leads.Follow(w.hashes[from:to], r.hash, func(i int, behind bool) tie.Head { return w.headOf(r, from+i, behind) })
-		w.addRows(r, from, to)
+		w.lookAtRows(r, from, to)
 		switch {
 		case k < len(w.totals):
 			if l, ties := r.takeLeads(), w.compare(r, &w.totals[k]); !ties || w.program.Lineup.Entry.Totals == plan.Drop {
@@ -140,6 +139,13 @@ func (w *Worker) compareTotals(s *Shared) {
 		from = to
 	}
 	w.uncalledColumns(&s.columns)
+}
+
+// lookAtRows looks for used rows that have the sums of others, and adds all of these to those that runs are made of.
+func (w *Worker) lookAtRows(r *runs, from, to int) {
+	r.uncalled(w.hashes[from:to], func(i, rows, start int) { w.lookAt(r, from+i, rows, start, from) })
+	r.leads.Follow(w.hashes[from:to], r.hash, func(i int, behind bool) tie.Head { return w.headOf(r, from+i, behind) })
+	w.addRows(r, from, to)
 }
 
 // addRows adds used rows to those that runs are made of.
@@ -157,7 +163,7 @@ func (w *Worker) addRows(r *runs, from, to int) {
 			column := w.program.cellOf(c, slot)
 			switch {
 			case column < 0:
-			case len(w.totals) == 0: // all of the block
+			case len(w.totals) == 0 && to-from == w.batch.Rows: // all of the block
 				w.columns[ci].reads.addTo(&r.sums[column], slot)
 			case c.level == table.PerCell:
 				addEvery(&r.sums[column], out, from*w.batch.Slots+slot, to*w.batch.Slots, w.batch.Slots, c.places())
@@ -268,9 +274,9 @@ func (w *Worker) doubtful(t *total, line int) {
 
 // findFactors are the factors of the hashes of rows, by column of the extract.
 func (p *Program) findFactors() []uint64 {
-	var out []uint64
-	for i := range p.Lineup.Header.Texts {
-		out = append(out, table.Mix(uint64(i)+1)|1)
+	out := make([]uint64, p.Lineup.Width())
+	for i := range out {
+		out[i] = table.Mix(uint64(i)+1) | 1
 	}
 	return out
 }

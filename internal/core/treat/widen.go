@@ -26,6 +26,13 @@ type widening struct {
 	section string           // of the row at hand, and
 	of      []layout.Heading // of each row that comes out
 	used    int              // rows
+	cuts    []cut
+}
+
+// cut is where total rows stand: so many of the rows that come out began above them, and whether the runs above give their figures.
+type cut struct {
+	rows int
+	ties bool
 }
 
 // loadToWiden sorts the total rows of the block out, as far as its labels tell.
@@ -152,7 +159,31 @@ func (w *Worker) compareWidened(s *Shared, t *total) {
 		w.currencies = append(w.currencies[:0], s.currencies...)
 		t.Figures = []figure{f}
 	}
-	w.compare(s.runs, t)
+	c := cut{len(s.wide.lines), w.compare(s.runs, t)}
+	if last := len(s.wide.cuts) - 1; last >= 0 && s.wide.cuts[last].rows == c.rows {
+		s.wide.cuts[last].ties = s.wide.cuts[last].ties && c.ties
+		return
+	}
+	s.wide.cuts = append(s.wide.cuts, c)
+}
+
+// lookAtWidened looks for rows among those that came out that have the sums of others, and nobody calls totals.
+func (w *Worker) lookAtWidened(s *Shared) {
+	if !w.last {
+		return
+	}
+	w.hashRows()
+	r, from := newRuns(w.program), 0
+	for _, c := range s.wide.cuts {
+		w.lookAtRows(r, from, c.rows)
+		if l := r.takeLeads(); !c.ties || w.program.Lineup.Entry.Totals == plan.Drop {
+			w.askLeads(l, r)
+		}
+		r.begin(r.here())
+		from = c.rows
+	}
+	w.lookAtRows(r, from, w.batch.Rows)
+	w.askLeads(r.takeLeads(), r)
 }
 
 // widenedFigure is what a total row says, in the column that it names.
