@@ -192,7 +192,7 @@ func newFolder(t *testing.T, seed uint64) *folder {
 	for i := range 1 + f.r.IntN(3) {
 		f.books, f.style = f.odds(35), english
 		f.labels = []string{"Holm", "Saltby", "Lowe", "holm."}
-		layout := f.pick("long", "wide", "pairs", "widen")
+		layout := f.pick("long", "wide", "pairs", "widen", "matrix")
 		if f.tame {
 			layout = f.pick("long", "long", "wide", "pairs")
 		}
@@ -264,6 +264,9 @@ func (f *folder) entry(layout, name string) string {
 	case "pairs":
 		entry += fmt.Sprintf("    unpivot: { header: \"{what} {product}\", cell: \"{what}\", blanks: %s }\n    headers: { quantity: "+
 			"[Qty], amount: [Value] }\n", f.pick("keep", "skip"))
+	case "matrix":
+		entry += fmt.Sprintf("    unpivot: { header: \"{product}\", blanks: %s }\n    widen: { header: Figure }\n    headers: { quantity: "+
+			"[Qty] }\n", f.pick("keep", "skip"))
 	case "widen":
 		entry += "    widen: { header: Figure, cell: Value }\n    headers: { quantity: [Qty] }\n"
 	}

@@ -104,8 +104,12 @@ func (s *second) lineUp(r *reading, fields map[string]string) bool {
 	if w := r.e.Widen; w != nil {
 		r.figure = slices.IndexFunc(r.header, func(h string) bool { return key.Same(h, w.Header) })
 		r.cell = slices.IndexFunc(r.header, func(h string) bool { return key.Same(h, w.Cell) })
-		f.claimed[r.figure], f.claimed[r.cell] = true, true
-		if r.figure < 0 || r.cell < 0 {
+		if f.claimed[r.figure] = true; r.e.Unpivot != nil {
+			r.cell = -1
+		} else {
+			f.claimed[r.cell] = true
+		}
+		if r.figure < 0 || r.cell < 0 && r.e.Unpivot == nil {
 			f.stop("missing header", "")
 		}
 	}
@@ -232,7 +236,7 @@ func (f *fitting) wide() {
 			r.totals = append(r.totals, slot{header: h, pieces: pieces, cells: map[int]int{0: i}})
 		case f.wordy(r, i):
 			r.dropped = append(r.dropped, i)
-		case !fits || f.cellColumn(pieces) < 0:
+		case !fits || f.cellColumn(pieces) < 0 && e.Widen == nil:
 			f.stop("header does not fit", "")
 		default:
 			f.slot(i, pieces, shared)
@@ -289,7 +293,14 @@ func (f *fitting) measure(ci int) {
 			}
 		}
 	case "figure":
-		r.measure[r.cell] = ci
+		if r.cell >= 0 {
+			r.measure[r.cell] = ci
+		}
+		for _, sl := range r.slots {
+			if i, there := sl.cells[across]; there {
+				r.measure[i] = ci
+			}
+		}
 	case "", "constant", "made":
 		delete(r.read, ci)
 		return

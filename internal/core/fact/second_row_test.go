@@ -18,8 +18,8 @@ type oneRow struct {
 	i       int // of the sheet
 	row     []cell
 	heading string
-	last    map[string]*val       // the values above, by column and slot
-	figure  func(int) (cell, int) // of widen: the cell of a column, and its line
+	last    map[string]*val                // the values above, by column and slot
+	figure  func(ci, slot int) (cell, int) // of widen: the cell of a column, and its line
 	facts   []*factRow
 	foreign map[*val]string // the currency that a cell names
 	made    []int
@@ -27,7 +27,7 @@ type oneRow struct {
 }
 
 // row makes the fact rows of a row that is used.
-func (s *second) row(r *reading, i int, row []cell, heading string, last map[string]*val, figure func(int) (cell, int)) {
+func (s *second) row(r *reading, i int, row []cell, heading string, last map[string]*val, figure func(ci, slot int) (cell, int)) {
 	o := &oneRow{second: s, r: r, i: i, row: row, heading: heading, last: last, figure: figure, foreign: map[*val]string{},
 		early: map[*factRow][]int{}}
 	for _, sl := range r.slots {
@@ -74,8 +74,15 @@ func (o *oneRow) read(ci int) {
 	case "label":
 		o.fill(ci, &val{line: o.i + 1, header: o.r.header[src.index]}, o.row[src.index], o.facts)
 	case "figure":
-		x, line := o.figure(ci)
-		o.fill(ci, &val{line: line, header: o.r.header[o.r.cell]}, x, o.facts)
+		if o.r.cell >= 0 {
+			x, line := o.figure(ci, 0)
+			o.fill(ci, &val{line: line, header: o.r.header[o.r.cell]}, x, o.facts)
+			return
+		}
+		for k, sl := range o.r.slots {
+			x, line := o.figure(ci, k)
+			o.fill(ci, &val{line: line, header: sl.header}, x, o.facts[k:k+1])
+		}
 	case "cell":
 		for k, sl := range o.r.slots {
 			v := &val{line: o.i + 1, header: sl.header}
@@ -159,8 +166,8 @@ func (o *oneRow) skip() {
 	}
 	for _, f := range o.facts {
 		blank := true
-		for ci, src := range o.r.source {
-			blank = blank && (src.from != "cell" || f.vals[ci].gap == value.Blank)
+		for ci := range o.r.source {
+			blank = blank && (!o.r.wide(ci) || f.vals[ci].gap == value.Blank)
 		}
 		if blank {
 			f.fate = "skipped"
@@ -263,7 +270,7 @@ func (o *oneRow) above() {
 			case v.gap == value.NoGap:
 				copied := *v
 				o.last[at] = &copied
-			case c.Gaps[v.gap].Remedy == plan.Above && l != nil && (from != "cell" || v.facts[0].fate != "skipped"):
+			case c.Gaps[v.gap].Remedy == plan.Above && l != nil && (!o.r.wide(ci) || v.facts[0].fate != "skipped"):
 				v.kind, v.gap = v.gap.String(), value.NoGap
 				v.text, v.num, v.first, v.unknown, v.how, v.name = l.text, l.num, l.first, l.unknown, l.how, l.name
 				if v.name {
@@ -272,4 +279,10 @@ func (o *oneRow) above() {
 			}
 		})
 	}
+}
+
+// wide reports whether a column has a cell in each slot.
+func (r *reading) wide(ci int) bool {
+	from := r.source[ci].from
+	return from == "cell" || from == "figure" && r.cell < 0
 }

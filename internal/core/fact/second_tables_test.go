@@ -146,7 +146,7 @@ func (f *folder) labelColumns(layout string, products []string) []madeColumn {
 	if layout == "long" || layout == "widen" {
 		labels = append(labels, madeColumn{"Product", func() cell { return f.label(products...) }})
 	}
-	if layout == "widen" {
+	if layout == "widen" || layout == "matrix" {
 		labels = append(labels, madeColumn{"Figure", func() cell {
 			if f.odds(f.messy) {
 				return cell{text: f.pick("", "Returns", "Total")}
@@ -180,6 +180,10 @@ func (f *folder) extract(layout string, products []string) [][]cell {
 		}
 	case "widen":
 		header, whole = append(header, "Value"), []bool{true}
+	case "matrix":
+		for _, i := range r.Perm(len(products))[:1+r.IntN(len(products))] {
+			header, whole = append(header, products[i]), append(whole, true)
+		}
 	case "wide":
 		for _, i := range r.Perm(len(products))[:1+r.IntN(len(products))] {
 			header, whole = append(header, products[i]), append(whole, f.odds(50))
@@ -200,10 +204,10 @@ func (f *folder) extract(layout string, products []string) [][]cell {
 		return out
 	}
 	rows := f.table(header, len(first), whole, row)
-	if layout == "widen" && f.odds(30) {
-		rows = append([][]cell{line(header...)}, f.figuresWithTotal(slices.Index(header, "Figure"), row)...)
+	if at := slices.Index(header, "Figure"); at >= 0 && f.odds(30) {
+		rows = append([][]cell{line(header...)}, f.figuresWithTotal(at, len(whole), row)...)
 	}
-	if (layout == "wide" || layout == "pairs") && f.odds(25) {
+	if (layout == "wide" || layout == "matrix" || layout == "pairs") && f.odds(25) {
 		f.totalColumn(rows, header, len(first), layout)
 	}
 	return rows
@@ -248,27 +252,35 @@ func (f *folder) totalColumn(rows [][]cell, header []string, labels int, layout 
 }
 
 // figuresWithTotal are rows that say what their figures are, and such with the sums of these, which nothing calls totals.
-func (f *folder) figuresWithTotal(figure int, row func() []cell) (rows [][]cell) {
-	var sums [2]int64
-	add := func(labels []cell, which int, c cell) {
-		own := append(slices.Clone(labels), c)
+func (f *folder) figuresWithTotal(figure, columns int, row func() []cell) (rows [][]cell) {
+	sums := [2][]int64{make([]int64, columns), make([]int64, columns)}
+	add := func(labels []cell, which int, cells []cell) {
+		own := append(slices.Clone(labels), cells...)
 		own[figure] = cell{text: []string{"Qty", "Amount"}[which]}
 		rows = append(rows, own)
 	}
 	for range 1 + f.r.IntN(5) {
 		labels := row()
 		for which := range sums {
-			c, cents := f.figure(which == 0)
-			sums[which] += cents
-			add(labels, which, c)
+			cells := make([]cell, columns)
+			for i := range cells {
+				c, cents := f.figure(which == 0)
+				cells[i] = c
+				sums[which][i] += cents
+			}
+			add(labels, which, cells)
 		}
 	}
 	if f.odds(20) {
-		sums[1] += 1
+		sums[1][0] += 1
 	}
 	labels, n := row(), len(rows)
-	for which, sum := range sums {
-		add(labels, which, cell{text: f.style(sum)})
+	for which := range sums {
+		var cells []cell
+		for _, sum := range sums[which] {
+			cells = append(cells, cell{text: f.style(sum)})
+		}
+		add(labels, which, cells)
 	}
 	if f.odds(30) { // they stand first
 		rows = slices.Concat(rows[n:], rows[:n])

@@ -50,6 +50,10 @@ func wholePlan(entries, fact, more string) string {
 	return "umbau: 1\nextracts:\n" + entries + "\nfact: { " + fact + " }\ndeliver: [{ to: out/s.csv }]\nrecord: out/record\n" + more
 }
 
+// acrossPlan is a plan of rows that say what their cells across are.
+var acrossPlan = wholePlan(`  - { files: a.csv, unpivot: { header: "{product}" }, widen: { header: Figure } }`,
+	"branch: text, product: text, quantity: { is: whole, blanks: leave }, amount: { is: number, blanks: leave }", "")
+
 func csvOf(text string) map[string]string { return map[string]string{"a.csv": text} }
 func bookOf(text string) map[string]string {
 	return map[string]string{"a.xlsx": text}
@@ -152,6 +156,24 @@ var nothingSilentCases = []silent{
 		"branch: text, quantity: whole, amount: number", ""),
 		csvOf("branch,Figure,Value\nNorth,amount,1\nHolm,amount,2\nAll,amount,3\nNorth,quantity,3\nHolm,quantity,4\nAll,quantity,7\n"),
 		"stop: total or none"},
+	// Rows that say what their cells across are.
+	{"cells across that rows name", acrossPlan,
+		csvOf("branch,Figure,Buoy,Oar,Total\nHolm,amount,1,2,3\nHolm,quantity,3,4,7\nLowe,amount,5,6,11\n"),
+		"Holm,Buoy,3,1\nHolm,Oar,4,2\nLowe,Buoy,,5\nLowe,Oar,,6"},
+	{"the same, with a total column that is wrong", acrossPlan,
+		csvOf("branch,Figure,Buoy,Oar,Total\nHolm,amount,1,2,3\nHolm,quantity,3,4,8\n"), "stop: total"},
+	{"the same, with a total row of the total column alone", acrossPlan,
+		csvOf("branch,Figure,Buoy,Oar,Total\nHolm,amount,1,2,3\nHolm,quantity,3,4,7\nTotal,amount,,,4\n"), "stop: total"},
+	{"the same, with a total row that is wrong in one of the cells", acrossPlan,
+		csvOf("branch,Figure,Buoy,Oar\nHolm,amount,1,2\nHolm,quantity,3,4\nTotal,amount,1,3\nTotal,quantity,3,4\n"), "stop: total"},
+	{"the same, with a total row that nobody calls one", acrossPlan, csvOf("branch,Figure,Buoy,Oar\nHolm,amount,1,2\nHolm,quantity,3,4\n" +
+		"Lowe,amount,1,2\nLowe,quantity,3,4\nAll,amount,2,4\nAll,quantity,6,8\n"), "stop: total or none"},
+	{"the same, with a total column that nobody calls one", acrossPlan, csvOf("branch,Figure,Buoy,Oar,All\nHolm,amount,1,2,3\n" +
+		"Lowe,amount,1,3,4\nSalt,amount,7,2,9\nHolm,quantity,1,2,3\nLowe,quantity,1,3,4\nSalt,quantity,7,2,9\n"), "stop: total or none"},
+	{"the same, with a header that says no thing", strings.Replace(acrossPlan, "{product}", "{product} kg", 1),
+		csvOf("branch,Figure,Buoy\nHolm,amount,1\n"), "stop: header does not fit"},
+	{"the same, with a figure twice", acrossPlan, csvOf("branch,Figure,Buoy\nHolm,amount,1\nHolm,amount,1\nHolm,quantity,1\n"),
+		"stop: figure twice"},
 	{"widen with a figure that is dropped", wholePlan(`  - { files: a.csv, others: drop, widen: { header: Figure, cell: Value } }`,
 		"branch: text, amount: number", ""),
 		csvOf("branch,Figure,Value\nNorth,amount,1\nNorth,Returns,2\n"), "North,1"},

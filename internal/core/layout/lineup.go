@@ -82,6 +82,7 @@ func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, wor
 		l.out.Sources[i] = l.source(c, fields)
 	}
 	l.wide()
+	l.findFigures()
 	l.unclaimed()
 	l.missing()
 	l.besideWide()
@@ -112,14 +113,14 @@ func (l *lining) findMeasures() {
 func (l *Lineup) Cells(column int) []int {
 	switch s := l.Sources[column]; {
 	case s.From == Label && s.Index >= len(l.Header.Texts):
-		return []int{l.Widen.Cell}
+		return []int{l.InExtract(s.Index)}
 	case s.From == Label:
 		return []int{s.Index}
 	case s.From == WideCell:
 		var out []int
 		for _, slot := range l.Slots {
 			if cell := slot.Cells[s.Index]; cell >= 0 {
-				out = append(out, cell)
+				out = append(out, l.InExtract(cell))
 			}
 		}
 		return out
@@ -269,6 +270,9 @@ func (l *lining) source(c *plan.Column, fields map[string]string) Source {
 	}
 	if w := l.out.Widen; w != nil && !l.optional(c.Name) {
 		w.Columns = append(w.Columns, c)
+		if w.Cell < 0 {
+			return Source{From: WideCell, Index: len(w.Columns) - 1}
+		}
 		return Source{From: Label, Index: len(l.header.Texts) + len(w.Columns) - 1}
 	}
 	if !l.optional(c.Name) {
@@ -338,7 +342,7 @@ func (l *lining) unclaimed() {
 	wide := map[int]bool{}
 	for _, s := range l.out.Slots {
 		for _, cell := range s.Cells {
-			wide[cell] = true
+			wide[l.out.InExtract(cell)] = true
 		}
 	}
 	for _, s := range l.out.Totals {

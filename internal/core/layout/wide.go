@@ -100,7 +100,7 @@ func (l *lining) absentPattern(p *pattern.Pattern) plan.Remedy {
 func (l *lining) findCells() {
 	u := l.entry.Unpivot
 	switch {
-	case u == nil:
+	case u == nil, l.entry.Widen != nil:
 	case u.Cells == nil:
 		l.cells = []*plan.Column{l.plan.Column(u.Cell)}
 	default:
@@ -119,7 +119,10 @@ func (l *lining) findCells() {
 // cellColumn is the column that the pieces of a wide header name, nil for none.
 func (l *lining) cellColumn(pieces map[string]string) *plan.Column {
 	u := l.entry.Unpivot
-	if u.Cells == nil {
+	switch {
+	case l.entry.Widen != nil:
+		return nil
+	case u.Cells == nil:
 		return l.cells[0]
 	}
 	k := key.Of(u.Cells.Write(func(name string) string { return pieces[name] }))
@@ -139,6 +142,10 @@ func (l *lining) isCell(c *plan.Column) bool {
 // group makes slots of the wide columns.
 func (l *lining) group(wide []shape.Column) {
 	u := l.entry.Unpivot
+	if l.entry.Widen != nil {
+		l.groupAcross(wide)
+		return
+	}
 	var fit []shape.Column
 	var columns []int
 	for _, w := range wide {
@@ -162,4 +169,19 @@ func (l *lining) group(wide []shape.Column) {
 		slots = append([]shape.Slot{itself}, slots...)
 	}
 	l.out.Slots = slots
+}
+
+// groupAcross makes a slot of each wide column, with a cell for each column that rows may name.
+func (l *lining) groupAcross(wide []shape.Column) {
+	w := l.out.Widen
+	if w == nil {
+		return
+	}
+	for _, c := range wide {
+		s := shape.Slot{Header: c.Header, Pieces: c.Pieces}
+		for k := range w.Columns {
+			s.Cells = append(s.Cells, len(l.header.Texts)+len(w.Across)*len(w.Columns)+k)
+		}
+		w.Across, l.out.Slots = append(w.Across, c.Index), append(l.out.Slots, s)
+	}
 }

@@ -9,10 +9,36 @@ import (
 
 // Widening says how rows become one: the cell under Header names the column that
 // the one under Cell goes to. Those columns follow those of the extract, in the
-// order of Columns.
+// order of Columns. Where cells stand across, Cell is -1, and these columns follow
+// once for each of them.
 type Widening struct {
 	Header, Cell int
 	Columns      []*plan.Column
+	Across       []int  // by slot: the wide column
+	figures      []bool // by column of the extract: its cell is Header's or a figure
+}
+
+// Figure reports whether the cell in column i of the extract says what a figure is, or is one.
+func (w *Widening) Figure(i int) bool { return w.figures[i] }
+
+// Cells are the columns of the extract with the cells that rows name, by slot where they stand across.
+func (w *Widening) Cells() []int {
+	if w.Cell >= 0 {
+		return []int{w.Cell}
+	}
+	return w.Across
+}
+
+// At is which of the columns that widen adds has the cells of a slot for one of Columns; slot is 0 where none stand across.
+func (w *Widening) At(slot, column int) int { return slot*len(w.Columns) + column }
+
+// InExtract is the column of the extract whose cell goes to column i of a row that is widened, or i itself.
+func (l *Lineup) InExtract(i int) int {
+	w, n := l.Widen, len(l.Header.Texts)
+	if i < n || w == nil {
+		return i
+	}
+	return w.Cells()[(i-n)/len(w.Columns)]
 }
 
 // Width is how many columns rows have, with those that widen adds.
@@ -20,7 +46,7 @@ func (l *Lineup) Width() int {
 	if l.Widen == nil {
 		return len(l.Header.Texts)
 	}
-	return len(l.Header.Texts) + len(l.Widen.Columns)
+	return len(l.Header.Texts) + len(l.Widen.Cells())*len(l.Widen.Columns)
 }
 
 // widen finds the two columns by which rows become one.
@@ -42,5 +68,24 @@ func (l *lining) widen() {
 	if len(l.header.Texts) == 0 {
 		return
 	}
-	l.out.Widen = &Widening{Header: claim(e.Header), Cell: claim(e.Cell)}
+	l.out.Widen = &Widening{Header: claim(e.Header), Cell: -1}
+	if l.entry.Unpivot == nil {
+		l.out.Widen.Cell = claim(e.Cell)
+	}
+}
+
+// findFigures notes which columns of the extract have figures, or say what these are.
+func (l *lining) findFigures() {
+	w := l.out.Widen
+	if w == nil {
+		return
+	}
+	w.figures = make([]bool, len(l.header.Texts))
+	w.figures[w.Header] = true
+	for _, i := range w.Cells() {
+		w.figures[i] = true
+	}
+	for _, t := range l.out.Totals {
+		w.figures[t.Index] = true
+	}
 }

@@ -148,14 +148,14 @@ func keysNamed(keys []aKey, names ...string) []aKey {
 
 var widenKeys = []aKey{
 	{name: "header", shape: aText, need: true, means: "The header of the column that says what the cell is: quantity, amount."},
-	{name: "cell", shape: aText, need: true, means: "The header of the column with the cell."},
+	{name: "cell", shape: aText, means: "The header of the column with the cell; silent where unpivot says which cells stand across."},
 }
 
 var unpivotKeys = []aKey{
 	{name: "columns", shape: somePatterns, means: "The wide columns: headers or patterns. Default: every header nothing else claims."},
 	{name: "header", shape: aPattern, means: "Pattern: the fields in the header. Default: {product}."},
-	{name: "cell", shape: aText, need: true, means: "The column the cell goes to, or a pattern of fields of the header that names " +
-		"it: cells that share the other fields share one fact row."},
+	{name: "cell", shape: aText, means: "The column the cell goes to, or a pattern of fields of the header that names it: cells that " +
+		"share the other fields share one fact row. Silent beside widen, where the rows say it."},
 	{name: "blanks", shape: aWord, words: []string{"keep", "skip"},
 		means: "A blank wide cell: keep it as a fact row, to which its gap rule applies (default), or skip it."},
 	{name: "itself", shape: aSwitch, means: "yes: the extract row is a fact row too, before those of its wide cells. Default: no."},

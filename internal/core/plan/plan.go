@@ -122,14 +122,14 @@ type Unpivot struct {
 	Pos        place.Pos
 	Columns    []*pattern.Pattern // empty: every header nothing else claims
 	Header     *pattern.Pattern
-	Cell       string           // the column the cell goes to, "" where a pattern names it
+	Cell       string           // the column the cell goes to, "" where a pattern or, with widen, the rows name it
 	Cells      *pattern.Pattern // of fields of the header: names the column; nil for one column
 	SkipBlanks bool
 	Itself     bool // the extract row is a fact row too
 }
 
 // Widen makes one row of those that agree in all but two cells: the one under
-// Header says to which column the one under Cell goes.
+// Header says to which column the one under Cell goes; beside unpivot, Cell is "", and it says this of all cells across.
 type Widen struct {
 	Pos    place.Pos
 	Header string

@@ -266,14 +266,28 @@ func (r *reader) entry(n node) *Entry {
 	}
 	if v, ok := m["widen"]; ok {
 		e.Widen = r.widen(v)
-		if e.Unpivot != nil {
-			r.fail(v.pos, "an entry has either unpivot or widen: wide columns become rows, or rows become one")
-		}
 	}
+	r.cells(e)
 	r.sheets(e, m)
 	r.layout(e, m)
 	r.reading(e, m)
 	return e
+}
+
+// cells looks whether an entry says where the cells go that unpivot or widen takes: those across go where rows say, if it has both.
+func (r *reader) cells(e *Entry) {
+	u, w := e.Unpivot, e.Widen
+	switch {
+	case u != nil && w != nil && (u.Cell != "" || u.Cells != nil || w.Cell != ""):
+		r.fail(w.Pos, "with unpivot and widen neither has a cell: the rows say in %s what the cells across are", place.Shorten(w.Header))
+	case u != nil && w != nil && u.Itself:
+		r.fail(u.Pos, "with unpivot and widen an extract row is no fact row itself")
+	case u != nil && w != nil:
+	case u != nil && u.Cell == "" && u.Cells == nil:
+		r.fail(u.Pos, "unpivot needs the key cell: the column the cell goes to, or a pattern of fields of the header that names it")
+	case w != nil && w.Cell == "":
+		r.fail(w.Pos, "widen needs the key cell: the header of the column with the cell; or unpivot, where the cells stand across")
+	}
 }
 
 // widen reads how rows become one.

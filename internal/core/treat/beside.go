@@ -20,7 +20,9 @@ func (p *Program) SumsBeside(rows *table.Rows) (doubts place.List) {
 	}
 	for ci := range p.Columns {
 		if c := &p.Columns[ci]; c.measure && c.source.From == layout.WideCell {
-			p.sumsOf(ci, rows, &doubts)
+			if p.sumsOf(ci, rows, &doubts); p.Lineup.Widen != nil { // all rows were looked at
+				break
+			}
 		}
 	}
 	return doubts
@@ -44,8 +46,9 @@ func (p *Program) sumsOf(ci int, rows *table.Rows, doubts *place.List) {
 		}
 		cells := rows.Row(i)
 		for k, slot := range slots {
-			if figures[k] = (value.Decimal{}); p.cellOf(c, slot) < len(cells) {
-				figures[k] = c.figure(rows, i, p.cellOf(c, slot))
+			figures[k] = value.Decimal{}
+			if cell := l.InExtract(p.cellOf(c, slot)); cell < len(cells) {
+				figures[k] = c.figure(rows, i, cell)
 			}
 		}
 		families.Row(figures)

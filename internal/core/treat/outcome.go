@@ -65,10 +65,18 @@ func (o *Outcome) Line(row int) int { return o.Rows.Lines[o.Sorted.Used[row]] }
 // LineOf is the line that the cell of a column stands in, in a row of the batch.
 func (o *Outcome) LineOf(ci, row int) int {
 	c := &o.Program.Columns[ci]
-	if first := len(o.Program.Lineup.Header.Texts); o.widened != nil && c.source.From == layout.Label && c.source.Index >= first {
-		if line := o.widened[row][c.source.Index-first]; line > 0 {
-			return line
-		}
+	if o.widened == nil {
+		return o.Line(row)
+	}
+	which := -1
+	switch first := len(o.Program.Lineup.Header.Texts); {
+	case c.source.From == layout.WideCell:
+		which = c.source.Index
+	case c.source.From == layout.Label:
+		which = c.source.Index - first
+	}
+	if which >= 0 && o.widened[row][which] > 0 {
+		return o.widened[row][which]
 	}
 	return o.Line(row)
 }

@@ -381,7 +381,7 @@ func (p *Program) CellHeader(ci, slot int) string {
 	c := p.firstOf(ci)
 	if c.level == table.PerCell {
 		if i := c.cellColumn(p, slot); i >= 0 {
-			return p.Lineup.Header.Name(i)
+			return p.header(i)
 		}
 	}
 	return p.Slots[slot].Header
@@ -399,8 +399,5 @@ func (p *Program) LabelHeader(ci int) string {
 
 // header is the header of a column of the extract, or of one that widen adds.
 func (p *Program) header(i int) string {
-	if w := p.Lineup.Widen; w != nil && i >= len(p.Lineup.Header.Texts) {
-		i = w.Cell
-	}
-	return p.Lineup.Header.Name(i)
+	return p.Lineup.Header.Name(p.Lineup.InExtract(i))
 }

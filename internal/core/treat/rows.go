@@ -222,8 +222,8 @@ func (w *Worker) listCorrections() {
 		for i := range w.size(c.level) {
 			row, slot := w.rowAndSlot(c.level, i)
 			column := c.cellColumn(p, slot)
-			if column >= len(p.Lineup.Header.Texts) {
-				column = p.Lineup.Widen.Cell
+			if column >= 0 {
+				column = p.Lineup.InExtract(column)
 			}
 			for _, correction := range p.Corrections[w.lineOf(ci, row)] {
 				if correction.column == column && w.present(c.level, i) {

@@ -64,7 +64,7 @@ func (p *Program) findTotals() (problems place.List) {
 	for _, t := range l.Totals {
 		ci, named := p.totalOf(t)
 		slots := p.totalled(t.Pieces, named)
-		if ci >= 0 && len(slots) > 0 {
+		if (ci >= 0 || l.Widen != nil) && len(slots) > 0 {
 			p.totals = append(p.totals, totalColumn{t, ci, slots})
 			continue
 		}
@@ -368,6 +368,9 @@ func (w *Worker) corners(row int32, label string) []corner {
 // tieColumns compares the total columns with the wide cells of their rows.
 func (w *Worker) tieColumns() {
 	for _, t := range w.program.totals {
+		if t.measure < 0 { // which was compared before rows became fewer
+			continue
+		}
 		out := w.asRead(t.measure)
 		for i, row := range w.sorted.Used {
 			f, filled := w.figure(row, t.Index, "")

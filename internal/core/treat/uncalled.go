@@ -52,7 +52,7 @@ func (p *Program) findNamed() []bool {
 		}
 		for _, cell := range s.Cells {
 			named[slot] = named[slot] || u != nil && cell >= 0 && slices.ContainsFunc(u.Columns, func(c *pattern.Pattern) bool {
-				return c.Literal() && plan.FitsHeader(c, p.Lineup.Header.Texts[cell])
+				return c.Literal() && plan.FitsHeader(c, p.Lineup.Header.Texts[p.Lineup.InExtract(cell)])
 			})
 		}
 	}

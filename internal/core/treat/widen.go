@@ -9,6 +9,7 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
+	"umbau/internal/core/tie"
 	"umbau/internal/core/value"
 )
 
@@ -138,6 +139,9 @@ func (w *Worker) unnamed(named []bool, rows bool, problems *place.List) {
 		ci := slices.Index(p.Plan.Columns, c)
 		p.Columns[ci].source, p.Columns[ci].level, p.Columns[ci].origin = layout.Source{From: layout.Absent}, table.PerExtract, -1
 		p.Columns[ci].measure = false
+		if l.Widen.Cell < 0 {
+			p.cells--
+		}
 		p.labels = slices.DeleteFunc(p.labels, func(k int) bool { return k == ci })
 		if l.Entry.AbsentOf(c.Name) == plan.Leave || !rows {
 			continue
@@ -155,9 +159,9 @@ func (w *Worker) unnamed(named []bool, rows bool, problems *place.List) {
 // compareWidened compares a total row with the rows that it totals: those that say the
 // same figure.
 func (w *Worker) compareWidened(s *Shared, t *total) {
-	if f, ok := w.widenedFigure(s, t); ok {
+	if column, ok := w.widenedColumn(s, t); ok {
 		w.currencies = append(w.currencies[:0], s.currencies...)
-		t.Figures = []figure{f}
+		t.Figures, t.Corners = w.widenedFigures(int32(t.row), column, t.Label)
 	}
 	c := cut{len(s.wide.lines), w.compare(s.runs, t)}
 	if last := len(s.wide.cuts) - 1; last >= 0 && s.wide.cuts[last].rows == c.rows {
@@ -173,6 +177,7 @@ func (w *Worker) lookAtWidened(s *Shared) {
 		return
 	}
 	w.hashRows()
+	w.siftColumns(&s.columns)
 	r, from := newRuns(w.program), 0
 	for _, c := range s.wide.cuts {
 		w.lookAtRows(r, from, c.rows)
@@ -184,25 +189,77 @@ func (w *Worker) lookAtWidened(s *Shared) {
 	}
 	w.lookAtRows(r, from, w.batch.Rows)
 	w.askLeads(r.takeLeads(), r)
+	w.uncalledColumns(&s.columns)
 }
 
-// widenedFigure is what a total row says, in the column that it names.
-func (w *Worker) widenedFigure(s *Shared, t *total) (f figure, ok bool) {
+// widenedColumn is the column that a total row names, if it is compared.
+func (w *Worker) widenedColumn(s *Shared, t *total) (column int, ok bool) {
 	l, row := w.program.Lineup, w.rows.Row(t.row)
-	if l.Entry.Totals != plan.Tie || len(row) <= max(l.Widen.Header, l.Widen.Cell) {
-		return f, false
+	filled := func(i int) bool {
+		if i >= len(row) {
+			return false
+		}
+		_, filled := w.figure(int32(t.row), i, t.Label)
+		return filled
 	}
-	f, ok = w.figure(int32(t.row), l.Widen.Cell, t.Label)
-	if !ok {
-		return f, false
+	ofTotal := func(t totalColumn) bool { return filled(t.Index) }
+	if l.Entry.Totals != plan.Tie || len(row) <= l.Widen.Header ||
+		!slices.ContainsFunc(l.Widen.Cells(), filled) && !slices.ContainsFunc(w.program.totals, ofTotal) {
+		return 0, false
 	}
-	column, ok := w.named(s.wide, value.TrimText(string(w.rows.Text(row[l.Widen.Header]))), t.row)
-	if !ok || !l.Widen.Columns[column].Measure() {
-		return f, false
+	column, ok = w.named(s.wide, value.TrimText(string(w.rows.Text(row[l.Widen.Header]))), t.row)
+	return column, ok && l.Widen.Columns[column].Measure()
+}
+
+// widenedFigures are what a row says for the column that it names, and what its total columns say of that.
+func (w *Worker) widenedFigures(row int32, column int, label string) (figures []figure, corners []corner) {
+	l := w.program.Lineup
+	first, measure := len(l.Header.Texts), slices.Index(w.program.Plan.Columns, l.Widen.Columns[column])
+	read := func(i int) (figure, bool) {
+		if i >= len(w.rows.Row(int(row))) {
+			return figure{}, false
+		}
+		f, filled := w.figure(row, i, label)
+		f.Header, f.Measure = l.Header.Name(i), measure
+		return f, filled
 	}
-	f.Column, f.Header = len(l.Header.Texts)+column, l.Header.Name(l.Widen.Cell)
-	f.Measure = slices.Index(w.program.Plan.Columns, l.Widen.Columns[column])
-	return f, true
+	for slot, i := range l.Widen.Cells() {
+		if f, filled := read(i); filled {
+			f.Column = first + l.Widen.At(slot, column)
+			figures = append(figures, f)
+		}
+	}
+	for _, t := range w.program.totals {
+		f, filled := read(t.Index)
+		if !filled {
+			continue
+		}
+		c := corner{Figure: f}
+		for _, slot := range t.slots {
+			c.Cells = append(c.Cells, first+l.Widen.At(slot, column))
+			if own, filled := read(l.Widen.Across[slot]); filled {
+				c.Any = true
+				c.Have.Add(own.Said)
+			}
+		}
+		corners = append(corners, c)
+	}
+	return figures, corners
+}
+
+// tieAcross compares the total columns of a row with its cells across, for the measure that it names.
+func (w *Worker) tieAcross(s *Shared, row, column int) {
+	if len(w.program.totals) == 0 || !w.program.Lineup.Widen.Columns[column].Measure() {
+		return
+	}
+	w.currencies = append(w.currencies[:0], s.currencies...)
+	_, corners := w.widenedFigures(int32(row), column, "")
+	for i := range corners {
+		if c := &corners[i]; w.readable(&c.Figure, w.rows.Lines[row]) {
+			w.checks = append(w.checks, tie.Check{Kind: tie.TotalColumn, Row: w.rows.Lines[row], Header: c.Figure.Header,
+				Column: c.Figure.Measure, Said: c.Figure.Said, Have: c.Have.Total()})
+		}
+	}
 }
 
 // takeRow puts the cell of a row where it belongs.
@@ -216,7 +273,7 @@ func (w *Worker) takeRow(s *Shared, row int) {
 	}
 	k := append([]byte(wide.section), 0) // rows of two sections are two
 	for i := range cells {
-		if i != l.Widen.Header && i != l.Widen.Cell {
+		if !l.Widen.Figure(i) {
 			t := text(i)
 			k = append(strconv.AppendInt(k, int64(len(t)), 10), ':')
 			k = append(k, t...)
@@ -235,12 +292,17 @@ func (w *Worker) takeRow(s *Shared, row int) {
 		return
 	}
 	wide.named[column] = true
-	if d, _, ok := l.Number(&w.rows, row, l.Widen.Cell); ok {
-		s.runs.sums[len(l.Header.Texts)+column].Add(d)
+	for slot, i := range l.Widen.Cells() {
+		if d, _, ok := l.Number(&w.rows, row, i); ok {
+			s.runs.sums[len(l.Header.Texts)+l.Widen.At(slot, column)].Add(d)
+		}
 	}
 	if before := wide.lines[at][column]; before > 0 {
 		here := l.Place
-		here.Row, here.Header = line, l.Header.Name(l.Widen.Cell)
+		here.Row, here.Header = line, l.Header.Name(l.Widen.Header)
+		if l.Widen.Cell >= 0 {
+			here.Header = l.Header.Name(l.Widen.Cell)
+		}
 		p := place.At(here, "figure twice", "two rows that agree in all other cells say the same figure").ByRule()
 		p.Texts = []string{"first in row " + strconv.Itoa(before)}
 		p.Plan, p.Advice = l.Entry.Widen.Pos, "mend the extract, or name the column that tells the rows apart"
@@ -248,12 +310,22 @@ func (w *Worker) takeRow(s *Shared, row int) {
 		return
 	}
 	wide.lines[at][column] = line
-	cell := &wide.rows.Cells[int(wide.rows.Starts[at])+len(cells)+column]
-	cell.Off = uint32(len(wide.rows.Data))
-	wide.rows.Data = append(wide.rows.Data, w.rows.Text(cells[l.Widen.Cell])...)
-	cell.End = uint32(len(wide.rows.Data))
-	if len(wide.rows.Kinds) > 0 {
-		wide.rows.Kinds[int(wide.rows.Starts[at])+len(cells)+column] = w.rows.Kind(row, l.Widen.Cell)
+	wide.put(w, row, at, column)
+	w.tieAcross(s, row, column)
+}
+
+// put takes the cells of a row for a column that they go to.
+func (d *widening) put(w *Worker, row, at, column int) {
+	l, rows := w.program.Lineup, &d.rows
+	for slot, i := range l.Widen.Cells() {
+		to := int(rows.Starts[at]) + len(l.Header.Texts) + l.Widen.At(slot, column)
+		cell := &rows.Cells[to]
+		cell.Off = uint32(len(rows.Data))
+		rows.Data = append(rows.Data, w.rows.Text(w.rows.Row(row)[i])...)
+		cell.End = uint32(len(rows.Data))
+		if len(rows.Kinds) > 0 {
+			rows.Kinds[to] = w.rows.Kind(row, i)
+		}
 	}
 }
 
@@ -289,7 +361,7 @@ func (d *widening) begin(rows *table.Rows, row int, l *layout.Lineup) int {
 	r.Starts, r.Lines = append(r.Starts, uint32(len(r.Cells))), append(r.Lines, rows.Lines[row])
 	for i, c := range rows.Row(row)[:len(l.Header.Texts)] {
 		cell := table.Cell{Off: uint32(len(r.Data)), End: uint32(len(r.Data))}
-		if i != l.Widen.Header && i != l.Widen.Cell {
+		if !l.Widen.Figure(i) {
 			r.Data = append(r.Data, rows.Text(c)...)
 			cell.End = uint32(len(r.Data))
 		}
@@ -298,7 +370,7 @@ func (d *widening) begin(rows *table.Rows, row int, l *layout.Lineup) int {
 			r.Kinds = append(r.Kinds, rows.Kind(row, i))
 		}
 	}
-	for range l.Widen.Columns {
+	for range l.Width() - len(l.Header.Texts) {
 		r.Cells = append(r.Cells, table.Cell{})
 		if len(rows.Kinds) > 0 {
 			r.Kinds = append(r.Kinds, table.TextCell)

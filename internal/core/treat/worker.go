@@ -359,7 +359,7 @@ func (w *Worker) place(ci, i int) place.Place {
 	case layout.Section:
 		at.Row = w.rows.Lines[w.sorted.Used[i]]
 	case layout.WideCell:
-		at.Row = w.rows.Lines[w.sorted.Used[i/w.batch.Slots]]
+		at.Row = w.lineOf(ci, i/w.batch.Slots)
 		at.Header = w.program.CellHeader(ci, i%w.batch.Slots)
 	case layout.Piece:
 		at.Row = w.program.Lineup.Header.Row
