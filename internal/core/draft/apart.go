@@ -36,36 +36,6 @@ const (
 	ofUnits      = "units"
 )
 
-// findKind finds the field that says what the cell of a row is: its values are names of measures,
-// and there is one field of figures. Where several figures stand across, or it says another thing that keeps them
-// apart, no plan can tell by itself which of them are wanted.
-func (s *sheet) findKind() {
-	figures := s.figures()
-	for i := range s.Fields {
-		f := &s.Fields[i]
-		if f.Is != "text" || len(f.Values) < 2 || len(f.Values) > 8 || terms.Of(f.Header) == terms.Aside { // a remark says this and that
-			continue
-		}
-		all := func(is func(string) bool) bool {
-			return !slices.ContainsFunc(f.Values, func(v string) bool { return !is(v) })
-		}
-		price := func(v string) bool { return terms.Of(v) == terms.Price }
-		measure := func(v string) bool { return terms.Of(v).OfMeasure() }
-		named := func(v string) bool { return terms.OfWord(key.Of(v)).OfMeasure() }
-		known := func(v string) bool { return measure(v) || price(v) || terms.Counts(v) }
-		switch {
-		case mixOf(f.Values, s.belowZero()) != "":
-		case figures == 1 && slices.ContainsFunc(f.Values, named) && !slices.Contains(things, terms.Of(f.Header)) && !all(known):
-			s.mixes = append(s.mixes, &mix{f, ofKinds, f.Values})
-		case !all(known), all(terms.Counts):
-		case figures > 1 && len(s.wide) > 1:
-			s.mixes = append(s.mixes, &mix{f, ofMeasures, f.Values})
-		case figures == 1 && !slices.ContainsFunc(f.Values, price):
-			s.kind = i
-		}
-	}
-}
-
 // mixOf is what texts say of figures that are not to be added up, "" for nothing. What counts against what was sold may be, if
 // it is below zero.
 func mixOf(texts []string, belowZero bool) string {
@@ -212,41 +182,6 @@ func (s *sheet) figures() (n int) {
 	return n
 }
 
-// sayings are the keys of what stands below headers, by the keys of these.
-type sayings map[string]map[string]bool
-
-func (s sayings) add(f *survey.Field) {
-	k := key.Of(f.Header)
-	if s[k] == nil {
-		s[k] = map[string]bool{}
-	}
-	for _, v := range f.Values {
-		s[k][key.Of(v)] = true
-	}
-}
-
-// alignKinds takes fields that name one measure for what the cells of rows are, if tables with the same header name others.
-func alignKinds(sheets []*sheet) {
-	names := func(f *survey.Field) bool {
-		other := func(v string) bool { return !terms.Of(v).OfMeasure() || value.IsCurrency(v) }
-		return f.Is == "text" && len(f.Values) > 0 && !slices.ContainsFunc(f.Values, other) && !terms.CostsBesideSales(f.Values)
-	}
-	said := sayings{}
-	for _, s := range sheets {
-		for i := range s.Fields {
-			if f := &s.Fields[i]; names(f) {
-				said.add(f)
-			}
-		}
-	}
-	for _, s := range sheets {
-		if s.kind >= 0 || s.figures() != 1 {
-			continue
-		}
-		s.kind = slices.IndexFunc(s.Fields, func(f survey.Field) bool { return names(&f) && len(said[key.Of(f.Header)]) > 1 })
-	}
-}
-
 // saysMeasure reports whether a field says which measure the figures of a row are, and they stand across.
 func (s *sheet) saysMeasure(i int) bool {
 	return slices.ContainsFunc(s.mixes, func(m *mix) bool { return m.of == ofMeasures && m.Field == &s.Fields[i] })
@@ -273,7 +208,7 @@ func (e *entry) mixes(header string) bool {
 // askMixed asks about figures that may not be added up, if no column says which they are.
 func (e *entry) askMixed() {
 	advice := map[string]string{
-		ofMeasures:   "no plan takes apart what stands across, too; have them delivered in long rows, or a table for each",
+		ofMeasures:   "widen makes columns of them, beside an unpivot of what stands across that names no measure; or have a table for each",
 		ofKinds:      "widen makes columns of them, and headers of a column say which of them it is",
 		ofCurrencies: "added up they are no amount; ask for the column, or say which are wanted (rows: { only: … })",
 		ofSides:      "added up one counts for the other; have figures below zero delivered, or say which are wanted (rows: { only: … })",
@@ -289,12 +224,23 @@ func (e *entry) askMixed() {
 	}
 }
 
-// tellSides tells of columns that nobody asked for, and that say which figures count against others: these are added up all the same.
-func (d *drafter) tellSides(e *entry) {
+// tellMixed tells of columns that nobody asked for, and that say which figures are not to be added up with others: all are.
+func (d *drafter) tellMixed(e *entry) {
+	told := map[string]string{
+		ofKinds:      "figures of several kinds are added up alike",
+		ofMeasures:   "figures of several kinds are added up alike",
+		ofCurrencies: "amounts in several currencies are added up alike",
+		ofSides:      "figures of one count against those of the other, and all are added up alike",
+		ofStates:     "some of these are no sales, and all are added up alike",
+		ofCosts:      "costs are added up with sales",
+		ofUnits:      "quantities in several units are added up alike",
+		ofTaxes:      "amounts with tax are added up with those without",
+		ofPlans:      "figures that were not sold are added up with those that were",
+	}
 	for _, s := range e.sheets {
 		for _, m := range s.mixes {
-			if name := e.measures[key.Of(m.Header)]; m.of == ofSides && name != "" && len(d.Columns) == 0 {
-				d.named(name).some = joined(m.values) + ": figures of one count against those of the other, and all are added up alike"
+			if c := d.named(e.measures[key.Of(m.Header)]); c != nil && len(d.Columns) == 0 {
+				c.some = joined(m.values) + ": " + told[m.of]
 			}
 		}
 	}

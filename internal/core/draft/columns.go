@@ -131,7 +131,7 @@ func (d *drafter) ask(e *entry) {
 			joined(e.lacks), e.lacks[0]))
 	}
 	e.askMixed()
-	d.tellSides(e)
+	d.tellMixed(e)
 	for _, c := range d.columns {
 		beside := c.used[e] && e.unpivot != nil && all(c.tossUps[e], notSold)
 		if list := c.tossUps[e]; len(list) > 0 && !beside {
@@ -439,34 +439,6 @@ func (s *sheet) identifies(i int) bool {
 		}
 	}
 	return false
-}
-
-// assignKinds finds the measures that rows name in a column of their own.
-func (d *drafter) assignKinds(e *entry) {
-	if e.sheets[0].kind < 0 {
-		return
-	}
-	for _, s := range e.sheets {
-		for i := range s.Fields {
-			f := &s.Fields[i]
-			switch {
-			case i == s.kind:
-				e.widen[0] = strings.TrimSpace(f.Header)
-				for _, v := range f.Values {
-					if c := d.columnFor(v); c != nil && c.class.OfMeasure() {
-						c.claim(e, v, "rows that say "+v)
-					} else if v = strings.TrimSpace(v); !slices.Contains(e.others, v) {
-						e.others = append(e.others, v)
-					}
-				}
-			case s.numeric(i) && !s.yearLike(i):
-				e.widen[1] = strings.TrimSpace(f.Header)
-			}
-			if i == s.kind || s.numeric(i) && !s.yearLike(i) {
-				e.measures[key.Of(f.Header)] = " taken"
-			}
-		}
-	}
 }
 
 // fits reports whether a field holds what a column may be.

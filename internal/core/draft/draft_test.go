@@ -84,8 +84,9 @@ func TestTossUpsStop(t *testing.T) {
 			"a/x.csv": "Branch,Product,Quantity,Amount\nPier,Oar,1,2.50\nPier,Buoy,3,4.50\n",
 			"b/y.csv": "Branch,Oar,,Buoy,\n,Foo,Amount,Foo,Amount\nDock,1,2.50,3,4.50\nQuay,1,2.50,3,4.75\n"},
 			"b/*.csv: quantity may be foo", "# ? b/*.csv: quantity"},
-		{"measures in rows, months across", "region,product,month,amount", map[string]string{
-			"Lakes.csv": "Product,Figure,2024-01,2024-02\nOar,Units,3,4\nOar,Amount,30.50,40.25\nNet,Units,5,6\nNet,Amount,50.50,60.25\n"},
+		{"measures in rows, months and a size across", "region,product,month,amount", map[string]string{
+			"Lakes.csv": "Product,Figure,Size,2024-01,2024-02\nOar,Units,7,3,4\nOar,Amount,7,30.50,40.25\nNet,Units,8,5,6\n" +
+				"Net,Amount,8,50.50,60.25\n"},
 			"Figure says what the figures of a row are (Units, Amount)", "# ? *.csv: Figure"},
 		{"what was planned in rows of its own", "region,month,amount", map[string]string{
 			"a.csv": "Region,Month,Scenario,Amount,Note\nLakes,2024-01,Actual,30.50,x\nLakes,2024-01,Budget,33.50,y\n"},

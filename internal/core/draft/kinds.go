@@ -155,7 +155,7 @@ func (d *drafter) eachField(c *column, call func(*entry, *survey.Field)) {
 			for i := range s.Fields {
 				f := &s.Fields[i]
 				if e.measures[key.Of(f.Header)] == c.name || s.isWide(i) && d.cellOf(e, f.Header) == c ||
-					s.kind >= 0 && c.class == terms.Amount && key.Of(f.Header) == key.Of(e.widen[1]) {
+					s.kind >= 0 && (c.class == terms.Amount || c.class == terms.Price) && (s.isWide(i) || key.Of(f.Header) == key.Of(e.widen[1])) {
 					call(e, f)
 				}
 			}

@@ -203,7 +203,7 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 	} else {
 		p.add(terms.Product, d.itemName(s))
 	}
-	if !named {
+	if !named && s.kind < 0 {
 		which := terms.Amount
 		if s.figuresAre == terms.Quantity {
 			which = terms.Quantity

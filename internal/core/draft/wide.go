@@ -15,7 +15,7 @@ import (
 func (d *drafter) assignWide(e *entry) {
 	defer e.passUnitsApart()
 	s := e.sheets[0]
-	if len(s.wide) == 0 || e.widen[0] != "" { // or what stands across is the cell of a row that says what it is
+	if len(s.wide) == 0 || e.widen[1] != "" { // or what stands across is the cell of a row that says what it is
 		return
 	}
 	e.unpivot = &unpivot{}
@@ -24,6 +24,9 @@ func (d *drafter) assignWide(e *entry) {
 	defer e.passUnits()
 	two := len(parts) == 2
 	switch {
+	case e.widen[0] != "":
+		d.assignAcross(e, parts)
+		return
 	case len(parts) > 1 && d.assignRows(e, parts):
 		return
 	case two && (d.assignTwoRows(e, [2][]string(parts), " | ") || d.assignTwoThings(e, [2][]string(parts))):

@@ -234,9 +234,7 @@ func (d *drafter) entryText(e *entry) string {
 	if e.header != "" {
 		keyed(&b, in, "header", e.header, "")
 	}
-	if e.widen[0] != "" {
-		keyed(&b, in, "widen", "{ header: "+layout.Flow(e.widen[0])+", cell: "+layout.Flow(e.widen[1])+" }", "rows say what their cell is")
-	}
+	e.writeWiden(&b, in)
 	if e.sections != "" {
 		keyed(&b, in, "sections", e.sections, map[bool]string{true: "lines of dashes", false: "rows with a label alone"}[d.lines != nil &&
 			e.sections == d.lines.name])
@@ -297,7 +295,11 @@ func (e *entry) writeRest(b *strings.Builder, in string) {
 		if len(u.columns) > 0 {
 			text += "columns: [" + strings.Join(quotedAll(u.columns), ", ") + "], "
 		}
-		keyed(b, in, "unpivot", fmt.Sprintf("%sheader: %q, cell: %s }", text, u.header, flowCell(u.cell)),
+		cell := ""
+		if u.cell != "" {
+			cell = ", cell: " + flowCell(u.cell)
+		}
+		keyed(b, in, "unpivot", fmt.Sprintf("%sheader: %q%s }", text, u.header, cell),
 			counted(len(e.sheets[0].wide), "header")+" such as "+e.sheets[0].header(e.sheets[0].wide[0])+e.sheets[0].whyMonths())
 	}
 	for _, name := range sortedKeys(e.headers) {

@@ -189,7 +189,7 @@ func (w *widening) take(u usedRow, heading string) {
 	}
 	parts := []string{heading} // rows of two sections are two
 	for j := range r.header {
-		if !slices.Contains(figures, j) {
+		if !slices.Contains(figures, j) && (r.cell >= 0 || !slices.Contains(r.dropped, j)) {
 			parts = append(parts, row[j].trimmed())
 		}
 	}

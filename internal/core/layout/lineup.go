@@ -82,8 +82,8 @@ func LineUp(p *plan.Plan, e *plan.Entry, h Header, fields map[string]string, wor
 		l.out.Sources[i] = l.source(c, fields)
 	}
 	l.wide()
-	l.findFigures()
 	l.unclaimed()
+	l.findFigures()
 	l.missing()
 	l.besideWide()
 	l.out.first = l.firstFilled()

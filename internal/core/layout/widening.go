@@ -15,11 +15,15 @@ type Widening struct {
 	Header, Cell int
 	Columns      []*plan.Column
 	Across       []int  // by slot: the wide column
-	figures      []bool // by column of the extract: its cell is Header's or a figure
+	figures      []bool // by column of the extract: its cell is Header's or a figure, …
+	apart        []bool // … or need not agree in rows that become one, for it is left aside beside such
 }
 
 // Figure reports whether the cell in column i of the extract says what a figure is, or is one.
 func (w *Widening) Figure(i int) bool { return w.figures[i] }
+
+// Apart reports whether rows become one whatever stands in column i of the extract.
+func (w *Widening) Apart(i int) bool { return w.apart[i] }
 
 // Cells are the columns of the extract with the cells that rows name, by slot where they stand across.
 func (w *Widening) Cells() []int {
@@ -57,6 +61,11 @@ func (l *lining) widen() {
 	}
 	claim := func(header string) int {
 		i := slices.Index(l.header.Keys, key.Of(header))
+		for j := range l.header.Keys {
+			if i < 0 && l.header.Keys[j] == "" && key.Same(l.header.Letter(j), header) {
+				i = j
+			}
+		}
 		if i < 0 {
 			p := l.stop("", "missing header", "no header %q, which widen names", header)
 			p.Plan = e.Pos
@@ -74,7 +83,8 @@ func (l *lining) widen() {
 	}
 }
 
-// findFigures notes which columns of the extract have figures, or say what these are.
+// findFigures notes which columns of the extract have figures, or say what these are. Sums of those across that are left aside are others
+// in each row that becomes one.
 func (l *lining) findFigures() {
 	w := l.out.Widen
 	if w == nil {
@@ -87,5 +97,9 @@ func (l *lining) findFigures() {
 	}
 	for _, t := range l.out.Totals {
 		w.figures[t.Index] = true
+	}
+	w.apart = slices.Clone(w.figures)
+	for _, i := range l.out.Dropped {
+		w.apart[i] = w.apart[i] || w.Cell < 0
 	}
 }

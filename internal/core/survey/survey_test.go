@@ -275,8 +275,10 @@ func TestProblems(t *testing.T) {
 // What is easily overlooked in a table as a whole, and in tables beside each other.
 func TestTrapsOfTables(t *testing.T) {
 	for name, test := range map[string]struct{ text, want string }{
-		"same rows":              {"Branch,Amount\nHolm,1\nLowe,2\nHolm,1\n", "same rows 4  1"},
-		"total without values":   {"Branch,Buoy,Oar,Sail,Total\nHolm,1,2,4,\nLowe,3,5,9,\n", "total without values 1 Total 2"},
+		"same rows":            {"Branch,Amount\nHolm,1\nLowe,2\nHolm,1\n", "same rows 4  1"},
+		"total without values": {"Branch,Buoy,Oar,Sail,Total\nHolm,1,2,4,\nLowe,3,5,9,\n", "total without values 1 Total 2"},
+		"measures across": {"Branch,Figure,Jan 2024,Feb 2024,Mar 2024\nHolm,Quantity,1,2,3\nHolm,Amount,20.5,3,4\n",
+			"measures in rows 1 Figure 2"},
 		"measures in rows":       {"Branch,Figure,Value\nHolm,Quantity,1\nHolm,Amount,20.5\nLowe,Quantity,2\n", "measures in rows 1 Figure 3"},
 		"a row that is a sum":    {"Branch,Qty,Amount\nHolm,1,1000.50\nLowe,2,500\nAll,3,1500.50\n", "sum of others 4  1"},
 		"rows above their parts": {"Of,Jan,Feb\nHolm,100.5,20\nRope,60,15\nOar,40.5,5\nMere,70,9\nRope,30,5\nOar,40,4\n", "sum of others 2  2"},

@@ -182,7 +182,7 @@ func (t *Table) wholeTraps() {
 		case c.header == "" && f.Filled > 0 && i > 0 && t.columns[i-1].header != "":
 			add("merged header", at, f.Filled, "cells stand below no header, right of %q: a merged one?", place.Shorten(t.columns[i-1].header))
 		case f.Is == "text" && t.measuresInRows(c, f):
-			add("measures in rows", at, f.Filled, "the rows say which measure stands in another column (%s): widen makes columns of them",
+			add("measures in rows", at, f.Filled, "the rows say which measure their figures are (%s): widen makes columns of them",
 				strings.Join(f.Examples[:min(3, len(f.Examples))], ", "))
 		}
 	}
@@ -190,7 +190,7 @@ func (t *Table) wholeTraps() {
 }
 
 // measuresInRows reports whether all texts of a column are names of measures, two to eight,
-// beside a single column of numbers.
+// beside a single column of numbers, or wide ones alone.
 func (t *Table) measuresInRows(c *column, f *Field) bool {
 	if f.Distinct < 2 || f.Distinct > 8 || c.more != nil || f.Text+f.Unclear > 0 {
 		return false
@@ -200,13 +200,17 @@ func (t *Table) measuresInRows(c *column, f *Field) bool {
 			return false
 		}
 	}
-	numbers := 0
+	numbers, wide := 0, 0
 	for _, o := range t.Fields {
-		if o.Is == "number" || o.Is == "whole" {
+		switch {
+		case o.Is != "number" && o.Is != "whole", slices.Contains(t.TotalColumns, o.Header), slices.Contains(t.SumColumns, o.Header):
+		case o.Wide:
+			wide++
+		default:
 			numbers++
 		}
 	}
-	return numbers == 1
+	return numbers+min(wide, 1) == 1
 }
 
 var yearInName = regexp.MustCompile(`(?:^|[^0-9])((?:19|20)[0-9][0-9])(?:[^0-9]|$)`)

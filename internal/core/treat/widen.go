@@ -273,7 +273,7 @@ func (w *Worker) takeRow(s *Shared, row int) {
 	}
 	k := append([]byte(wide.section), 0) // rows of two sections are two
 	for i := range cells {
-		if !l.Widen.Figure(i) {
+		if !l.Widen.Apart(i) {
 			t := text(i)
 			k = append(strconv.AppendInt(k, int64(len(t)), 10), ':')
 			k = append(k, t...)
