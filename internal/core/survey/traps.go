@@ -12,6 +12,7 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
 	"umbau/internal/core/table"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -190,7 +191,7 @@ func (t *Table) wholeTraps() {
 }
 
 // measuresInRows reports whether all texts of a column are names of measures, two to eight,
-// beside a single column of numbers, or wide ones alone.
+// beside a single column of numbers, or months across alone.
 func (t *Table) measuresInRows(c *column, f *Field) bool {
 	if f.Distinct < 2 || f.Distinct > 8 || c.more != nil || f.Text+f.Unclear > 0 {
 		return false
@@ -204,7 +205,7 @@ func (t *Table) measuresInRows(c *column, f *Field) bool {
 	for _, o := range t.Fields {
 		switch {
 		case o.Is != "number" && o.Is != "whole", slices.Contains(t.TotalColumns, o.Header), slices.Contains(t.SumColumns, o.Header):
-		case o.Wide:
+		case o.Wide && (terms.IsMonth(o.Header) || terms.IsQuarter(o.Header)):
 			wide++
 		default:
 			numbers++
