@@ -232,3 +232,31 @@ func TestRulesOfNoColumn(t *testing.T) {
 		require.Contains(t, s.Problems[0].Advice, advice)
 	}
 }
+
+// A figure that rows name and others leaves aside is told of where it is nearly one of a column, by any number of workers.
+func TestFiguresLeftAside(t *testing.T) {
+	for cell, rows := range map[string]string{"cell: Value": "branch,Figure,Value\nHolm,amount,1\nHolm,Cost,5\nLowe,Amuont,2\nPier,Amuont,3\n",
+		"": "branch,Figure,Oar\nHolm,amount,1\nHolm,Cost,5\nLowe,Amuont,2\nPier,Amuont,3\n"} {
+		keys := ", widen: { header: Figure, " + cell + " }"
+		if cell == "" {
+			keys = ", widen: { header: Figure }, unpivot: { header: \"{product}\" }, absent: leave"
+		}
+		for aside, told := range map[string]int{", others: drop": 2, ", others: [Cost, Amuont]": 0} {
+			c := silent{plan: wholePlan("  - { files: a.csv"+keys+aside+" }", "branch: text, amount: { is: number, blanks: 0 }", ""),
+				files: csvOf(rows)}
+			if cell == "" {
+				c.plan = strings.Replace(c.plan, "branch: text", "branch: text, product: text", 1)
+			}
+			for workers := 1; workers < 3; workers++ {
+				s, _ := c.folder(t).build(t, workers, 0)
+				require.Zero(t, s.ExitCode(), "%v", s.Problems)
+				n := 0
+				for _, w := range s.Warnings {
+					require.Contains(t, w.Message, "left aside, and nearly one of a column: Amuont")
+					n += w.Count
+				}
+				require.Equal(t, told, n, keys)
+			}
+		}
+	}
+}

@@ -177,6 +177,7 @@ type lane struct {
 
 	parts    []Part
 	problems place.List
+	doubts   place.List
 	err      error
 	done     chan struct{}
 }
@@ -312,7 +313,7 @@ func (p *pass) work(w *treat.Worker, l *lane) {
 		return
 	}
 	b := Block{Outcome: w.Decide(), Extract: l.extract, Input: p.inputs[l.extract], Last: l.raw.Last}
-	l.problems = b.Problems
+	l.problems, l.doubts = b.Problems, b.Doubts
 	for _, part := range l.parts {
 		part.See(&b)
 	}
@@ -329,5 +330,6 @@ func (p *pass) take(l *lane) place.List {
 	for _, part := range l.parts {
 		part.Take()
 	}
+	p.inputs[l.extract].Doubts.Merge(l.doubts)
 	return l.problems
 }

@@ -32,6 +32,7 @@ type Outcome struct {
 	Currencies  []string    // by column: the one of its numbers, as far as one was seen
 	Places      []Places    // decimal signs in the cells of amounts
 	Problems    place.List
+	Doubts      place.List // what a person should look at, though nothing stops
 
 	widened [][]int
 	stopped []bool
@@ -49,8 +50,8 @@ func (w *Worker) outcome() *Outcome {
 		Changes: w.changes, HeadChanges: w.headChanges, Gone: w.gone, Names: w.names,
 		Accounts: w.accounts, Account: w.rowsAccount, Checks: w.checks, Applied: w.applied,
 		Empties: w.empties, Currencies: w.currencies, Lookups: w.lookedUp, Asked: w.asked, Gaps: w.gaps, Places: w.placesOf(),
-		Problems: w.problems,
-		widened:  w.widened, stopped: w.stopped,
+		Problems: w.problems, Doubts: w.doubts,
+		widened: w.widened, stopped: w.stopped,
 	}
 	if w.program.Cut {
 		w.strip.Columns, w.became.Checks = w.checks, nil

@@ -351,8 +351,30 @@ func (w *Worker) named(wide *widening, text string, row int) (column int, ok boo
 		p.Plan, p.Add = l.Entry.Widen.Pos, "others: drop"
 		p.Advice = "or name it in headers of the column that it is"
 		w.problems.Add(p)
+	} else if column < 0 && l.Entry.Others == plan.Drop {
+		w.doubtFigure(text, row)
 	}
 	return column, column >= 0
+}
+
+// doubtFigure notes a figure that is left aside, though it is nearly one of a column.
+func (w *Worker) doubtFigure(text string, row int) {
+	l := w.program.Lineup
+	var known []string
+	for _, c := range l.Widen.Columns {
+		for _, header := range slices.Concat([]string{c.Name}, c.Headers, l.Entry.Headers[c.Name]) {
+			known = append(known, key.Of(header))
+		}
+	}
+	if key.Nearest(key.Of(text), known) == "" || l.Entry.LeftAside(text) {
+		return
+	}
+	at := l.Place
+	at.Row, at.Header = w.rows.Lines[row], l.Header.Name(l.Widen.Header)
+	p := place.At(at, "header left aside", "rows say a figure that is left aside, and nearly one of a column: %s", place.Shorten(text))
+	p.Plan = l.Entry.Widen.Pos
+	p.Advice = "if it is that, name it in headers of the column; if not, others: [" + layout.FlowHeader(text) + "] says so"
+	w.doubts.Add(p)
 }
 
 // begin adds a row with the cells of an extract row, and room for those of widen.

@@ -39,6 +39,7 @@ type Worker struct {
 	strip       Strip // where the extract is read in pieces
 	applied     []int
 	problems    place.List
+	doubts      place.List // what a person should look at
 	empties     []Emptied
 
 	wrong      place.List // corrections that do not fit their cells
@@ -134,7 +135,7 @@ func (w *Worker) Read(p *Program, src table.Splitter, b Raw) error {
 	if w.notedOf != p {
 		w.noted, w.notedOf = 0, p
 	}
-	w.fresh, w.applied = w.fresh[:0], w.applied[:0]
+	w.fresh, w.applied, w.doubts = w.fresh[:0], w.applied[:0], nil
 	w.rows.Reset()
 	if err := src.Split(b.Block, &w.rows); err != nil {
 		return err
