@@ -35,7 +35,8 @@ func (s *sheet) findKind() {
 		known := func(v string) bool { return measure(v) || price(v) || terms.Counts(v) || terms.Costs.In(v) }
 		switch {
 		case unlike != "" && (unlike != ofCosts || !slices.ContainsFunc(f.Values, quantity)):
-		case figures == 1 && slices.ContainsFunc(f.Values, named) && !slices.Contains(things, terms.Of(f.Header)) && !all(known):
+		case (figures == 1 || s.figuresAcross()) && slices.ContainsFunc(f.Values, named) && !slices.Contains(things, terms.Of(f.Header)) &&
+			!all(known):
 			s.mixes = append(s.mixes, &mix{f, ofKinds, f.Values})
 		case !all(known), all(terms.Counts):
 		case s.figuresAcross():
@@ -132,7 +133,7 @@ func (d *drafter) assignKinds(e *entry) {
 			case i == s.kind:
 				e.widen[0] = strings.TrimSpace(f.Header)
 				for _, v := range f.Values {
-					d.claimKind(e, v)
+					d.claimKind(e, v, f.Values)
 				}
 			case s.numeric(i) && !s.yearLike(i) && len(s.wide) == 0:
 				e.widen[1] = strings.TrimSpace(f.Header)
@@ -144,14 +145,24 @@ func (d *drafter) assignKinds(e *entry) {
 	}
 }
 
-// claimKind claims the column that rows name, or leaves their figures aside.
-func (d *drafter) claimKind(e *entry, said string) {
+// soldKinds are the names of figures but for those of another year, of plans or of costs of which others are of the same measure.
+func soldKinds(all []string) []string {
+	other := func(v string) bool { return terms.BesideActual(v) || terms.Costs.In(v) }
+	return slices.DeleteFunc(slices.Clone(all), func(v string) bool {
+		return other(v) && slices.ContainsFunc(all, func(o string) bool { return !other(o) && terms.Of(o) == terms.Of(v) })
+	})
+}
+
+// claimKind claims the column that rows name, or leaves their figures aside: those of another year, say, where some are called as the
+// column is.
+func (d *drafter) claimKind(e *entry, said string, all []string) {
 	c := d.columnFor(said)
 	if c != nil && c.class == terms.None && key.Same(c.name, said) { // which is asked for by its own name
 		c.class = terms.Amount
 	}
-	cost := terms.Costs.In(said) && (c == nil || !terms.Costs.In(c.name))
-	if !cost && c != nil && (c.class.OfMeasure() || c.class == terms.Price) {
+	aside := terms.Costs.In(said) && (c == nil || !terms.Costs.In(c.name)) ||
+		c != nil && !key.Same(said, c.name) && slices.ContainsFunc(all, func(v string) bool { return key.Same(v, c.name) })
+	if !aside && c != nil && (c.class.OfMeasure() || c.class == terms.Price) {
 		c.claim(e, said, "rows that say "+said)
 		return
 	}

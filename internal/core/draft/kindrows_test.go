@@ -41,14 +41,15 @@ func TestRowsSayWhatIsAcross(t *testing.T) {
 		more            func(row int, cells []int) string
 		plan            string
 	}{
-		{"Quantity Amount", "2024-0%d", nothing, `unpivot: { header: "{month}" }`},
-		{"Menge Umsatz", "Q%d 2024", nothing, `unpivot: { header: "{quarter}" }`},
-		{"Qty Sales", "2024-0%d", total("Total"), `widen: { header: Figure }`},
-		{"Qty Sales", "2024-0%d", total("Everything"), `others: [Everything]`},
-		{"Quantity Price Amount", "2024-0%d", nothing, "the figures of rows that say Price are left aside"},
-		{"Quantity Amount Cost", "2024-0%d", nothing, "the figures of rows that say Cost are left aside"},
+		{"Quantity,Amount", "2024-0%d", nothing, `unpivot: { header: "{month}" }`},
+		{"Menge,Umsatz", "Q%d 2024", nothing, `unpivot: { header: "{quarter}" }`},
+		{"Qty,Sales", "2024-0%d", total("Total"), `widen: { header: Figure }`},
+		{"Qty,Sales", "2024-0%d", total("Everything"), `others: [Everything]`},
+		{"Quantity,Price,Amount", "2024-0%d", nothing, "the figures of rows that say Price are left aside"},
+		{"Quantity LY,Quantity,Amount", "2024-0%d", nothing, "the figures of rows that say Quantity LY are left aside"},
+		{"Quantity,Amount,Cost", "2024-0%d", nothing, "the figures of rows that say Cost are left aside"},
 	} {
-		rows, r := rowsOf(t, "", map[string]string{"raw/Lakes.csv": table(strings.Fields(test.figures), test.header, test.more)})
+		rows, r := rowsOf(t, "", map[string]string{"raw/Lakes.csv": table(strings.Split(test.figures, ","), test.header, test.more)})
 		require.Contains(t, r.Text, test.plan, test.figures)
 		require.Len(t, rows, 12, r.Text)
 		require.True(t, strings.HasPrefix(rows[0], "Lakes,Quay 0,2024-"), rows[0])
@@ -56,7 +57,7 @@ func TestRowsSayWhatIsAcross(t *testing.T) {
 			require.Equal(t, "Lakes,Quay 0,2024-01,Oar,10,17", rows[0])
 		}
 	}
-	for _, unlike := range []string{"Actual Budget", "Sales Returns", "Sales Cost"} { // no measures of one row
+	for _, unlike := range []string{"Actual Budget", "Sales Returns", "Sales Cost", "Units Orders"} { // no measures of one row
 		_, r := rowsOf(t, "", map[string]string{"raw/Lakes.csv": table(strings.Fields(unlike), "2024-0%d", nothing)})
 		require.Contains(t, r.Text, "  figure:  text\n           # "+strings.Replace(unlike, " ", " and ", 1)+": ", r.Text)
 	}

@@ -115,7 +115,7 @@ func (p *proposal) addFields(s *sheet) {
 		case again, c == terms.Price:
 			p.others = append(p.others, f.Header)
 		case i == s.kind:
-			for _, v := range f.Values {
+			for _, v := range soldKinds(f.Values) {
 				p.add(terms.Of(v), v)
 			}
 		case s.kind >= 0 && s.numeric(i) && !s.yearLike(i), c == terms.Aside, s.numbersRows(i), s.saysMeasure(i),

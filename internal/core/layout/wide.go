@@ -180,7 +180,7 @@ func (l *lining) groupAcross(wide []shape.Column) {
 	for _, c := range wide {
 		s := shape.Slot{Header: c.Header, Pieces: c.Pieces}
 		for k := range w.Columns {
-			s.Cells = append(s.Cells, len(l.header.Texts)+len(w.Across)*len(w.Columns)+k)
+			s.Cells = append(s.Cells, len(l.header.Texts)+w.At(len(w.Across), k))
 		}
 		w.Across, l.out.Slots = append(w.Across, c.Index), append(l.out.Slots, s)
 	}
