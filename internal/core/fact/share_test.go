@@ -309,3 +309,18 @@ func TestSharesOfOtherMoney(t *testing.T) {
 		require.Equal(t, want[name], have[name], name)
 	}
 }
+
+// The currency of a total counts though no amount of its extract has one: another extract may, of another share.
+func TestSharesOfTotalsInMoney(t *testing.T) {
+	for total, stops := range map[string]bool{"Total,£ 3\n": true, "Total,€ 3\n": false, "Total,3\n": false} {
+		f := silent{plan: wholePlan("  - { files: \"*.csv\", path: \"{file}\" }", "file: text, branch: text, amount: number", ""),
+			files: map[string]string{
+				"a.csv": "branch,amount\nHolm,€ 5\nLowe,2\n", "b.csv": "branch,amount\nHolm,1\nLowe,2\n" + total}}.folder(t)
+		f.write(t, "umbau.yaml", f.plan)
+		s := shared{dir: f.dir}
+		sum := s.build(t, fact.Options{})
+		require.Equal(t, stops, sum.ExitCode() == 3, total)
+		want := s.outputs(t, sum)
+		require.Equal(t, want, s.inShares(t, rand.New(rand.NewPCG(1, 1)), 2), total)
+	}
+}

@@ -16,6 +16,7 @@ import (
 	"fmt"
 	"runtime"
 	"runtime/debug"
+	"slices"
 	"sync"
 
 	"umbau/internal/core/lookup"
@@ -178,6 +179,7 @@ type lane struct {
 	parts    []Part
 	problems place.List
 	doubts   place.List
+	open     []treat.Unsettled
 	err      error
 	done     chan struct{}
 }
@@ -219,6 +221,7 @@ type pass struct {
 	wants  treat.Wants
 	shared *treat.Shared
 	order  *turns
+	open   []treat.Unsettled // each once
 }
 
 // Run reads the inputs once, and shows each block to a part of every keeper. It returns
@@ -276,6 +279,9 @@ func Run(ctx context.Context, rules *Rules, inputs []*Input, keepers ...Keeper) 
 			k.End()
 		}
 	}
+	for _, u := range p.open {
+		p.shared.Pass(u.Column, u.Currency)
+	}
 	if rules.Ended != nil {
 		rules.Ended(Ended{p.shared.Ends(), rd.problems, problems, append(rd.broken, broken...), rd.cuts})
 	}
@@ -313,7 +319,7 @@ func (p *pass) work(w *treat.Worker, l *lane) {
 		return
 	}
 	b := Block{Outcome: w.Decide(), Extract: l.extract, Input: p.inputs[l.extract], Last: l.raw.Last}
-	l.problems, l.doubts = b.Problems, b.Doubts
+	l.problems, l.doubts, l.open = b.Problems, b.Doubts, b.Unsettled
 	for _, part := range l.parts {
 		part.See(&b)
 	}
@@ -331,5 +337,10 @@ func (p *pass) take(l *lane) place.List {
 		part.Take()
 	}
 	p.inputs[l.extract].Doubts.Merge(l.doubts)
+	for _, u := range l.open {
+		if !slices.Contains(p.open, u) {
+			p.open = append(p.open, u)
+		}
+	}
 	return l.problems
 }

@@ -40,7 +40,7 @@ func (w *Worker) settleCurrency(ci int, shared *Shared) {
 			*own = m.currency
 		}
 		if *own == "" || m.at < s.knownFrom {
-			shared.pass(ci, m.currency)
+			shared.Pass(ci, m.currency)
 			continue
 		}
 		if m.currency == *own {
@@ -59,9 +59,9 @@ func (w *Worker) settleCurrency(ci int, shared *Shared) {
 	}
 }
 
-// pass notes the currency of an amount in a row that was not wanted, while that of its measure was not known: had it been, the row may
-// have been another.
-func (s *Shared) pass(ci int, currency string) {
+// Pass notes the currency of an amount in a row that was not wanted, or of a total, while that of its measure was not known: had it
+// been, the row may have been another, or the total no agreement.
+func (s *Shared) Pass(ci int, currency string) {
 	if !slices.Contains(s.passed[ci], currency) {
 		s.passed[ci] = append(s.passed[ci], currency)
 	}

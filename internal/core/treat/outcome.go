@@ -32,10 +32,17 @@ type Outcome struct {
 	Currencies  []string    // by column: the one of its numbers, as far as one was seen
 	Places      []Places    // decimal signs in the cells of amounts
 	Problems    place.List
-	Doubts      place.List // what a person should look at, though nothing stops
+	Doubts      place.List  // what a person should look at, though nothing stops
+	Unsettled   []Unsettled // of totals
 
 	widened [][]int
 	stopped []bool
+}
+
+// Unsettled is the currency of a total that was compared while that of its measure was not known: had it been, they may differ.
+type Unsettled struct {
+	Column   int
+	Currency string
 }
 
 // Wants are what a worker finds out only if somebody asks.
@@ -50,7 +57,7 @@ func (w *Worker) outcome() *Outcome {
 		Changes: w.changes, HeadChanges: w.headChanges, Gone: w.gone, Names: w.names,
 		Accounts: w.accounts, Account: w.rowsAccount, Checks: w.checks, Applied: w.applied,
 		Empties: w.empties, Currencies: w.currencies, Lookups: w.lookedUp, Asked: w.asked, Gaps: w.gaps, Places: w.placesOf(),
-		Problems: w.problems, Doubts: w.doubts,
+		Problems: w.problems, Doubts: w.doubts, Unsettled: w.unsettled,
 		widened: w.widened, stopped: w.stopped,
 	}
 	if w.program.Cut {

@@ -398,6 +398,9 @@ func (f *figure) foreign(own string) bool {
 // where it cannot.
 func (w *Worker) readable(f *figure, line int) bool {
 	own := w.currencies[f.Measure]
+	if f.OK && f.Currency != "" && own == "" {
+		w.unsettled = append(w.unsettled, Unsettled{f.Measure, f.Currency})
+	}
 	foreign := f.foreign(own)
 	if f.OK && !foreign {
 		return true

@@ -40,6 +40,7 @@ type Worker struct {
 	applied     []int
 	problems    place.List
 	doubts      place.List // what a person should look at
+	unsettled   []Unsettled
 	empties     []Emptied
 
 	wrong      place.List // corrections that do not fit their cells
@@ -136,6 +137,7 @@ func (w *Worker) Read(p *Program, src table.Splitter, b Raw) error {
 		w.noted, w.notedOf = 0, p
 	}
 	w.fresh, w.applied, w.doubts = w.fresh[:0], w.applied[:0], nil
+	w.unsettled = nil
 	w.rows.Reset()
 	if err := src.Split(b.Block, &w.rows); err != nil {
 		return err
