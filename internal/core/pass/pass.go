@@ -279,14 +279,19 @@ func Run(ctx context.Context, rules *Rules, inputs []*Input, keepers ...Keeper) 
 			k.End()
 		}
 	}
-	for _, u := range p.open {
-		p.shared.Pass(u.Column, u.Currency)
-	}
 	if rules.Ended != nil {
-		rules.Ended(Ended{p.shared.Ends(), rd.problems, problems, append(rd.broken, broken...), rd.cuts})
+		rules.Ended(Ended{p.ends(), rd.problems, problems, append(rd.broken, broken...), rd.cuts})
 	}
 	rd.problems.Merge(problems)
 	return rd.problems
+}
+
+// ends is what the pass leaves for the extracts behind its own.
+func (p *pass) ends() *treat.Ends {
+	for _, u := range p.open {
+		p.shared.Pass(u.Column, u.Currency)
+	}
+	return p.shared.Ends()
 }
 
 // work does one block. A mistake in the program ends as an error of its block.
