@@ -264,10 +264,7 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 			}
 		}
 	}
-	timed := slices.ContainsFunc(texts, func(text string) bool {
-		own, _ := terms.TimeOf(text)
-		return own != terms.None || terms.BareTimes([]string{text}) != terms.None
-	})
+	timed := slices.ContainsFunc(texts, terms.SaysTime)
 	if best == nil && t == terms.None && !timed && !weeks {
 		return d.placeAcross(e)
 	}

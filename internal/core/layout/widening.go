@@ -68,7 +68,7 @@ func (l *lining) widen() {
 		}
 		if i < 0 {
 			p := l.stop("", "missing header", "no header %q, which widen names", header)
-			p.Plan = e.Pos
+			p.Plan, p.Advice = e.Pos, "which of its headers is it: "+l.some()+"? Name that in widen"
 			return 0
 		}
 		l.claimed[i] = &plan.Column{Name: header}

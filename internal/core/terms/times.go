@@ -114,6 +114,12 @@ func IsMonth(text string) bool {
 	return c == Month || BareTimes([]string{text}) == Month
 }
 
+// SaysTime reports whether a text is a time, or the name of a month or quarter without its year.
+func SaysTime(text string) bool {
+	c, _ := TimeOf(text)
+	return c != None || BareTimes([]string{text}) != None
+}
+
 // IsQuarter reports whether a text is a quarter, with its year or without.
 func IsQuarter(text string) bool {
 	c, _ := TimeOf(text)
