@@ -123,7 +123,7 @@ func (d *drafter) eachMeasure(c *column, call func(e *entry, s *sheet, header st
 			case len(s.wide) == 0:
 			case e.unpivot != nil && e.unpivot.named != nil:
 				for _, measure := range e.unpivot.measuresOf(c, s) {
-					call(e, s, measure)
+					call(e, s, measure+s.unitOf(measure))
 				}
 			case c.class == terms.Amount:
 				call(e, s, "")

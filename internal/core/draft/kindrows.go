@@ -14,9 +14,9 @@ import (
 
 // Rows that say which measure their cell is, or those across are.
 
-// findKind finds the field that says what the cell of a row is: its values are names of measures,
-// and there is one field of figures. Where several figures stand across, or it says another thing that keeps them
-// apart, no plan can tell by itself which of them are wanted.
+// findKind finds the field that says what the cell of a row is, or those across are: its values are names of measures, and there is one
+// field of figures, or all stand across below headers that name none. Where it says another thing that keeps figures apart, no plan can
+// tell by itself which of them are wanted.
 func (s *sheet) findKind() {
 	figures := s.figures()
 	for i := range s.Fields {
@@ -27,14 +27,14 @@ func (s *sheet) findKind() {
 		all := func(is func(string) bool) bool {
 			return !slices.ContainsFunc(f.Values, func(v string) bool { return !is(v) })
 		}
-		unlike := mixOf(f.Values, s.belowZero())
+		apart := mixOf(f.Values, s.belowZero())
 		quantity := func(v string) bool { return terms.Of(v) == terms.Quantity } // beside this, costs are one figure of several
 		price := func(v string) bool { return terms.Of(v) == terms.Price }
 		measure := func(v string) bool { return terms.Of(v).OfMeasure() }
 		named := func(v string) bool { return terms.OfWord(key.Of(v)).OfMeasure() }
 		known := func(v string) bool { return measure(v) || price(v) || terms.Counts(v) || terms.Costs.In(v) }
 		switch {
-		case unlike != "" && (unlike != ofCosts || !slices.ContainsFunc(f.Values, quantity)):
+		case apart != "" && (apart != ofCosts || !slices.ContainsFunc(f.Values, quantity)):
 		case (figures == 1 || s.figuresAcross()) && slices.ContainsFunc(f.Values, named) && !slices.Contains(things, terms.Of(f.Header)) &&
 			!all(known):
 			s.mixes = append(s.mixes, &mix{f, ofKinds, f.Values})
@@ -58,11 +58,7 @@ func (s *sheet) figuresAcross() bool {
 		}
 	}
 	headers := s.headersAcross()
-	timed := func(h string) bool {
-		t, _ := terms.TimeOf(h)
-		return t != terms.None || terms.BareTimes([]string{h}) != terms.None
-	}
-	alike := all(headers, timed) || !slices.ContainsFunc(headers, timed) // months beside a size are not
+	alike := all(headers, terms.SaysTime) || !slices.ContainsFunc(headers, terms.SaysTime) // months beside a size are not
 	return len(s.wide) > 1 && s.rows == 1 && alike && measuresAmong(headers) == 0 && !s.actuals
 }
 
@@ -164,6 +160,7 @@ func (d *drafter) claimKind(e *entry, said string, all []string) {
 		c != nil && !key.Same(said, c.name) && slices.ContainsFunc(all, func(v string) bool { return key.Same(v, c.name) })
 	if !aside && c != nil && (c.class.OfMeasure() || c.class == terms.Price) {
 		c.claim(e, said, "rows that say "+said)
+		e.waits = e.waits || c.tossUps[e] != nil && len(c.tossUps[e]) == 0 // which are unlike: it is asked
 		return
 	}
 	if said = strings.TrimSpace(said); slices.Contains(e.others, said) {

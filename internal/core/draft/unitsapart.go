@@ -67,6 +67,14 @@ func (s *sheet) findUnits(asked []string) *units {
 	return own
 }
 
+// unitOf is the unit of a measure whose headers were given texts without it, with what stands before it; "" for none.
+func (s *sheet) unitOf(measure string) string {
+	if s.units == nil {
+		return ""
+	}
+	return s.units.measures[key.Of(measure)]
+}
+
 // takeUnits gives fields their headers without units, if these name some measures of some things then.
 func (s *sheet) takeUnits(own *units, asked []string) {
 	s.units = own

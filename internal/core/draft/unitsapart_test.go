@@ -47,9 +47,10 @@ func TestUnitsAcross(t *testing.T) {
 		_, r := rowsOf(t, "region,branch,month,product,amount,quantity", map[string]string{"raw/Lakes.csv": text})
 		require.Contains(t, r.Text, test.plan, test.headers)
 	}
-	for _, other := range []string{"Sales % 2024 (USD)", "Sales % 2024 (TEUR)"} {
+	for _, other := range []string{table("Sales % 2024 (USD)"), table("Sales % 2024 (TEUR)"), table("% 2024 USD"), table("% 2024 Sales USD"),
+		"All amounts in USD\n\n" + table("Sales % 2024"), "in thousand EUR\n\n" + table("Sales % 2024 (EUR)")} {
 		rows, r := rowsOf(t, "region,branch,month,product,amount", map[string]string{
-			"raw/Lakes.csv": table("Sales % 2024 (EUR)"), "raw/Skerries.csv": table(other)})
+			"raw/Lakes.csv": table("Sales % 2024 (EUR)"), "raw/Skerries.csv": other})
 		require.Empty(t, rows, other)
 		require.True(t, r.Exit != 0 || len(r.Missing) > 0, other)
 	}
