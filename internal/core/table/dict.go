@@ -1,7 +1,6 @@
 package table
 
 import (
-	"bytes"
 	"encoding/binary"
 	"math/bits"
 	"slices"
@@ -127,6 +126,14 @@ func (d *Dict) keepQuoted(text []byte) span {
 	return span(off)<<spanBits | span(len(d.arena)-off)
 }
 
+// keepBetween puts a text without quotes into the arena, between two.
+func (d *Dict) keepBetween(text []byte) span {
+	off := len(d.arena)
+	d.room(len(text) + 2)
+	d.arena = append(append(append(d.arena, '"'), text...), '"')
+	return span(off)<<spanBits | span(len(text)+2)
+}
+
 // room makes room for so many bytes in the arena.
 func (d *Dict) room(n int) {
 	if need := len(d.arena) + n + BlockSlack; need > cap(d.arena) {
@@ -213,29 +220,25 @@ func (d *Dict) Codes(data []byte, cells []Cell, codes []uint32, fresh func(code 
 
 // nearCodes is Codes for a dictionary of few texts.
 func (d *Dict) nearCodes(data []byte, cells []Cell, codes []uint32, fresh func(code uint32)) {
-	if d.near.full(len(d.texts)) {
-		d.near = newNear(nearRoom * 2 * len(d.texts))
+	if d.near.slots == nil {
+		d.near = newNear()
 	}
-	missed, had := 0, len(d.texts)
 	for i, c := range cells {
-		if c.End-c.Off <= nearBytes {
-			at, known := d.near.place(data, c)
-			if known {
-				d.asked++
-			} else {
-				at.code = d.codeOf(data[c.Off:c.End], fresh)
-				missed++
-			}
-			codes[i] = at.code
+		if c.End-c.Off > nearBytes {
+			codes[i] = d.codeOf(data[c.Off:c.End], fresh)
 			continue
 		}
-		codes[i] = d.codeOf(data[c.Off:c.End], fresh)
-	}
-	if missed -= len(d.texts) - had; d.near.crowded(missed, len(cells)) {
-		d.near = newNear(2 * len(d.near))
+		code, known := d.near.code(data, c)
+		if known {
+			d.asked++
+		} else {
+			code = d.codeOf(data[c.Off:c.End], fresh)
+			d.near.put(data, c, code)
+		}
+		codes[i] = code
 	}
 	if len(d.texts) > nearTexts {
-		d.near = nil
+		d.near = near{}
 	}
 }
 
@@ -315,20 +318,20 @@ func (d *Dict) addText(seen span) uint32 {
 // appendLoose is append for a text that is delivered as it is, mostly: where that takes quotes, and none
 // is to be doubled, it is kept between them.
 func (d *Dict) appendLoose(b []byte) uint32 {
-	if !needsQuotes(b) {
-		code := d.append(b)
-		d.last.code, d.last.quoted = code, d.texts[code].seen
-		return code
+	needs, doubled := signsIn(b)
+	var seen, quoted span
+	switch {
+	case !needs:
+		seen = d.keep(b)
+		quoted = seen
+	case doubled:
+		seen, quoted = d.keep(b), d.keepQuoted(b)
+	default:
+		quoted = d.keepBetween(b)
+		seen = quoted + 1<<spanBits - 2
 	}
-	if bytes.IndexByte(b, '"') >= 0 {
-		code := d.append(b)
-		d.last.code, d.last.quoted = code, d.keepQuoted(b)
-		return code
-	}
-	quoted := d.keepQuoted(b)
-	code := d.addText(quoted + 1<<spanBits - 2)
-	d.last.code, d.last.quoted = code, quoted
-	return code
+	d.last.code, d.last.quoted = d.addText(seen), quoted
+	return d.last.code
 }
 
 func (d *Dict) add(b []byte, h uint32) uint32 {

@@ -2,22 +2,23 @@ package table
 
 import "encoding/binary"
 
-// near remembers the codes of short texts that come again and again, by the bytes themselves: each text has
-// one place, which the last one that belongs there has. It is as large as the texts of its dictionary need,
-// or there is none, where they are many.
-type near []nearText
+// near remembers the codes of short texts that come again and again, by the bytes themselves: a small table for a core's
+// cache, with room enough that hardly any text is looked for twice.
+type near struct {
+	slots []uint16   // open addressing, a power of two: a code and 1; 0 while it is free
+	texts []nearText // by code
+	had   int        // how many are remembered
+}
 
 type nearText struct {
 	words [3]uint64 // its bytes, zeros behind them
-	code  uint32
-	size  uint32 // in bytes, and 1; 0 for a free place
+	size  uint32    // in bytes
 }
 
 const (
 	nearBytes = 24      // of the longest text
 	nearTexts = 1 << 11 // of the largest dictionary
-	nearRoom  = 4       // places for each text, at least
-	mostNear  = 1 << 12 // places, above which no more are made for texts that take each other's
+	nearRoom  = 4       // slots for each text, at least
 )
 
 // nearMasks keep the bytes of a text of a length in three words.
@@ -30,33 +31,61 @@ var nearMasks = func() (masks [nearBytes + 1][3]uint64) {
 	return masks
 }()
 
-// newNear returns a memory with so many places, or a few more.
-func newNear(places int) near {
-	size := 64
-	for size < places {
-		size *= 2
-	}
-	return make(near, size)
+// newNear returns an empty memory.
+func newNear() near { return near{slots: make([]uint16, nearRoom*fewSlots)} }
+
+// wordsOf are the words of a cell that is no longer than nearBytes; BlockSlack bytes of data stand behind it.
+func wordsOf(data []byte, c Cell) (x, y, z uint64) {
+	bytes, masks := data[c.Off:c.Off+nearBytes], &nearMasks[c.End-c.Off]
+	return binary.LittleEndian.Uint64(bytes) & masks[0], binary.LittleEndian.Uint64(bytes[8:]) & masks[1],
+		binary.LittleEndian.Uint64(bytes[16:]) & masks[2]
 }
 
-// crowded reports whether texts that take each other's place, so many times in so many cells, want more room.
-func (n near) crowded(missed, cells int) bool { return 32*missed > cells && len(n) < mostNear }
+func hashOf(x, y, z uint64) uint64 { return Mix(x + y*0x9e3779b97f4a7c15 + z*0xd6e8feb86659fd93) }
 
-// full reports whether so many texts want more room.
-func (n near) full(texts int) bool { return nearRoom*texts >= 2*len(n) }
-
-// place returns the place of a cell, and whether it is remembered there. The cell is no longer than nearBytes,
-// and BlockSlack bytes of data stand behind it.
-func (n near) place(data []byte, c Cell) (at *nearText, known bool) {
-	bytes, masks := data[c.Off:c.Off+nearBytes], &nearMasks[c.End-c.Off]
-	a := binary.LittleEndian.Uint64(bytes) & masks[0]
-	b := binary.LittleEndian.Uint64(bytes[8:]) & masks[1]
-	e := binary.LittleEndian.Uint64(bytes[16:]) & masks[2]
-	at = &n[Mix(a+b*0x9e3779b97f4a7c15+e*0xd6e8feb86659fd93)&uint64(len(n)-1)]
-	size := c.End - c.Off + 1
-	if at.words[0] == a && at.words[1] == b && at.words[2] == e && at.size == size {
-		return at, true
+// code returns the code of a cell that is remembered.
+func (n *near) code(data []byte, c Cell) (code uint32, known bool) {
+	x, y, z := wordsOf(data, c)
+	mask := uint64(len(n.slots) - 1)
+	for i := hashOf(x, y, z); ; i++ {
+		next := n.slots[i&mask]
+		if next == 0 {
+			return 0, false
+		}
+		if t := &n.texts[next-1]; t.words[0] == x && t.words[1] == y && t.words[2] == z && t.size == c.End-c.Off {
+			return uint32(next - 1), true
+		}
 	}
-	at.words, at.size = [3]uint64{a, b, e}, size
-	return at, false
+}
+
+// put remembers a cell that is not, and its code.
+func (n *near) put(data []byte, c Cell, code uint32) {
+	if code >= 1<<16-1 {
+		return
+	}
+	if short := int(code) + 1 - len(n.texts); short > 0 {
+		n.texts = append(n.texts, make([]nearText, max(short, len(n.texts)))...)
+	}
+	x, y, z := wordsOf(data, c)
+	n.texts[code] = nearText{[3]uint64{x, y, z}, c.End - c.Off}
+	if n.had++; nearRoom*n.had > len(n.slots) {
+		old := n.slots
+		n.slots = make([]uint16, 2*len(old))
+		for _, next := range old {
+			if next > 0 {
+				n.place(next)
+			}
+		}
+	}
+	n.place(uint16(code + 1))
+}
+
+// place puts a code and 1 into a free slot.
+func (n *near) place(next uint16) {
+	t, mask := &n.texts[next-1], uint64(len(n.slots)-1)
+	i := hashOf(t.words[0], t.words[1], t.words[2])
+	for n.slots[i&mask] > 0 {
+		i++
+	}
+	n.slots[i&mask] = next
 }

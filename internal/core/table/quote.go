@@ -32,30 +32,39 @@ func appendQuotes(dst, s []byte) []byte {
 	return append(append(dst, s...), '"')
 }
 
-// needsQuotes reports whether a comma, a quote or a line break is in a text: eight bytes at a time.
+// needsQuotes reports whether a comma, a quote or a line break is in a text.
 func needsQuotes[T string | []byte](text T) bool {
-	const ones = 0x0101010101010101
-	i := 0
-	for ; i+8 <= len(text); i += 8 {
+	needs, _ := signsIn(text)
+	return needs
+}
+
+// signsIn reports whether a comma, a quote or a line break is in a text, and whether a quote is: eight bytes at a time,
+// the last ones once more where they are fewer than eight.
+func signsIn[T string | []byte](text T) (any, quote bool) {
+	if len(text) < 8 {
+		for i := range len(text) {
+			c := text[i]
+			quote = quote || c == '"'
+			any = any || c == ',' || c == '"' || c == '\n' || c == '\r'
+		}
+		return any, quote
+	}
+	others, quotes := uint64(0), uint64(0)
+	for i := 0; ; i += 8 {
+		i = min(i, len(text)-8)
 		eight := text[i : i+8]
 		w := uint64(eight[0]) | uint64(eight[1])<<8 | uint64(eight[2])<<16 | uint64(eight[3])<<24 | uint64(eight[4])<<32 |
 			uint64(eight[5])<<40 | uint64(eight[6])<<48 | uint64(eight[7])<<56 // one load
-		found := uint64(0)
-		for _, c := range [4]uint64{',' * ones, '"' * ones, '\n' * ones, '\r' * ones} {
-			x := w ^ c // a byte of it is zero where w has c
-			found |= (x - ones) &^ x
-		}
-		if found&(0x80*ones) != 0 {
-			return true
+		others |= zeroIn(w^','*ones) | zeroIn(w^'\n'*ones) | zeroIn(w^'\r'*ones)
+		quotes |= zeroIn(w ^ '"'*ones)
+		if i == len(text)-8 {
+			return others|quotes != 0, quotes != 0
 		}
 	}
-	for ; i < len(text); i++ {
-		if c := text[i]; c == ',' || c == '"' || c == '\n' || c == '\r' {
-			return true
-		}
-	}
-	return false
 }
+
+// zeroIn has a highest bit set in a word in which one of the bytes is zero: of that, and maybe of others above it.
+func zeroIn(w uint64) uint64 { return (w - ones) &^ w & highs }
 
 // AppendLine appends one row of a comma text file.
 func AppendLine(dst []byte, cells ...string) []byte {

@@ -177,6 +177,10 @@ func (w *Worker) noteLabels(ci int) {
 			if w.noted++; w.noted <= fewLabels || w.whole { // else nobody asks
 				w.key = key.Append(w.key[:0], text)
 				l.Whole = wholeLabel(c.source.Index, w.key)
+			} else if begun := &w.begun[l.Begins%uint64(len(w.begun))]; *begun == l.Begins {
+				continue
+			} else {
+				*begun = l.Begins
 			}
 			w.fresh = append(w.fresh, l)
 		}

@@ -55,13 +55,14 @@ type Worker struct {
 	kinds      []table.CellKind // for readNumbers: what they are
 	blanks     []uint16         // of each fact row: how many of its cells are blank
 	memory     memory
-	hashes     []uint64 // of the used rows, for runs
-	hashed     bool     // they are worked out
-	factors    []uint64 // for hashRows: of the cells of a row
-	fresh      []label  // labels that the blocks before may not have
-	noted      int      // how many labels of the extract were listed
-	notedOf    *Program // of which extract
-	whole      bool     // they are listed with the hashes of their whole keys, however many there are
+	hashes     []uint64    // of the used rows, for runs
+	hashed     bool        // they are worked out
+	factors    []uint64    // for hashRows: of the cells of a row
+	fresh      []label     // labels that the blocks before may not have
+	noted      int         // how many labels of the extract were listed
+	notedOf    *Program    // of which extract
+	whole      bool        // they are listed with the hashes of their whole keys, however many there are
+	begun      [512]uint64 // hashes of beginnings of labels of the extract that were listed of late
 	again      Again
 	key        []byte      // memory for one
 	candidates []candidate // wide columns that may be the sums of the others
@@ -134,7 +135,7 @@ type Raw struct {
 func (w *Worker) Read(p *Program, src table.Splitter, b Raw) error {
 	w.program, w.repeats, w.again, w.last, w.only = p, b.Repeats, b.Again, b.Last, b.First && b.Last
 	if w.notedOf != p {
-		w.noted, w.notedOf = 0, p
+		w.noted, w.notedOf, w.begun = 0, p, [512]uint64{}
 	}
 	w.fresh, w.applied, w.doubts = w.fresh[:0], w.applied[:0], nil
 	w.unsettled = nil

@@ -114,45 +114,77 @@ func isCurrency(w string) bool {
 }
 
 // mayTotal is false for most texts that hold no total word: each of those has tot, sum, som or ges in it;
-// apostrophes, and letters that are not western, may hide one. All four are looked for at once: of each, a
-// bit for each of its letters that was met (Baeza-Yates and Gonnet 1992).
+// apostrophes, and letters that are not western, may hide one. Two of the three letters of each stand beside each
+// other in one of the pairs of a text, wherever these begin: only where such a pair stands one looks closer.
 func mayTotal[T string | []byte](text T) bool {
+	for i, begin := 0, 0; i+1 < len(text); {
+		if firstOfPair[text[i]]&secondOfPair[text[i+1]] == 0 {
+			i += 2
+			continue
+		}
+		may, next := totalNear(text, max(begin, i-1), i)
+		if may {
+			return true
+		}
+		i, begin = next, next
+	}
+	return false
+}
+
+// totalNear is mayTotal for what begins at a byte of a text and before the next one, which it returns: behind the pair
+// at a place, and where none of the four is about to come. All are looked for at once: of each, a bit for each of
+// its letters that was met (Baeza-Yates and Gonnet 1992).
+func totalNear[T string | []byte](text T, begin, pair int) (may bool, next int) {
 	met := uint16(0)
-	for i := 0; i < len(text); i++ {
-		letters := inTotals[text[i]]
+	for i := begin; i < len(text); i++ {
+		letters := lettersOf[text[i]]
 		if letters == unsure {
 			letter := key.Western(text, i) // "ss" is two of one
 			if letter == "" {
-				return true
+				return true, i
 			}
-			letters = inTotals[letter[0]]
+			letters = lettersOf[letter[0]]
 			i++
 		}
-		if met = (met<<1 | firstInTotals) & letters; met&lastInTotals != 0 {
-			return true
+		switch met = (met<<1 | firstInTotals) & letters; {
+		case met&lastInTotals != 0:
+			return true, i
+		case met == 0 && i > pair:
+			return false, i + 1
 		}
 	}
-	return false
+	return false, len(text)
 }
 
 const (
 	firstInTotals = 0b001_001_001_001
 	lastInTotals  = 0b100_100_100_100
 	unsure        = 1 << 15 // an apostrophe, or no ASCII
+	unsureFirst   = 1 << 14
+	unsureSecond  = 1 << 13
 )
 
-// inTotals tells of a byte which letters it may be of those that mayTotal looks for.
-var inTotals = func() (table [256]uint16) {
-	for i, word := range []string{"tot", "sum", "som", "ges"} {
-		for j, c := range []byte(word) {
-			table[c] |= 1 << (3*i + j)
-			table[c&^0x20] |= 1 << (3*i + j)
-		}
-	}
-	for c := range table {
+// lettersOf tells of a byte which letters it may be of the words that mayTotal looks for, and the other two of which of
+// their pairs it may be the first or the second one.
+var lettersOf, firstOfPair, secondOfPair = func() (letters, first, second [256]uint16) {
+	for c := range 256 {
+		first[c], second[c] = unsureSecond, unsureFirst
 		if c == '\'' || c == '`' || c >= 0x80 {
-			table[c] = unsure
+			letters[c], first[c], second[c] = unsure, unsureFirst|unsureSecond, unsureFirst|unsureSecond
 		}
 	}
-	return table
+	for i, word := range []string{"tot", "sum", "som", "ges"} {
+		for j, small := range []byte(word) {
+			for _, c := range []byte{small, small &^ 0x20} {
+				letters[c] |= 1 << (3*i + j)
+				if j < 2 {
+					first[c] |= 1 << (2*i + j)
+				}
+				if j > 0 {
+					second[c] |= 1 << (2*i + j - 1)
+				}
+			}
+		}
+	}
+	return letters, first, second
 }()
