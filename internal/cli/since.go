@@ -3,12 +3,14 @@ package cli
 import (
 	"fmt"
 	"path"
+	"slices"
 	"strings"
 
 	"umbau/internal/core/fact"
 	"umbau/internal/core/place"
 	"umbau/internal/core/record"
 	"umbau/internal/core/since"
+	"umbau/internal/core/value"
 )
 
 // mostNew is how many things of a kind the summary tells.
@@ -37,6 +39,7 @@ func (a *app) printSince(s *fact.Summary) {
 		kinds[c.What] = append(kinds[c.What], c)
 	}
 	fmt.Fprintf(a.out, "\n%s\n", a.colored(a.out, bold, "New since the last build ("+when+"):"))
+	a.printUnlike(s, kinds[since.Says])
 	for _, c := range firstOf(kinds[since.Group]) {
 		now, by := grouped(c.Now), ""
 		if c.Now == "" {
@@ -49,23 +52,13 @@ func (a *app) printSince(s *fact.Summary) {
 	if n := len(kinds[since.Group]) - mostNew; n > 0 {
 		fmt.Fprintf(a.out, "  ! and %s with another figure\n", countOf(n, "more group"))
 	}
-	var g grid
-	for _, k := range []struct {
-		what, noun string
-		text       func(c *since.Change) string
-	}{
-		{since.Extract, "extract", func(c *since.Change) string { return c.File + sheetOf(c) }},
-		{since.Header, "header", func(c *since.Change) string { return c.Before + c.Now + " in " + c.File + sheetOf(c) }},
-		{since.Name, "name", func(c *since.Change) string { return c.Name + " of " + c.Column }},
-	} {
-		a.addNew(&g, k.noun, kinds[k.what], k.text)
-	}
-	if rows, amounts := len(kinds[since.Rows]), len(kinds[since.Amount]); rows+amounts > 0 {
-		g.add("rows", fmt.Sprintf("of %s, amounts in %s", countOf(rows, "extract"), countOf(amounts, "account")))
-	}
-	g.print(a.out)
+	a.printKinds(s, kinds)
 	if s.Recorded {
-		fmt.Fprintf(a.out, "  all of it in %s\n", path.Join(s.Plan.Record, record.SinceFile))
+		more := ""
+		if len(kinds[since.Value])+len(kinds[since.Span])+len(kinds[since.Says])+len(s.Since.Sizes) > 0 {
+			more = " and build.json"
+		}
+		fmt.Fprintf(a.out, "  all of it in %s%s\n", path.Join(s.Plan.Record, record.SinceFile), more)
 	}
 	if s.Since.Accepted {
 		fmt.Fprintln(a.out, "  It was delivered all the same: --accept.")
@@ -73,6 +66,90 @@ func (a *app) printSince(s *fact.Summary) {
 	if s.Since.Regroup {
 		fmt.Fprintln(a.out, "  Groups are made by other columns now: their figures are compared from the next build on.")
 	}
+}
+
+// printUnlike tells what extracts say of all their figures, as those of the last build did not, and which figures are unlike
+// all of those.
+func (a *app) printUnlike(s *fact.Summary, says []*since.Change) {
+	for _, c := range firstOf(says) {
+		switch {
+		case c.File == "" && c.Now != "":
+			fmt.Fprintf(a.out, "  ! cells say %s; none did then\n", place.Shorten(c.Now))
+		case c.File == "":
+			fmt.Fprintf(a.out, "  ! no cell says %s any more\n", place.Shorten(c.Before))
+		case c.Now != "":
+			fmt.Fprintf(a.out, "  ! %s says %q of its figures; nothing said so then\n", place.Shorten(c.File+sheetOf(c)), place.Shorten(c.Now))
+		default:
+			fmt.Fprintf(a.out, "  ! nothing says %q of its figures any more, as %s did\n", place.Shorten(c.Before), place.Shorten(c.File+sheetOf(c)))
+		}
+	}
+	for _, z := range s.Since.Sizes[:min(mostNew, len(s.Since.Sizes))] {
+		c := since.Change{File: z.File, Sheet: z.Sheet}
+		fmt.Fprintf(a.out, "  ! %s: %s is %s a fact row, was %s to %s in each extract then: is it in other units?\n",
+			place.Shorten(z.File+sheetOf(&c)), z.Measure, aMean(z.Mean), aMean(z.Least), aMean(z.Most))
+	}
+	if n := len(s.Since.Sizes) - mostNew; n > 0 {
+		fmt.Fprintf(a.out, "  ! and %s of another size\n", countOf(n, "more measure"))
+	}
+}
+
+// aMean is a mean as it is shown.
+func aMean(d value.Decimal) string { return grouped(d.Round(2).Shorten().String()) }
+
+// printKinds tells what is new of each kind but groups.
+func (a *app) printKinds(s *fact.Summary, kinds map[string][]*since.Change) {
+	var g grid
+	slices.SortStableFunc(kinds[since.Value], func(x, y *since.Change) int { // likely mistakes first
+		return strings.Compare(s.Since.Alike[y].Text, "") - strings.Compare(s.Since.Alike[x].Text, "")
+	})
+	for _, k := range []struct {
+		what, noun string
+		text       func(c *since.Change) string
+	}{
+		{since.Extract, "extract", func(c *since.Change) string { return c.File + sheetOf(c) }},
+		{since.Header, "header", func(c *since.Change) string { return c.Before + c.Now + " in " + c.File + sheetOf(c) }},
+		{since.Name, "name", func(c *since.Change) string { return c.Name + " of " + c.Column }},
+		{since.Value, "value", func(c *since.Change) string { return valueOf(c, s.Since.Alike[c]) }},
+	} {
+		a.addNew(&g, k.noun, kinds[k.what], k.text)
+	}
+	for _, c := range kinds[since.Span] {
+		g.add(c.Column, spanOf(c))
+	}
+	if rows, amounts := len(kinds[since.Rows]), len(kinds[since.Amount]); rows+amounts > 0 {
+		g.add("rows", fmt.Sprintf("of %s, amounts in %s", countOf(rows, "extract"), countOf(amounts, "account")))
+	}
+	g.print(a.out)
+}
+
+// valueOf is a text that is new or gone in its column, and what it is like.
+func valueOf(c *since.Change, like fact.Alike) string {
+	switch text := c.Name + " of " + c.Column; {
+	case like.Text == "":
+		return text
+	case like.Column != c.Column:
+		return text + " (of " + like.Column + " before)"
+	default:
+		return text + " (like " + like.Text + ")"
+	}
+}
+
+// spanOf is the first and the last of a column of time, and what they were.
+func spanOf(c *since.Change) string {
+	told := func(span string) string {
+		first, last, _ := strings.Cut(span, "/")
+		if first == last {
+			return first
+		}
+		return first + " to " + last
+	}
+	switch {
+	case c.Before == "":
+		return told(c.Now)
+	case c.Now == "":
+		return "none, was " + told(c.Before)
+	}
+	return told(c.Now) + ", was " + told(c.Before)
 }
 
 // addNew adds what is new, changed and gone of a kind.

@@ -12,23 +12,21 @@ import (
 
 // contrary is what figures of one measure may mean that cannot be added up.
 type contrary struct {
-	class  terms.Class              // of the measures; None for all
-	says   func(text string) string // which of them a header says, "" for none
-	silent string                   // which is meant where nothing says it
-	titles func(line string) bool   // the titles that say it of all figures below them; nil for none
-	names  func(name string) bool   // the names of sheets and files that do so, too; nil for none
-	told   bool                     // where some tables say it, and all of these the same, a person hears of it
+	terms.Saying
+	class  terms.Class // of the measures; None for all
+	silent string      // which is meant where nothing says it
+	told   bool        // where some tables say it, and all of these the same, a person hears of it
 }
 
 var contraries = []contrary{
-	{says: terms.Tax, titles: terms.SaysTax, names: terms.SaysNet, told: true},
-	{class: terms.Amount, says: terms.Money, titles: terms.SaysMoney, names: terms.SaysMoney, told: true},
-	{says: func(text string) string {
+	{Saying: terms.OfTax, told: true},
+	{Saying: terms.OfMoney, class: terms.Amount, told: true},
+	{Saying: terms.Saying{Of: func(text string) string {
 		return [...]string{"", "sold", "planned"}[1+terms.Sense(text, []terms.Words{terms.Sold, terms.Planned})]
-	}},
-	{says: terms.OfYear, titles: terms.SaysYear, names: terms.SaysYear},
-	{class: terms.Quantity, says: terms.Unit, silent: terms.Pieces, titles: terms.SaysUnit},
-	{class: terms.Amount, says: terms.Scale, silent: terms.Ones, titles: terms.SaysScale, names: terms.SaysThousands},
+	}}},
+	{Saying: terms.OfYears},
+	{Saying: terms.OfUnit, class: terms.Quantity, silent: terms.Pieces},
+	{Saying: terms.OfScale, class: terms.Amount, silent: terms.Ones},
 }
 
 // unlike is in place of the headers of which each may be a measure, where it is none of them: titles say that it is other money.
@@ -36,17 +34,17 @@ var unlike = []string{}
 
 // said is what a table says of a measure, and in which words: those of its header, or else of a line, which is a title or a name.
 func (c *contrary) said(header string, titles, names []string) (which, words string) {
-	if which = c.says(header); which != "" && which != c.silent {
+	if which = c.Of(header); which != "" && which != c.silent {
 		return which, header
 	}
 	for _, line := range titles {
-		if c.titles != nil && c.titles(line) {
-			return c.says(line), line
+		if c.Lines != nil && c.Lines(line) {
+			return c.Of(line), line
 		}
 	}
 	for _, name := range names {
-		if c.names != nil && c.names(name) {
-			return c.says(name), name
+		if c.Names != nil && c.Names(name) {
+			return c.Of(name), name
 		}
 	}
 	return cmp.Or(which, c.silent), header

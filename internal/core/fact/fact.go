@@ -69,6 +69,7 @@ type kept struct {
 	history  *keep.Groups   // to be compared with the last delivered build; nil for none
 	lookups  *keep.Lookups  // nil where no column is looked up
 	noSales  *keep.NoSales
+	values   *keep.Values
 }
 
 // Build builds. What stands in the way, the summary says; deliveries and record
@@ -139,7 +140,8 @@ func (b *build) begin() {
 	b.kept.grain.Close()
 	b.kept = kept{
 		accounts: keep.NewAccounts(b.inputs), changes: keep.NewChanges(), grain: keep.NewGrain(b.plan),
-		noSales: keep.NewNoSales(b.plan), names: keep.Names{Where: b.options.Where}, head: keep.Head{Columns: b.plan.Kept(), Most: headRows},
+		noSales: keep.NewNoSales(b.plan), values: keep.NewValues(b.plan),
+		names: keep.Names{Where: b.options.Where}, head: keep.Head{Columns: b.plan.Kept(), Most: headRows},
 	}
 	if b.rules.Lookups != nil {
 		b.kept.lookups = keep.NewLookups(b.rules.Lookups)
@@ -182,6 +184,9 @@ func (b *build) read() {
 	}
 	if k.history != nil {
 		keepers = append(keepers, k.history)
+	}
+	if b.options.Gaps == nil {
+		keepers = append(keepers, k.values)
 	}
 	if b.options.Look != nil {
 		keepers = append(keepers, b.options.Look()...)

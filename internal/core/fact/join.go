@@ -177,6 +177,8 @@ func (b *build) emptyLike(k pass.Portable) pass.Portable {
 		return &keep.Lookups{}
 	case *keep.NoSales:
 		return &keep.NoSales{}
+	case *keep.Values:
+		return &keep.Values{}
 	}
 	return &keep.Groups{}
 }
@@ -213,7 +215,8 @@ func (b *build) putParts(list []*parts.Part, states []shareState, dir string) er
 	for i := range states {
 		for extract, in := range states[i].Inputs {
 			to := b.inputs[extract]
-			to.Size, to.Measures, to.Slots, to.Headers, to.Doubts = in.Size, in.Measures, in.Slots, in.Headers, in.Doubts
+			to.Size, to.Measures, to.Slots, to.Headers = in.Size, in.Measures, in.Slots, in.Headers
+			to.Says, to.Doubts = in.Says, in.Doubts
 		}
 		met.Merge(states[i].Met)
 		within.Merge(states[i].Within)

@@ -20,6 +20,7 @@ import (
 	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
 	"umbau/internal/core/table"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/treat"
 	"umbau/internal/core/value"
 	"umbau/internal/core/whole"
@@ -75,6 +76,7 @@ type inputState struct {
 	Measures []int
 	Slots    []string
 	Headers  []string
+	Says     []terms.Said
 	Doubts   place.List
 }
 
@@ -105,7 +107,7 @@ func (b *build) about(n, of int) about {
 
 // portable are the keepers that travel, in their order.
 func (k *kept) portable() []pass.Portable {
-	list := []pass.Portable{k.accounts, &k.names, k.changes, &k.notes, &k.applied, k.noSales}
+	list := []pass.Portable{k.accounts, &k.names, k.changes, &k.notes, &k.applied, k.noSales, k.values}
 	if k.grain != nil {
 		list = append(list, k.grain)
 	}
@@ -258,7 +260,7 @@ func (s *sharing) finish() error {
 	}
 	for i, in := range s.build.inputs {
 		if !s.build.rules.Piece(i).None {
-			s.state.Inputs[i] = inputState{in.Size, in.Measures, in.Slots, in.Headers, in.Doubts}
+			s.state.Inputs[i] = inputState{in.Size, in.Measures, in.Slots, in.Headers, in.Says, in.Doubts}
 		}
 	}
 	if s.strips.Failed != nil {

@@ -36,8 +36,10 @@ type Since struct {
 	First    bool // there is no such build
 	At       time.Time
 	Changes  []since.Change
-	Regroup  bool // groups are made by other columns now, and are not compared
-	Accepted bool // figures that should have stopped the build did not: a person wanted it so
+	Alike    map[*since.Change]Alike // by what is new
+	Sizes    []Size                  // of extracts that are unlike all of the last build
+	Regroup  bool                    // groups are made by other columns now, and are not compared
+	Accepted bool                    // figures that should have stopped the build did not: a person wanted it so
 
 	now *since.State
 }
@@ -90,6 +92,8 @@ func (b *build) compareWithLast() {
 		return
 	}
 	s.Changes, s.Regroup = since.Compare(last, s.now), !slices.Equal(last.By, s.now.By)
+	s.findAlike(last)
+	s.findSizes(last)
 	if b.plan.History.Restated || b.plan.History.Gone {
 		b.checkHistory()
 	}
@@ -114,6 +118,7 @@ func (b *build) state() *since.State {
 		st.Headers = append(st.Headers, since.Headed{File: in.File, Sheet: in.Sheet, Texts: in.Headers})
 	}
 	b.addNames(st)
+	b.addValues(st)
 	for i := range b.summary.Extracts {
 		e := &b.summary.Extracts[i]
 		add(since.Line{What: since.Rows, File: e.File, Sheet: e.Sheet, Value: fmt.Sprint(e.Rows.Fact)})
@@ -251,7 +256,9 @@ func (b *build) tellChange(c *since.Change) (at place.Place, text string) {
 func (b *build) writeSince() {
 	var lines []byte
 	for i := range b.summary.Since.Changes {
-		lines = b.summary.Since.Changes[i].Append(lines)
+		if c := &b.summary.Since.Changes[i]; !slices.Contains([]string{since.Value, since.Span, since.Says}, c.What) { // build.json has those
+			lines = c.Append(lines)
+		}
 	}
 	b.out.record.Write(record.SinceFile, lines)
 }

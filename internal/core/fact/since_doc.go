@@ -13,9 +13,49 @@ type sinceDoc struct {
 	Extracts []changeDoc `json:"extracts"`
 	Headers  []changeDoc `json:"headers"`
 	Names    []changeDoc `json:"names"`
+	Values   []valueDoc  `json:"values"`
+	Spans    []spanDoc   `json:"spans"`
+	Says     []saidDoc   `json:"says"`
+	Sizes    []sizeDoc   `json:"sizes"`
 	Rows     []changeDoc `json:"rows"`
 	Amounts  []changeDoc `json:"amounts"`
 	Groups   []changeDoc `json:"groups"`
+}
+
+// valueDoc is a text that a column of text has, or had: new, with the text of the last build that it is most like and the
+// column of that, or gone.
+type valueDoc struct {
+	Column     string  `json:"column"`
+	Value      string  `json:"value"`
+	New        bool    `json:"new"`
+	Like       *string `json:"like"`
+	LikeColumn *string `json:"like_column"`
+}
+
+// spanDoc is the first and the last of a column of time, 2024-01-01/2024-12-31; null where it has none.
+type spanDoc struct {
+	Column string  `json:"column"`
+	Before *string `json:"before"`
+	Now    *string `json:"now"`
+}
+
+// saidDoc is a line above a table, or a name, that says something of all its figures that none said then, or none says now; without
+// a file, what cells say of the money of a measure.
+type saidDoc struct {
+	File  *string `json:"file"`
+	Sheet *string `json:"sheet"`
+	Text  string  `json:"text"`
+	New   bool    `json:"new"`
+}
+
+// sizeDoc is the mean of a measure in the fact rows of an extract, far from all of the last build, and the least and the most of those.
+type sizeDoc struct {
+	File    string  `json:"file"`
+	Sheet   *string `json:"sheet"`
+	Measure string  `json:"measure"`
+	Mean    string  `json:"mean"`
+	Least   string  `json:"least"`
+	Most    string  `json:"most"`
 }
 
 // changeDoc has the columns of since.csv. Before and Now are null where nothing was, or is: texts of
@@ -37,17 +77,33 @@ func (s *Since) doc() *sinceDoc {
 	if !s.Known {
 		return nil
 	}
-	d := &sinceDoc{s.First, []changeDoc{}, []changeDoc{}, []changeDoc{}, []changeDoc{}, []changeDoc{}, []changeDoc{}}
+	none := []changeDoc{}
+	d := &sinceDoc{s.First, none, none, none, []valueDoc{}, []spanDoc{}, []saidDoc{}, []sizeDoc{}, none, none, none}
 	lists := map[string]*[]changeDoc{since.Extract: &d.Extracts, since.Header: &d.Headers, since.Name: &d.Names, since.Rows: &d.Rows,
 		since.Amount: &d.Amounts, since.Group: &d.Groups}
 	for i := range s.Changes {
 		c := &s.Changes[i]
+		switch c.What {
+		case since.Value:
+			like := s.Alike[c]
+			d.Values = append(d.Values, valueDoc{c.Column, c.Name, c.Now != "", place.OrNull(like.Text), place.OrNull(like.Column)})
+			continue
+		case since.Says:
+			d.Says = append(d.Says, saidDoc{place.OrNull(c.File), place.OrNull(c.Sheet), c.Before + c.Now, c.Now != ""})
+			continue
+		case since.Span:
+			d.Spans = append(d.Spans, spanDoc{c.Column, place.OrNull(c.Before), place.OrNull(c.Now)})
+			continue
+		}
 		group := place.OrNull(c.Group)
 		if c.What == since.Group {
 			group = &c.Group
 		}
 		*lists[c.What] = append(*lists[c.What], changeDoc{c.What, place.OrNull(c.File), place.OrNull(c.Sheet), place.OrNull(c.Column),
 			place.OrNull(c.Name), group, place.OrNull(c.Measure), figureDoc(c.What, c.Before), figureDoc(c.What, c.Now)})
+	}
+	for _, z := range s.Sizes {
+		d.Sizes = append(d.Sizes, sizeDoc{z.File, place.OrNull(z.Sheet), z.Measure, z.Mean.String(), z.Least.String(), z.Most.String()})
 	}
 	return d
 }

@@ -16,6 +16,7 @@ import (
 
 	"umbau/internal/core/fact"
 	"umbau/internal/core/plan"
+	"umbau/internal/core/since"
 	"umbau/internal/format"
 )
 
@@ -194,6 +195,149 @@ func TestSinceAgreesWithTheDeliveries(t *testing.T) {
 			have[id] = asRational(id, before) + " -> " + asRational(id, now)
 		}
 		require.Equal(t, want, have, "seed %d", seed)
+		requireValues(t, before, now, s.Since.Changes)
+	}
+}
+
+// requireValues holds new and gone regions, and the spans of years and months, against two deliveries.
+func requireValues(t *testing.T, before, now [][]string, changes []since.Change) {
+	want, have := map[string]string{}, map[string]string{}
+	of := func(delivery [][]string, column int) (list []string) {
+		for _, row := range delivery {
+			list = append(list, row[column])
+		}
+		slices.Sort(list)
+		return slices.Compact(list)
+	}
+	for _, region := range of(before, 0) {
+		want[region] = "gone"
+	}
+	for _, region := range of(now, 0) {
+		if want[region] == "" {
+			want[region] = "new"
+		} else {
+			delete(want, region)
+		}
+	}
+	for column, name := range map[int]string{1: "year", 2: "month"} {
+		was, is := of(before, column), of(now, column)
+		if a, b := was[0]+"/"+was[len(was)-1], is[0]+"/"+is[len(is)-1]; a != b {
+			want[name] = a + " then " + b
+		}
+	}
+	for _, c := range changes {
+		switch {
+		case c.What == since.Span:
+			have[c.Column] = c.Before + " then " + c.Now
+		case c.What != since.Value:
+		case c.Now == "":
+			have[c.Name] = "gone"
+		default:
+			have[c.Name] = "new"
+		}
+	}
+	require.Equal(t, want, have)
+}
+
+// What nothing said of figures then, and figures of another size, are told: above a table, in a file's name, by signs in cells.
+func TestUnlikeTheLastBuild(t *testing.T) {
+	figures := func(unit string, of int) (out string) {
+		for i := range 4 {
+			out += fmt.Sprintf("Quay %d,%s%d.50\n", i, unit, of*(i+2))
+		}
+		return out
+	}
+	type files map[string]string
+	const head = "Branch,Amount\n"
+	first := files{"Lakes.csv": head + figures("", 100), "Skerries.csv": "Sales by branch\n\n" + head + figures("", 1000)}
+	for _, test := range []struct {
+		name        string
+		next        files
+		says, sizes []string
+	}{
+		{"as it was", first, nil, nil},
+		{"larger and smaller, but not far", files{"Lakes.csv": head + figures("", 15_000), "Skerries.csv": head + figures("", 9)}, nil, nil},
+		{"title", files{"Lakes.csv": "Sales in thousands\n\n" + head + figures("", 2)}, []string{"Lakes.csv: Sales in thousands"},
+			[]string{"Lakes.csv: 7.5 of 350.5 to 3500.5"}},
+		{"cells of a title", files{"Lakes.csv": "Currency:,USD\n\n" + head + figures("", 200)}, []string{"Lakes.csv: Currency: USD"}, nil},
+		{"name", files{"Lakes TEUR.csv": head + figures("", 150)}, []string{"Lakes TEUR.csv: Lakes TEUR.csv"}, nil},
+		{"signs", files{"Lakes.csv": head + figures("£", 100)}, []string{": amount in GBP"}, nil},
+		{"cents", files{"Lakes.csv": head + figures("", 100_000)}, nil, []string{"Lakes.csv: 350000.5 of 350.5 to 3500.5"}},
+		{"few", files{"Lakes.csv": head + "Quay,900000\nPier,900000\n"}, nil, nil},
+	} {
+		dir := t.TempDir()
+		build := func(files files) *fact.Summary {
+			for name, text := range files {
+				require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o666))
+			}
+			p, err := plan.Read(filepath.Join(dir, "umbau.yaml"), []byte(`umbau: 1
+extracts: [{ files: "*.csv", path: "{region}" }]
+fact: { region: text, branch: text, amount: { is: number, decimals: 2 } }
+deliver: [{ to: out/sales.csv }]
+record: out/record
+`), format.All())
+			require.NoError(t, err)
+			s, err := fact.Build(context.Background(), p, fact.Options{Workers: 2})
+			require.NoError(t, err)
+			require.Zero(t, s.ExitCode(), s.Problems)
+			return s
+		}
+		build(first)
+		s := build(test.next)
+		var says, sizes []string
+		for _, c := range s.Since.Changes {
+			if c.What == since.Says {
+				says = append(says, c.File+": "+c.Now)
+			}
+		}
+		for _, z := range s.Since.Sizes {
+			sizes = append(sizes, fmt.Sprintf("%s: %s of %s to %s", z.File, z.Mean.Shorten(), z.Least.Shorten(), z.Most.Shorten()))
+		}
+		require.Equal(t, test.says, says, test.name)
+		require.Equal(t, test.sizes, sizes, test.name)
+		for _, c := range build(first).Since.Changes { // what is said no more is told, too
+			require.False(t, c.What == since.Says && c.Now != "", test.name)
+		}
+	}
+}
+
+// A text of a column of text that is new is told, with what it is like or where it stood before; not in since.csv.
+func TestNewValues(t *testing.T) {
+	dir := t.TempDir()
+	build := func(text string) *fact.Summary {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "a.csv"), []byte(text), 0o666))
+		p, err := plan.Read(filepath.Join(dir, "umbau.yaml"), []byte(`umbau: 1
+extracts: [{ files: "*.csv" }]
+fact: { day: date, branch: text, product: text, note: text, amount: { is: whole, blanks: hold } }
+deliver: [{ to: out/sales.csv }]
+record: out/record
+`), format.All())
+		require.NoError(t, err)
+		s, err := fact.Build(context.Background(), p, fact.Options{Workers: 2})
+		require.NoError(t, err)
+		require.Zero(t, s.ExitCode(), s.Problems)
+		return s
+	}
+	var notes strings.Builder
+	for i := range 1001 { // more than are kept
+		fmt.Fprintf(&notes, "2024-01-07,Quay,Brass Shackle,note %d,1\n", i)
+	}
+	head := "Day,Branch,Product,Note,Amount\n"
+	require.True(t, build(head+"2024-01-03,Quay,Dock Line,x,1\n"+notes.String()).Since.First)
+	s := build(head + "2024-02-03,Quay,Bras Shackle,x,1\n2024-11-02,Dock Line,Fender,y,2\n2025-01-01,Held,Held,held,\n")
+	have := map[string]fact.Alike{}
+	for i := range s.Since.Changes {
+		if c := &s.Since.Changes[i]; c.What == since.Value || c.What == since.Span {
+			have[c.Column+": "+c.Before+" > "+c.Now] = s.Since.Alike[c]
+		}
+	}
+	require.Equal(t, map[string]fact.Alike{
+		"product:  > Bras Shackle": {Text: "Brass Shackle", Column: "product"}, "product:  > Fender": {},
+		"product: Brass Shackle > ": {}, "product: Dock Line > ": {}, "branch:  > Dock Line": {Text: "Dock Line", Column: "product"},
+		"day: 2024-01-03/2024-01-07 > 2024-02-03/2024-11-02": {},
+	}, have)
+	for _, line := range readLines(t, filepath.Join(dir, "out/record/since.csv")) {
+		require.NotContains(t, []string{"value", "span"}, line[0])
 	}
 }
 

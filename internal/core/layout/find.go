@@ -194,6 +194,22 @@ func ClaimedLetters(p *plan.Plan, e *plan.Entry, first int) int {
 	return most
 }
 
+// LinesAbove are the rows above the header that hold something, each as one text.
+func LinesAbove(rows *table.Rows, header int) (out []string) {
+	for i := range header {
+		var filled []string
+		for _, c := range rows.Row(i) {
+			if text := value.Trim(rows.Text(c)); len(text) > 0 {
+				filled = append(filled, string(text))
+			}
+		}
+		if len(filled) > 0 {
+			out = append(out, strings.Join(filled, " "))
+		}
+	}
+	return out
+}
+
 // Titles reads the fields of an entry's titles from the rows above the header.
 // Each pattern is held against every cell, and against a row's filled cells
 // joined by a space where none of them fits alone.

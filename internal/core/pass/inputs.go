@@ -17,6 +17,7 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/whole"
 )
 
@@ -28,11 +29,12 @@ type Input struct {
 	Sheet string
 	Table table.Table
 	// Known once a pass has read it:
-	Size     int64      // of its file or member, unpacked
-	Measures []int      // the columns that it has amounts of
-	Slots    []string   // the headers of its wide columns
-	Headers  []string   // all of them, as they stand
-	Doubts   place.List // what a person should look at in them, though nothing stops
+	Size     int64        // of its file or member, unpacked
+	Measures []int        // the columns that it has amounts of
+	Slots    []string     // the headers of its wide columns
+	Headers  []string     // all of them, as they stand
+	Says     []terms.Said // of all its figures, above the table or by its names
+	Doubts   place.List   // what a person should look at in them, though nothing stops
 
 	fields map[string]string
 }

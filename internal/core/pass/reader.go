@@ -12,6 +12,7 @@ import (
 	"umbau/internal/core/plan"
 	"umbau/internal/core/since"
 	"umbau/internal/core/table"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/treat"
 )
 
@@ -233,6 +234,9 @@ func (rd *reader) read(next func([]byte) (table.Block, error)) (*lane, error) {
 	return j, nil
 }
 
+// mostTitles is how many rows above the header are looked at for what they say of its figures.
+const mostTitles = 100
+
 // mostHead is how many bytes are looked at for the header at most.
 const mostHead = 16 << 20
 
@@ -299,6 +303,7 @@ func (rd *reader) begin(in *Input, source table.Source, j *lane) (*treat.Program
 	}
 	titles, problems := layout.Titles(e, rows, above, in.Place())
 	maps.Copy(fields, titles)
+	in.Says = terms.SaidOfAll(layout.LinesAbove(rows, min(above, mostTitles)), []string{in.File, in.Sheet})
 	words := newWordy(in, &t, header)
 	defer words.close()
 	lineup, unmatched := layout.LineUp(p, e, header, fields, words.below, in.Place())

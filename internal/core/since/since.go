@@ -1,5 +1,6 @@
 // Package since compares a build with the last one that delivered: which extracts, headers and
-// names are new or gone, what came out of each extract, and which groups that had a figure have
+// names are new or gone, texts of columns that have few, spans of time, what extracts say of
+// their figures, what came out of each extract, and which groups that had a figure have
 // another one now.
 package since
 
@@ -24,13 +25,16 @@ const (
 	Extract = "extract" // the value is the beginning of its digest
 	Header  = "header"  // the header as it stands
 	Name    = "name"    // the cells of a standard
+	Value   = "value"   // a text of a column that has few
+	Span    = "span"    // the first and the last of a column of time, 2024-01-01/2024-12-31 (ISO 8601)
+	Says    = "says"    // what an extract says of all its figures, above the table or by its name, or cells of their money
 	Rows    = "rows"    // fact rows of an extract
 	Amount  = "amount"  // of an extract, in the fact table
 	Group   = "group"   // the figure of a group
 	by      = "by"      // a column that groups are made by; it is compared with nothing
 )
 
-var kinds = []string{Extract, Header, Name, Rows, Amount, Group}
+var kinds = []string{Extract, Header, Name, Value, Span, Says, Rows, Amount, Group}
 
 // Line is one thing that a build knows of itself.
 type Line struct{ What, File, Sheet, Column, Name, Group, Measure, Value string }
@@ -47,11 +51,23 @@ type Named struct {
 	Cells        int
 }
 
+// Valued are the texts that the fact table has in a column of text.
+type Valued struct {
+	Column string
+	Texts  []string
+}
+
+// Said is what an extract says of all its figures, and the line or the name that says so; without a file, what cells say of
+// the money of a measure.
+type Said struct{ What, File, Sheet, Text string }
+
 // State is what a build knows of itself, to be compared with the next one.
 type State struct {
 	By      []string // the columns that groups are made by
 	Headers []Headed
 	Names   []Named
+	Values  []Valued
+	Says    []Said // each once, as the first extract says it
 	Lines   []Line // all else
 }
 
@@ -93,6 +109,14 @@ func (s *State) Write(w io.Writer) error {
 		scratch = append(table.AppendQuoted(append(scratch[:0], Name+",,,"...), n.Column), ',')
 		scratch = append(table.AppendQuoted(scratch, n.Name), ",,,"...)
 		out.Write(append(strconv.AppendInt(scratch, int64(n.Cells), 10), '\n'))
+	}
+	for _, v := range s.Values {
+		for _, text := range v.Texts {
+			line(Value, "", "", v.Column, "", "", "", text)
+		}
+	}
+	for _, a := range s.Says {
+		line(Says, a.File, a.Sheet, "", a.What, "", "", a.Text)
 	}
 	for _, l := range s.Lines {
 		line(l.What, l.File, l.Sheet, l.Column, l.Name, l.Group, l.Measure, l.Value)
@@ -160,6 +184,14 @@ func Read(in io.Reader) (*State, error) {
 				return nil, fmt.Errorf("%s is no count of cells", c[7])
 			}
 			s.Names = append(s.Names, Named{c[3], c[4], cells})
+		case c[0] == Value:
+			i := slices.IndexFunc(s.Values, func(v Valued) bool { return v.Column == c[3] })
+			if i < 0 {
+				i, s.Values = len(s.Values), append(s.Values, Valued{Column: c[3]})
+			}
+			s.Values[i].Texts = append(s.Values[i].Texts, c[7])
+		case c[0] == Says:
+			s.Says = append(s.Says, Said{c[4], c[1], c[2], c[7]})
 		case !slices.Contains(kinds, c[0]):
 			return nil, fmt.Errorf("%q is no kind of line", c[0])
 		case c[0] != Header:
@@ -295,6 +327,56 @@ func compareNames(last, now *State, add func(Change)) {
 	}
 }
 
+// compareValues lists texts that are new or gone in the columns whose texts both builds knew.
+func compareValues(last, now *State, add func(Change)) {
+	before := map[string][]string{}
+	for _, v := range last.Values {
+		before[v.Column] = v.Texts
+	}
+	for _, v := range now.Values {
+		was, known := before[v.Column]
+		if !known || slices.Equal(was, v.Texts) {
+			continue
+		}
+		then, today := set(was), set(v.Texts)
+		for _, text := range v.Texts {
+			if !then[text] {
+				add(Change{What: Value, Column: v.Column, Name: text, Now: text})
+			}
+		}
+		for _, text := range was {
+			if !today[text] {
+				add(Change{What: Value, Column: v.Column, Name: text, Before: text})
+			}
+		}
+	}
+}
+
+// compareSays lists what extracts say of all their figures that none said then, and what none says any more.
+func compareSays(last, now *State, add func(Change)) {
+	says := func(list []Said, what string) bool {
+		return slices.ContainsFunc(list, func(s Said) bool { return s.What == what })
+	}
+	for _, s := range now.Says {
+		if !says(last.Says, s.What) {
+			add(Change{What: Says, File: s.File, Sheet: s.Sheet, Name: s.What, Now: s.Text})
+		}
+	}
+	for _, s := range last.Says {
+		if !says(now.Says, s.What) {
+			add(Change{What: Says, File: s.File, Sheet: s.Sheet, Name: s.What, Before: s.Text})
+		}
+	}
+}
+
+func set(list []string) map[string]bool {
+	out := make(map[string]bool, len(list))
+	for _, text := range list {
+		out[text] = true
+	}
+	return out
+}
+
 // Compare lists what differs: kind by kind, in the order of the lines now and then of those that
 // are gone; groups by their difference, the largest first. A new group is not told.
 func Compare(last, now *State) (out []Change) {
@@ -304,10 +386,13 @@ func Compare(last, now *State) (out []Change) {
 	}
 	compareHeaders(last, now, func(c Change) { out = append(out, c) })
 	compareNames(last, now, func(c Change) { out = append(out, c) })
+	compareValues(last, now, func(c Change) { out = append(out, c) })
+	compareSays(last, now, func(c Change) { out = append(out, c) })
 	grouped := slices.Equal(last.By, now.By)
 	add := func(l *Line, was, is string) {
 		if l.What != Group || grouped {
-			out = append(out, Change{l.What, l.File, l.Sheet, l.Column, l.Name, l.Group, l.Measure, was, is, false})
+			out = append(out, Change{What: l.What, File: l.File, Sheet: l.Sheet, Column: l.Column, Name: l.Name, Group: l.Group,
+				Measure: l.Measure, Before: was, Now: is})
 		}
 	}
 	for i := range now.Lines {

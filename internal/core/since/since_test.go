@@ -81,7 +81,7 @@ group,,,,,Lakes,amount,10.00,10.50
 		elsewhere)
 
 	require.Empty(t, Compare(now, now))
-	other := &State{[]string{"month"}, now.Headers, now.Names, now.Lines}
+	other := &State{By: []string{"month"}, Headers: now.Headers, Names: now.Names, Lines: now.Lines}
 	for _, c := range Compare(last, other) { // groups of other columns are no groups of these
 		require.NotEqual(t, Group, c.What)
 	}
@@ -135,6 +135,21 @@ func TestIsAsIn(t *testing.T) {
 		require.False(t, s.IsAsIn(strings.NewReader(text[:i]+"~"+text[i+1:])), i)
 	}
 	require.False(t, s.IsAsIn(strings.NewReader(text+"\n")))
+}
+
+// Texts are compared where both builds knew them, and spans as they are written; both come back as they were.
+func TestValues(t *testing.T) {
+	last := &State{Values: []Valued{{"branch", []string{"Pier", "Quay, \"old\""}}, {"note", []string{"x"}}},
+		Lines: []Line{{What: Span, Column: "day", Value: "2024-01-01/2024-01-31"}}}
+	now := &State{Values: []Valued{{"branch", []string{"Mole", "Pier"}}, {"product", []string{"Oar"}}},
+		Lines: []Line{{What: Span, Column: "day", Value: "2024-01-01/2024-02-29"}, {What: Span, Column: "year", Value: "2024/2024"}}}
+	back, err := Read(strings.NewReader(written(last)))
+	require.NoError(t, err)
+	require.Equal(t, last, back)
+	require.Equal(t, []Change{{What: Value, Column: "branch", Name: "Mole", Now: "Mole"},
+		{What: Value, Column: "branch", Name: `Quay, "old"`, Before: `Quay, "old"`},
+		{What: Span, Column: "day", Before: "2024-01-01/2024-01-31", Now: "2024-01-01/2024-02-29"},
+		{What: Span, Column: "year", Now: "2024/2024"}}, Compare(last, now))
 }
 
 // Names are compared whatever their order: those that stay where they are cost nothing.

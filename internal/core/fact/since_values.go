@@ -1,0 +1,127 @@
+package fact
+
+import (
+	"slices"
+	"strconv"
+	"strings"
+
+	"umbau/internal/core/names"
+	"umbau/internal/core/since"
+	"umbau/internal/core/value"
+)
+
+// Alike is a text of the last build that a new one is most like, and the column in which it stood.
+type Alike struct{ Text, Column string }
+
+// Size is what a measure of an extract has in a fact row, on average, which is far more or far less than it had in any
+// extract of the last build, Least to Most.
+type Size struct {
+	File, Sheet, Measure string
+	Mean, Least, Most    value.Decimal
+}
+
+// addValues adds the texts of columns that have few, spans of time, and what extracts say of their figures.
+func (b *build) addValues(st *since.State) {
+	for _, in := range b.inputs {
+		for _, said := range in.Says {
+			if !slices.ContainsFunc(st.Says, func(s since.Said) bool { return s.What == said.What }) {
+				st.Says = append(st.Says, since.Said{What: said.What, File: in.File, Sheet: in.Sheet, Text: oneBreak.Replace(said.Text)})
+			}
+		}
+	}
+	if g := b.kept.history; g != nil {
+		for i, currency := range g.Currencies {
+			if currency != "" {
+				text := b.plan.Columns[g.Measures[i]].Name + " in " + currency
+				st.Says = append(st.Says, since.Said{What: "cells " + text, Text: text})
+			}
+		}
+	}
+	for _, c := range b.kept.values.List {
+		name := b.plan.Columns[c.Column].Name
+		switch {
+		case c.Many:
+		case c.Dates && c.First != "":
+			st.Lines = append(st.Lines, since.Line{What: since.Span, Column: name, Value: c.First + "/" + c.Last})
+		case !c.Dates:
+			v := since.Valued{Column: name}
+			for _, text := range slices.Sorted(slices.Values(c.Texts)) {
+				v.Texts = append(v.Texts, oneBreak.Replace(text))
+			}
+			st.Values = append(st.Values, v)
+		}
+	}
+}
+
+// oneBreak writes line breaks as a state is read again.
+var oneBreak = strings.NewReplacer("\r\n", "\n")
+
+// findAlike finds the texts of the last build that new ones are most like: in their columns, or the same in others.
+func (s *Since) findAlike(last *since.State) {
+	s.Alike = map[*since.Change]Alike{}
+	indexes, columns := map[string]*names.Index{}, map[string]string{}
+	for i := range s.Changes {
+		c := &s.Changes[i]
+		if c.What != since.Value || c.Now == "" {
+			continue
+		}
+		if len(indexes) == 0 {
+			for _, v := range last.Values {
+				indexes[v.Column] = names.NewIndexOf(v.Texts)
+				for _, text := range v.Texts {
+					columns[text] = v.Column
+				}
+			}
+		}
+		if found := indexes[c.Column].Suggest(c.Name); len(found) > 0 {
+			s.Alike[c] = Alike{found[0].Standard, c.Column}
+		} else if column := columns[c.Name]; column != "" {
+			s.Alike[c] = Alike{c.Name, column}
+		}
+	}
+}
+
+// The mean of a measure in an extract is unlike others where it is so many times as much, or as little, and is one of so
+// many fact rows at least.
+const (
+	farMore  = 20
+	fewFacts = 3
+)
+
+// findSizes finds extracts in which a measure is far more or far less than it was in any extract of the last build.
+func (s *Since) findSizes(last *since.State) {
+	least, most := map[string]value.Decimal{}, map[string]value.Decimal{}
+	eachMean(last, func(m Size) {
+		if l, known := least[m.Measure]; !known || m.Mean.Cmp(l) < 0 {
+			least[m.Measure] = m.Mean
+		}
+		if m.Mean.Cmp(most[m.Measure]) > 0 {
+			most[m.Measure] = m.Mean
+		}
+	})
+	far := value.NewDecimal(farMore, 0)
+	eachMean(s.now, func(m Size) {
+		m.Least, m.Most = least[m.Measure], most[m.Measure]
+		if m.Least.Sign() > 0 && (m.Mean.Cmp(m.Most.Mul(far)) >= 0 || m.Mean.Mul(far).Cmp(m.Least) <= 0) {
+			s.Sizes = append(s.Sizes, m)
+		}
+	})
+}
+
+// eachMean calls with the mean of each measure of each extract of some fact rows, without its sign; not where that is nothing.
+func eachMean(s *since.State, do func(Size)) {
+	rows := map[[2]string]int64{}
+	for _, l := range s.Lines {
+		if l.What == since.Rows {
+			rows[[2]string{l.File, l.Sheet}], _ = strconv.ParseInt(l.Value, 10, 64)
+		}
+	}
+	for _, l := range s.Lines {
+		if n := rows[[2]string{l.File, l.Sheet}]; l.What == since.Amount && n >= fewFacts {
+			d, _, _ := value.English.Number([]byte(l.Value))
+			if mean, _ := d.Abs().Quo(value.NewDecimal(n, 0)); mean.Sign() > 0 {
+				do(Size{File: l.File, Sheet: l.Sheet, Measure: l.Measure, Mean: mean})
+			}
+		}
+	}
+}

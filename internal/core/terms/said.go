@@ -1,0 +1,49 @@
+package terms
+
+import "slices"
+
+// Saying is a sense in which figures of one name differ that cannot be added up.
+type Saying struct {
+	Name  string                   // of the sense
+	Of    func(text string) string // which of them a text says, "" or the usual one for none
+	Lines func(line string) bool   // the lines above a table that say it of all figures below them
+	Names func(name string) bool   // the names of files and sheets that do so; nil for none
+}
+
+// The senses of figures that lines and names say of whole tables.
+var (
+	OfTax   = Saying{"tax", Tax, SaysTax, SaysNet}
+	OfMoney = Saying{"money", Money, SaysMoney, SaysMoney}
+	OfYears = Saying{"year", OfYear, SaysYear, SaysYear}
+	OfUnit  = Saying{"unit", Unit, SaysUnit, nil}
+	OfScale = Saying{"scale", Scale, SaysScale, SaysThousands}
+)
+
+// Said is what a line above a table, or a name, says of all its figures.
+type Said struct {
+	What string // the sense, and which: scale thousands, money EUR
+	Text string // the line or the name
+}
+
+// SaidOfAll is what lines above a table, or the names of its file and sheet, say of all its figures, each once.
+func SaidOfAll(lines, names []string) (out []Said) {
+	add := func(s *Saying, text string) {
+		what := s.Name + " " + s.Of(text)
+		if !slices.ContainsFunc(out, func(o Said) bool { return o.What == what }) {
+			out = append(out, Said{what, text})
+		}
+	}
+	for _, s := range []*Saying{&OfTax, &OfMoney, &OfYears, &OfUnit, &OfScale} {
+		for _, line := range lines {
+			if s.Lines(line) {
+				add(s, line)
+			}
+		}
+		for _, name := range names {
+			if s.Names != nil && s.Names(name) {
+				add(s, name)
+			}
+		}
+	}
+	return out
+}
