@@ -94,7 +94,10 @@ func (a *app) printUnlike(s *fact.Summary, says []*since.Change) {
 }
 
 // aMean is a mean as it is shown.
-func aMean(d value.Decimal) string { return grouped(d.Round(2).Shorten().String()) }
+func aMean(d value.Decimal) string {
+	d, _ = d.Round(2).Rescale(2)
+	return grouped(d.String())
+}
 
 // printKinds tells what is new of each kind but groups.
 func (a *app) printKinds(s *fact.Summary, kinds map[string][]*since.Change) {
@@ -116,8 +119,11 @@ func (a *app) printKinds(s *fact.Summary, kinds map[string][]*since.Change) {
 	for _, c := range kinds[since.Span] {
 		g.add(c.Column, spanOf(c))
 	}
-	if rows, amounts := len(kinds[since.Rows]), len(kinds[since.Amount]); rows+amounts > 0 {
+	switch rows, amounts := len(kinds[since.Rows]), len(kinds[since.Amount]); {
+	case rows > 0:
 		g.add("rows", fmt.Sprintf("of %s, amounts in %s", countOf(rows, "extract"), countOf(amounts, "account")))
+	case amounts > 0:
+		g.add("amounts", "in "+countOf(amounts, "account"))
 	}
 	g.print(a.out)
 }
