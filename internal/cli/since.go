@@ -55,7 +55,7 @@ func (a *app) printSince(s *fact.Summary) {
 	a.printKinds(s, kinds)
 	if s.Recorded {
 		more := ""
-		if len(kinds[since.Value])+len(kinds[since.Span])+len(kinds[since.Says])+len(s.Since.Sizes) > 0 {
+		if len(kinds[since.Value])+len(kinds[since.Span])+len(kinds[since.Says])+len(s.Since.Sizes)+len(s.Since.Behind) > 0 {
 			more = " and build.json"
 		}
 		fmt.Fprintf(a.out, "  all of it in %s%s\n", path.Join(s.Plan.Record, record.SinceFile), more)
@@ -90,6 +90,12 @@ func (a *app) printUnlike(s *fact.Summary, says []*since.Change) {
 	}
 	if n := len(s.Since.Sizes) - mostNew; n > 0 {
 		fmt.Fprintf(a.out, "  ! and %s of another size\n", countOf(n, "more measure"))
+	}
+	for _, g := range s.Since.Behind[:min(mostNew, len(s.Since.Behind))] {
+		fmt.Fprintf(a.out, "  ! %s has nothing in %s, as others do: is its delivery missing?\n", place.Shorten(g.Group), g.Now)
+	}
+	if n := len(s.Since.Behind) - mostNew; n > 0 {
+		fmt.Fprintf(a.out, "  ! nor have %s\n", countOf(n, "more group"))
 	}
 }
 

@@ -324,3 +324,26 @@ func TestSharesOfTotalsInMoney(t *testing.T) {
 		require.Equal(t, want, s.inShares(t, rand.New(rand.NewPCG(1, 1)), 2), total)
 	}
 }
+
+// Control totals in another currency stop a build in shares, too: whichever share has the sign, in a cell or in a total.
+func TestSharesOfControlsInMoney(t *testing.T) {
+	for _, test := range []struct {
+		a, b, control string
+		stops         bool
+	}{
+		{"Holm,€ 5\nLowe,2\n", "Holm,1\nLowe,2\n", "£", true}, {"Holm,5\nLowe,2\n", "Holm,1\nLowe,€ 2\n", "£", true},
+		{"Holm,€ 5\nLowe,2\n", "Holm,1\nLowe,2\n", "€", false}, {"Holm,5\nLowe,2\n", "Holm,1\nLowe,2\n", "£", false},
+		{"Holm,5\nLowe,2\nTotal,€ 7\n", "Holm,1\nLowe,2\n", "£", true}, {"Holm,5\nLowe,2\n", "Holm,1\nLowe,2\nTotal,€ 3\n", "£", true},
+	} {
+		f := silent{plan: wholePlan("  - { files: \"*.csv\", path: \"{file}\" }", "file: text, branch: text, amount: number",
+			"ties: [{ file: control.txt, by: { file: File }, measures: { amount: Booked } }]\n"),
+			files: map[string]string{"a.csv": "branch,amount\n" + test.a, "b.csv": "branch,amount\n" + test.b,
+				"control.txt": "File,Booked\na," + test.control + " 7\nb,3\n"}}.folder(t)
+		f.write(t, "umbau.yaml", f.plan)
+		s := shared{dir: f.dir}
+		sum := s.build(t, fact.Options{})
+		require.Equal(t, test.stops, sum.ExitCode() == 3, "%v %v", test, sum.Problems)
+		want := s.outputs(t, sum)
+		require.Equal(t, want, s.inShares(t, rand.New(rand.NewPCG(1, 1)), 2), test)
+	}
+}

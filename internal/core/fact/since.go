@@ -38,6 +38,7 @@ type Since struct {
 	Changes  []since.Change
 	Alike    map[*since.Change]Alike // by what is new
 	Sizes    []Size                  // of extracts that are unlike all of the last build
+	Behind   []Behind                // groups that others have left behind
 	Regroup  bool                    // groups are made by other columns now, and are not compared
 	Accepted bool                    // figures that should have stopped the build did not: a person wanted it so
 
@@ -94,6 +95,7 @@ func (b *build) compareWithLast() {
 	s.Changes, s.Regroup = since.Compare(last, s.now), !slices.Equal(last.By, s.now.By)
 	s.findAlike(last)
 	s.findSizes(last)
+	s.findBehind(b.plan, last)
 	if b.plan.History.Restated || b.plan.History.Gone {
 		b.checkHistory()
 	}

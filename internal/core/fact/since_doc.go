@@ -17,6 +17,7 @@ type sinceDoc struct {
 	Spans    []spanDoc   `json:"spans"`
 	Says     []saidDoc   `json:"says"`
 	Sizes    []sizeDoc   `json:"sizes"`
+	Behind   []behindDoc `json:"behind"`
 	Rows     []changeDoc `json:"rows"`
 	Amounts  []changeDoc `json:"amounts"`
 	Groups   []changeDoc `json:"groups"`
@@ -58,6 +59,13 @@ type sizeDoc struct {
 	Most    string  `json:"most"`
 }
 
+// behindDoc is a group without the last month of the others: its own last one, that of the others.
+type behindDoc struct {
+	Group string `json:"group"`
+	Then  string `json:"then"`
+	Now   string `json:"now"`
+}
+
 // changeDoc has the columns of since.csv. Before and Now are null where nothing was, or is: texts of
 // extracts and headers, counts of names and rows, and amounts with all their digits.
 type changeDoc struct {
@@ -78,7 +86,7 @@ func (s *Since) doc() *sinceDoc {
 		return nil
 	}
 	none := []changeDoc{}
-	d := &sinceDoc{s.First, none, none, none, []valueDoc{}, []spanDoc{}, []saidDoc{}, []sizeDoc{}, none, none, none}
+	d := &sinceDoc{s.First, none, none, none, []valueDoc{}, []spanDoc{}, []saidDoc{}, []sizeDoc{}, []behindDoc{}, none, none, none}
 	lists := map[string]*[]changeDoc{since.Extract: &d.Extracts, since.Header: &d.Headers, since.Name: &d.Names, since.Rows: &d.Rows,
 		since.Amount: &d.Amounts, since.Group: &d.Groups}
 	for i := range s.Changes {
@@ -104,6 +112,9 @@ func (s *Since) doc() *sinceDoc {
 	}
 	for _, z := range s.Sizes {
 		d.Sizes = append(d.Sizes, sizeDoc{z.File, place.OrNull(z.Sheet), z.Measure, z.Mean.String(), z.Least.String(), z.Most.String()})
+	}
+	for _, g := range s.Behind {
+		d.Behind = append(d.Behind, behindDoc(g))
 	}
 	return d
 }

@@ -301,6 +301,47 @@ record: out/record
 	}
 }
 
+// A region whose delivery is missing is told, where most others have gone on.
+func TestBehind(t *testing.T) {
+	for _, test := range []struct{ time, kind, first, next, want string }{
+		{"Day", "date", "Lakes:2024-01-03 Skerries:2024-01-30 Amber:2024-01-09", "Lakes:2024-02-01 Amber:2024-02-29", "Skerries 2024-01 2024-02"},
+		{"Month", "month", "Lakes:2024-01 Skerries:2024-01 Amber:2024-01", "Lakes:2024-02 Amber:2024-02 Skerries:2024-02", ""},
+		{"Month", "month", "Lakes:2024-01 Skerries:2024-01 Amber:2024-01", "Lakes:2024-02", ""},                      // it is early
+		{"Month", "month", "Lakes:2024-01 Skerries:2023-01 Amber:2024-01", "Lakes:2024-02", "Amber 2024-01 2024-02"}, // Skerries had stopped
+		{"Month", "month", "Lakes:2024-01 Skerries:2024-01", "Lakes:2023-12", ""},
+		{"Quarter", "quarter", "Lakes:2024-Q1 A|B:2024-Q1 Amber:2024-Q1", "Lakes:2024-Q2 A|B:2024-Q2", "Amber 2024-Q1 2024-Q2"},
+		{"Year", "year", "Lakes:2023 Skerries:2023", "Lakes:2024", "Skerries 2023 2024"},
+	} {
+		dir := t.TempDir()
+		build := func(list string) *fact.Summary {
+			for _, one := range strings.Fields(list) {
+				region, time, _ := strings.Cut(one, ":")
+				text := fmt.Sprintf("Region,%s,Amount\n%s,%s,%d\n", test.time, strings.ReplaceAll(region, "|", " | "), time,
+					len(one)+int(time[len(time)-1]))
+				require.NoError(t, os.WriteFile(filepath.Join(dir, strings.ReplaceAll(one, "|", "")+".csv"), []byte(text), 0o666))
+			}
+			p, err := plan.Read(filepath.Join(dir, "umbau.yaml"), fmt.Appendf(nil, `umbau: 1
+extracts: [{ files: "*.csv", path: "*" }]
+fact: { region: text, %s: %s, amount: { is: number, decimals: 2 } }
+history: { by: [region, %[1]s] }
+deliver: [{ to: out/sales.csv }]
+record: out/record
+`, strings.ToLower(test.time), test.kind), format.All())
+			require.NoError(t, err)
+			s, err := fact.Build(context.Background(), p, fact.Options{Workers: 2})
+			require.NoError(t, err)
+			require.Zero(t, s.ExitCode(), s.Problems)
+			return s
+		}
+		build(test.first)
+		var have []string
+		for _, g := range build(test.next).Since.Behind {
+			have = append(have, g.Group+" "+g.Then+" "+g.Now)
+		}
+		require.Equal(t, test.want, strings.Join(have, ", "), test)
+	}
+}
+
 // A text of a column of text that is new is told, with what it is like or where it stood before; not in since.csv.
 func TestNewValues(t *testing.T) {
 	dir := t.TempDir()

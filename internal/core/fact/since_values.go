@@ -1,11 +1,13 @@
 package fact
 
 import (
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
 
 	"umbau/internal/core/names"
+	"umbau/internal/core/plan"
 	"umbau/internal/core/since"
 	"umbau/internal/core/value"
 )
@@ -19,6 +21,10 @@ type Size struct {
 	File, Sheet, Measure string
 	Mean, Least, Most    value.Decimal
 }
+
+// Behind is a group that has nothing in the last month (or quarter, or year) of the others, Now, though it had something in the
+// last one, Then, when the last build was made.
+type Behind struct{ Group, Then, Now string }
 
 // addValues adds the texts of columns that have few, spans of time, and what extracts say of their figures.
 func (b *build) addValues(st *since.State) {
@@ -124,4 +130,63 @@ func eachMean(s *since.State, do func(Size)) {
 			}
 		}
 	}
+}
+
+// findBehind finds groups of which the last delivery is missing: they have nothing in the last month, as most others do.
+func (s *Since) findBehind(p *plan.Plan, last *since.State) {
+	time, dated := -1, 0
+	kinds := make([]plan.Kind, len(s.now.By))
+	for i, name := range s.now.By {
+		if kinds[i] = p.Columns[p.Index(name)].Kind; kinds[i].Dated() {
+			if dated++; time < 0 || kinds[i] < kinds[time] {
+				time = i
+			}
+		}
+	}
+	if time < 0 || dated == len(kinds) || !slices.Equal(last.By, s.now.By) {
+		return
+	}
+	then, before := endsOf(last, kinds, time)
+	now, latest := endsOf(s.now, kinds, time)
+	if latest <= before {
+		return
+	}
+	others := 0
+	var behind []Behind
+	for _, group := range slices.Sorted(maps.Keys(now)) {
+		switch {
+		case now[group] == latest:
+			others++
+		case then[group] == before:
+			behind = append(behind, Behind{group, before, latest})
+		}
+	}
+	if len(behind) <= others {
+		s.Behind = behind
+	}
+}
+
+// endsOf are the last months of groups, by their values that are no time, and the last one of all. Quarters and years stand for
+// themselves.
+func endsOf(s *since.State, kinds []plan.Kind, time int) (ends map[string]string, latest string) {
+	ends = map[string]string{}
+	for _, l := range s.Lines {
+		pieces := strings.Split(l.Group, " | ")
+		if l.What != since.Group || l.Value == "" || len(pieces) != len(kinds) { // a value may have the mark in it
+			continue
+		}
+		end := pieces[time]
+		if kinds[time] == plan.Date && len(end) > len("2024-12") {
+			end = end[:len("2024-12")]
+		}
+		var others []string
+		for i, k := range kinds {
+			if !k.Dated() {
+				others = append(others, pieces[i])
+			}
+		}
+		group := strings.Join(others, " | ")
+		ends[group], latest = max(ends[group], end), max(latest, end)
+	}
+	return ends, latest
 }

@@ -1,6 +1,7 @@
 package keep
 
 import (
+	"cmp"
 	"strings"
 
 	"umbau/internal/core/pass"
@@ -85,10 +86,14 @@ func (k *Groups) Merge(other pass.Keeper) {
 			g.Held[m].Merge(&from.Held[m])
 		}
 	}
-	for m, c := range o.Currencies {
-		if m < len(k.Currencies) && k.Currencies[m] == "" {
-			k.Currencies[m] = c
-		}
+	k.take(o.Currencies)
+}
+
+// take takes in the currencies of the measures, as far as they are known.
+func (k *Groups) take(currencies []string) {
+	k.Currencies = grown(k.Currencies, len(currencies))
+	for m, c := range currencies {
+		k.Currencies[m] = cmp.Or(k.Currencies[m], c)
 	}
 }
 
@@ -125,7 +130,13 @@ func (k *Groups) Part() pass.Part {
 func (p *groupsPart) See(b *pass.Block) {
 	p.currencies = p.currencies[:0]
 	for _, ci := range p.to.Measures {
-		p.currencies = append(p.currencies, b.Currencies[ci])
+		currency := b.Currencies[ci]
+		for _, u := range b.Unsettled { // that of a total, where no cell above it has one
+			if u.Column == ci {
+				currency = cmp.Or(currency, u.Currency)
+			}
+		}
+		p.currencies = append(p.currencies, currency)
 	}
 	run, found := p.grouper.find(b.Batch)
 	n := len(p.grouper.list)
@@ -209,7 +220,7 @@ func (p *groupsPart) Take() {
 	if p.grouper.drop() {
 		p.hand()
 	}
-	p.to.Currencies = append(p.to.Currencies[:0], p.currencies...)
+	p.to.take(p.currencies)
 }
 
 // hand adds the figures of the part to those of the groups, and begins again.
