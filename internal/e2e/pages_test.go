@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"database/sql"
 	"encoding/json"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -32,7 +33,7 @@ func blocksOf(text string) []block {
 }
 
 // Every example of the manual is built as it stands there, its plan is valid by the
-// editor schema, and together they use every key of the plan.
+// editor schema, and together they use every key of the plan. In shares the same comes out.
 func TestPages(t *testing.T) {
 	schema := compiled(t)
 	used := map[string]bool{}
@@ -70,16 +71,12 @@ func TestPages(t *testing.T) {
 			t.Run(page+"/"+title, func(t *testing.T) {
 				valid(t, schema, source)
 				collect(t, source, used)
-				var out, errOut bytes.Buffer
-				require.Zero(t, cli.Main([]string{"build", filepath.Join(dir, "umbau.yaml")}, &out, &errOut), errOut.String())
-				have, err := os.ReadFile(filepath.Join(dir, "out.csv"))
-				require.NoError(t, err)
-				require.Equal(t, want, string(have))
-				for name, text := range gives {
-					have, err := os.ReadFile(filepath.Join(dir, name))
-					require.NoError(t, err)
-					require.Equal(t, text, string(have), name)
+				gives["out.csv"] = want
+				requireBuilt(t, dir, gives)
+				for i := range 3 {
+					requireBuilt(t, dir, nil, "--share", fmt.Sprintf("%d/3", i+1), "--parts", filepath.Join(dir, "parts"))
 				}
+				requireBuilt(t, dir, gives, "--join", filepath.Join(dir, "parts"))
 			})
 			n++
 		}
@@ -87,6 +84,19 @@ func TestPages(t *testing.T) {
 	}
 	for key := range keysOf(t) {
 		require.True(t, used[key], "no example uses the key %s", key)
+	}
+}
+
+// requireBuilt builds in a folder, and holds files against what they must be.
+func requireBuilt(t *testing.T, dir string, gives map[string]string, args ...string) {
+	var out, errOut bytes.Buffer
+	code := cli.Main(append([]string{"build", filepath.Join(dir, "umbau.yaml")}, args...), &out, &errOut)
+	require.Zero(t, code, out.String()+errOut.String())
+	for name, text := range gives {
+		have, err := os.ReadFile(filepath.Join(dir, name))
+		require.NoError(t, err)
+		require.Equal(t, text, string(have), "%v: %s", args, name)
+		require.NoError(t, os.Remove(filepath.Join(dir, name)))
 	}
 }
 

@@ -116,18 +116,30 @@ func (s *Since) findSizes(last *since.State) {
 
 // eachMean calls with the mean of each measure of each extract of some fact rows, without its sign; not where that is nothing.
 func eachMean(s *since.State, do func(Size)) {
-	rows := map[[2]string]int64{}
+	rows, sums := map[[2]string]int64{}, map[Size]value.Decimal{}
+	var order []Size // several entries may read one sheet
 	for _, l := range s.Lines {
-		if l.What == since.Rows {
-			rows[[2]string{l.File, l.Sheet}], _ = strconv.ParseInt(l.Value, 10, 64)
+		switch l.What {
+		case since.Rows:
+			n, _ := strconv.ParseInt(l.Value, 10, 64)
+			rows[[2]string{l.File, l.Sheet}] += n
+		case since.Amount:
+			of := Size{File: l.File, Sheet: l.Sheet, Measure: l.Measure}
+			before, known := sums[of]
+			if !known {
+				order = append(order, of)
+			}
+			d, _, _ := value.English.Number([]byte(l.Value))
+			sums[of] = before.Add(d)
 		}
 	}
-	for _, l := range s.Lines {
-		if n := rows[[2]string{l.File, l.Sheet}]; l.What == since.Amount && n >= fewFacts {
-			d, _, _ := value.English.Number([]byte(l.Value))
-			if mean, _ := d.Abs().Quo(value.NewDecimal(n, 0)); mean.Sign() > 0 {
-				do(Size{File: l.File, Sheet: l.Sheet, Measure: l.Measure, Mean: mean})
-			}
+	for _, of := range order {
+		n, sum := rows[[2]string{of.File, of.Sheet}], sums[of]
+		if n < fewFacts {
+			continue
+		}
+		if of.Mean, _ = sum.Abs().Quo(value.NewDecimal(n, 0)); of.Mean.Sign() > 0 {
+			do(of)
 		}
 	}
 }
