@@ -71,28 +71,23 @@ func (a *app) printSince(s *fact.Summary) {
 // printUnlike tells what extracts say of all their figures, as those of the last build did not, and which figures are unlike
 // all of those.
 func (a *app) printUnlike(s *fact.Summary, says []*since.Change) {
+	tell := func(text string) { fmt.Fprintf(a.out, "  ! %s\n", text) }
 	for _, c := range firstOf(says) {
-		switch {
-		case c.File == "" && c.Now != "":
-			fmt.Fprintf(a.out, "  ! cells say %s; none did then\n", place.Shorten(c.Now))
-		case c.File == "":
-			fmt.Fprintf(a.out, "  ! no cell says %s any more\n", place.Shorten(c.Before))
-		case c.Now != "":
-			fmt.Fprintf(a.out, "  ! %s says %q of its figures; nothing said so then\n", place.Shorten(c.File+sheetOf(c)), place.Shorten(c.Now))
-		default:
-			fmt.Fprintf(a.out, "  ! nothing says %q of its figures any more, as %s did\n", place.Shorten(c.Before), place.Shorten(c.File+sheetOf(c)))
+		at := ""
+		if c.File != "" {
+			at = place.Shorten(c.File + sheetOf(c))
 		}
+		tell(since.SaysText(at, place.Shorten(c.Before), place.Shorten(c.Now)))
 	}
 	for _, z := range s.Since.Sizes[:min(mostNew, len(s.Since.Sizes))] {
 		c := since.Change{File: z.File, Sheet: z.Sheet}
-		fmt.Fprintf(a.out, "  ! %s: %s is %s a fact row, was %s to %s in each extract then: is it in other units?\n",
-			place.Shorten(z.File+sheetOf(&c)), z.Measure, aMean(z.Mean), aMean(z.Least), aMean(z.Most))
+		tell(since.SizeText(place.Shorten(z.File+sheetOf(&c)), z.Measure, aMean(z.Mean), aMean(z.Least), aMean(z.Most)))
 	}
 	if n := len(s.Since.Sizes) - mostNew; n > 0 {
 		fmt.Fprintf(a.out, "  ! and %s of another size\n", countOf(n, "more measure"))
 	}
 	for _, g := range s.Since.Behind[:min(mostNew, len(s.Since.Behind))] {
-		fmt.Fprintf(a.out, "  ! %s has nothing in %s, as others do: is its delivery missing?\n", place.Shorten(g.Group), g.Now)
+		tell(since.BehindText(place.Shorten(g.Group), g.Now))
 	}
 	if n := len(s.Since.Behind) - mostNew; n > 0 {
 		fmt.Fprintf(a.out, "  ! nor have %s\n", countOf(n, "more group"))
@@ -118,12 +113,15 @@ func (a *app) printKinds(s *fact.Summary, kinds map[string][]*since.Change) {
 		{since.Extract, "extract", func(c *since.Change) string { return c.File + sheetOf(c) }},
 		{since.Header, "header", func(c *since.Change) string { return c.Before + c.Now + " in " + c.File + sheetOf(c) }},
 		{since.Name, "name", func(c *since.Change) string { return c.Name + " of " + c.Column }},
-		{since.Value, "value", func(c *since.Change) string { return valueOf(c, s.Since.Alike[c]) }},
+		{since.Value, "value", func(c *since.Change) string {
+			like := s.Since.Alike[c]
+			return since.ValueText(c.Name, c.Column, like.Text, like.Column)
+		}},
 	} {
 		a.addNew(&g, k.noun, kinds[k.what], k.text)
 	}
 	for _, c := range kinds[since.Span] {
-		g.add(c.Column, spanOf(c))
+		g.add(c.Column, since.SpanText(c.Before, c.Now))
 	}
 	switch rows, amounts := len(kinds[since.Rows]), len(kinds[since.Amount]); {
 	case rows > 0:
@@ -132,36 +130,6 @@ func (a *app) printKinds(s *fact.Summary, kinds map[string][]*since.Change) {
 		g.add("amounts", "in "+countOf(amounts, "account"))
 	}
 	g.print(a.out)
-}
-
-// valueOf is a text that is new or gone in its column, and what it is like.
-func valueOf(c *since.Change, like fact.Alike) string {
-	switch text := c.Name + " of " + c.Column; {
-	case like.Text == "":
-		return text
-	case like.Column != c.Column:
-		return text + " (of " + like.Column + " before)"
-	default:
-		return text + " (like " + like.Text + ")"
-	}
-}
-
-// spanOf is the first and the last of a column of time, and what they were.
-func spanOf(c *since.Change) string {
-	told := func(span string) string {
-		first, last, _ := strings.Cut(span, "/")
-		if first == last {
-			return first
-		}
-		return first + " to " + last
-	}
-	switch {
-	case c.Before == "":
-		return told(c.Now)
-	case c.Now == "":
-		return "none, was " + told(c.Before)
-	}
-	return told(c.Now) + ", was " + told(c.Before)
 }
 
 // addNew adds what is new, changed and gone of a kind.

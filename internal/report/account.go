@@ -53,8 +53,9 @@ type account struct {
 		Column, Reference string
 		Found, Missing    int
 	} `json:"lookups"`
-	Deliveries []file `json:"deliveries"`
-	Inputs     []file `json:"inputs"`
+	Deliveries []file    `json:"deliveries"`
+	Inputs     []file    `json:"inputs"`
+	Since      *sinceDoc `json:"since"`
 
 	Title    string
 	Plan     string

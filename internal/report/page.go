@@ -58,7 +58,8 @@ type view struct {
 	Digests  []digested
 	MoreHeld int
 	MoreName int
-	Doubts   bool // something is to be looked at
+	Doubts   bool  // something is to be looked at
+	News     *news // nil where nothing is
 
 	NamesFirst, NamesRest []name
 }
@@ -80,7 +81,7 @@ func write(w io.Writer, a *account, sums *cube.Result) error {
 			`script-src 'sha256-` +
 			base64.StdEncoding.EncodeToString(script[:]) + `'; base-uri 'none'; form-action 'none'">`),
 		When: a.At.Format("2 January 2006, 15:04 MST")}
-	v.Doubts = len(a.Warnings)+len(a.Differing) > 0
+	v.Doubts, v.News = len(a.Warnings)+len(a.Differing) > 0, a.Since.news()
 	v.lead()
 	if sums != nil {
 		addTimes(sums, a.calendar)
@@ -142,7 +143,11 @@ func (v *view) lead() {
 	default:
 		v.Lead = append(v.Lead, "Nothing waits for a person.")
 	}
-	if n := len(a.Warnings) + len(a.Differing); n > 0 {
+	n := len(a.Warnings) + len(a.Differing)
+	if v.News != nil {
+		n += len(v.News.Alarms)
+	}
+	if n > 0 {
 		v.Lead = append(v.Lead, counted(n, "thing is", "things are")+" to be looked at, below.")
 	}
 	if a.Open > 0 {
