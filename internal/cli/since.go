@@ -103,20 +103,23 @@ func aMean(d value.Decimal) string {
 // printKinds tells what is new of each kind but groups.
 func (a *app) printKinds(s *fact.Summary, kinds map[string][]*since.Change) {
 	var g grid
-	slices.SortStableFunc(kinds[since.Value], func(x, y *since.Change) int { // likely mistakes first
-		return strings.Compare(s.Since.Alike[y].Text, "") - strings.Compare(s.Since.Alike[x].Text, "")
-	})
+	for _, list := range [][]*since.Change{kinds[since.Name], kinds[since.Value]} {
+		slices.SortStableFunc(list, func(x, y *since.Change) int { // likely mistakes first
+			return strings.Compare(s.Since.Alike[y].Text, "") - strings.Compare(s.Since.Alike[x].Text, "")
+		})
+	}
+	textOf := func(c *since.Change) string {
+		like := s.Since.Alike[c]
+		return since.ValueText(c.Name, c.Column, like.Text, like.Column)
+	}
 	for _, k := range []struct {
 		what, noun string
 		text       func(c *since.Change) string
 	}{
 		{since.Extract, "extract", func(c *since.Change) string { return c.File + sheetOf(c) }},
 		{since.Header, "header", func(c *since.Change) string { return c.Before + c.Now + " in " + c.File + sheetOf(c) }},
-		{since.Name, "name", func(c *since.Change) string { return c.Name + " of " + c.Column }},
-		{since.Value, "value", func(c *since.Change) string {
-			like := s.Since.Alike[c]
-			return since.ValueText(c.Name, c.Column, like.Text, like.Column)
-		}},
+		{since.Name, "name", textOf},
+		{since.Value, "value", textOf},
 	} {
 		a.addNew(&g, k.noun, kinds[k.what], k.text)
 	}

@@ -1,6 +1,7 @@
 package fact_test
 
 import (
+	"cmp"
 	"context"
 	"encoding/csv"
 	"fmt"
@@ -349,7 +350,7 @@ func TestNewValues(t *testing.T) {
 		require.NoError(t, os.WriteFile(filepath.Join(dir, "a.csv"), []byte(text), 0o666))
 		p, err := plan.Read(filepath.Join(dir, "umbau.yaml"), []byte(`umbau: 1
 extracts: [{ files: "*.csv" }]
-fact: { day: date, branch: text, product: text, note: text, amount: { is: whole, blanks: hold } }
+fact: { day: date, branch: text, product: text, note: text, seller: name, amount: { is: whole, blanks: hold } }
 deliver: [{ to: out/sales.csv }]
 record: out/record
 `), format.All())
@@ -361,20 +362,23 @@ record: out/record
 	}
 	var notes strings.Builder
 	for i := range 1001 { // more than are kept
-		fmt.Fprintf(&notes, "2024-01-07,Quay,Brass Shackle,note %d,1\n", i)
+		fmt.Fprintf(&notes, "2024-01-07,Quay,Brass Shackle,note %d,Ann Holm,1\n", i)
 	}
-	head := "Day,Branch,Product,Note,Amount\n"
-	require.True(t, build(head+"2024-01-03,Quay,Dock Line,x,1\n"+notes.String()).Since.First)
-	s := build(head + "2024-02-03,Quay,Bras Shackle,x,1\n2024-11-02,Dock Line,Fender,y,2\n2025-01-01,Held,Held,held,\n")
+	head := "Day,Branch,Product,Note,Seller,Amount\n"
+	require.True(t, build(head+"2024-01-03,Quay,Dock Line,x,Ann Holm,1\n"+notes.String()).Since.First)
+	s := build(head + "2024-02-03,Quay,Bras Shackle,x,Anne Holm,1\n2024-11-02,Dock Line,Fender,y,Bo,2\n" +
+		"2025-01-01,Held,Held,held,Bo,\n")
 	have := map[string]fact.Alike{}
 	for i := range s.Since.Changes {
-		if c := &s.Since.Changes[i]; c.What == since.Value || c.What == since.Span {
-			have[c.Column+": "+c.Before+" > "+c.Now] = s.Since.Alike[c]
+		if c := &s.Since.Changes[i]; c.What == since.Value || c.What == since.Span || c.What == since.Name {
+			have[c.Column+": "+c.Before+" > "+cmp.Or(c.Name, c.Now)] = s.Since.Alike[c]
 		}
 	}
 	require.Equal(t, map[string]fact.Alike{
 		"product:  > Bras Shackle": {Text: "Brass Shackle", Column: "product"}, "product:  > Fender": {},
-		"product: Brass Shackle > ": {}, "product: Dock Line > ": {}, "branch:  > Dock Line": {Text: "Dock Line", Column: "product"},
+		"product: Brass Shackle > Brass Shackle": {}, "product: Dock Line > Dock Line": {},
+		"branch:  > Dock Line": {Text: "Dock Line", Column: "product"},
+		"seller:  > Anne Holm": {Text: "Ann Holm", Column: "seller"}, "seller:  > Bo": {}, "seller: 1002 > Ann Holm": {},
 		"day: 2024-01-03/2024-01-07 > 2024-02-03/2024-11-02": {},
 	}, have)
 	for _, line := range readLines(t, filepath.Join(dir, "out/record/since.csv")) {

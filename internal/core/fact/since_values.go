@@ -62,26 +62,42 @@ func (b *build) addValues(st *since.State) {
 // oneBreak writes line breaks as a state is read again.
 var oneBreak = strings.NewReplacer("\r\n", "\n")
 
-// findAlike finds the texts of the last build that new ones are most like: in their columns, or the same in others.
+// fewNames is how many names of a column new ones are compared with.
+const fewNames = 2000
+
+// findAlike finds the texts and names of the last build that new ones are most like: in their columns, or the same in others.
 func (s *Since) findAlike(last *since.State) {
 	s.Alike = map[*since.Change]Alike{}
+	var texts map[string][]string // by column
 	indexes, columns := map[string]*names.Index{}, map[string]string{}
 	for i := range s.Changes {
 		c := &s.Changes[i]
-		if c.What != since.Value || c.Now == "" {
+		if c.What != since.Value && c.What != since.Name || c.Now == "" {
 			continue
 		}
-		if len(indexes) == 0 {
+		if texts == nil {
+			texts = map[string][]string{}
+			for _, n := range last.Names {
+				texts[n.Column] = append(texts[n.Column], n.Name)
+			}
 			for _, v := range last.Values {
-				indexes[v.Column] = names.NewIndexOf(v.Texts)
-				for _, text := range v.Texts {
-					columns[text] = v.Column
+				texts[v.Column] = v.Texts
+			}
+			for _, column := range slices.Sorted(maps.Keys(texts)) {
+				if len(texts[column]) > fewNames {
+					delete(texts, column)
+				}
+				for _, text := range texts[column] {
+					columns[text] = column
 				}
 			}
 		}
+		if indexes[c.Column] == nil {
+			indexes[c.Column] = names.NewIndexOf(texts[c.Column])
+		}
 		if found := indexes[c.Column].Suggest(c.Name); len(found) > 0 {
 			s.Alike[c] = Alike{found[0].Standard, c.Column}
-		} else if column := columns[c.Name]; column != "" {
+		} else if column := columns[c.Name]; column != "" && column != c.Column {
 			s.Alike[c] = Alike{c.Name, column}
 		}
 	}
