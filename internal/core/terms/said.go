@@ -1,6 +1,12 @@
 package terms
 
-import "slices"
+import (
+	"maps"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/key"
+)
 
 // Saying is a sense in which figures of one name differ that cannot be added up.
 type Saying struct {
@@ -33,6 +39,10 @@ func SaidOfAll(lines, names []string) (out []Said) {
 			out = append(out, Said{what, text})
 		}
 	}
+	lines, names = slices.DeleteFunc(slices.Clone(lines), saysNothing), slices.DeleteFunc(slices.Clone(names), saysNothing)
+	if len(lines)+len(names) == 0 {
+		return nil
+	}
 	for _, s := range []*Saying{&OfTax, &OfMoney, &OfYears, &OfUnit, &OfScale} {
 		for _, line := range lines {
 			if s.Lines(line) {
@@ -47,3 +57,21 @@ func SaidOfAll(lines, names []string) (out []Said) {
 	}
 	return out
 }
+
+// saysNothing is true of most texts that say nothing of figures, without asking of each sense.
+func saysNothing(text string) bool {
+	return !slices.ContainsFunc(strings.Fields(key.Of(text)), func(w string) bool { return sayings[w] }) && isoCode(text) == ""
+}
+
+// sayings are the words of which one at least is in each text that says something.
+var sayings = func() Words {
+	all := List("t 1000 1,000 1.000")
+	for _, list := range append(append([]Words{net, gross, taxes, thousands, millions, cents}, monies...), units...) {
+		maps.Copy(all, list)
+	}
+	for _, phrase := range append(slices.Clone(thisYear), lastYear...) {
+		first, _, _ := strings.Cut(phrase, " ")
+		all[first] = true
+	}
+	return all
+}()

@@ -21,6 +21,11 @@ func Money(text string) string {
 	if i := Sense(text, monies); i >= 0 {
 		return []string{"EUR", "USD", "GBP", "CHF"}[i]
 	}
+	return isoCode(text)
+}
+
+// isoCode is the first of the further codes that stands in a text, "" for none.
+func isoCode(text string) string {
 	words := strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) })
 	if i := slices.IndexFunc(words, func(w string) bool { return slices.Contains(isoCodes, w) }); i >= 0 {
 		return words[i]
