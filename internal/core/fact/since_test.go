@@ -113,6 +113,16 @@ func (m monthsOf) build(t *testing.T, dir, history string, accept bool) (*fact.S
 	return s, readLines(t, filepath.Join(dir, "out/sales.csv"))
 }
 
+// buildIn builds by a plan in a folder, which must end well.
+func buildIn(t *testing.T, dir, source string) *fact.Summary {
+	p, err := plan.Read(filepath.Join(dir, "umbau.yaml"), []byte(source), format.All())
+	require.NoError(t, err)
+	s, err := fact.Build(context.Background(), p, fact.Options{Workers: 2})
+	require.NoError(t, err)
+	require.Zero(t, s.ExitCode(), s.Problems)
+	return s
+}
+
 func readLines(t *testing.T, file string) [][]string {
 	f, err := os.Open(file)
 	require.NoError(t, err)
@@ -271,17 +281,12 @@ func TestUnlikeTheLastBuild(t *testing.T) {
 			for name, text := range files {
 				require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o666))
 			}
-			p, err := plan.Read(filepath.Join(dir, "umbau.yaml"), []byte(`umbau: 1
+			return buildIn(t, dir, `umbau: 1
 extracts: [{ files: "*.csv", path: "{region}" }]
 fact: { region: text, branch: text, amount: { is: number, decimals: 2 } }
 deliver: [{ to: out/sales.csv }]
 record: out/record
-`), format.All())
-			require.NoError(t, err)
-			s, err := fact.Build(context.Background(), p, fact.Options{Workers: 2})
-			require.NoError(t, err)
-			require.Zero(t, s.ExitCode(), s.Problems)
-			return s
+`)
 		}
 		build(first)
 		s := build(test.next)
@@ -321,18 +326,13 @@ func TestBehind(t *testing.T) {
 					len(one)+int(time[len(time)-1]))
 				require.NoError(t, os.WriteFile(filepath.Join(dir, strings.ReplaceAll(one, "|", "")+".csv"), []byte(text), 0o666))
 			}
-			p, err := plan.Read(filepath.Join(dir, "umbau.yaml"), fmt.Appendf(nil, `umbau: 1
+			return buildIn(t, dir, fmt.Sprintf(`umbau: 1
 extracts: [{ files: "*.csv", path: "*" }]
 fact: { region: text, %s: %s, amount: { is: number, decimals: 2 } }
 history: { by: [region, %[1]s] }
 deliver: [{ to: out/sales.csv }]
 record: out/record
-`, strings.ToLower(test.time), test.kind), format.All())
-			require.NoError(t, err)
-			s, err := fact.Build(context.Background(), p, fact.Options{Workers: 2})
-			require.NoError(t, err)
-			require.Zero(t, s.ExitCode(), s.Problems)
-			return s
+`, strings.ToLower(test.time), test.kind))
 		}
 		build(test.first)
 		var have []string
@@ -348,17 +348,12 @@ func TestNewValues(t *testing.T) {
 	dir := t.TempDir()
 	build := func(text string) *fact.Summary {
 		require.NoError(t, os.WriteFile(filepath.Join(dir, "a.csv"), []byte(text), 0o666))
-		p, err := plan.Read(filepath.Join(dir, "umbau.yaml"), []byte(`umbau: 1
+		return buildIn(t, dir, `umbau: 1
 extracts: [{ files: "*.csv" }]
 fact: { day: date, branch: text, product: text, note: text, seller: name, amount: { is: whole, blanks: hold } }
 deliver: [{ to: out/sales.csv }]
 record: out/record
-`), format.All())
-		require.NoError(t, err)
-		s, err := fact.Build(context.Background(), p, fact.Options{Workers: 2})
-		require.NoError(t, err)
-		require.Zero(t, s.ExitCode(), s.Problems)
-		return s
+`)
 	}
 	var notes strings.Builder
 	for i := range 1001 { // more than are kept
