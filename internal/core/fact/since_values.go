@@ -96,7 +96,9 @@ func (s *Since) findAlike(last *since.State) {
 			indexes[c.Column] = names.NewIndexOf(texts[c.Column])
 		}
 		if found := indexes[c.Column].Suggest(c.Name); len(found) > 0 {
-			s.Alike[c] = Alike{found[0].Standard, c.Column}
+			if found[0].Standard != c.Name { // else it was a text, and is a name now
+				s.Alike[c] = Alike{found[0].Standard, c.Column}
+			}
 		} else if column := columns[c.Name]; column != "" && column != c.Column {
 			s.Alike[c] = Alike{c.Name, column}
 		}

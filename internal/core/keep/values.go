@@ -121,6 +121,7 @@ func (p *valuesPart) look(i int, b *table.Batch, c *table.Column) {
 			p.fresh[i] = append(p.fresh[i], text)
 		}
 		if known.Many {
+			p.seen[i] = nil
 			return
 		}
 	}
