@@ -317,6 +317,7 @@ func TestBehind(t *testing.T) {
 		{"Month", "month", "Lakes:2024-01 Skerries:2024-01", "Lakes:2023-12", ""},
 		{"Quarter", "quarter", "Lakes:2024-Q1 A|B:2024-Q1 Amber:2024-Q1", "Lakes:2024-Q2 A|B:2024-Q2", "Amber 2024-Q1 2024-Q2"},
 		{"Year", "year", "Lakes:2023 Skerries:2023", "Lakes:2024", "Skerries 2023 2024"},
+		{"Month", "month", "File1:2024-01 File2:2024-01", "File3:2024-02 File4:2024-02", ""}, // none goes on
 	} {
 		dir := t.TempDir()
 		build := func(list string) *fact.Summary {

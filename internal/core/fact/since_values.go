@@ -185,7 +185,7 @@ func (s *Since) findBehind(p *plan.Plan, last *since.State) {
 	var behind []Behind
 	for _, group := range slices.Sorted(maps.Keys(now)) {
 		switch {
-		case now[group] == latest:
+		case now[group] == latest && then[group] != "": // else groups come anew each month, as numbers of files
 			others++
 		case then[group] == before:
 			behind = append(behind, Behind{group, before, latest})
