@@ -53,9 +53,10 @@ type account struct {
 		Column, Reference string
 		Found, Missing    int
 	} `json:"lookups"`
-	Deliveries []file    `json:"deliveries"`
-	Inputs     []file    `json:"inputs"`
-	Since      *sinceDoc `json:"since"`
+	Deliveries []file     `json:"deliveries"`
+	Inputs     []file     `json:"inputs"`
+	Since      *sinceDoc  `json:"since"`
+	Noticed    noticedDoc `json:"noticed"`
 
 	Title    string
 	Plan     string

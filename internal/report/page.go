@@ -81,7 +81,7 @@ func write(w io.Writer, a *account, sums *cube.Result) error {
 			`script-src 'sha256-` +
 			base64.StdEncoding.EncodeToString(script[:]) + `'; base-uri 'none'; form-action 'none'">`),
 		When: a.At.Format("2 January 2006, 15:04 MST")}
-	v.Doubts, v.News = len(a.Warnings)+len(a.Differing) > 0, a.Since.news()
+	v.Doubts, v.News = len(a.Warnings)+len(a.Differing) > 0, a.news()
 	v.lead()
 	if sums != nil {
 		addTimes(sums, a.calendar)

@@ -16,9 +16,13 @@ type sinceDoc struct {
 	Extracts []changed
 	Names    []changed
 	Groups   []changed
-	Values   []valueDoc
-	Spans    []struct{ Column, Before, Now string }
-	Says     []struct {
+}
+
+// noticedDoc is what else it has noticed.
+type noticedDoc struct {
+	Values []valueDoc
+	Spans  []struct{ Column, Before, Now string }
+	Says   []struct {
 		File, Sheet, Text string
 		New               bool
 	}
@@ -56,22 +60,22 @@ const (
 )
 
 // news is nil where nothing was compared, or nothing is new.
-func (s *sinceDoc) news() *news {
-	if s == nil || s.First {
+func (a *account) news() *news {
+	if a.Since == nil || a.Since.First {
 		return nil
 	}
-	n := &news{}
-	for _, a := range s.Says {
+	s, more, n := a.Since, &a.Noticed, &news{}
+	for _, a := range more.Says {
 		before, now := place.Visible(a.Text), ""
 		if a.New {
 			before, now = now, before
 		}
 		n.Alarms = append(n.Alarms, since.SaysText(nameOf(a.File, a.Sheet), before, now))
 	}
-	for _, z := range s.Sizes {
+	for _, z := range more.Sizes {
 		n.Alarms = append(n.Alarms, since.SizeText(nameOf(z.File, z.Sheet), z.Measure, mean(z.Mean), mean(z.Least), mean(z.Most)))
 	}
-	for _, b := range s.Behind {
+	for _, b := range more.Behind {
 		n.Alarms = append(n.Alarms, since.BehindText(place.Visible(b.Group), b.Now))
 	}
 	for _, g := range s.Groups {
@@ -89,10 +93,10 @@ func (s *sinceDoc) news() *news {
 	n.tell("extract", "extracts", s.Extracts, func(c *changed) string { return nameOf(c.File, c.Sheet) })
 	n.tell("name", "names", s.Names, func(c *changed) string { return since.ValueText(place.Visible(c.Name), c.Column, "", "") })
 	var values []changed
-	slices.SortStableFunc(s.Values, func(x, y valueDoc) int { // likely mistakes first
+	slices.SortStableFunc(more.Values, func(x, y valueDoc) int { // likely mistakes first
 		return strings.Compare(y.Like, "") - strings.Compare(x.Like, "")
 	})
-	for _, v := range s.Values {
+	for _, v := range more.Values {
 		c := changed{Name: since.ValueText(place.Visible(v.Value), v.Column, place.Visible(v.Like), v.LikeColumn), Before: v.Value}
 		if v.New {
 			c.Before, c.Now = nil, v.Value
@@ -100,7 +104,7 @@ func (s *sinceDoc) news() *news {
 		values = append(values, c)
 	}
 	n.tell("value", "values", values, func(c *changed) string { return c.Name })
-	for _, p := range s.Spans {
+	for _, p := range more.Spans {
 		n.Rest = append(n.Rest, p.Column+": "+since.SpanText(p.Before, p.Now))
 	}
 	if len(n.Alarms)+len(n.Restated)+len(n.Rest) == 0 {

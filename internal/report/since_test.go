@@ -13,7 +13,7 @@ func TestNews(t *testing.T) {
 	read := func(text string) *news {
 		var a account
 		require.NoError(t, json.Unmarshal([]byte(`{"since": `+text+`}`), &a))
-		return a.Since.news()
+		return a.news()
 	}
 	require.Nil(t, read("null"))
 	require.Nil(t, read(`{"first": true, "extracts": []}`))
@@ -22,16 +22,16 @@ func TestNews(t *testing.T) {
 		"extracts": [{"what": "extract", "file": "raw/Lakes.xlsx", "sheet": "2024", "column": null, "name": null, "group": null, "measure": null,
 			"before": null, "now": "785a356ab81b"}],
 		"names": [{"what": "name", "file": null, "column": "product", "name": "Rope", "before": 3, "now": null}],
+		"rows": [], "amounts": [], "headers": [],
+		"groups": [{"group": "Lakes | 2024-01", "measure": "amount", "before": "1000.50", "now": "999.25"},
+			{"group": "Holm", "measure": "amount", "before": "-5", "now": null}]}, "noticed": {
 		"values": [{"column": "branch", "value": "Pire", "new": true, "like": "Pier", "like_column": "branch"},
 			{"column": "branch", "value": "Mole", "new": false, "like": null, "like_column": null}],
 		"spans": [{"column": "day", "before": "2024-01-01/2024-01-31", "now": null}],
 		"says": [{"file": "raw/Lakes.xlsx", "sheet": "2024", "text": "in <b>USD</b>", "new": true}, {"file": null, "sheet": null,
 			"text": "amount in EUR", "new": false}],
 		"sizes": [{"file": "a.csv", "sheet": null, "measure": "amount", "mean": "2.3333333333333333", "least": "1000", "most": "1200.5"}],
-		"behind": [{"group": "Skerries", "then": "2024-01", "now": "2024-02"}],
-		"rows": [], "amounts": [], "headers": [],
-		"groups": [{"group": "Lakes | 2024-01", "measure": "amount", "before": "1000.50", "now": "999.25"},
-			{"group": "Holm", "measure": "amount", "before": "-5", "now": null}]}`)
+		"behind": [{"group": "Skerries", "then": "2024-01", "now": "2024-02"}]}`)
 	require.Equal(t, []string{`raw/Lakes.xlsx, sheet 2024 says "in <b>USD</b>" of its figures; nothing said so then`,
 		"no cell says amount in EUR any more", "a.csv: amount is 2.33 a fact row, was 1,000.00 to 1,200.50 in each extract then: " +
 			"is it in other units?",

@@ -25,6 +25,7 @@ type Document struct {
 	Warnings   []place.Doc   `json:"warnings"`
 	Remarks    []string      `json:"remarks"`
 	Since      *sinceDoc     `json:"since,omitempty"`
+	Noticed    *noticedDoc   `json:"noticed,omitempty"`
 	Accepted   bool          `json:"accepted,omitempty"`
 	Seconds    float64       `json:"seconds"`
 }
@@ -96,7 +97,8 @@ func (s *Summary) Document(version, command string) *Document {
 		Changes: []ChangeCount{}, Empties: []EmptyCount{},
 		Checks:     checksDoc{s.Checks.TotalRows, s.Checks.TotalColumns, s.Checks.Controls, s.Checks.Broken},
 		Deliveries: []deliveryDoc{}, Inputs: []inputDoc{}, NotRead: []notReadDoc{}, Differing: append([]Differing{}, s.Differing...),
-		Warnings: s.Warnings.Docs(), Remarks: append([]string{}, s.Remarks...), Since: s.Since.doc(), Accepted: s.Since.Accepted,
+		Warnings: s.Warnings.Docs(), Remarks: append([]string{}, s.Remarks...), Since: s.Since.doc(),
+		Noticed: s.Since.noticed(), Accepted: s.Since.Accepted,
 		Seconds: s.Seconds}
 	if s.Recorded {
 		d.Record = &s.Plan.Record

@@ -13,14 +13,18 @@ type sinceDoc struct {
 	Extracts []changeDoc `json:"extracts"`
 	Headers  []changeDoc `json:"headers"`
 	Names    []changeDoc `json:"names"`
-	Values   []valueDoc  `json:"values"`
-	Spans    []spanDoc   `json:"spans"`
-	Says     []saidDoc   `json:"says"`
-	Sizes    []sizeDoc   `json:"sizes"`
-	Behind   []behindDoc `json:"behind"`
 	Rows     []changeDoc `json:"rows"`
 	Amounts  []changeDoc `json:"amounts"`
 	Groups   []changeDoc `json:"groups"`
+}
+
+// noticedDoc is what else a person should see, of which since.csv has no lines.
+type noticedDoc struct {
+	Values []valueDoc  `json:"values"`
+	Spans  []spanDoc   `json:"spans"`
+	Says   []saidDoc   `json:"says"`
+	Sizes  []sizeDoc   `json:"sizes"`
+	Behind []behindDoc `json:"behind"`
 }
 
 // valueDoc is a text that a column of text has, or had: new, with the text of the last build that it is most like and the
@@ -86,21 +90,12 @@ func (s *Since) doc() *sinceDoc {
 		return nil
 	}
 	none := []changeDoc{}
-	d := &sinceDoc{s.First, none, none, none, []valueDoc{}, []spanDoc{}, []saidDoc{}, []sizeDoc{}, []behindDoc{}, none, none, none}
+	d := &sinceDoc{s.First, none, none, none, none, none, none}
 	lists := map[string]*[]changeDoc{since.Extract: &d.Extracts, since.Header: &d.Headers, since.Name: &d.Names, since.Rows: &d.Rows,
 		since.Amount: &d.Amounts, since.Group: &d.Groups}
 	for i := range s.Changes {
 		c := &s.Changes[i]
-		switch c.What {
-		case since.Value:
-			like := s.Alike[c]
-			d.Values = append(d.Values, valueDoc{c.Column, c.Name, c.Now != "", place.OrNull(like.Text), place.OrNull(like.Column)})
-			continue
-		case since.Says:
-			d.Says = append(d.Says, saidDoc{place.OrNull(c.File), place.OrNull(c.Sheet), c.Before + c.Now, c.Now != ""})
-			continue
-		case since.Span:
-			d.Spans = append(d.Spans, spanDoc{c.Column, place.OrNull(c.Before), place.OrNull(c.Now)})
+		if lists[c.What] == nil { // it is noticed
 			continue
 		}
 		group := place.OrNull(c.Group)
@@ -109,6 +104,26 @@ func (s *Since) doc() *sinceDoc {
 		}
 		*lists[c.What] = append(*lists[c.What], changeDoc{c.What, place.OrNull(c.File), place.OrNull(c.Sheet), place.OrNull(c.Column),
 			place.OrNull(c.Name), group, place.OrNull(c.Measure), figureDoc(c.What, c.Before), figureDoc(c.What, c.Now)})
+	}
+	return d
+}
+
+// noticed is nil where nothing was compared.
+func (s *Since) noticed() *noticedDoc {
+	if !s.Known {
+		return nil
+	}
+	d := &noticedDoc{[]valueDoc{}, []spanDoc{}, []saidDoc{}, []sizeDoc{}, []behindDoc{}}
+	for i := range s.Changes {
+		switch c := &s.Changes[i]; c.What {
+		case since.Value:
+			like := s.Alike[c]
+			d.Values = append(d.Values, valueDoc{c.Column, c.Name, c.Now != "", place.OrNull(like.Text), place.OrNull(like.Column)})
+		case since.Says:
+			d.Says = append(d.Says, saidDoc{place.OrNull(c.File), place.OrNull(c.Sheet), c.Before + c.Now, c.Now != ""})
+		case since.Span:
+			d.Spans = append(d.Spans, spanDoc{c.Column, place.OrNull(c.Before), place.OrNull(c.Now)})
+		}
 	}
 	for _, z := range s.Sizes {
 		d.Sizes = append(d.Sizes, sizeDoc{z.File, place.OrNull(z.Sheet), z.Measure, z.Mean.String(), z.Least.String(), z.Most.String()})
