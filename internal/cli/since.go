@@ -133,6 +133,15 @@ func (a *app) printKinds(s *fact.Summary, kinds map[string][]*since.Change) {
 		g.add("amounts", "in "+countOf(amounts, "account"))
 	}
 	g.print(a.out)
+	alike := func(c *since.Change) bool { return s.Since.Alike[c].Column == c.Column }
+	switch i := slices.IndexFunc(kinds[since.Value], alike); {
+	case i >= 0:
+		column := kinds[since.Value][i].Column
+		fmt.Fprintf(a.out, "  two spellings of one? %s: { is: name, book: names/%s.csv } in the plan; umbau names suggest --write "+
+			"begins the book\n", column, column)
+	case slices.ContainsFunc(kinds[since.Name], alike):
+		fmt.Fprintln(a.out, "  two spellings of one? a book says so: umbau names suggest --write")
+	}
 }
 
 // addNew adds what is new, changed and gone of a kind.

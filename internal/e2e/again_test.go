@@ -39,6 +39,7 @@ func TestNextMonthIsTold(t *testing.T) {
 		`Pier of product (of branch before) and 1 more
   date           2024-01-13 to 2024-05-02, was 2024-01-13 to 2024-01-27
   rows           of 1 extract, amounts in 1 account
+  two spellings of one? product: { is: name, book: names/product.csv } in the plan; umbau names suggest --write begins the book
   all of it in out/record/since.csv and build.json
 `, "\n"), said)
 }
