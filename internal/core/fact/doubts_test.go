@@ -147,6 +147,39 @@ func TestNoSales(t *testing.T) {
 	}
 }
 
+// Wide headers that say which figures stand below them are named among products, and not where most of them are such.
+func TestFiguresAmongProducts(t *testing.T) {
+	for header, want := range map[string]string{
+		"Rope,Oar,Buoy,YTD":           "YTD in YTD",
+		"Rope,Quantity,Oar,2023,Flag": "Quantity in Quantity, 2023 in 2023",
+		"Sales,Cost,Rope":             "",
+		"2023,2024":                   "",
+		"Rope,Oar,Sales bag":          "",
+	} {
+		text, n := "branch,"+header+"\n", strings.Count(header, ",")+1
+		for i := range 4 {
+			text += fmt.Sprintf("Quay %d", i)
+			for j := range n {
+				text += fmt.Sprint(",", 7*i+j*j+3)
+			}
+			text += "\n"
+		}
+		for _, workers := range []int{1, 3} {
+			s, _ := silent{plan: fmt.Sprintf(wide, "", ""), files: csvOf(text)}.folder(t).build(t, workers, 1)
+			require.Equal(t, 0, s.ExitCode(), "%v", s.Problems)
+			var have []string
+			for _, w := range s.Warnings {
+				if label, ok := strings.CutPrefix(w.Message, "fact rows of "); ok {
+					label, _, _ = strings.Cut(label, " are added")
+					have = append(have, label+" in "+w.Places[0].Header)
+					require.Equal(t, 4, w.Count)
+				}
+			}
+			require.Equal(t, want, strings.Join(have, ", "), header)
+		}
+	}
+}
+
 // Such a label is named however many others stand before it, and the first ten of many, by any number of workers.
 func TestNoSalesAmongMany(t *testing.T) {
 	plan := strings.Replace(p(""), "amount: number", "product: text, amount: number", 1)

@@ -8,6 +8,7 @@ import (
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
@@ -56,6 +57,7 @@ type noSaleLabel struct {
 type noSalesPart struct {
 	to    *NoSales
 	known map[uint64]*noSaleCodes // by dictionary
+	slots map[uint64]*noSaleCodes // the same of wide headers that say no more than which figures stand below them
 
 	ofBlock []uint32 // codes of a loose dictionary that are found
 	found   NoSales  // of the block
@@ -68,7 +70,9 @@ type noSaleCodes struct {
 }
 
 // Part implements pass.Keeper.
-func (k *NoSales) Part() pass.Part { return &noSalesPart{to: k, known: map[uint64]*noSaleCodes{}} }
+func (k *NoSales) Part() pass.Part {
+	return &noSalesPart{to: k, known: map[uint64]*noSaleCodes{}, slots: map[uint64]*noSaleCodes{}}
+}
 
 // See implements pass.Part.
 func (p *noSalesPart) See(b *pass.Block) {
@@ -76,7 +80,11 @@ func (p *noSalesPart) See(b *pass.Block) {
 	clear(p.found.at)
 	for _, ci := range p.to.columns {
 		if out := &b.Batch.Columns[ci]; out.Texts != nil && out.Level != table.PerExtract {
-			if codes := p.codesOf(out); len(codes) > 0 {
+			codes := p.codesOf(out)
+			if out.Level == table.PerSlot {
+				codes = p.withFigures(out, codes)
+			}
+			if len(codes) > 0 {
 				p.look(b, ci, codes)
 			}
 		}
@@ -97,20 +105,42 @@ func (p *noSalesPart) codesOf(c *table.Column) []uint32 {
 		slices.Sort(p.ofBlock) // values from above may be older
 		return p.ofBlock
 	}
-	k := p.known[d.Number()]
+	return found(p.known, d, value.NoSale)
+}
+
+// found are the codes of a dictionary that are found: each text is looked at once.
+func found(known map[uint64]*noSaleCodes, d *table.Dict, is func(label string) bool) []uint32 {
+	k := known[d.Number()]
 	if k == nil {
-		if len(p.known) > 64 {
-			clear(p.known)
+		if len(known) > 64 {
+			clear(known)
 		}
 		k = &noSaleCodes{}
-		p.known[d.Number()] = k
+		known[d.Number()] = k
 	}
 	for n := uint32(d.Len()); k.looked < n; k.looked++ {
-		if value.NoSale(value.TrimText(d.Seen(k.looked))) {
+		if is(value.TrimText(d.Seen(k.looked))) {
 			k.codes = append(k.codes, k.looked)
 		}
 	}
 	return k.codes
+}
+
+// withFigures adds the codes of wide headers that say no more than which figures stand below them (YTD, Quantity, 2023), where
+// most headers beside them say something else: products.
+func (p *noSalesPart) withFigures(c *table.Column, codes []uint32) []uint32 {
+	figures, n := found(p.slots, c.Texts, terms.SaysFiguresOnly), 0
+	for _, code := range c.Codes {
+		if _, ok := slices.BinarySearch(figures, code); ok {
+			n++
+		}
+	}
+	if n == 0 || 2*n >= len(c.Codes) {
+		return codes
+	}
+	all := append(slices.Clone(codes), figures...)
+	slices.Sort(all)
+	return slices.Compact(all)
 }
 
 // look looks for the fact rows of a block with such codes.

@@ -89,6 +89,20 @@ func SaysKind(text string) bool {
 	return OfWord(k).OfMeasure() || Against[k] || Planned[k] || NoSales[k]
 }
 
+// SaysFiguresOnly reports whether a text has no word that does not say which figures these are, or of when, or that they are of
+// all: Net sales, YTD, Avg price, 2023, Q1, Returns, All products; but not Sales bag.
+func SaysFiguresOnly(text string) bool {
+	k := key.Of(text)
+	if SaysTime(text) || SaysAll(text) || OnlyReturns(text) || slices.Contains(lastYear, k) || slices.Contains(thisYear, k) {
+		return true
+	}
+	list := strings.Fields(k)
+	return len(list) > 0 && !slices.ContainsFunc(list, func(w string) bool {
+		return w != "%" && !OfWord(w).OfMeasure() && !Against[w] && !Planned[w] && !NoSales[w] && !soFar[w] && !averages[w] && !net[w] &&
+			!gross[w] && !taxes[w] && !value.IsCurrency(w)
+	})
+}
+
 // steps are words for what a sale goes through, in its order: the same sale may be in several rows.
 var steps = []Words{
 	List("quote quotes quotation quotations offer offers angebot angebote estimate estimates proforma devis oferta ofertas offerta"),

@@ -1,0 +1,27 @@
+package terms_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/terms"
+)
+
+// Headers among products that are none say which figures they are of, and nothing else.
+func TestSaysFiguresOnly(t *testing.T) {
+	for _, text := range []string{
+		"YTD", "MTD", "Qty", "Units", "Amount", "Net sales", "Amount gross", "Avg price", "Margin %", "Cost", "COGS",
+		"PY", "Last year", "2023", "2023-02", "Jan 2024", "Q1", "Budget", "Target", "Returns", "All products",
+		"Alle Artikel", "EUR", "Umsatz netto",
+	} {
+		require.True(t, terms.SaysFiguresOnly(text), text)
+	}
+	for _, text := range []string{
+		"", "Dock Line", "Sales bag", "Price gun", "Value pack", "Unit heater", "Volume pump", "Year planner",
+		"Day sail", "March flag", "May pole", "10 mm", "M12", "Set12", "Deck Brush 2023", "All-weather jacket",
+		"Cost saver rope", "Stock pot", "Nets", "1st aid kit", "Rest", "Other",
+	} {
+		require.False(t, terms.SaysFiguresOnly(text), text)
+	}
+}
