@@ -68,30 +68,33 @@ func (a *app) printSince(s *fact.Summary) {
 	}
 }
 
-// printUnlike tells what extracts say of all their figures, as those of the last build did not, and which figures are unlike
-// all of those.
+// printUnlike tells what extracts say of all their figures, as those of the last build did not, which figures are unlike all of
+// those, and which groups are behind.
 func (a *app) printUnlike(s *fact.Summary, says []*since.Change) {
-	tell := func(text string) { fmt.Fprintf(a.out, "  ! %s\n", text) }
-	for _, c := range firstOf(says) {
-		at := ""
+	tell := func(n int, more string, text func(i int) string) {
+		for i := range min(mostNew, n) {
+			fmt.Fprintf(a.out, "  ! %s\n", text(i))
+		}
+		if n > mostNew {
+			fmt.Fprintf(a.out, "  ! and %s\n", countOf(n-mostNew, more))
+		}
+	}
+	tell(len(says), "more such line", func(i int) string {
+		c, at := says[i], ""
 		if c.File != "" {
 			at = place.Shorten(c.File + sheetOf(c))
 		}
-		tell(since.SaysText(at, place.Shorten(c.Before), place.Shorten(c.Now)))
-	}
-	for _, z := range s.Since.Sizes[:min(mostNew, len(s.Since.Sizes))] {
+		return since.SaysText(at, place.Shorten(c.Before), place.Shorten(c.Now))
+	})
+	tell(len(s.Since.Sizes), "more such measure", func(i int) string {
+		z := &s.Since.Sizes[i]
 		c := since.Change{File: z.File, Sheet: z.Sheet}
-		tell(since.SizeText(place.Shorten(z.File+sheetOf(&c)), z.Measure, aMean(z.Mean), aMean(z.Least), aMean(z.Most)))
-	}
-	if n := len(s.Since.Sizes) - mostNew; n > 0 {
-		fmt.Fprintf(a.out, "  ! and %s of another size\n", countOf(n, "more measure"))
-	}
-	for _, g := range s.Since.Behind[:min(mostNew, len(s.Since.Behind))] {
-		tell(since.BehindText(place.Shorten(g.Group), g.Now))
-	}
-	if n := len(s.Since.Behind) - mostNew; n > 0 {
-		fmt.Fprintf(a.out, "  ! nor have %s\n", countOf(n, "more group"))
-	}
+		return since.SizeText(place.Shorten(z.File+sheetOf(&c)), z.Measure, aMean(z.Mean), aMean(z.Least), aMean(z.Most))
+	})
+	tell(len(s.Since.Behind), "more such group", func(i int) string {
+		g := &s.Since.Behind[i]
+		return since.BehindText(place.Shorten(g.Group), g.Now)
+	})
 }
 
 // aMean is a mean as it is shown.

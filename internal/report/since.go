@@ -65,19 +65,19 @@ func (a *account) news() *news {
 		return nil
 	}
 	s, more, n := a.Since, &a.Noticed, &news{}
-	for _, a := range more.Says {
+	n.alarm(len(more.Says), func(i int) string {
+		a := &more.Says[i]
 		before, now := place.Visible(a.Text), ""
 		if a.New {
 			before, now = now, before
 		}
-		n.Alarms = append(n.Alarms, since.SaysText(nameOf(a.File, a.Sheet), before, now))
-	}
-	for _, z := range more.Sizes {
-		n.Alarms = append(n.Alarms, since.SizeText(nameOf(z.File, z.Sheet), z.Measure, mean(z.Mean), mean(z.Least), mean(z.Most)))
-	}
-	for _, b := range more.Behind {
-		n.Alarms = append(n.Alarms, since.BehindText(place.Visible(b.Group), b.Now))
-	}
+		return since.SaysText(nameOf(a.File, a.Sheet), before, now)
+	})
+	n.alarm(len(more.Sizes), func(i int) string {
+		z := &more.Sizes[i]
+		return since.SizeText(nameOf(z.File, z.Sheet), z.Measure, mean(z.Mean), mean(z.Least), mean(z.Most))
+	})
+	n.alarm(len(more.Behind), func(i int) string { return since.BehindText(place.Visible(more.Behind[i].Group), more.Behind[i].Now) })
 	for _, g := range s.Groups {
 		if len(n.Restated) == mostRestated {
 			n.More = len(s.Groups) - mostRestated
@@ -111,6 +111,16 @@ func (a *account) news() *news {
 		return nil
 	}
 	return n
+}
+
+// alarm tells so many things of a kind, the first ones each.
+func (n *news) alarm(count int, text func(i int) string) {
+	for i := range min(count, mostTold) {
+		n.Alarms = append(n.Alarms, text(i))
+	}
+	if count > mostTold {
+		n.Alarms = append(n.Alarms, fmt.Sprintf("and %d more such", count-mostTold))
+	}
 }
 
 // tell tells what is new, gone and changed of a kind.

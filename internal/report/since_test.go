@@ -44,7 +44,9 @@ func TestNews(t *testing.T) {
 	for i := range 25 {
 		many.WriteString(strings.Repeat(",", min(i, 1)) + `{"group": "g", "measure": "m", "before": "1", "now": "2"}`)
 	}
-	n = read(`{"first": false, "groups": [` + many.String() + `]}`)
+	n = read(`{"first": false, "groups": [` + many.String() + `]}, "noticed": {"behind": [` + many.String() + `]}`)
+	require.Len(t, n.Alarms, 11)
+	require.Equal(t, "and 15 more such", n.Alarms[10])
 	require.Len(t, n.Restated, 20)
 	require.Equal(t, 5, n.More)
 }

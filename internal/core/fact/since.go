@@ -258,7 +258,7 @@ func (b *build) tellChange(c *since.Change) (at place.Place, text string) {
 func (b *build) writeSince() {
 	var lines []byte
 	for i := range b.summary.Since.Changes {
-		if c := &b.summary.Since.Changes[i]; !slices.Contains([]string{since.Value, since.Span, since.Says}, c.What) { // build.json has those
+		if c := &b.summary.Since.Changes[i]; !c.Noticed() { // build.json has those
 			lines = c.Append(lines)
 		}
 	}

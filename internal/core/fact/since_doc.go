@@ -95,7 +95,7 @@ func (s *Since) doc() *sinceDoc {
 		since.Amount: &d.Amounts, since.Group: &d.Groups}
 	for i := range s.Changes {
 		c := &s.Changes[i]
-		if lists[c.What] == nil { // it is noticed
+		if c.Noticed() {
 			continue
 		}
 		group := place.OrNull(c.Group)

@@ -212,6 +212,9 @@ type Change struct {
 	Elsewhere bool // a header that is new here stood in another extract then, or one that is gone stands in one now
 }
 
+// Noticed reports whether since.csv has no lines of the kind of a change: texts, times, and what extracts say.
+func (c *Change) Noticed() bool { return c.What == Value || c.What == Span || c.What == Says }
+
 // ChangeHeader is the header of since.csv.
 var ChangeHeader = []string{"what", "file", "sheet", "column", "name", "group", "measure", "before", "now"}
 

@@ -327,3 +327,48 @@ func TestSpans(t *testing.T) {
 	n, first := s.Behind(12)
 	require.Equal(t, [2]int{20_000, 20}, [2]int{n, first})
 }
+
+// Short texts, long ones, equal ones but for zeros behind them, few and more than there are codes of two bytes: a text has one
+// code, comes back as it stood, and is quoted as Quoted does, whatever stands behind its cell.
+func TestCodesOfAllSizes(t *testing.T) {
+	signs := []string{"a", "b", "\x00", ",", "\"", "\n", "ö", " "}
+	for seed := range uint64(40) {
+		r := rand.New(rand.NewPCG(seed, 77))
+		d, known := NewDict(), map[string]uint32{}
+		for range 5 {
+			var data []byte
+			var cells []Cell
+			n := []int{3, 500, 3000, 900}[r.IntN(4)]
+			if seed == 0 {
+				n = 70_000
+			}
+			for range n {
+				off := uint32(len(data))
+				switch r.IntN(3) {
+				case 0:
+					data = fmt.Append(data, r.IntN(n))
+				case 1:
+					for range r.IntN(27) {
+						data = append(data, signs[r.IntN(len(signs))]...)
+					}
+				default:
+					data = append(fmt.Appendf(data, "%023d", r.IntN(50)), "x\x00"[:r.IntN(3)]...)
+				}
+				cells = append(cells, Cell{Off: off, End: uint32(len(data))})
+				data = append(data, "~junk"[:r.IntN(5)]...)
+			}
+			data = append(data, make([]byte, BlockSlack)...)
+			codes := make([]uint32, n)
+			d.Codes(data, cells, codes, func(code uint32) { d.SetOut(code, d.Seen(code)) })
+			for i, c := range cells {
+				text := string(data[c.Off:c.End])
+				code, before := known[text]
+				require.True(t, !before || code == codes[i], "%q", text)
+				known[text] = codes[i]
+				require.Equal(t, text, d.Seen(codes[i]))
+				require.Equal(t, Quoted(text), string(d.Quoted(codes[i])))
+			}
+		}
+		require.Len(t, known, d.Len())
+	}
+}
