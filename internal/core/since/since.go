@@ -357,6 +357,9 @@ func compareValues(last, now *State, add func(Change)) {
 
 // compareSays lists what extracts say of all their figures that none said then, and what none says any more.
 func compareSays(last, now *State, add func(Change)) {
+	if !last.notices() {
+		return
+	}
 	says := func(list []Said, what string) bool {
 		return slices.ContainsFunc(list, func(s Said) bool { return s.What == what })
 	}
@@ -370,6 +373,11 @@ func compareSays(last, now *State, add func(Change)) {
 			add(Change{What: Says, File: s.File, Sheet: s.Sheet, Name: s.What, Before: s.Text})
 		}
 	}
+}
+
+// notices reports whether a state has lines of texts, times and what extracts say: those of older programs have not.
+func (s *State) notices() bool {
+	return len(s.Values)+len(s.Says) > 0 || slices.ContainsFunc(s.Lines, func(l Line) bool { return l.What == Span })
 }
 
 func set(list []string) map[string]bool {

@@ -150,6 +150,10 @@ func TestValues(t *testing.T) {
 		{What: Value, Column: "branch", Name: `Quay, "old"`, Before: `Quay, "old"`},
 		{What: Span, Column: "day", Before: "2024-01-01/2024-01-31", Now: "2024-01-01/2024-02-29"},
 		{What: Span, Column: "year", Now: "2024/2024"}}, Compare(last, now))
+
+	now = &State{Says: []Said{{"money EUR", "a.csv", "", "in EUR"}}}
+	require.Empty(t, Compare(&State{}, now), "an older program did not look")
+	require.Equal(t, []Change{{What: Says, File: "a.csv", Name: "money EUR", Now: "in EUR"}}, Compare(&State{Values: last.Values}, now))
 }
 
 // Names are compared whatever their order: those that stay where they are cost nothing.
