@@ -327,6 +327,7 @@ func TestSharesOfTotalsInMoney(t *testing.T) {
 
 // Control totals in another currency stop a build in shares, too: whichever share has the sign, in a cell or in a total.
 func TestSharesOfControlsInMoney(t *testing.T) {
+	fact.CutFrom(t, 1)
 	for _, test := range []struct {
 		a, b, control string
 		stops         bool

@@ -80,6 +80,12 @@ func (w *Worker) leaveOpen(r *runs) {
 		t := &w.totals[i]
 		w.addRows(r, from, t.used)
 		from = t.used
+		for f := range t.Figures {
+			w.noteCurrency(&t.Figures[f])
+		}
+		for c := range t.Corners {
+			w.noteCurrency(&t.Corners[c].Figure)
+		}
 		w.strip.Totals = append(w.strip.Totals, openTotal{*t, t.used, r.here(), r.words, slices.Clone(w.currencies)})
 	}
 	w.addRows(r, from, w.batch.Rows)

@@ -394,14 +394,18 @@ func (f *figure) foreign(own string) bool {
 	return f.OK && f.Currency != "" && own != "" && f.Currency != own
 }
 
+// noteCurrency notes the currency of a figure that is compared while that of its measure is not known.
+func (w *Worker) noteCurrency(f *figure) {
+	if f.OK && f.Currency != "" && w.currencies[f.Measure] == "" {
+		w.unsettled = append(w.unsettled, Unsettled{f.Measure, f.Currency})
+	}
+}
+
 // readable reports whether a figure can be compared with those of a measure, and stops
 // where it cannot.
 func (w *Worker) readable(f *figure, line int) bool {
-	own := w.currencies[f.Measure]
-	if f.OK && f.Currency != "" && own == "" {
-		w.unsettled = append(w.unsettled, Unsettled{f.Measure, f.Currency})
-	}
-	foreign := f.foreign(own)
+	w.noteCurrency(f)
+	foreign := f.foreign(w.currencies[f.Measure])
 	if f.OK && !foreign {
 		return true
 	}
