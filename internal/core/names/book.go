@@ -118,7 +118,11 @@ func (r *bookReader) header() (seen, standard int, ok bool) {
 		}
 	}
 	if seen < 0 || standard < 0 {
-		r.fail(1, "a book has the columns seen and standard; this header says %s", place.Shorten(strings.Join(record, ",")))
+		header, advice := strings.Join(record, ","), ""
+		if strings.ContainsAny(header, ";\t|") {
+			advice = ", so save the book as CSV with commas"
+		}
+		r.fail(1, "a book has the columns seen and standard; this header says %s%s", place.Shorten(header), advice)
 		return 0, 0, false
 	}
 	return seen, standard, true

@@ -31,6 +31,7 @@ func TestBookMistakes(t *testing.T) {
 	for in, want := range map[string][]string{
 		"":                           {"empty"},
 		"a,b\n":                      {"seen and standard"},
+		"seen;standard\nx;A\n":       {"row 1", "save the book as CSV with commas"},
 		"seen,standard\nx,A\nX.,B\n": {"row 3", "line 2"},
 		"seen,standard\nx,A\nA,B\n":  {"row 2", `"A" is itself replaced by "B" in line 3`},
 		"seen,standard\nx,Dock Line\ny,dock line": {"row 3", "keep one spelling"},
