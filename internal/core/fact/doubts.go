@@ -33,7 +33,7 @@ func (b *build) warnPlaces() {
 			e := &b.summary.Extracts[i]
 			w := place.At(place.Place{File: e.File, Sheet: e.Sheet}, "number readings",
 				"every cell with a decimal sign has three digits behind it: are they groups (1.234 for 1234)?")
-			w.Count, w.Column, w.Plan = p.Three, c.Name, b.inputs[i].Entry.Pos
+			w.Column, w.Plan = c.Name, b.inputs[i].Entry.Pos // counted are extracts
 			w.Advice = "if they are, say how numbers are written, numbers: \"1.234,56\", in the entry of extracts"
 			b.summary.Warnings.Add(w)
 		}

@@ -68,7 +68,7 @@ func (r *reads) addTo(s *value.Sum, i int) {
 func (w *Worker) readNumbers(ci int) {
 	c, out := &w.program.Columns[ci], &w.batch.Columns[ci]
 	w.columns[ci].reads.reset(w.width(c), w.usualPlaces(c))
-	w.columns[ci].pointed, w.columns[ci].three = len(w.rows.Kinds) > 0, 0 // a sheet stores its numbers in one way
+	w.columns[ci].pointed, w.columns[ci].three = false, 0
 	w.columns[ci].percents = 0
 	fixed, ok := table.NewFixed(w.columns[ci].reads.places, c.reading.Numbers.PointByte(), c.shortens())
 	w.columns[ci].fixed, w.columns[ci].usual = fixed, ok && c.plain()
@@ -338,6 +338,9 @@ func (w *Worker) placesOf() (out []Places) {
 		p := Places{Column: ci, Percents: s.percents}
 		if c.spec.Decimals >= 0 && c.spec.Decimals != groupPlaces {
 			p.Three, p.Other = s.three, s.pointed
+			if len(w.rows.Kinds) > 0 && (p.Three > 0 || p.Other) {
+				p.Three, p.Other = w.placesOfTexts(ci)
+			}
 		}
 		if s.percents > 0 {
 			p.Percent = w.place(ci, s.percent)
@@ -347,6 +350,26 @@ func (w *Worker) placesOf() (out []Places) {
 		}
 	}
 	return out
+}
+
+// placesOfTexts counts the decimal signs, as Places has them, in those cells of a column of a sheet that are
+// texts: its number cells are stored in one way.
+func (w *Worker) placesOfTexts(ci int) (three int, other bool) {
+	c := &w.program.Columns[ci]
+	for i := range w.size(c.level) {
+		at, _ := w.cellAt(c, i)
+		if at < 0 || w.rows.Kinds[at] != table.TextCell {
+			continue
+		}
+		switch d, _, ok := c.reading.Number(value.Trim(w.rows.Text(w.rows.Cells[at]))); {
+		case !ok || d.Places() == 0:
+		case d.Places() == groupPlaces:
+			three++
+		default:
+			other = true
+		}
+	}
+	return three, other
 }
 
 // put takes a number in, as its column wants it.
