@@ -240,6 +240,7 @@ func (w *Worker) readCell(ci, i, slot int, cell table.Cell, reading *value.Readi
 		return
 	case places == decimals:
 		s.reads.usual[slot].Add(coef)
+		s.pointed = s.pointed || places > 0
 	case decimals < 0 && (places == 0 || data[cell.End-1] != '0' || !c.shortens()): // no longer than it must be
 		if places == s.reads.places {
 			s.reads.usual[slot].Add(coef)

@@ -42,6 +42,7 @@ type outcome struct {
 	empties  []string
 	ties     []string // measure: read + changed = fact + held + left out
 	rows     tie.Rows
+	places   treat.Places // of all measures
 }
 
 // programOf makes a plan ready for an extract.
@@ -112,6 +113,9 @@ func run(t *testing.T, j job, lines int) *outcome {
 		}
 		for ci := range o.Accounts {
 			accounts[ci].Merge(&o.Accounts[ci])
+		}
+		for _, p := range o.Places {
+			out.places.Add(p)
 		}
 	}
 	out.tell(p, &tally, list)
@@ -237,4 +241,19 @@ func (o *outcome) lines() []string {
 func same(t *testing.T, want string, o *outcome) {
 	t.Helper()
 	require.Equal(t, strings.TrimSpace(want), strings.Join(o.lines(), "\n"))
+}
+
+// Decimal signs before three digits, and before others, grouped numbers and dressed ones among them.
+func TestPlaces(t *testing.T) {
+	for cells, want := range map[string]string{
+		"1.234 5.678 12": "2 false", "1.234 5.67": "1 true", "1.234 1,005.67": "1 true", "1,001.234 1": "1 false",
+		"1.2 1.234": "1 true", "1.234 (5.60)": "1 true", "1.234 -1.567": "2 false", "1.234 5.6700": "1 true", "1,234 5": "0 false",
+		"0.12345678901234567890 1.234": "1 true",
+	} {
+		for _, decimals := range []string{"2", "4"} {
+			out := run(t, job{fact: "branch: text\namount: { is: number, decimals: " + decimals + " }",
+				text: "branch|amount\nHolm|" + strings.ReplaceAll(cells, " ", "\nLowe|")}, 2)
+			require.Equal(t, want, fmt.Sprint(out.places.Three, out.places.Other), cells)
+		}
+	}
 }
