@@ -66,6 +66,7 @@ func (d *drafter) findColumns() {
 		}
 		d.columns = append(d.columns, c)
 	}
+	d.findSpans()
 	d.findBareTimes()
 	d.findBareDays()
 	d.findMixes()
@@ -147,9 +148,9 @@ func (d *drafter) ask(e *entry) {
 
 // thingOfAll is the column that may take headers of figures that nothing says more of; "" for none.
 func thingOfAll(headers []string) string {
-	switch {
-	case terms.Weeks(headers):
-		return "the column week"
+	switch span, sure := spanOf(headers); {
+	case sure:
+		return "the column " + span
 	case all(headers, ofThing):
 		return "a column for what they are of"
 	}

@@ -129,11 +129,7 @@ func (s *sheet) layout() string {
 	}
 	if len(s.wide) > 0 {
 		wide = "wide " + string(s.wideTime()) + " " + strings.Repeat("|", s.rows)
-		if texts := s.wideTimes(); terms.Weeks(texts) {
-			wide += " weeks"
-		} else {
-			wide += string(terms.BareTimes(texts))
-		}
+		wide += string(terms.BareTimes(s.wideTimes())) + " " + s.spanAcross(s.wideTimes())
 	}
 	wide += s.measured()
 	if s.figuresAre == terms.Quantity {

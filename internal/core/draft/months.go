@@ -32,6 +32,9 @@ func (d *drafter) findBareTimes() {
 		if e.monthNumber(header) || header == "" && e.sheets[0].spelt != nil && e.sheets[0].spelt.Numbered {
 			numbers, e.dates = true, append(e.dates, "2024-12")
 		}
+		if e.monthsAtM(header) {
+			numbers, e.dates = true, append(e.dates, "2024M12")
+		}
 		if p := e.barePiece(c); !ok && p.Digits {
 			numbers = true
 		}
@@ -114,6 +117,13 @@ func (e *entry) monthNumber(header string) bool {
 	return header != "" && slices.ContainsFunc(e.sheets[0].Fields, func(f survey.Field) bool { return f.Header == header && f.Is == "whole" })
 }
 
+// monthsAtM reports whether the field below a header has months such as M01.
+func (e *entry) monthsAtM(header string) bool {
+	return header != "" && slices.ContainsFunc(e.sheets[0].Fields, func(f survey.Field) bool {
+		return f.Header == header && terms.MonthsAtM(f.Values)
+	})
+}
+
 // helper adds a column that is not delivered.
 func (d *drafter) helper(name string, of terms.Class) *column {
 	free := name
@@ -150,7 +160,8 @@ func (e *entry) bareTime(c *column) (header string, ok bool) {
 			if found || !named && (terms.Of(f.Header) != terms.None || len(f.Values) < 3) { // of some names of months no word has to say so
 				continue
 			}
-			if terms.BareTimes(f.Values) == c.class || named && c.class == terms.Month && f.Is == "whole" && terms.MonthNumbers(f.Values) {
+			if terms.BareTimes(f.Values) == c.class || named && c.class == terms.Month &&
+				(f.Is == "whole" && terms.MonthNumbers(f.Values) || terms.MonthsAtM(f.Values)) {
 				own, found = f.Header, true
 			}
 		}

@@ -18,7 +18,7 @@ type proposal struct {
 	others  []string
 	entries map[terms.Class]map[*entry]bool // by class, those that have it
 	entry   *entry                          // at hand
-	weeks   bool                            // stand across
+	spans   []string                        // names of times that no calendar has: weeks, periods
 }
 
 func (p *proposal) add(c terms.Class, name string) {
@@ -27,6 +27,13 @@ func (p *proposal) add(c terms.Class, name string) {
 		p.entries[c] = map[*entry]bool{}
 	}
 	p.entries[c][p.entry] = true
+}
+
+// span adds the name of times that no calendar has.
+func (p *proposal) span(name string) {
+	if name != "" && !slices.Contains(p.spans, name) {
+		p.spans = append(p.spans, name)
+	}
 }
 
 // proposeColumns names the columns of the finished table by what the extracts have. Further ones are those that
@@ -45,8 +52,8 @@ func (d *drafter) proposeColumns() (out, further []string) {
 	for i, c := range []terms.Class{terms.Region, terms.Year, terms.Branch, terms.Day, terms.Month, terms.Quarter, terms.Product,
 		terms.Quantity, terms.Amount} {
 		list := p.byClass[c]
-		if c == terms.Product && p.weeks {
-			out = append(out, "week")
+		if c == terms.Product {
+			out = append(out, slices.DeleteFunc(p.spans, func(name string) bool { return slices.Contains(out, name) })...)
 		}
 		if len(list) == 0 {
 			continue
@@ -108,6 +115,10 @@ func (p *proposal) addFields(s *sheet) {
 			c = terms.Quarter
 		case terms.SaysPeriod(f.Header) && s.yearLike(i):
 			c = terms.Year
+		}
+		if c.OfTime() && !p.entry.timely(s, i) {
+			p.span(snake(f.Header))
+			continue
 		}
 		again := c.OfMeasure() && seen[c] || named[c] && terms.SaysCode(key.Of(f.Header)) // net beside gross, codes beside names: both are wanted
 		seen[c] = true
@@ -196,8 +207,8 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 		p.add(t, string(t))
 	} else if t := terms.BareTimes(s.wideTimes()); t != terms.None {
 		p.add(t, string(t))
-	} else if terms.Weeks(s.wideTimes()) {
-		p.weeks = true
+	} else if span := s.spanAcross(s.wideTimes()); span != "" {
+		p.span(span)
 	} else if c := p.entry.across(s); c != terms.None {
 		p.add(c, string(c))
 	} else {
@@ -220,6 +231,8 @@ func (d *drafter) addParts(p *proposal, s *sheet, parts [][]string) {
 		case r.Class == terms.Year && s.yearsAcross(), r.Class == terms.Aside, r.Class == terms.Amount:
 		case r.Class != terms.None:
 			p.add(r.Class, string(r.Class))
+		case s.spanAcross(parts[k]) != "":
+			p.span(s.spanAcross(parts[k]))
 		default:
 			things = append(things, parts[k])
 		}

@@ -240,14 +240,14 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 		return c
 	}
 	t, _ := terms.TimesOf(texts)
-	weeks := terms.Weeks(texts)
+	span, sure := spanOf(texts)
 	var best *column
 	for _, c := range d.columns {
 		switch {
 		case c.used[e]:
-		case t != terms.None && c.class == t, weeks && terms.SaysWeek(c.name):
+		case t != terms.None && c.class == t, span == "week" && terms.SaysWeek(c.name), span == "period" && terms.SaysPeriod(c.name):
 			return c
-		case weeks: // nothing else
+		case sure: // nothing else
 		case t == terms.None && c.class == terms.Product:
 			if best == nil || best.class != terms.Product || !terms.SaysCode(key.Of(c.name)) {
 				best = c
@@ -265,7 +265,7 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 		}
 	}
 	timed := slices.ContainsFunc(texts, terms.SaysTime)
-	if best == nil && t == terms.None && !timed && !weeks {
+	if best == nil && t == terms.None && !timed && !sure {
 		return d.placeAcross(e)
 	}
 	return best

@@ -179,7 +179,8 @@ func FiguresAlone(header string) bool {
 	return c.OfMeasure() || c == Price || Of(header) == Price
 }
 
-// SaysPeriod reports whether a header names a time of any length.
+// SaysPeriod reports whether a header names a time of any length: Period, posting period.
 func SaysPeriod(header string) bool {
-	return slices.Contains([]string{"period", "periode", "periodo"}, key.Of(header))
+	words := strings.FieldsFunc(key.Of(header), func(r rune) bool { return r == ' ' || r == '_' })
+	return len(words) > 0 && len(words) < 3 && slices.Contains([]string{"period", "periode", "periodo"}, words[len(words)-1])
 }

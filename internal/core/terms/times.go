@@ -34,7 +34,15 @@ func BareTimes(texts []string) Class {
 func MonthNumbers(texts []string) bool {
 	return len(texts) > 0 && !slices.ContainsFunc(texts, func(t string) bool {
 		n, err := strconv.Atoi(t)
-		return err != nil || n < 1 || n > 12
+		return err != nil || n < 1 || n > 12 || len(t) > 2
+	})
+}
+
+// MonthsAtM reports whether some texts are numbers of months behind the letter M: M01.
+func MonthsAtM(texts []string) bool {
+	return len(texts) > 0 && !slices.ContainsFunc(texts, func(t string) bool {
+		number, ok := strings.CutPrefix(strings.TrimSpace(t), "M")
+		return !ok || !MonthNumbers([]string{number})
 	})
 }
 
@@ -61,6 +69,27 @@ func Weeks(texts []string) bool {
 
 var week = regexp.MustCompile(`(?i)^(?:(?:kw|cw|wk|w|week|woche|semaine|semana|settimana|sem)[ .-]?(\d{1,2})(?:[ /-]+(?:\d{2}|\d{4}))?|` +
 	`\d{4}[ /-]?(?:kw|cw|wk|w)[ -]?(\d{1,2}))$`)
+
+// Periods reports whether some texts are periods of a year whose beginning nobody knows, P01, FY24 P3, FY24-Q1, FY24, or months of which
+// nobody knows whether a day or a year stands before them, 24-Jan. They are dated where all have a year.
+func Periods(texts []string) (dated, ok bool) {
+	dated = true
+	for _, text := range texts {
+		text = strings.TrimSpace(text)
+		m, before := accounting.FindStringSubmatch(text), figuresBefore.FindStringSubmatch(text)
+		if m == nil && (before == nil || BareTimes(before[1:]) != Month) {
+			return false, false
+		}
+		dated = dated && (m == nil || m[1]+m[2]+m[3] != "")
+	}
+	return dated, len(texts) > 0
+}
+
+var figuresBefore = regexp.MustCompile(`^\d\d[ ./_-]?(\pL+)\.?$`)
+
+var accounting = regexp.MustCompile(`(?i)^(?:(fy|gj|wj)[ ']?(?:\d{4}|\d\d)|` +
+	`(?:((?:fy|gj|wj)[ ']?(?:\d{4}|\d\d)|(?:19|20)\d\d)[ ./_-]*)?(?:(?:p|m|pd|per|period|periode|periodo)[ ._-]?\d{1,3}|[qh][1-4])` +
+	`(?:[ ./_-]*((?:fy|gj|wj)[ ']?(?:\d{4}|\d\d)|(?:19|20)\d\d))?)$`)
 
 // SaysWeek reports whether a header is of weeks.
 func SaysWeek(header string) bool { return weekWords.In(header) }

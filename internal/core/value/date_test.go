@@ -1,6 +1,7 @@
 package value
 
 import (
+	"fmt"
 	"math/rand/v2"
 	"regexp"
 	"strings"
@@ -73,11 +74,16 @@ func slowParts(f DateForm, text string) []string {
 	return nil
 }
 
+var (
+	yearAndM = regexp.MustCompile(`^([0-9]{4})[ ./_-]?M([0-9]{1,2})$`)
+	mAndYear = regexp.MustCompile(`^M([0-9]{1,2})[ ./_-]([0-9]{4})$`)
+)
+
 // Dates are read as the slow way does, whatever stands there.
 func TestDatesTwoWays(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 8))
 	pieces := []string{"31", "1", "02", "2024", "24", "Dec", "décembre", "märz", "MAI", "Août", "sept", "de", "DI", "rope", "2nd", "", "000",
-		"’24", "T10:30"}
+		"’24", "T10:30", "M", "M1", "M12"}
 	between := []string{" ", "-", "/", ".", ",", "–", "'", "’", "\u00a0", "", "  ", "_"}
 	read := 0
 	for range 60_000 {
@@ -94,6 +100,15 @@ func TestDatesTwoWays(t *testing.T) {
 			require.Equal(t, want, got, "%q", text)
 		}
 		for _, f := range DateForms {
+			if f.sep == 'M' {
+				m := map[string]*regexp.Regexp{"YM": yearAndM, "MY": mAndYear}[f.order].FindStringSubmatch(text)
+				d, ok := f.Read(text)
+				require.Equal(t, m != nil && number(m[1])*number(m[2]) > 0 && min(number(m[1]), number(m[2])) <= 12, ok, "%q as %s", text, f.Example)
+				if ok {
+					require.Equal(t, fmt.Sprintf("%04d-%02d", max(number(m[1]), number(m[2])), min(number(m[1]), number(m[2]))), d.String())
+				}
+				continue
+			}
 			want := slowParts(f, text)
 			parts, n := f.parts(text)
 			if len(want) > 3 {
@@ -124,10 +139,13 @@ func TestDatesOfPrograms(t *testing.T) {
 		"DEC24":   {"JAN24": "2024-01", "Mär24": "2024-03", "J24": "", "24JAN": "", "JAN2024": "", "JAN 24": "", "JAN": ""},
 		"2024_12": {"2024_01": "2024-01", "2024_1": "2024-01", "2024_13": "", "24_01": "", "2024-01": ""},
 		"12_2024": {"01_2024": "2024-01", "13_2024": ""},
-		"2024M12": {"2024M01": "2024-01", "2024M1": "2024-01", "2024M13": "", "24M01": ""},
-		"12/24":   {"01/24": "2024-01", "1/70": "1970-01", "13/24": "", "01/2024": "", "1/2/24": ""},
-		"12.24":   {"01.24": "2024-01", "1.5": "", "01-24": ""},
-		"12-24":   {"12-24": "2024-12"},
+		"2024M12": {"2024M01": "2024-01", "2024M1": "2024-01", "2024-M01": "2024-01", "2024 M1": "2024-01", "2024M13": "", "24M01": "",
+			"2024--M01": "", "M01 2024": "", "2024-M": "", "-M01": "", "2024M01M": ""},
+		"M12 2024": {"M01 2024": "2024-01", "M1-2024": "2024-01", "M01/2024": "2024-01", "M13 2024": "", "M0 2024": "", "M01 24": "",
+			"M012024": "", "M 2024": "", "AM1 2024": "", "M1 2024 M": "", "2024M01": "", "M01 20:24": "", "M": ""},
+		"12/24": {"01/24": "2024-01", "1/70": "1970-01", "13/24": "", "01/2024": "", "1/2/24": ""},
+		"12.24": {"01.24": "2024-01", "1.5": "", "01-24": ""},
+		"12-24": {"12-24": "2024-12"},
 	} {
 		form, ok := DateFormOf(example)
 		require.True(t, ok, example)

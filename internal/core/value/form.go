@@ -38,7 +38,7 @@ var DateForms = func() []DateForm {
 		DateForm{Example: "Dec-24", order: "MY", sep: '-', short: true, named: true},
 		DateForm{Example: "20241231", order: "YMD"}, DateForm{Example: "202412", order: "YM"},
 		DateForm{Example: "2024_12", order: "YM", sep: '_'}, DateForm{Example: "12_2024", order: "MY", sep: '_'},
-		DateForm{Example: "2024M12", order: "YM", sep: 'M'})
+		DateForm{Example: "2024M12", order: "YM", sep: 'M'}, DateForm{Example: "M12 2024", order: "MY", sep: 'M'})
 	for _, sep := range []byte("/.-") {
 		forms = append(forms, DateForm{Example: "12" + string(sep) + "24", order: "MY", sep: sep, short: true})
 	}
@@ -210,6 +210,8 @@ func (f DateForm) parts(text string) (parts [3]string, n int) {
 			}
 			parts[n], n = w, n+1
 		}
+	case f.sep == 'M':
+		return f.partsAtM(text)
 	case f.sep != 0:
 		for {
 			if n == len(parts) {
@@ -228,4 +230,20 @@ func (f DateForm) parts(text string) (parts [3]string, n int) {
 		return [3]string{text[:4], text[4:]}, 2
 	}
 	return parts, n
+}
+
+// partsAtM takes apart a month that stands behind the letter M: 2024M12, 2024-M12, M12 2024.
+func (f DateForm) partsAtM(text string) (parts [3]string, n int) {
+	const between = " -/._"
+	before, behind, ok := strings.Cut(text, "M")
+	if f.order == "YM" && ok {
+		if n := len(before) - 1; n > 0 && strings.IndexByte(between, before[n]) >= 0 {
+			before = before[:n]
+		}
+		return [3]string{before, behind}, 2
+	}
+	if i := strings.IndexAny(behind, between); ok && before == "" && i > 0 {
+		return [3]string{behind[:i], behind[i+1:]}, 2
+	}
+	return parts, 1
 }

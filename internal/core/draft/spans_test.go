@@ -1,0 +1,91 @@
+package draft
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Periods across, below years or beside measures too, are of a column of periods; a few numbers only where another column has the product.
+func TestPeriodsAcross(t *testing.T) {
+	for _, test := range []struct {
+		form    string
+		n       int
+		product string
+		column  string
+	}{
+		{"P%02d", 12, "Product", "period"}, {"P%d", 4, "Product", "period"}, {"FY24 P%02d", 3, "Product", "period"},
+		{"FY24-Q%d", 4, "Product", "period"}, {"FY%d", 3, "Product", "period"}, {"2024 P%d", 3, "Product", "period"},
+		{"24-%s", 12, "Product", "period"}, {"P%02d", 12, "Branch", "period"}, {"FY24 P%02d", 3, "Branch", "period"},
+		{"P%d", 4, "Branch", "item"}, {"M%02d 2024", 4, "Product", "month"}, {"2024-M%02d", 4, "Product", "month"},
+		{"2024 | P%d", 4, "Product", "period"}, {"Week %d", 4, "Product", "week"},
+	} {
+		var heads [2][]string
+		for i := range test.n {
+			var n any = i + 1
+			if strings.Contains(test.form, "%s") {
+				n = strings.Fields("Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec")[i]
+			} else if strings.HasPrefix(test.form, "FY%") {
+				n = 22 + i
+			}
+			above, head, two := strings.Cut(fmt.Sprintf(test.form, n), " | ")
+			if !two {
+				above, head = "", above
+			}
+			heads[0], heads[1] = append(heads[0], above), append(heads[1], head)
+		}
+		text := test.product + "," + strings.Join(heads[1], ",") + "\n"
+		if heads[0][0] != "" {
+			text = "," + strings.Join(heads[0], ",") + "\n" + text
+		}
+		for k, name := range []string{"Oar", "Buoy", "Bell"} {
+			text += name
+			for i := range test.n {
+				text += fmt.Sprintf(",%d.25", 3+i*7+k*11)
+			}
+			text += "\n"
+		}
+		r, err := drafted(t, "", map[string]string{"raw/Lakes.csv": text, "raw/Skerries.csv": strings.ReplaceAll(text, ".25", ".50")})
+		require.NoError(t, err, test)
+		require.Zero(t, r.Exit, "%v\n%s", test, r.Text)
+		require.Empty(t, r.Missing, "%v\n%s", test, r.Text)
+		require.Equal(t, 6*test.n, r.Rows, "%v\n%s", test, r.Text)
+		require.Contains(t, r.Text, "{"+test.column+"}", test)
+		require.NotContains(t, r.Text, "{branch}", test)
+	}
+}
+
+// What stands below a header of a time, and is none, is a text and no row loses it; a question, where the header promised more.
+func TestNoTimesBelow(t *testing.T) {
+	for _, test := range []struct{ header, form, column, open string }{
+		{"Period", "P%02d", "period:  text", ""}, {"Period", "FY24 P%d", "period:  text", ""},
+		{"Posting period", "%03d", "posting_period: text", "001, 002 and 003"}, {"Month", "%d", "month:   text", "nothing says the year"},
+		{"Month", "P%02d", "month:   text", "P01, P02 and P03, in which no time is read"},
+		{"Year,Month", "2024,M%02d", `write: "{year}-{mon}"`, ""}, {"Year,Month", "2024,%d", `write: "{year}-{mon}"`, ""},
+		{"Year,Period", "2024,P%02d", "year:    year", ""}, {"Year,Quarter", "2024,%d", "quarter: text", "no time is read"},
+		{"Date", "day %d", "date:    text", "no time is read"}, {"Month", "2024-%02d", "month:   month", ""},
+	} {
+		text := test.header + ",Product,Amount\n"
+		for i := range 4 {
+			text += fmt.Sprintf(test.form+",Oar,%d.25\n"+test.form+",Buoy,%d.75\n", i+1, 3+i*i, i+1, 90-i*i)
+		}
+		r, err := drafted(t, "", map[string]string{"raw/Lakes.csv": text, "raw/Skerries.csv": text + "\n"})
+		require.NoError(t, err, test)
+		require.Zero(t, r.Exit, "%v\n%s", test, r.Text)
+		require.Empty(t, r.Missing, "%v\n%s", test, r.Text)
+		require.Contains(t, r.Text, test.column, test)
+		if test.open == "" {
+			require.Empty(t, r.Open, test)
+			continue
+		}
+		require.Len(t, r.Open, 1, test)
+		require.Contains(t, r.Open[0], test.open)
+	}
+	files := map[string]string{"raw/Lakes.csv": "Month,Product,Amount\nP1,Oar,1.5\nP2,Oar,2.5\nP3,Buoy,4.5\n"}
+	r, err := drafted(t, "month,product,amount", files)
+	require.NoError(t, err)
+	require.Equal(t, []string{"month"}, r.Missing)
+	require.Contains(t, strings.Join(r.Open, "\n"), "period: { headers: [Month] } takes it as a text")
+}
