@@ -97,6 +97,7 @@ func (d *drafter) findColumns() {
 	}
 	d.findLookups() // by labels of section rows, too
 	d.eliminate()
+	d.keepFields()
 	d.findContraries() // among headers that say no measure by themselves, too
 	for _, e := range d.entries {
 		e.preferFields()

@@ -62,14 +62,23 @@ func TestNoTimesBelow(t *testing.T) {
 	for _, test := range []struct{ header, form, column, open string }{
 		{"Period", "P%02d", "period:  text", ""}, {"Period", "FY24 P%d", "period:  text", ""},
 		{"Posting period", "%03d", "posting_period: text", "001, 002 and 003"}, {"Month", "%d", "month:   text", "nothing says the year"},
-		{"Month", "P%02d", "month:   text", "P01, P02 and P03, in which no time is read"},
+		{"Month", "P%02d", "month:   text", "P01, P02 and P03, in which no month is read"},
 		{"Year,Month", "2024,M%02d", `write: "{year}-{mon}"`, ""}, {"Year,Month", "2024,%d", `write: "{year}-{mon}"`, ""},
-		{"Year,Period", "2024,P%02d", "year:    year", ""}, {"Year,Quarter", "2024,%d", "quarter: text", "no time is read"},
-		{"Date", "day %d", "date:    text", "no time is read"}, {"Month", "2024-%02d", "month:   month", ""},
+		{"Year,Period", "2024,P%02d", "year:    year", ""}, {"Year,Quarter", "2024,%d", "quarter: text", "no quarter is read"},
+		{"Date", "day %d", "date:    text", "no date is read"}, {"Month", "Day %d", "month:   text", "no month is read"},
+		{"Year", "FY2%d", "year:    text", ""}, {"Year", "last %d", "year:    text", "no year is read"},
+		{"Quarter", "Q%d", "quarter: text", `quarter: { is: quarter, write: "{q} {year}" }`},
+		{"Month", "%s", "month:   text", "nothing says the year"},
+		{"Day", "%d", "day:     text", "no date is read"},
+		{"Month", "2024-%02d", "month:   month", ""},
 	} {
 		text := test.header + ",Product,Amount\n"
 		for i := range 4 {
-			text += fmt.Sprintf(test.form+",Oar,%d.25\n"+test.form+",Buoy,%d.75\n", i+1, 3+i*i, i+1, 90-i*i)
+			var n any = i + 1
+			if test.form == "%s" {
+				n = strings.Fields("Jan Feb Mar Apr")[i]
+			}
+			text += fmt.Sprintf(test.form+",Oar,%d.25\n"+test.form+",Buoy,%d.75\n", n, 3+i*i, n, 90-i*i)
 		}
 		r, err := drafted(t, "", map[string]string{"raw/Lakes.csv": text, "raw/Skerries.csv": text + "\n"})
 		require.NoError(t, err, test)
@@ -88,4 +97,13 @@ func TestNoTimesBelow(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, []string{"month"}, r.Missing)
 	require.Contains(t, strings.Join(r.Open, "\n"), "period: { headers: [Month] } takes it as a text")
+	files["raw/Lakes.csv"] = "Month,Product,Quantity,Amount\n2024-01,Oar,few,1.5\n2024-02,Oar,many,2.5\n"
+	r, err = drafted(t, "month,product,quantity,amount", files)
+	require.NoError(t, err)
+	require.Equal(t, []string{"quantity"}, r.Missing)
+	require.Equal(t, []string{"raw/*.csv: Quantity has few and many, in which no figure is read"}, r.Open)
+	r, err = drafted(t, "", files)
+	require.NoError(t, err)
+	require.Empty(t, r.Missing)
+	require.Contains(t, r.Text, "quantity: text")
 }
