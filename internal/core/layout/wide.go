@@ -146,8 +146,7 @@ func (l *lining) group(wide []shape.Column) {
 		l.groupAcross(wide)
 		return
 	}
-	var fit []shape.Column
-	var columns []int
+	fit, columns := make([]shape.Column, 0, len(wide)), make([]int, 0, len(wide))
 	for _, w := range wide {
 		c := l.cellColumn(w.Pieces)
 		if c == nil {

@@ -4,7 +4,6 @@ package shape
 
 import (
 	"slices"
-	"strconv"
 	"strings"
 
 	"umbau/internal/core/key"
@@ -93,27 +92,33 @@ func chosen(u *plan.Unpivot, header string, found []bool) (in, plain bool) {
 // tells which pieces only name the column of cells. Two that would share a cell
 // are returned as clashes.
 func Group(wide []Column, columns []int, of int, names func(piece string) bool) (slots []Slot, clashes [][2]Column) {
+	slots = make([]Slot, 0, len(wide)/max(1, of))
 	index := map[string]int{}
-	first := map[[2]int]Column{}
+	var by map[int]Column // wide columns by their index, once two clash
 	for i, w := range wide {
-		k := ""
-		if of > 1 {
-			k = others(w.Pieces, names)
-		} else {
-			k = strconv.Itoa(i) // each is its own
-		}
-		at, ok := index[k]
-		if !ok {
-			at = len(slots)
+		at := len(slots)
+		if of > 1 { // else each is its own
+			k := others(w.Pieces, names)
+			if known, ok := index[k]; ok {
+				at = known
+			}
 			index[k] = at
+		}
+		if at == len(slots) {
 			slots = append(slots, newSlot(w, of))
 		}
-		if j := slots[at].Cells[columns[i]]; j >= 0 {
-			clashes = append(clashes, [2]Column{first[[2]int{at, columns[i]}], w})
+		cell := &slots[at].Cells[columns[i]]
+		if *cell < 0 {
+			*cell = w.Index
 			continue
 		}
-		slots[at].Cells[columns[i]] = w.Index
-		first[[2]int{at, columns[i]}] = w
+		if by == nil {
+			by = make(map[int]Column, len(wide))
+			for _, c := range wide {
+				by[c.Index] = c
+			}
+		}
+		clashes = append(clashes, [2]Column{by[*cell], w})
 	}
 	return slots, clashes
 }

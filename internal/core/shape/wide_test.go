@@ -106,9 +106,11 @@ func TestGroup(t *testing.T) {
 	require.Equal(t, "Buoy", slots[0].Pieces["product"])
 	require.Empty(t, clashes)
 
-	twice := append(pairs, column(9, "what", "Quantity", "product", "buoy"))
-	slots, clashes = shape.Group(twice, []int{0, 1, 1, 1, 0, 0}, 2, naming)
+	twice := append(pairs, column(9, "what", "Quantity", "product", "buoy"), column(11, "what", "Value", "product", "OAR"))
+	slots, clashes = shape.Group(twice, []int{0, 1, 1, 1, 0, 0, 1}, 2, naming)
 	require.Equal(t, [][]int{{1, 3}, {-1, 2}, {6, 5}}, cells(slots))
-	require.Len(t, clashes, 1)
-	require.Equal(t, []int{1, 9}, []int{clashes[0][0].Index, clashes[0][1].Index}, "which two would share a cell")
+	require.Len(t, clashes, 2)
+	for i, want := range [][]int{{1, 9}, {2, 11}} {
+		require.Equal(t, want, []int{clashes[i][0].Index, clashes[i][1].Index}, "which two would share a cell")
+	}
 }

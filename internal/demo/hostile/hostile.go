@@ -204,7 +204,7 @@ func texts() []Case {
 		{Name: "200,000 wide columns", Files: csv(steps(says("branch"), each(200_000, func(i int) string { return fmt.Sprintf(",c%d", i) }),
 			says("\nOld Slip"), times(",2", 200_000), says("\n"))), Plan: "" +
 			"extracts: [{ files: raw/*, unpivot: { columns: [\"c*\"], header: \"c{n}\", cell: amount } }]\n" +
-			"fact: { branch: name, n: text, amount: number }\n", Most: 400, Time: 5 * time.Second},
+			"fact: { branch: name, n: text, amount: number }\n", Most: 440, Time: 5 * time.Second},
 		{Name: "100 rows of 1 MB without a measure", Files: csv(steps(says("branch,amount\nOld Slip,5\n"),
 			times(strings.Repeat("Old Slip ", 110_000)+",\n", 100))), Says: "have no measure", Most: 400, Time: 4 * time.Second},
 		{Name: "5,000,000 rows without a measure", Files: csv(steps(says("branch,amount\nOld Slip,5\n"), times("Gannet Quay,\n", 5_000_000))),
