@@ -248,3 +248,29 @@ func TestWeeksBesideMonths(t *testing.T) {
 	require.Contains(t, r.Text, `unpivot: { header: "{mon}", cell: amount }`)
 	require.NotZero(t, r.Exit, "one lacks weeks, the other one months")
 }
+
+// The word right above the first wide header names what stands across, alone but for what stands above labels; without one, a place is a
+// guess that is told.
+func TestTitleAcross(t *testing.T) {
+	for _, test := range []struct{ above, labels, column, note string }{
+		{",Channel,,", "Product", "channel", ""}, {"Sum of Amount,Customers,,", "Product", "customers", ""},
+		{",Product,,", "Branch", "product", ""},
+		{",Branch,,", "Product", "branch", ""}, {",,Kanal", "Branch,Product", "kanal", ""}, {",Channel,Other,", "Product", "", ""},
+		{",Sales,,", "Product", "branch", "nothing says"}, {"", "Product", "branch", "nothing says"},
+	} {
+		text, cells := test.above+"\n"+test.labels+",North,South,West\n", strings.Repeat(",Bell", strings.Count(test.labels, ","))
+		for i, name := range []string{"Oar", "Buoy", "Oar 2"} {
+			text += fmt.Sprintf("%s%s,%d.25,%d.50,%d\n", name, cells, i+3, i*i+7, 90-i)
+		}
+		r, err := drafted(t, "", map[string]string{"raw/Lakes.csv": strings.TrimPrefix(text, "\n")})
+		require.NoError(t, err, test)
+		if test.column == "" {
+			require.NotContains(t, r.Text, "{channel}", test)
+			continue
+		}
+		require.Zero(t, r.Exit, "%v\n%s", test, r.Text)
+		require.Equal(t, 9, r.Rows, "%v\n%s", test, r.Text)
+		require.Contains(t, r.Text, "{"+test.column+"}", test)
+		require.Equal(t, test.note != "", strings.Contains(r.Text, "nothing says"), "%v\n%s", test, r.Text)
+	}
+}

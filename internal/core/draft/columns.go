@@ -52,12 +52,8 @@ func newColumn(name string) *column {
 		tossUps: map[*entry][]string{}, best: map[*sheet]string{}}
 }
 
-// findColumns finds the columns, and the source of each in each entry.
-func (d *drafter) findColumns() {
-	names, further := d.Columns, []string(nil)
-	if len(names) == 0 {
-		names, further = d.proposeColumns()
-	}
+// addColumns adds the columns of the finished table, and further ones that some extracts may lack.
+func (d *drafter) addColumns(names, further []string) {
 	for i, name := range slices.Concat(names, further) {
 		c := newColumn(strings.TrimSpace(name))
 		c.further = i >= len(names)
@@ -66,6 +62,15 @@ func (d *drafter) findColumns() {
 		}
 		d.columns = append(d.columns, c)
 	}
+}
+
+// findColumns finds the columns, and the source of each in each entry.
+func (d *drafter) findColumns() {
+	names, further := d.Columns, []string(nil)
+	if len(names) == 0 {
+		names, further = d.proposeColumns()
+	}
+	d.addColumns(names, further)
 	d.findSpans()
 	d.findBareTimes()
 	d.findBareDays()
@@ -108,6 +113,7 @@ func (d *drafter) findColumns() {
 	d.settleKinds()
 	d.askEntries()
 	d.partHeaders()
+	d.noteGuesses()
 	if len(d.Columns) > 0 { // else they are delivered
 		d.findGuards()
 	}

@@ -159,3 +159,14 @@ func (e *entry) brokenPromise(f *survey.Field, asText bool) string {
 	return text + fmt.Sprintf("and nothing says the year%s. set: { year: … }%s in the entry, with year: { is: year, keep: no }, "+
 		"%s: { headers: [%s], keep: no } and %s: { is: %[5]s, write: %[6]q } in fact, makes %[5]ss of it", stands, dates, part, header, of, write)
 }
+
+// noteGuesses says which columns are places only because things stand in a column, and something stands across.
+func (d *drafter) noteGuesses() {
+	for _, c := range d.columns {
+		across := len(c.sources) > 0 && !slices.ContainsFunc(c.sources, func(source string) bool { return source != "wide headers" })
+		titled := slices.ContainsFunc(d.entries, func(e *entry) bool { return e.sheets[0].acrossTitle() != "" })
+		if len(d.Columns) == 0 && across && !titled && c.note == "" && (c.class == terms.Region || c.class == terms.Branch) {
+			c.note = "nothing says what stands across: if it is no " + c.name + ", call it what it is"
+		}
+	}
+}

@@ -209,6 +209,10 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 		p.add(t, string(t))
 	} else if span := s.spanAcross(s.wideTimes()); span != "" {
 		p.span(span)
+	} else if title := s.acrossTitle(); terms.Of(title) != terms.None {
+		p.add(terms.Of(title), title)
+	} else if title != "" {
+		p.span(snake(title))
 	} else if c := p.entry.across(s); c != terms.None {
 		p.add(c, string(c))
 	} else {

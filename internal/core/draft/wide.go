@@ -231,6 +231,26 @@ func eachOfEach(parts [2][]string) bool {
 // notAcross are classes that what stands across is not, where nothing says so.
 var notAcross = []terms.Class{terms.Region, terms.Branch, terms.Price}
 
+// acrossTitle is what the line above the header says that stands across: one word right above the first wide header, alone but for
+// what stands above labels; "" for none.
+func (s *sheet) acrossTitle() (title string) {
+	for k, row := range s.Head {
+		if len(s.wide) == 0 || s.HeadLines[k] != s.HeaderTop-1 {
+			continue
+		}
+		for i, cell := range row {
+			switch {
+			case cell == "" || i < s.wide[0]:
+			case i > s.wide[0] || !terms.SaysThing(cell):
+				return ""
+			default:
+				title = cell
+			}
+		}
+	}
+	return title
+}
+
 // wideColumn is the column that the texts of wide headers are values of.
 func (d *drafter) wideColumn(e *entry, texts []string) *column {
 	if c := d.bare; c != nil && !c.used[e] && terms.BareTimes(texts) != terms.None {
@@ -241,11 +261,14 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 	}
 	t, _ := terms.TimesOf(texts)
 	span, sure := spanOf(texts)
+	title := snake(e.sheets[0].acrossTitle())
 	var best *column
 	for _, c := range d.columns {
 		switch {
 		case c.used[e]:
-		case t != terms.None && c.class == t, span == "week" && terms.SaysWeek(c.name), span == "period" && terms.SaysPeriod(c.name):
+		case title != "" && key.Same(c.name, title), t != terms.None && c.class == t:
+			return c
+		case span == "week" && terms.SaysWeek(c.name), span == "period" && terms.SaysPeriod(c.name):
 			return c
 		case sure: // nothing else
 		case t == terms.None && c.class == terms.Product:

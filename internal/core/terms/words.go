@@ -101,6 +101,18 @@ var identities = List(`customer client kunde cliente klant supplier vendor liefe
 	woche semaine semana settimana weekday wochentag postcode plz postleitzahl zip till kasse terminal gtin barcode upc article artikel
 	artículo articolo artigo timestamp epoch time`)
 
+// SaysThing reports whether a title is the name of what stands below it, across or down: places, goods, customers, channels.
+func SaysThing(title string) bool {
+	c, k := Of(title), key.Of(title)
+	if one := strings.TrimSuffix(k, "s"); c == None {
+		return identities[k] || identities[one] || kindsOfThings[k] || kindsOfThings[one]
+	}
+	return c == Region || c == Branch || c == Product
+}
+
+var kindsOfThings = List(`channel kanal vertriebskanal canal canale kanaal segment brand marke marque marca merk size größe taille talla
+	taglia maat colour color farbe couleur kleur season saison payment zahlungsart market markt marché mercado mercato sector branche`)
+
 // Identifies reports whether a header of whole numbers is of what they stand for, not of figures to be added up.
 func Identifies(header string) bool {
 	list := strings.Fields(key.Of(header))
