@@ -63,6 +63,7 @@ func (e *entry) timesOf(s *sheet, c *column) (span, time bool) {
 		parts := append(s.parts(), s.wideTimes())
 		span = terms.SaysPeriod(c.name) && slices.ContainsFunc(parts, func(texts []string) bool { return s.spanAcross(texts) == "period" })
 		time = s.wideTime() == c.class
+		span = span || e.yearless(s) == c.class
 	}
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
@@ -77,9 +78,36 @@ func (e *entry) timesOf(s *sheet, c *column) (span, time bool) {
 	return span, time
 }
 
+// yearless is the class of wide headers that are months or quarters of which nothing says the year; none for others.
+func (e *entry) yearless(s *sheet) terms.Class {
+	if len(s.wide) == 0 || e.saysYear() {
+		return terms.None
+	}
+	return terms.BareTimes(s.wideTimes())
+}
+
+// tellYearless says so, and how to say the year.
+func (e *entry) tellYearless(texts []string, asText bool) {
+	of, part := terms.BareTimes(texts), "mon"
+	texts = slices.Compact(slices.Clone(texts))
+	if of == terms.Quarter {
+		part = "q"
+	}
+	stand := ""
+	if asText {
+		stand = "; they stand as texts"
+	}
+	e.tell(fmt.Sprintf("%s: nothing says the year of the wide headers %s%s. set: { year: … } in the entry, and {%s} in its unpivot, with "+
+		"year: { is: year, keep: no }, %[4]s: { keep: no } and %s: { is: %[5]s, write: \"{%[4]s} {year}\" } in fact, makes %[5]ss of them",
+		e.globs[0], joined(texts[:min(3, len(texts))]), stand, part, of))
+}
+
 // tellSpans says that fields whose header promises a month or a day have something else.
 func (e *entry) tellSpans(c *column, asText bool) {
 	for _, s := range e.sheets {
+		if of := e.yearless(s); of != terms.None && of == c.class {
+			e.tellYearless(s.wideTimes(), asText)
+		}
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			span, _ := spanOf(f.Values)

@@ -107,7 +107,10 @@ func (p *proposal) addFields(s *sheet) {
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
 		c := terms.Of(f.Header)
-		if len(s.wide) > 0 && slices.Contains(s.SumColumns, f.Header) || f.Unnamed && f.Filled == 0 { // is left aside, or nothing
+		if len(s.wide) > 0 && slices.Contains(s.SumColumns, f.Header) { // is left aside
+			continue
+		}
+		if f.Unnamed && !slices.ContainsFunc(f.Values, saysNoRule) { // is nothing, or lines of dashes
 			continue
 		}
 		switch {

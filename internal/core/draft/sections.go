@@ -72,6 +72,9 @@ func (s *sheet) lookAtRows() {
 // isRule reports whether a text is a line between rows, of dashes or other signs.
 func isRule(text string) bool { return len(text) > 2 && !strings.ContainsFunc(text, saysSomething) }
 
+// saysNoRule reports whether a text is none.
+func saysNoRule(text string) bool { return text != "" && !isRule(text) }
+
 // saysSomething reports whether a rune is a letter or a digit.
 func saysSomething(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }
 

@@ -57,6 +57,41 @@ func TestPeriodsAcross(t *testing.T) {
 	}
 }
 
+// Months across of which nothing says the year are texts, with a question, also below one another with measures; lines of dashes
+// on the left are no column.
+func TestTimesWithoutYear(t *testing.T) {
+	for _, test := range []struct {
+		text, column string
+		rows         int
+	}{
+		{"Product,Jan,Feb,Mar\nOar,1.25,2.5,3\nBuoy,2.75,3,4\n", "month:   text", 6},
+		{"Product,Q1,Q2,Q3\nOar,1.25,2.5,3\nBuoy,2.75,3,4\n", "quarter: text", 6},
+		{"Product,Jan Qty,Jan Value,Feb Qty,Feb Value\nOar,1,1.25,2,3\nBuoy,3,4.5,1,1.5\n", "month:   text", 4},
+		{"Product,Jan,,Feb,\n,Qty,Value,Qty,Value\nOar,1,1.25,2,3\nBuoy,3,4.5,1,1.5\n", "month:   text", 4},
+	} {
+		r, err := drafted(t, "", map[string]string{"raw/Lakes.csv": test.text})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, r.Text)
+		require.Empty(t, r.Missing, r.Text)
+		require.Equal(t, test.rows, r.Rows, r.Text)
+		require.Contains(t, r.Text, test.column)
+		require.Len(t, r.Open, 1)
+		require.Contains(t, r.Open[0], "nothing says the year of the wide headers")
+		r, err = drafted(t, "", map[string]string{"raw/Lakes 2024.csv": test.text})
+		require.NoError(t, err)
+		require.Empty(t, r.Open)
+		require.NotContains(t, r.Text, test.column)
+	}
+	line := strings.Repeat("-", 32) + "\n"
+	r, err := drafted(t, "", map[string]string{"raw/Lakes.txt": line + "|Material  |Jan 2024 |Feb 2024 |\n" + line +
+		"|Oar       |   12,50 |  13,00  |\n|Buoy      | 1.112,50|  13,00- |\n" + line + "|Summe     | 1.125,00|   0,00  |\n" + line})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.Empty(t, r.Open)
+	require.Equal(t, 4, r.Rows)
+	require.NotContains(t, r.Text, "  a: ")
+}
+
 // What stands below a header of a time, and is none, is a text and no row loses it; a question, where the header promised more.
 func TestNoTimesBelow(t *testing.T) {
 	for _, test := range []struct{ header, form, column, open string }{

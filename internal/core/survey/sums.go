@@ -210,7 +210,7 @@ func (a *adder) traps() (out []Trap) {
 	if a.total.Row > 0 {
 		out = append(out, Trap{What: "sum of others", Place: a.total, Count: 1,
 			Detail: fmt.Sprintf("the row has the sums of the rows from %d on, and nothing says that it is a total", a.from)})
-	} else if l := a.leads.Complete(a.hash); l != nil {
+	} else if l := a.leads.Complete(a.hash); l != nil && l.Sure() {
 		at, side := a.table.Place, "below"
 		if l.Behind() {
 			side = "above"

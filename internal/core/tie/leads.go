@@ -46,8 +46,14 @@ const (
 // LongFigure is how many digits a figure has that is no chance.
 const LongFigure = 6
 
-// fewRows is how many a table has at least that groups are looked for in: fewer may agree by chance.
-const fewRows = 5
+const (
+	// fewRows is how many a table has at least that groups are looked for in: fewer may agree by chance.
+	fewRows = 5
+	// leastOfAll is how many there are at least, and as many groups of too few rows as others at most, where totals have certain digits.
+	leastOfAll = 3
+	// certain is how many digits several figures have together that are hardly a chance.
+	certain = 10
+)
 
 // Reset begins again, below a total row or above all rows.
 func (l *Leads) Reset() {
@@ -128,7 +134,7 @@ func (l *Lead) begin(h Head, own uint64) {
 	if l.Count++; len(l.Heads) < mostHeads {
 		l.Heads = append(l.Heads, h)
 	}
-	if l.digits < LongFigure && own != l.own {
+	if l.digits < certain && own != l.own {
 		l.digits += h.Digits
 	}
 	l.own = own
@@ -146,18 +152,25 @@ func (l *Lead) close() {
 	}
 }
 
-// Complete returns the groups, if all rows so far, which add up to hash, are such.
-func (l Leads) Complete(hash uint64) *Lead {
+// Complete returns the groups, if all rows so far, which add up to hash, are such; those that are sure before others.
+func (l Leads) Complete(hash uint64) (groups *Lead) {
 	for _, g := range l {
-		if g.over || g.Count == 0 || hash != g.end || g.seen < fewRows || g.Behind() != (g.rows == 0) {
+		if g.over || g.Count == 0 || hash != g.end || g.Behind() != (g.rows == 0) {
 			continue
 		}
 		if !g.Behind() {
 			g.close()
 		}
-		if g.groups > g.single && g.digits >= LongFigure {
+		if g.Sure() {
 			return &g
 		}
+		if groups == nil && g.seen >= leastOfAll && g.groups > 0 && g.groups >= g.single && g.digits >= certain {
+			groups = &g
+		}
 	}
-	return nil
+	return groups
 }
+
+// Sure reports whether there are enough groups, and rows, to call their totals such; fewer may agree by chance, of rows that have some
+// figures alike.
+func (l *Lead) Sure() bool { return l.groups > l.single && l.seen >= fewRows && l.digits >= LongFigure }

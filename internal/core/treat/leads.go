@@ -3,7 +3,10 @@ package treat
 import (
 	"fmt"
 	"slices"
+	"strings"
 
+	"umbau/internal/core/layout"
+	"umbau/internal/core/place"
 	"umbau/internal/core/tie"
 )
 
@@ -66,6 +69,10 @@ func (w *Worker) askLeads(l *tie.Lead, r *runs) {
 			labels = append(labels, h.Label)
 		}
 	}
+	if !l.Sure() {
+		w.doubtLeads(l, side, labels)
+		return
+	}
 	if l.Count > 1 {
 		why = fmt.Sprintf("the first of %d such rows, which with the rows %s them are all of the table", l.Count, side)
 	}
@@ -78,4 +85,19 @@ func (w *Worker) askLeads(l *tie.Lead, r *runs) {
 		more = ", with totals: drop; where rows below take their label from it" + more
 	}
 	w.askTotal(l.Heads[0], side, why, labels, more)
+}
+
+// doubtLeads names the totals of such groups that may be so by chance.
+func (w *Worker) doubtLeads(l *tie.Lead, side string, labels []string) {
+	entry := w.program.Lineup.Entry
+	at := w.program.Lineup.Place
+	at.Row = l.Heads[0].Line
+	p := place.At(at, "sum of others", "%s has the sums of the rows %s: is it a total? Then all counts twice", layout.Flow(labels[0]), side)
+	for i, label := range labels {
+		labels[i] = layout.Flow(label)
+	}
+	list := "[" + strings.Join(labels, ", ") + "]"
+	p.Count, p.Plan = l.Count, entry.Pos
+	p.Advice = "if so, say in its entry of extracts: total_words: " + list + ", and totals: drop; if it is none: no_totals: " + list
+	w.doubts.Add(p)
 }

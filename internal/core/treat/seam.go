@@ -119,7 +119,7 @@ func (s *Seam) Add(b *Strip) (checks []tie.Check, settled bool) {
 	}
 	rows := func(to int) {
 		r.uncalled(hashes[from:to], func(_, rows, start int) { settled = settled && rows-r.before[start].Rows < 2 })
-		r.leads.Follow(hashes[from:to], r.hash, func(int, bool) tie.Head { return tie.Head{Digits: tie.LongFigure} })
+		r.leads.Follow(hashes[from:to], r.hash, func(int, bool) tie.Head { return tie.Head{Digits: 2 * tie.LongFigure} })
 		for _, h := range hashes[from:to] {
 			r.hash += h
 		}
