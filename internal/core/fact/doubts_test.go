@@ -2,10 +2,13 @@ package fact_test
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/fact"
 )
 
 // A sheet or a file that has what all others beside it have together is named, whatever it is called and however its rows are cut;
@@ -53,6 +56,35 @@ func TestSumsOfExtracts(t *testing.T) {
 			require.Equal(t, test.want, strings.Join(places, ", "))
 		})
 	}
+}
+
+// Totals above the rows they total, in few rows or few groups, are named, alone and in shares, where their figures are hardly a chance.
+func TestFewRowsBelowTotals(t *testing.T) {
+	fact.CutFrom(t, 1)
+	const skerries = "Skerries,1034.55,2020.1\nHolm,400.25,820.05\nLowe,634.3,1200.05\n"
+	for text, want := range map[string]string{
+		skerries: "Skerries", skerries + "Lakes,12.5,7\nQuay,12.5,7\n": "Skerries", "Lakes,12.5,7\nQuay,12.5,7\n" + skerries: "Lakes",
+		skerries + "Lakes,12.5,7\nQuay,12.5,7.5\n":                                                  "",
+		strings.ReplaceAll(strings.ReplaceAll(skerries, ",1034.55,", ",10,"), ",2020.1\n", ",20\n"): "",
+		"A,1,2\nB,0.5,1\nC,0.5,1\n":                                                                 "",
+	} {
+		f := silent{plan: wholePlan("  - { files: \"*.csv\", unpivot: { header: \"{mon}\", cell: amount } }",
+			"branch: text, mon: text, amount: number", ""), files: map[string]string{"a.csv": "branch,Jan,Feb\n" + text}}.folder(t)
+		f.write(t, "umbau.yaml", f.plan)
+		sh := shared{dir: f.dir}
+		s := sh.build(t, fact.Options{Workers: 2})
+		require.Zero(t, s.ExitCode(), "%v", s.Problems)
+		said := ""
+		for _, w := range s.Warnings {
+			said, _, _ = strings.Cut(w.Message, " has the sums of the rows below")
+		}
+		require.Equal(t, want, said, text)
+		require.Equal(t, sh.outputs(t, s), sh.inShares(t, rand.New(rand.NewPCG(1, 2)), 3), text)
+	}
+	f := silent{plan: wholePlan("  - { files: \"*.csv\", no_totals: [Skerries], unpivot: { header: \"{mon}\", cell: amount } }",
+		"branch: text, mon: text, amount: number", ""), files: map[string]string{"a.csv": "branch,Jan,Feb\n" + skerries}}
+	s, _ := f.folder(t).build(t, 1, 0)
+	require.Empty(t, s.Warnings, "the plan says that it is none")
 }
 
 // Extracts that are the same once more, though their bytes differ, are named, whatever a grain has besides.
