@@ -434,7 +434,7 @@ func (c *column) classByContent(s *sheet, i int) {
 		c.class = terms.Day
 	case is == "month":
 		c.class = terms.Month
-	case is == "number" || is == "whole" && len(s.Fields[i].Values) > 20 && !s.identifies(i):
+	case is == "number", is == "whole" && (len(s.Fields[i].Values) > 20 || terms.SaysFlow(c.name)) && !s.identifies(i):
 		c.class = terms.Amount
 	}
 }

@@ -164,11 +164,12 @@ func (d *drafter) title() string {
 	}
 	title := "sales"
 	if len(measures) > 0 {
-		title = strings.Join(measures, " and ")
+		title = joined(measures)
 	}
 	if len(labels) > 0 {
 		title += " by " + joined(labels)
 	}
+	title = strings.ReplaceAll(title, "_", " ")
 	_, n := utf8.DecodeRuneInString(title)
 	return layout.Flow(strings.ToUpper(title[:n]) + title[n:])
 }

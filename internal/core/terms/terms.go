@@ -80,6 +80,7 @@ var phrases = func() map[string]Class {
 		Product:  `description,bezeichnung,désignation,libellé,omschrijving,descripción,descrizione,goods description,what,was`,
 		Quantity: "absatz,qté,pièces,afzet",
 		Amount:   "ca,chiffre d'affaires",
+		Price:    "unit cost,unit costs,unit value,cost per unit,stückkosten,coût unitaire,coste unitario,costo unitario",
 	} {
 		for _, p := range strings.Split(list, ",") {
 			out[key.Of(p)] = c

@@ -122,6 +122,17 @@ func Identifies(header string) bool {
 	return len(list) == 1 && (identities[list[0]] || weekWords[list[0]])
 }
 
+// SaysFlow reports whether a header of whole numbers is of figures that are added up, though few different ones stand there: Sold, Cost.
+func SaysFlow(header string) bool { return flows[LastWord(header)] && !each.In(header) }
+
+var (
+	flows = List(`sold cost costs cogs margin profit vat tax discount freight shipping duty fee fees commission returns returned refund refunds
+		rebate expenses ordered delivered shipped verkauft kosten wareneinsatz marge gewinn mwst steuer rabatt fracht versand gebühr
+		provision retouren bestellt geliefert vendu coût coûts frais remise tva livré vendido coste costes gastos margen descuento iva
+		venduto costo costi spese margine sconto verkocht kost korting btw`)
+	each = List(`unit per pro par por je each stück pièce unidad`)
+)
+
 // Counts reports whether a header is of figures that are no sales of a thing: the numbers of months, of years, of lines,
 // of people, a share, an average.
 func Counts(header string) bool {
