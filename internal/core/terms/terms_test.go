@@ -1,6 +1,7 @@
 package terms
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -143,4 +144,19 @@ func TestSaysMaking(t *testing.T) {
 	for text, want := range map[string]bool{"sales ": true, "": true, "till ": false, "monthly report": true} {
 		require.Equal(t, want, ComesMonthly(text), text)
 	}
+}
+
+// Periods are numbered from 1 on, or have a year; sizes and codes do not.
+func TestPeriods(t *testing.T) {
+	for texts, want := range map[string]string{
+		"P1,P2,P3": "false true", "P01,P02,P01": "false true", "P2,P3": "false false", "M6,M8,M10": "false false", "P1,P3": "false false",
+		"FY24 P3": "true true", "FY24-Q1,FY24-Q2": "true true", "FY24,FY25": "true true", "2024 P07": "true true", "P1 FY2024": "true true",
+		"P1,FY24 P2": "false true", "24-Jan,24-Feb": "true true", "24-Oar": "false false", "Oar": "false false", "P17 FY24": "false false",
+		"Period 1,Period 2": "false true", "Q1": "false false", "PX": "false false", "2024": "false false", "": "false false",
+	} {
+		dated, ok := Periods(strings.Split(texts, ","))
+		require.Equal(t, want, fmt.Sprint(dated && ok, ok), texts)
+	}
+	require.True(t, MonthsAtM([]string{"M1", "M12"}))
+	require.False(t, MonthsAtM([]string{"M1", "M13"}) || MonthsAtM([]string{"M"}) || MonthsAtM(nil) || MonthsAtM([]string{"M001"}))
 }

@@ -70,25 +70,36 @@ func Weeks(texts []string) bool {
 var week = regexp.MustCompile(`(?i)^(?:(?:kw|cw|wk|w|week|woche|semaine|semana|settimana|sem)[ .-]?(\d{1,2})(?:[ /-]+(?:\d{2}|\d{4}))?|` +
 	`\d{4}[ /-]?(?:kw|cw|wk|w)[ -]?(\d{1,2}))$`)
 
+// mostPeriods is how many periods a year has at most: months, and those that close the books.
+const mostPeriods = 16
+
 // Periods reports whether some texts are periods of a year whose beginning nobody knows, P01, FY24 P3, FY24-Q1, FY24, or months of which
-// nobody knows whether a day or a year stands before them, 24-Jan. They are dated where all have a year.
+// nobody knows whether a day or a year stands before them, 24-Jan. They are dated where all have a year; else they are numbered from 1 on.
 func Periods(texts []string) (dated, ok bool) {
 	dated = true
+	numbers, last := map[int]bool{}, 0
 	for _, text := range texts {
 		text = strings.TrimSpace(text)
 		m, before := accounting.FindStringSubmatch(text), figuresBefore.FindStringSubmatch(text)
 		if m == nil && (before == nil || BareTimes(before[1:]) != Month) {
 			return false, false
 		}
-		dated = dated && (m == nil || m[1]+m[2]+m[3] != "")
+		if m == nil {
+			continue
+		}
+		n, _ := strconv.Atoi(m[3])
+		if numbers[n], last = true, max(last, n); n > mostPeriods {
+			return false, false
+		}
+		dated = dated && m[1]+m[2]+m[4] != ""
 	}
-	return dated, len(texts) > 0
+	return dated, len(texts) > 0 && (dated || len(numbers) == last)
 }
 
 var figuresBefore = regexp.MustCompile(`^\d\d[ ./_-]?(\pL+)\.?$`)
 
 var accounting = regexp.MustCompile(`(?i)^(?:(fy|gj|wj)[ ']?(?:\d{4}|\d\d)|` +
-	`(?:((?:fy|gj|wj)[ ']?(?:\d{4}|\d\d)|(?:19|20)\d\d)[ ./_-]*)?(?:(?:p|m|pd|per|period|periode|periodo)[ ._-]?\d{1,3}|[qh][1-4])` +
+	`(?:((?:fy|gj|wj)[ ']?(?:\d{4}|\d\d)|(?:19|20)\d\d)[ ./_-]*)?(?:(?:p|m|pd|per|period|periode|periodo)[ ._-]?(\d{1,3})|[qh][1-4])` +
 	`(?:[ ./_-]*((?:fy|gj|wj)[ ']?(?:\d{4}|\d\d)|(?:19|20)\d\d))?)$`)
 
 // SaysWeek reports whether a header is of weeks.
