@@ -52,7 +52,7 @@ func (d *drafter) settleKinds() {
 				}
 			}
 		}
-		c.missing = missing == len(d.entries) && c.from == "" && c.lookup == nil
+		c.missing = missing == len(d.entries) && c.from == "" && c.lookup == nil && (c != d.bareYear || d.bare == nil)
 		if c.missing {
 			for _, e := range d.entries {
 				delete(e.absent, c.name)

@@ -14,7 +14,7 @@ import (
 
 // Headers that promise a time, or figures, that do not stand below them. Where nobody asks for columns, their texts stay in the table.
 
-// timely reports whether what stands below a header of a time can be read as one, with the year that something else says.
+// timely reports whether what stands below a header of a time can be read as one, with a year beside it where it lacks one.
 func (e *entry) timely(s *sheet, i int) bool {
 	f := &s.Fields[i]
 	c, years := terms.Of(f.Header), s.yearLike(i)
@@ -26,8 +26,11 @@ func (e *entry) timely(s *sheet, i int) bool {
 	case f.Is == "date", f.Is == "month", f.Is == "quarter" && c != terms.Day:
 		return true
 	}
+	if terms.BareTimes(f.Values) != terms.None { // without a year: a build stops, and asks for it
+		return true
+	}
 	numbers := c == terms.Month && (terms.MonthNumbers(f.Values) || terms.MonthsAtM(f.Values))
-	return (numbers || terms.BareTimes(f.Values) != terms.None) && e.saysYear()
+	return numbers && (!terms.SaysPeriod(f.Header) || e.saysYear())
 }
 
 // findSpans finds the columns that are called a time, and are none by what stands there: texts, then, where nobody asked for another
@@ -63,7 +66,6 @@ func (e *entry) timesOf(s *sheet, c *column) (span, time bool) {
 		parts := append(s.parts(), s.wideTimes())
 		span = terms.SaysPeriod(c.name) && slices.ContainsFunc(parts, func(texts []string) bool { return s.spanAcross(texts) == "period" })
 		time = s.wideTime() == c.class
-		span = span || e.yearless(s) == c.class
 	}
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
@@ -78,41 +80,14 @@ func (e *entry) timesOf(s *sheet, c *column) (span, time bool) {
 	return span, time
 }
 
-// yearless is the class of wide headers that are months or quarters of which nothing says the year; none for others.
-func (e *entry) yearless(s *sheet) terms.Class {
-	if len(s.wide) == 0 || e.saysYear() {
-		return terms.None
-	}
-	return terms.BareTimes(s.wideTimes())
-}
-
-// tellYearless says so, and how to say the year.
-func (e *entry) tellYearless(texts []string, asText bool) {
-	of, part := terms.BareTimes(texts), "mon"
-	texts = slices.Compact(slices.Clone(texts))
-	if of == terms.Quarter {
-		part = "q"
-	}
-	stand := ""
-	if asText {
-		stand = "; they stand as texts"
-	}
-	e.tell(fmt.Sprintf("%s: nothing says the year of the wide headers %s%s. set: { year: … } in the entry, and {%s} in its unpivot, with "+
-		"year: { is: year, keep: no }, %[4]s: { keep: no } and %s: { is: %[5]s, write: \"{%[4]s} {year}\" } in fact, makes %[5]ss of them",
-		e.globs[0], joined(texts[:min(3, len(texts))]), stand, part, of))
-}
-
 // tellSpans says that fields whose header promises a month or a day have something else.
 func (e *entry) tellSpans(c *column, asText bool) {
 	for _, s := range e.sheets {
-		if of := e.yearless(s); of != terms.None && of == c.class {
-			e.tellYearless(s.wideTimes(), asText)
-		}
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			span, _ := spanOf(f.Values)
 			asCalled := span != "" && (terms.SaysPeriod(f.Header) || c.class == terms.Year)
-			if !key.Same(snake(f.Header), c.name) || asCalled {
+			if !key.Same(snake(f.Header), c.name) || asCalled || e.timely(s, i) {
 				continue
 			}
 			e.tell(e.brokenPromise(f, asText))
@@ -162,7 +137,6 @@ func (e *entry) brokenPromise(f *survey.Field, asText bool) string {
 		shown = append(shown, place.Shorten(v))
 	}
 	header := layout.Flow(strings.TrimSpace(f.Header))
-	text := fmt.Sprintf("%s: %s has %s, ", e.globs[0], header, joined(shown))
 	stands := "; it stands as a text"
 	switch {
 	case !asText && terms.Of(f.Header).OfTime():
@@ -170,22 +144,13 @@ func (e *entry) brokenPromise(f *survey.Field, asText bool) string {
 	case !asText:
 		stands = ""
 	}
-	of, part, write, dates := terms.BareTimes(f.Values), "mon", "{mon} {year}", ""
-	switch c := terms.Of(f.Header); {
-	case of == terms.Quarter:
-		part, write = "q", "{q} {year}"
-	case of == terms.Month:
-	case c == terms.Month && terms.MonthNumbers(f.Values):
-		of, write, dates = c, "{year}-{mon}", " and dates: 2024-12"
-	case c == terms.Day:
-		return text + "in which no date is read" + stands
-	case c.OfTime():
-		return text + "in which no " + string(c) + " is read" + stands
-	default:
-		return text + "in which no figure is read" + stands
+	what := "figure"
+	if c := terms.Of(f.Header); c == terms.Day {
+		what = "date"
+	} else if c.OfTime() {
+		what = string(c)
 	}
-	return text + fmt.Sprintf("and nothing says the year%s. set: { year: … }%s in the entry, with year: { is: year, keep: no }, "+
-		"%s: { headers: [%s], keep: no } and %s: { is: %[5]s, write: %[6]q } in fact, makes %[5]ss of it", stands, dates, part, header, of, write)
+	return fmt.Sprintf("%s: %s has %s, in which no %s is read%s", e.globs[0], header, joined(shown), what, stands)
 }
 
 // noteGuesses says which columns are places only because things stand in a column, and something stands across.

@@ -7,8 +7,7 @@ import (
 	"umbau/internal/core/terms"
 )
 
-// Times that no calendar has: weeks, periods of a year whose beginning nobody knows, months without a year. They stand
-// in the table as texts.
+// Times that no calendar has: weeks, and periods of a year whose beginning nobody knows. They stand in the table as texts.
 
 // allPeriods is how many periods a year has at least; so many that are numbered from 1 on are no products.
 const allPeriods = 12

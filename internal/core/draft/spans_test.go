@@ -57,30 +57,35 @@ func TestPeriodsAcross(t *testing.T) {
 	}
 }
 
-// Months across of which nothing says the year are texts, with a question, also below one another with measures; lines of dashes
+// Months of which nothing says the year stop a build until the plan says it, also below one another with measures; lines of dashes
 // on the left are no column.
 func TestTimesWithoutYear(t *testing.T) {
 	for _, test := range []struct {
 		text, column string
 		rows         int
 	}{
-		{"Product,Jan,Feb,Mar\nOar,1.25,2.5,3\nBuoy,2.75,3,4\n", "month:   text", 6},
-		{"Product,Q1,Q2,Q3\nOar,1.25,2.5,3\nBuoy,2.75,3,4\n", "quarter: text", 6},
-		{"Product,Jan Qty,Jan Value,Feb Qty,Feb Value\nOar,1,1.25,2,3\nBuoy,3,4.5,1,1.5\n", "month:   text", 4},
-		{"Product,Jan,,Feb,\n,Qty,Value,Qty,Value\nOar,1,1.25,2,3\nBuoy,3,4.5,1,1.5\n", "month:   text", 4},
+		{"Product,Jan,Feb,Mar\nOar,1.25,2.5,3\nBuoy,2.75,3,4\n", `month:   { is: month, write: "{mon} {year}" }`, 6},
+		{"Product,Q1,Q2,Q3\nOar,1.25,2.5,3\nBuoy,2.75,3,4\n", `quarter: { is: quarter, write: "{q} {year}" }`, 6},
+		{"Product,Jan Qty,Jan Value,Feb Qty,Feb Value\nOar,1,1.25,2,3\nBuoy,3,4.5,1,1.5\n", `write: "{mon} {year}"`, 4},
+		{"Product,Jan,,Feb,\n,Qty,Value,Qty,Value\nOar,1,1.25,2,3\nBuoy,3,4.5,1,1.5\n", `write: "{mon} {year}"`, 4},
+		{"Month,Product,Amount\nJan,Oar,1.25\nFeb,Oar,2\nMar,Buoy,3\n", `write: "{mon} {year}"`, 3},
+		{"Month,Product,Amount\n1,Oar,1.25\n2,Oar,2\n12,Buoy,3\n", `write: "{year}-{mon}"`, 3},
+		{"Quarter,Product,Amount\nQ1,Oar,1.25\nQ2,Oar,2\nQ3,Buoy,3\n", `write: "{q} {year}"`, 3},
 	} {
 		r, err := drafted(t, "", map[string]string{"raw/Lakes.csv": test.text})
 		require.NoError(t, err)
-		require.Zero(t, r.Exit, r.Text)
+		require.NotZero(t, r.Exit, r.Text)
 		require.Empty(t, r.Missing, r.Text)
-		require.Equal(t, test.rows, r.Rows, r.Text)
 		require.Contains(t, r.Text, test.column)
-		require.Len(t, r.Open, 1)
-		require.Contains(t, r.Open[0], "nothing says the year of the wide headers")
+		require.Equal(t, []string{"raw/*.csv: nothing there says year, and a build stops; set: { year: … } in the entry can"}, r.Open)
+		rows, _ := built(t, strings.Replace(r.Text, `path: "{region}"`, "path: \"{region}\"\n    set: { year: 2024 }", 1),
+			map[string]string{"raw/Lakes.csv": test.text})
+		require.Len(t, rows, test.rows, r.Text)
+		require.Contains(t, rows[0], "2024-")
 		r, err = drafted(t, "", map[string]string{"raw/Lakes 2024.csv": test.text})
 		require.NoError(t, err)
-		require.Empty(t, r.Open)
-		require.NotContains(t, r.Text, test.column)
+		require.Zero(t, r.Exit)
+		require.Equal(t, test.rows, r.Rows)
 	}
 	line := strings.Repeat("-", 32) + "\n"
 	r, err := drafted(t, "", map[string]string{"raw/Lakes.txt": line + "|Material  |Jan 2024 |Feb 2024 |\n" + line +
@@ -96,24 +101,19 @@ func TestTimesWithoutYear(t *testing.T) {
 func TestNoTimesBelow(t *testing.T) {
 	for _, test := range []struct{ header, form, column, open string }{
 		{"Period", "P%02d", "period:  text", ""}, {"Period", "FY24 P%d", "period:  text", ""},
-		{"Posting period", "%03d", "posting_period: text", "001, 002 and 003"}, {"Month", "%d", "month:   text", "nothing says the year"},
+		{"Posting period", "%03d", "posting_period: text", "001, 002 and 003"},
 		{"Month", "P%02d", "month:   text", "P01, P02 and P03, in which no month is read"},
 		{"Year,Month", "2024,M%02d", `write: "{year}-{mon}"`, ""}, {"Year,Month", "2024,%d", `write: "{year}-{mon}"`, ""},
 		{"Year,Period", "2024,P%02d", "year:    year", ""}, {"Year,Quarter", "2024,%d", "quarter: text", "no quarter is read"},
 		{"Date", "day %d", "date:    text", "no date is read"}, {"Month", "Day %d", "month:   text", "no month is read"},
 		{"Year", "FY2%d", "year:    text", ""}, {"Year", "last %d", "year:    text", "no year is read"},
-		{"Quarter", "Q%d", "quarter: text", `quarter: { is: quarter, write: "{q} {year}" }`},
-		{"Month", "%s", "month:   text", "nothing says the year"},
+		{"Period", "%d", "period:  text", "no month is read"},
 		{"Day", "%d", "day:     text", "no date is read"},
 		{"Month", "2024-%02d", "month:   month", ""},
 	} {
 		text := test.header + ",Product,Amount\n"
 		for i := range 4 {
-			var n any = i + 1
-			if test.form == "%s" {
-				n = strings.Fields("Jan Feb Mar Apr")[i]
-			}
-			text += fmt.Sprintf(test.form+",Oar,%d.25\n"+test.form+",Buoy,%d.75\n", n, 3+i*i, n, 90-i*i)
+			text += fmt.Sprintf(test.form+",Oar,%d.25\n"+test.form+",Buoy,%d.75\n", i+1, 3+i*i, i+1, 90-i*i)
 		}
 		r, err := drafted(t, "", map[string]string{"raw/Lakes.csv": text, "raw/Skerries.csv": text + "\n"})
 		require.NoError(t, err, test)

@@ -268,8 +268,6 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 		case c.used[e]:
 		case title != "" && key.Same(c.name, title), t != terms.None && c.class == t:
 			return c
-		case c.class == terms.None && c.name == string(terms.BareTimes(texts)): // without a year
-			return c
 		case span == "week" && terms.SaysWeek(c.name), span == "period" && terms.SaysPeriod(c.name):
 			return c
 		case sure: // nothing else
