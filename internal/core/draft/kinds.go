@@ -52,7 +52,8 @@ func (d *drafter) settleKinds() {
 				}
 			}
 		}
-		c.missing = missing == len(d.entries) && c.from == "" && c.lookup == nil && (c != d.bareYear || d.bare == nil)
+		asked := c == d.bareYear && d.bare != nil && len(d.bare.used) > 0 // the year of months that have none: set says it
+		c.missing = missing == len(d.entries) && c.from == "" && c.lookup == nil && !asked
 		if c.missing {
 			for _, e := range d.entries {
 				delete(e.absent, c.name)
