@@ -273,4 +273,8 @@ func TestTitleAcross(t *testing.T) {
 		require.Contains(t, r.Text, "{"+test.column+"}", test)
 		require.Equal(t, test.note != "", strings.Contains(r.Text, "nothing says"), "%v\n%s", test, r.Text)
 	}
+	r, err := drafted(t, "product,store,month,amount", map[string]string{"raw/Lakes.csv": ",Store,\nProduct,Jan 2024,Feb 2024\nOar,1.5,2.5\n" +
+		"Buoy,2,3\n"})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, `header: "{month}"`, "times are what they are")
 }

@@ -71,7 +71,7 @@ func (d *drafter) findColumns() {
 		names, further = d.proposeColumns()
 	}
 	d.addColumns(names, further)
-	d.findSpans()
+	d.takeAsTexts()
 	d.findBareTimes()
 	d.findBareDays()
 	d.findMixes()

@@ -25,7 +25,7 @@ func (d *drafter) findBareTimes() {
 	numbers := false
 	for _, e := range d.entries {
 		header, ok := e.bareTime(c)
-		if !ok && (e.barePiece(c) == nil || e.saysMonth()) || !ok && !e.saysYear() {
+		if !ok && (e.barePiece(c) == nil || e.saysMonth()) || !e.saysYear() && (!ok || e.saysMonth()) {
 			continue
 		}
 		headers[e] = header

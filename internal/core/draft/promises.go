@@ -33,9 +33,9 @@ func (e *entry) timely(s *sheet, i int) bool {
 	return numbers && (!terms.SaysPeriod(f.Header) || e.saysYear())
 }
 
-// findSpans finds the columns that are called a time, and are none by what stands there: texts, then, where nobody asked for another
+// takeAsTexts finds the columns that are called a time, and are none by what stands there: texts, then, where nobody asked for another
 // time than a period.
-func (d *drafter) findSpans() {
+func (d *drafter) takeAsTexts() {
 	for _, c := range d.columns {
 		if !c.class.OfTime() {
 			continue
@@ -52,7 +52,7 @@ func (d *drafter) findSpans() {
 		}
 		asText := len(d.Columns) == 0 || terms.SaysPeriod(c.name)
 		for _, e := range d.entries {
-			e.tellSpans(c, asText)
+			e.tellBroken(c, asText)
 		}
 		if asText {
 			c.class = terms.None
@@ -80,8 +80,8 @@ func (e *entry) timesOf(s *sheet, c *column) (span, time bool) {
 	return span, time
 }
 
-// tellSpans says that fields whose header promises a month or a day have something else.
-func (e *entry) tellSpans(c *column, asText bool) {
+// tellBroken says that fields whose header promises a month or a day have something else.
+func (e *entry) tellBroken(c *column, asText bool) {
 	for _, s := range e.sheets {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
@@ -102,24 +102,19 @@ func (d *drafter) keepFields() {
 		if c.helper || asked && c.class.OfTime() || c.from != "" || c.write != "" || c.lookup != nil || len(c.used) > 0 {
 			continue
 		}
-		for _, e := range d.entries {
-			for _, s := range e.sheets {
-				for _, i := range s.labels() {
-					f := &s.Fields[i]
-					figures := c.class.OfMeasure() && f.Is != "text" // which are a question
-					if figures || !key.Same(snake(f.Header), c.name) || f.Filled == 0 || e.measures[key.Of(f.Header)] != "" {
-						continue
-					}
-					if e.tell(e.brokenPromise(f, !asked)); asked {
-						continue
-					}
-					c.class = terms.None
-					c.claim(e, f.Header, "column "+f.Header)
-					e.take(f.Header, c)
-					c.learn(f.Values)
-				}
+		d.eachLabel(func(e *entry, f *survey.Field) {
+			figures := c.class.OfMeasure() && f.Is != "text" // which are a question
+			if figures || !key.Same(snake(f.Header), c.name) || f.Filled == 0 || e.measures[key.Of(f.Header)] != "" {
+				return
 			}
-		}
+			if e.tell(e.brokenPromise(f, !asked)); asked {
+				return
+			}
+			c.class = terms.None
+			c.claim(e, f.Header, "column "+f.Header)
+			e.take(f.Header, c)
+			c.learn(f.Values)
+		})
 	}
 }
 
@@ -130,7 +125,7 @@ func (e *entry) tell(text string) {
 	}
 }
 
-// brokenPromise says what stands below a header instead, and what can be made of it.
+// brokenPromise says what stands below a header instead, and how it is taken.
 func (e *entry) brokenPromise(f *survey.Field, asText bool) string {
 	shown := make([]string, 0, 3)
 	for _, v := range f.Values[:min(3, len(f.Values))] {
@@ -149,6 +144,9 @@ func (e *entry) brokenPromise(f *survey.Field, asText bool) string {
 		what = "date"
 	} else if c.OfTime() {
 		what = string(c)
+	}
+	if terms.BareTimes(f.Values) != terms.None {
+		what = "whole " + what
 	}
 	return fmt.Sprintf("%s: %s has %s, in which no %s is read%s", e.globs[0], header, joined(shown), what, stands)
 }

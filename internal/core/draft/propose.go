@@ -18,7 +18,7 @@ type proposal struct {
 	others  []string
 	entries map[terms.Class]map[*entry]bool // by class, those that have it
 	entry   *entry                          // at hand
-	spans   []string                        // names of times that no calendar has: weeks, periods
+	texts   []string                        // before products: weeks, periods, what a title says that stands across, times that are none
 }
 
 func (p *proposal) add(c terms.Class, name string) {
@@ -29,10 +29,10 @@ func (p *proposal) add(c terms.Class, name string) {
 	p.entries[c][p.entry] = true
 }
 
-// span adds the name of times that no calendar has.
-func (p *proposal) span(name string) {
-	if name != "" && !slices.Contains(p.spans, name) {
-		p.spans = append(p.spans, name)
+// addText adds a column of texts that has no class.
+func (p *proposal) addText(name string) {
+	if name != "" && !slices.Contains(p.texts, name) {
+		p.texts = append(p.texts, name)
 	}
 }
 
@@ -53,7 +53,7 @@ func (d *drafter) proposeColumns() (out, further []string) {
 		terms.Quantity, terms.Amount} {
 		list := p.byClass[c]
 		if c == terms.Product {
-			out = append(out, slices.DeleteFunc(p.spans, func(name string) bool { return slices.Contains(out, name) })...)
+			out = append(out, slices.DeleteFunc(p.texts, func(name string) bool { return slices.Contains(out, name) })...)
 		}
 		if len(list) == 0 {
 			continue
@@ -120,7 +120,7 @@ func (p *proposal) addFields(s *sheet) {
 			c = terms.Year
 		}
 		if c.OfTime() && !p.entry.timely(s, i) {
-			p.span(snake(f.Header))
+			p.addText(snake(f.Header))
 			continue
 		}
 		again := c.OfMeasure() && seen[c] || named[c] && terms.SaysCode(key.Of(f.Header)) // net beside gross, codes beside names: both are wanted
@@ -211,11 +211,11 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 	} else if t := terms.BareTimes(s.wideTimes()); t != terms.None {
 		p.add(t, string(t))
 	} else if span := s.spanAcross(s.wideTimes()); span != "" {
-		p.span(span)
+		p.addText(span)
 	} else if title := s.acrossTitle(); terms.Of(title) != terms.None {
 		p.add(terms.Of(title), title)
 	} else if title != "" {
-		p.span(snake(title))
+		p.addText(snake(title))
 	} else if c := p.entry.across(s); c != terms.None {
 		p.add(c, string(c))
 	} else {
@@ -239,7 +239,7 @@ func (d *drafter) addParts(p *proposal, s *sheet, parts [][]string) {
 		case r.Class != terms.None:
 			p.add(r.Class, string(r.Class))
 		case s.spanAcross(parts[k]) != "":
-			p.span(s.spanAcross(parts[k]))
+			p.addText(s.spanAcross(parts[k]))
 		default:
 			things = append(things, parts[k])
 		}

@@ -223,17 +223,19 @@ func TestIdentities(t *testing.T) {
 	}
 }
 
-// What was sold, and what it cost, is added up, however few different whole numbers stand there; what a unit costs, and codes, are not.
+// What was sold, and what it cost, is added up, however few different whole numbers stand there; what a unit costs, codes, and what may be
+// rates, are not.
 func TestFewFigures(t *testing.T) {
 	var text strings.Builder
-	text.WriteString("Product,Month,Sold,Cost,Cost center,Unit cost,Revenue\n")
+	text.WriteString("Product,Month,Sold,Cost,Cost center,Unit cost,VAT,Revenue\n")
 	for i := range 12 {
-		fmt.Fprintf(&text, "Oar,2024-%02d,%d,%d,%d,%d,%d.50\n", i+1, i%4, 3+i%3, 1+i%2, 2+i%3, 90-i)
+		fmt.Fprintf(&text, "Oar,2024-%02d,%d,%d,%d,%d,%d,%d.50\n", i+1, i%4, 3+i%3, 1+i%2, 2+i%3, 7+12*(i%2), 90-i)
 	}
 	r, err := drafted(t, "", map[string]string{"Lakes.csv": text.String()})
 	require.NoError(t, err)
 	for _, line := range []string{"title: \"Revenue, sold and cost by", "sold:        number", "cost:        number", "cost_center: text",
-		"unit_cost:   { is: whole, add: no }"} {
+		"unit_cost:   { is: whole, add: no }",
+		"vat:         text"} {
 		require.Contains(t, r.Text, line)
 	}
 }

@@ -87,8 +87,18 @@ func TestTimesWithoutYear(t *testing.T) {
 		require.Zero(t, r.Exit)
 		require.Equal(t, test.rows, r.Rows)
 	}
+	days := map[string]string{"raw/Lakes.csv": "Date,Month,Product,Amount\n2024-01-05,Jan,Oar,2.5\n2025-02-07,Feb,Oar,3\n" +
+		"2025-03-09,Mar,Buoy,4\n"}
+	r, err := drafted(t, "", days)
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.Contains(t, r.Text, "month:   text", "days say the year, which may be several")
+	require.Contains(t, r.Open[0], "Jan, Feb and Mar, in which no whole month is read")
+	r, err = drafted(t, "region,month,product,amount", days)
+	require.NoError(t, err)
+	require.NotContains(t, r.Text, "{year}")
 	line := strings.Repeat("-", 32) + "\n"
-	r, err := drafted(t, "", map[string]string{"raw/Lakes.txt": line + "|Material  |Jan 2024 |Feb 2024 |\n" + line +
+	r, err = drafted(t, "", map[string]string{"raw/Lakes.txt": line + "|Material  |Jan 2024 |Feb 2024 |\n" + line +
 		"|Oar       |   12,50 |  13,00  |\n|Buoy      | 1.112,50|  13,00- |\n" + line + "|Summe     | 1.125,00|   0,00  |\n" + line})
 	require.NoError(t, err)
 	require.Zero(t, r.Exit, r.Text)

@@ -261,7 +261,10 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 	}
 	t, _ := terms.TimesOf(texts)
 	span, sure := spanOf(texts)
-	title := snake(e.sheets[0].acrossTitle())
+	title := ""
+	if t == terms.None && span == "" && terms.BareTimes(texts) == terms.None { // times are what they are, whatever stands above
+		title = snake(e.sheets[0].acrossTitle())
+	}
 	var best *column
 	for _, c := range d.columns {
 		switch {

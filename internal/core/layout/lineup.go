@@ -415,6 +415,7 @@ func (l *lining) missing() {
 			p.Advice = "all its headers are claimed; a column without a header is called by its letter where area reaches it; leave it empty with " +
 				"absent: leave in the entry of extracts"
 		}
+		p.Advice += "; set: { " + Flow(c.Name) + ": … } there says it of all its rows"
 	}
 }
 

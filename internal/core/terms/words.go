@@ -126,10 +126,9 @@ func Identifies(header string) bool {
 func SaysFlow(header string) bool { return flows[LastWord(header)] && !each.In(header) }
 
 var (
-	flows = List(`sold cost costs cogs margin profit vat tax discount freight shipping duty fee fees commission returns returned refund refunds
-		rebate expenses ordered delivered shipped verkauft kosten wareneinsatz marge gewinn mwst steuer rabatt fracht versand gebühr
-		provision retouren bestellt geliefert vendu coût coûts frais remise tva livré vendido coste costes gastos margen descuento iva
-		venduto costo costi spese margine sconto verkocht kost korting btw`)
+	flows = List(`sold cost costs cogs profit freight shipping returns returned refund refunds expenses ordered delivered shipped verkauft
+		kosten wareneinsatz gewinn fracht versand retouren bestellt geliefert vendu coût coûts livré vendido coste costes gastos venduto
+		costo costi spese verkocht kost`)  // taxes, discounts and margins may be rates
 	each = List(`unit per pro par por je each stück pièce unidad`)
 )
 
