@@ -136,6 +136,7 @@ func (b *build) state() *since.State {
 		for _, ci := range g.By.Columns {
 			st.By = append(st.By, p.Columns[ci].Name)
 		}
+		st.Lines = slices.Grow(st.Lines, len(g.List)*len(g.Measures))
 		for _, group := range g.List {
 			for i, ci := range g.Measures {
 				if group.Rows > 0 {

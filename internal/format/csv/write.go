@@ -19,6 +19,7 @@ import (
 type Encoder struct {
 	columns  []int // the columns of the batch that are delivered
 	segments []segment
+	rowCells []rowCell
 	buffer   []byte // the texts of the slots, then those of the row at hand
 }
 
@@ -80,15 +81,64 @@ func (e *Encoder) Encode(dst []byte, b *table.Batch) []byte {
 	return dst
 }
 
+// rowCell is a cell of a fact row that is an extract row: a text or a number of a column, or the text of columns that
+// do not change within a batch.
+type rowCell struct {
+	column *table.Column
+	fixed  []byte
+}
+
 // encodeRows is Encode where each extract row is one fact row.
 func (e *Encoder) encodeRows(dst []byte, b *table.Batch) []byte {
+	e.planRows(b)
+	out, end := dst[:cap(dst)], len(dst)
 	for row := range b.Rows {
-		if b.Fates[row] == table.Delivered {
-			dst = write(dst, b, e.columns, row, 0)
-			dst[len(dst)-1] = '\n'
+		if b.Fates[row] != table.Delivered {
+			continue
 		}
+		for i := range e.rowCells {
+			text, c := e.rowCells[i].fixed, e.rowCells[i].column
+			switch {
+			case c == nil:
+			case c.Texts != nil:
+				text = c.Texts.Quoted(c.Codes[row])
+			case c.Numbers[row].Form == table.Copy:
+				n := &c.Numbers[row]
+				text = b.Data[n.Off : n.Off+uint32(n.Len)]
+			default:
+				out = append(b.AppendNumber(out[:end], c, row), ',')
+				end, out = len(out), out[:cap(out)]
+				continue
+			}
+			if len(out)-end <= len(text)+slack {
+				out = slices.Grow(out[:end], len(text)+slack+1)
+				out = out[:cap(out)]
+			}
+			end = lay(out, end, text)
+			out[end] = ','
+			end++
+		}
+		out[end-1] = '\n'
 	}
-	return dst
+	return out[:end]
+}
+
+// planRows lists the cells of a fact row, and writes the texts that do not change.
+func (e *Encoder) planRows(b *table.Batch) {
+	e.rowCells, e.buffer = e.rowCells[:0], e.buffer[:0]
+	begin, fixed := 0, false
+	for i, ci := range e.columns {
+		c := &b.Columns[ci]
+		if c.Level == table.PerRow || c.Level == table.PerCell {
+			e.rowCells, fixed = append(e.rowCells, rowCell{column: c}), false
+			continue
+		}
+		if !fixed {
+			e.rowCells, begin, fixed = append(e.rowCells, rowCell{}), len(e.buffer), true
+		}
+		e.buffer = write(e.buffer, b, e.columns[i:i+1], 0, 0)
+		e.rowCells[len(e.rowCells)-1].fixed = e.buffer[begin : len(e.buffer)-1]
+	}
 }
 
 // row appends the fact rows of one extract row, which need so many bytes. There is
