@@ -3,6 +3,7 @@ package keep
 import (
 	"slices"
 	"strings"
+	"sync"
 
 	"umbau/internal/core/pass"
 	"umbau/internal/core/place"
@@ -20,6 +21,9 @@ type NoSales struct {
 	columns []int               // of the plan: labels that no book knows
 	at      map[noSaleLabel]int // in the list
 	many    map[int]int         // of a column
+
+	known dictCodes // the codes of the labels
+	slots dictCodes // the same of wide headers that say no more than which figures stand below them
 }
 
 // NoSale is such a label of a column of the plan.
@@ -53,26 +57,31 @@ type noSaleLabel struct {
 	label  string
 }
 
-// noSalesPart looks at blocks; labels are looked at once.
+// noSalesPart looks at blocks.
 type noSalesPart struct {
-	to    *NoSales
-	known map[uint64]*noSaleCodes // by dictionary
-	slots map[uint64]*noSaleCodes // the same of wide headers that say no more than which figures stand below them
-
+	to      *NoSales
 	ofBlock []uint32 // codes of a loose dictionary that are found
 	found   NoSales  // of the block
 }
 
-// noSaleCodes are the codes of a dictionary that are found, among so many that were looked at.
-type noSaleCodes struct {
+// dictCodes are codes of dictionaries that are found, by the number of each. Parts share them, so that each text is looked at
+// once: a dictionary is its worker's, which shows blocks to one part at a time.
+type dictCodes struct {
+	mutex sync.Mutex
+	of    map[uint64]*foundCodes
+}
+
+// foundCodes are the codes of a dictionary that are found, among so many that were looked at.
+type foundCodes struct {
 	looked uint32
 	codes  []uint32 // ascending
 }
 
+// mostDicts is how many dictionaries are remembered: more than workers have at once.
+const mostDicts = 4096
+
 // Part implements pass.Keeper.
-func (k *NoSales) Part() pass.Part {
-	return &noSalesPart{to: k, known: map[uint64]*noSaleCodes{}, slots: map[uint64]*noSaleCodes{}}
-}
+func (k *NoSales) Part() pass.Part { return &noSalesPart{to: k} }
 
 // See implements pass.Part.
 func (p *noSalesPart) See(b *pass.Block) {
@@ -105,31 +114,42 @@ func (p *noSalesPart) codesOf(c *table.Column) []uint32 {
 		slices.Sort(p.ofBlock) // values from above may be older
 		return p.ofBlock
 	}
-	return found(p.known, d, value.NoSale)
+	return p.to.known.find(d, value.NoSale)
 }
 
-// found are the codes of a dictionary that are found: each text is looked at once.
-func found(known map[uint64]*noSaleCodes, d *table.Dict, is func(label string) bool) []uint32 {
-	k := known[d.Number()]
-	if k == nil {
-		if len(known) > 64 {
-			clear(known)
-		}
-		k = &noSaleCodes{}
-		known[d.Number()] = k
-	}
-	for n := uint32(d.Len()); k.looked < n; k.looked++ {
-		if is(value.TrimText(d.Seen(k.looked))) {
-			k.codes = append(k.codes, k.looked)
+// find returns the codes of a dictionary that are found.
+func (k *dictCodes) find(d *table.Dict, is func(label string) bool) []uint32 {
+	f := k.dict(d.Number())
+	for n := uint32(d.Len()); f.looked < n; f.looked++ {
+		if is(value.TrimText(d.Seen(f.looked))) {
+			f.codes = append(f.codes, f.looked)
 		}
 	}
-	return k.codes
+	return f.codes
+}
+
+// dict is what was found in a dictionary so far.
+func (k *dictCodes) dict(number uint64) *foundCodes {
+	k.mutex.Lock()
+	defer k.mutex.Unlock()
+	f := k.of[number]
+	if f == nil {
+		if len(k.of) > mostDicts {
+			clear(k.of)
+		}
+		if k.of == nil {
+			k.of = map[uint64]*foundCodes{}
+		}
+		f = &foundCodes{}
+		k.of[number] = f
+	}
+	return f
 }
 
 // withFigures adds the codes of wide headers that say no more than which figures stand below them (YTD, Quantity, 2023), where
 // most headers beside them say something else: products.
 func (p *noSalesPart) withFigures(c *table.Column, codes []uint32) []uint32 {
-	figures, n := found(p.slots, c.Texts, terms.SaysFiguresOnly), 0
+	figures, n := p.to.slots.find(c.Texts, terms.SaysFiguresOnly), 0
 	for _, code := range c.Codes {
 		if _, ok := slices.BinarySearch(figures, code); ok {
 			n++

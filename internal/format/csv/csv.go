@@ -15,7 +15,6 @@ package csv
 import (
 	"bytes"
 	"cmp"
-	"encoding/binary"
 	"fmt"
 	"io"
 	"math/bits"
@@ -169,10 +168,13 @@ func (e *rowEnds) scan(data []byte, ended bool, delim byte) {
 			switch {
 			case p >= len(data) || p == skip:
 			case !e.open:
-				if opens(data, p, delim) {
+				if p == begin+1 && data[begin] == delim { // no row end stands there
+				} else if opens(data, p, delim) {
 					e.outside = append(e.outside, stretch{begin, p})
-					e.open, e.openedAt = true, p
+				} else {
+					continue
 				}
+				e.open, e.openedAt = true, p
 			case p+1 == len(data) && !ended:
 				e.at, wait = p, true // for what follows
 			case p+1 < len(data) && data[p+1] == '"':
@@ -287,36 +289,6 @@ func decimalCommas(text []byte) bool {
 	return 10*within >= 9*commas
 }
 
-// marks returns which of 64 bytes may be a delimiter, a line feed or a quote, bit
-// i for byte i: those up to the last of these in ASCII, which the bytes of names
-// and numbers seldom are. It compares eight bytes at a time, with no carry from
-// one into the next. above is ones × the byte after the last.
-func marks(b *[64]byte, above uint64) uint64 {
-	return mark(b[0:], above) | mark(b[8:], above)<<8 | mark(b[16:], above)<<16 | mark(b[24:], above)<<24 |
-		mark(b[32:], above)<<32 | mark(b[40:], above)<<40 | mark(b[48:], above)<<48 | mark(b[56:], above)<<56
-}
-
-const (
-	ones  = 0x0101010101010101
-	highs = 0x8080808080808080
-)
-
-func mark(b []byte, above uint64) uint64 {
-	w := binary.LittleEndian.Uint64(b)
-	return ^((w | highs) - above | w) & highs >> 7 * 0x0102040810204080 >> 56
-}
-
-// marksOf returns which of 64 bytes are equal to a byte; of is eight of these.
-func marksOf(b *[64]byte, of uint64) uint64 {
-	return markOf(b[0:], of) | markOf(b[8:], of)<<8 | markOf(b[16:], of)<<16 | markOf(b[24:], of)<<24 |
-		markOf(b[32:], of)<<32 | markOf(b[40:], of)<<40 | markOf(b[48:], of)<<48 | markOf(b[56:], of)<<56
-}
-
-func markOf(b []byte, of uint64) uint64 {
-	w := binary.LittleEndian.Uint64(b) ^ of
-	return ^((w &^ highs) + ^uint64(highs) | w) & highs >> 7 * 0x0102040810204080 >> 56
-}
-
 // Split implements table.Source.
 func (r *Reader) Split(b table.Block, rows *table.Rows) error {
 	if bytes.IndexByte(b.Data, 0) >= 0 || !utf8.Valid(b.Data) {
@@ -334,144 +306,6 @@ func (r *Reader) Split(b table.Block, rows *table.Rows) error {
 	rows.Data, rows.Scratch = append(data, s.extra...), s.extra
 	rows.End()
 	return nil
-}
-
-// splitter cuts the rows of a block.
-type splitter struct {
-	data  []byte // BlockSlack bytes more than n
-	n     int
-	line  int
-	rows  *table.Rows
-	delim byte
-	extra []byte // texts that are not in data as they are meant
-}
-
-// sentinel puts a row end behind the data: the last row may lack its own.
-func (s *splitter) sentinel() *splitter {
-	s.data[s.n] = '\n'
-	return s
-}
-
-// split goes from mark to mark: a delimiter ends a cell, a line feed a row, a
-// quote may open a cell, within which delimiters and line feeds are text.
-func (s *splitter) split() error {
-	if s.n == 0 {
-		return nil
-	}
-	data, cells, delim := s.data, s.rows.Cells, s.delim
-	above := uint64(ones) * uint64(max('"', delim)+1)
-	exact := delim > ',' // digits stand before it in ASCII
-	if exact {
-		above = ones * ('"' + 1)
-	}
-	cell := 0 // where it begins
-	s.begin(len(cells))
-	for base := 0; ; base += 64 {
-		m := marks((*[64]byte)(data[base:]), above)
-		if exact {
-			m |= marksOf((*[64]byte)(data[base:]), ones*uint64(delim))
-		}
-		cells = slices.Grow(cells, 64)
-		for m != 0 {
-			at := base + bits.TrailingZeros64(m)
-			m &= m - 1
-			c := data[at]
-			switch {
-			case c == delim:
-				cells = append(cells, table.Cell{Off: uint32(cell), End: uint32(at)})
-			case c == '\n':
-				end := at
-				if end > cell && data[end-1] == '\r' {
-					end--
-				}
-				cells = append(cells, table.Cell{Off: uint32(cell), End: uint32(end)})
-			case c != '"' || !onlySpaces(data[cell:at], delim):
-				continue
-			default:
-				text, end, err := s.quoted(at)
-				if err != nil {
-					return err
-				}
-				cells, at, c = append(cells, text), end, data[end]
-				if at < base+64 {
-					m &= ^uint64(0) << (at + 1 - base)
-				} else {
-					m, base = 0, at+1-64
-				}
-			}
-			cell = at + 1
-			if c == '\n' {
-				s.line++
-				if cell >= s.n {
-					s.rows.Cells = cells
-					return nil
-				}
-				s.begin(len(cells))
-			}
-		}
-	}
-}
-
-// begin notes that a row begins.
-func (s *splitter) begin(cell int) {
-	s.rows.Starts = append(s.rows.Starts, uint32(cell))
-	s.rows.Lines = append(s.rows.Lines, s.line)
-}
-
-func onlySpaces(b []byte, delim byte) bool {
-	for _, c := range b {
-		if !isSpace(c, delim) {
-			return false
-		}
-	}
-	return true
-}
-
-// quoted reads the cell whose quote opens at open. It returns its text and the
-// place of the delimiter or line feed that ends it.
-func (s *splitter) quoted(open int) (text table.Cell, at int, err error) {
-	begin, end, line := open+1, 0, s.line
-	doubled, skip := false, 0
-	for base := begin; end == 0; base += 64 {
-		for m := marks((*[64]byte)(s.data[base:]), ones*('"'+1)); m != 0 && end == 0; m &= m - 1 {
-			p := base + bits.TrailingZeros64(m)
-			switch c := s.data[p]; {
-			case c == '\n' && p == s.n:
-				return text, 0, &table.RowError{Row: line, Text: neverClosed}
-			case c == '\n':
-				s.line++
-			case c != '"' || p == skip:
-			case s.data[p+1] == '"':
-				doubled, skip = true, p+1
-			default:
-				end = p
-			}
-		}
-	}
-	text = table.Cell{Off: uint32(begin), End: uint32(end)}
-	if doubled {
-		text = s.undouble(s.data[begin:end])
-	}
-	for at = end + 1; isSpace(s.data[at], s.delim) || s.data[at] == '\r'; at++ {
-	}
-	if s.data[at] != s.delim && s.data[at] != '\n' {
-		return text, 0, &table.RowError{Row: s.line, Text: fmt.Sprintf("text follows a closing quote: %s; put the whole cell in quotes "+
-			"and double those within", snippet(s.data[open:s.n], at-open))}
-	}
-	return text, at, nil
-}
-
-// undouble puts a text with one quote for each two behind the block.
-func (s *splitter) undouble(text []byte) table.Cell {
-	off := len(s.data) + len(s.extra)
-	for {
-		i := bytes.IndexByte(text, '"')
-		if i < 0 {
-			s.extra = append(s.extra, text...)
-			return table.Cell{Off: uint32(off), End: uint32(len(s.data) + len(s.extra))}
-		}
-		s.extra, text = append(s.extra, text[:i+1]...), text[i+2:]
-	}
 }
 
 // snippet shows the cell around a mistake.
