@@ -35,7 +35,8 @@ func (o *tableFlags) add(cmd *cobra.Command) {
 	o.limits.add(cmd)
 }
 
-// openTable opens the table that is named, or the first delivery of the plan.
+// openTable opens the table that is named, or the first delivery of the plan. One that is a delivery of the plan has the kinds
+// that it has there.
 func (a *app) openTable(c *cobra.Command, args []string, o tableFlags) (*finished.Table, error) {
 	options := finished.Options{Formats: formats(o.limits), Workers: a.workers}
 	name := ""
@@ -48,14 +49,13 @@ func (a *app) openTable(c *cobra.Command, args []string, o tableFlags) (*finishe
 		return nil, err
 	case err != nil && c.Flags().Changed("plan"):
 		return nil, err
-	case err == nil && delivered(p) != nil:
-		to := tableOf(p, delivered(p))
-		if name == "" {
-			name = to
+	case err == nil:
+		if first := delivered(p); first != nil && name == "" {
+			name = tableOf(p, first)
 		}
-		if filepath.Clean(name) == filepath.Clean(to) {
+		if d := deliveryNamed(p, name); d != nil {
 			options.Of = p
-			defer a.warnStale(p, to)
+			defer a.warnStale(p, tableOf(p, d))
 		}
 	}
 	bar := a.progress("reading")
@@ -69,6 +69,18 @@ func delivered(p *plan.Plan) *plan.Delivery {
 	for i := range p.Deliveries {
 		if !p.Deliveries[i].Page() {
 			return &p.Deliveries[i]
+		}
+	}
+	return nil
+}
+
+// deliveryNamed is the delivery of a plan that a table is, nil for none. One of several files is none: it is not all that was
+// delivered.
+func deliveryNamed(p *plan.Plan, table string) *plan.Delivery {
+	as := func(name string) string { return filepath.Clean(plan.Shown(name)) }
+	for i := range p.Deliveries {
+		if d := &p.Deliveries[i]; !d.Page() && !d.Several() && as(tableOf(p, d)) == as(table) {
+			return d
 		}
 	}
 	return nil

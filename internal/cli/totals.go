@@ -183,10 +183,14 @@ func (o *totalsFlags) asked() (asked totals.Asked, err error) {
 	return asked, err
 }
 
-// recordOf is the record of the build that delivered a table, and its folder; nil for none.
+// recordOf is the record of the build that delivered a table, and its folder; nil for none, and where rows of other builds
+// stay in the table.
 func (a *app) recordOf(t *finished.Table) (*totals.Record, string) {
 	p := t.Plan()
 	if p == nil {
+		return nil, ""
+	}
+	if d := deliveryNamed(p, t.Name); d == nil || d.Load.Append || len(d.Load.Replace) > 0 {
 		return nil, ""
 	}
 	text, err := os.ReadFile(filepath.Join(p.At(p.Record), "build.json"))
