@@ -51,7 +51,7 @@ changed since are named. TABLE is a delivery of the plan, the first one if none 
 	f := cmd.Flags()
 	f.StringVar(&o.where, "where", "", "a formula: which fact rows")
 	f.IntVar(&o.row, "row", 0, "the fact row in this line of the delivery; its header is line 1")
-	f.StringVar(&o.cell, "cell", "", "FILE:ROW:HEADER, or FILE#SHEET:ROW:HEADER: what became of a cell")
+	f.StringVar(&o.cell, "cell", "", "FILE:ROW:HEADER, or FILE#SHEET:ROW:HEADER: what became of a cell; the letter of its column does as well")
 	f.StringVar(&o.of, "of", "", "the measures that are added up; all if none is named")
 	f.StringVar(&o.plan, "plan", plan.DefaultFile, "the plan")
 	f.StringVarP(&o.output, "output", "o", "", "write all cells as a tidy table to this file; - writes CSV to stdout")

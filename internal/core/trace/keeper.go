@@ -38,6 +38,7 @@ type finder struct {
 	given     map[[2]int]treat.Traced // the last value of a column and slot
 	heading   int                     // the line of the last section row
 	met       bool                    // the extract of the cell was
+	headers   []string                // that it has, where none is that of the cell
 }
 
 // found is a fact row that is meant.
@@ -68,6 +69,8 @@ type finderPart struct {
 	given     map[[2]int]treat.Traced
 	section   int
 	met       bool
+	header    string   // the text of the header of the cell, which may be asked for by its letter
+	headers   []string // as in finder
 }
 
 // See implements pass.Part.
@@ -235,6 +238,10 @@ func (p *finderPart) seeCell(b *pass.Block) {
 		return
 	}
 	p.met = true
+	column := columnOf(l, f.cell.Header)
+	if column >= 0 {
+		p.header = l.Header.Name(column)
+	}
 	for _, o := range b.Sorted.Out {
 		if b.Rows.Lines[o.Row] == f.cell.Row {
 			p.left = append(p.left, Left{LeftOut, "the row is left out: " + o.Reason.String()})
@@ -249,19 +256,21 @@ func (p *finderPart) seeCell(b *pass.Block) {
 		return
 	}
 	for row := range b.Batch.Rows {
-		if b.Line(row) == f.cell.Row {
-			p.left = append(p.left, Left{LeftOut, whyUnused(l, f.cell.Header)})
+		switch {
+		case b.Line(row) != f.cell.Row:
+		case column < 0:
+			for i := range l.Header.Texts {
+				p.headers = append(p.headers, l.Header.Name(i))
+			}
+		default:
+			p.left = append(p.left, Left{LeftOut, whyUnused(l, column)})
 		}
 	}
 }
 
-// whyUnused says why no fact row is made of the cell of a header.
-func whyUnused(l *layout.Lineup, header string) string {
-	i := columnOf(l, header)
-	switch {
-	case i < 0:
-		return "the extract has no header " + header
-	case slices.Contains(l.Dropped, i):
+// whyUnused says why no fact row is made of a cell of a column.
+func whyUnused(l *layout.Lineup, i int) string {
+	if slices.Contains(l.Dropped, i) {
 		return "no column claims the header: others: drop"
 	}
 	for _, t := range l.Totals {
@@ -301,7 +310,7 @@ func (p *finderPart) Take() {
 		if one.fate == table.Delivered {
 			one.line = 1 + f.delivered + p.within[i]
 		}
-		if f.cell == nil || f.has(one) {
+		if f.cell == nil || f.has(one, p.header) {
 			f.found = append(f.found, one)
 		}
 	}
@@ -319,7 +328,7 @@ func (p *finderPart) Take() {
 	if p.section > 0 {
 		f.heading = p.section
 	}
-	f.left, f.met = append(f.left, p.left...), f.met || p.met
+	f.left, f.headers, f.met = append(f.left, p.left...), append(f.headers, p.headers...), f.met || p.met
 }
 
 // complete fills in the cells that stand in blocks before.
@@ -341,10 +350,10 @@ func (f *finder) complete(one *found) {
 	}
 }
 
-// has reports whether a fact row is made of the cell.
-func (f *finder) has(one *found) bool {
+// has reports whether a fact row is made of the cell, whose header is this.
+func (f *finder) has(one *found, header string) bool {
 	return slices.ContainsFunc(one.cells, func(c treat.Traced) bool {
-		return c.At.File == f.cell.File && c.At.Sheet == f.cell.Sheet && c.At.Row == f.cell.Row && key.Same(c.At.Header, f.cell.Header)
+		return c.At.File == f.cell.File && c.At.Sheet == f.cell.Sheet && c.At.Row == f.cell.Row && key.Same(c.At.Header, header)
 	})
 }
 

@@ -6,8 +6,10 @@ package trace
 import (
 	"context"
 	"fmt"
+	"strings"
 
 	"umbau/internal/core/fact"
+	"umbau/internal/core/key"
 	"umbau/internal/core/pass"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -220,6 +222,9 @@ func (f *finder) result(s *fact.Summary, asked Asked) (*Result, error) {
 			left := f.left[0]
 			r.Rows = append(r.Rows, Row{Fate: left.Fate, Why: left.Why, Cells: []Cell{{Place: *asked.Cell}}})
 		}
+		if len(r.Rows) == 0 && len(f.headers) > 0 {
+			return nil, &Mistake{noHeader(*asked.Cell, f.headers)}
+		}
 		if len(r.Rows) == 0 {
 			return nil, &Mistake{fmt.Sprintf("%s has no row %d", asked.Cell.Source(), asked.Cell.Row)}
 		}
@@ -237,4 +242,14 @@ func (f *finder) result(s *fact.Summary, asked Asked) (*Result, error) {
 		r.Sums = append(r.Sums, Figure{c.Name, text})
 	}
 	return r, nil
+}
+
+// noHeader says that an extract has no such header.
+func noHeader(at place.Place, headers []string) string {
+	near := key.Nearest(at.Header, headers)
+	if near != "" {
+		return fmt.Sprintf("%s has no header %q; did you mean %s?", at.Source(), at.Header, near)
+	}
+	return fmt.Sprintf("%s has no header %q; it has %s, and the letters of its columns do as well", at.Source(), at.Header,
+		place.Shorten(strings.Join(headers, ", ")))
 }

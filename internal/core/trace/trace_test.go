@@ -282,6 +282,8 @@ func TestCells(t *testing.T) {
 		{3, "Oar | Value", trace.Fact, ""},
 		{5, "Oar | Value", trace.LeftOut, "the row is left out: total"},
 		{2, "Branch", trace.Fact, ""},
+		{3, "d", trace.Fact, ""}, // the letter of Oar | Value
+		{5, "no such header", trace.LeftOut, "the row is left out: total"},
 	} {
 		back := asked(t, p, trace.Asked{Cell: &place.Place{File: "raw/Lakes_2024.csv", Row: test.row, Header: test.header}})
 		require.NotEmpty(t, back.Rows)
@@ -294,6 +296,7 @@ func TestCells(t *testing.T) {
 		{Where: "region"}, {Where: "regoin = 'x'"}, {Where: "region ="}, {Row: 9}, {Where: "1 = 1", Of: []string{"region"}},
 		{Cell: &place.Place{File: "raw/none.csv", Row: 2, Header: "Branch"}},
 		{Cell: &place.Place{File: "raw/Lakes_2024.csv", Row: 99, Header: "Branch"}},
+		{Cell: &place.Place{File: "raw/Lakes_2024.csv", Row: 3, Header: "no such header"}},
 	} {
 		_, err := trace.Run(context.Background(), p, p.Source(), bad, trace.Options{Formats: format.All()})
 		var mistake *trace.Mistake
