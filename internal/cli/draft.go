@@ -134,6 +134,31 @@ func writeDraft(r *draft.Result, o draftFlags) error {
 	return nil
 }
 
+// printOpen tells which columns are missing, and what a build with the plan would stop at.
+func printOpen(w io.Writer, r *draft.Result) {
+	for _, m := range r.Missing {
+		if slices.Contains(r.Waiting, m) {
+			fmt.Fprintf(w, "  ! column %s is left out until what is asked here is settled\n", m)
+		} else {
+			fmt.Fprintf(w, "  ! no source was found for column %s\n", m)
+		}
+	}
+	for i, p := range r.Problems {
+		if i == 5 {
+			fmt.Fprintf(w, "  ! and %d more\n", len(r.Problems)-i)
+			break
+		}
+		text := p.Message
+		switch {
+		case strings.HasPrefix(text, draft.Unsettled):
+			text = "the build waits until what is asked here is settled: must in rows is then to be taken out"
+		case len(p.Places) > 0 && p.Places[0].File != "":
+			text = p.Places[0].File + ": " + text
+		}
+		fmt.Fprintf(w, "  ! %s\n", text)
+	}
+}
+
 // printDraft tells what was made of the files, beside a plan that is shown on stderr.
 func (a *app) printDraft(r *draft.Result, o draftFlags, s *fact.Summary) {
 	w, did := a.out, "Wrote "+o.output
@@ -147,20 +172,7 @@ func (a *app) printDraft(r *draft.Result, o draftFlags, s *fact.Summary) {
 		}
 	}
 	fmt.Fprintln(w, a.colored(w, bold, draftHeadline(r, did, countOf(tables, "table"))))
-	for _, m := range r.Missing {
-		fmt.Fprintf(w, "  ! no source was found for column %s\n", m)
-	}
-	for i, p := range r.Problems {
-		if i == 5 {
-			fmt.Fprintf(w, "  ! and %d more\n", len(r.Problems)-i)
-			break
-		}
-		text := p.Message
-		if len(p.Places) > 0 && p.Places[0].File != "" {
-			text = p.Places[0].File + ": " + text
-		}
-		fmt.Fprintf(w, "  ! %s\n", text)
-	}
+	printOpen(w, r)
 	for _, text := range r.Open {
 		fmt.Fprintf(w, "  ? %s\n", text)
 	}

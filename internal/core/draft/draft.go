@@ -44,6 +44,7 @@ type Result struct {
 	Files    []File
 	Columns  []Column
 	Missing  []string // of the columns that were asked for
+	Waiting  []string // those of them that have a source, and are left out until a question is settled
 	Open     []string // what is a toss-up
 	Problems place.List
 	Sampled  bool // of some files only a sample was read: Rows and Exit are unknown
@@ -271,6 +272,9 @@ func (d *drafter) describe() {
 	for _, c := range d.columns {
 		if c.missing && !c.helper {
 			d.result.Missing = append(d.result.Missing, c.name)
+			if c.waits() {
+				d.result.Waiting = append(d.result.Waiting, c.name)
+			}
 			continue
 		}
 		if c.helper {

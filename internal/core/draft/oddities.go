@@ -132,15 +132,26 @@ func (e *entry) askSums(d *drafter, s *sheet) {
 	}
 }
 
-// withhold keeps the measures of an entry back, as nobody knows whether they are those asked for; where no header says measures, the build.
+// withhold keeps the measures of an entry that were asked for back, as nobody knows whether they are those; where none were, or no
+// header says measures, the build.
 func (d *drafter) withhold(e *entry) {
 	some := false
 	for _, c := range d.columns {
-		if c.class.OfMeasure() {
+		if c.class.OfMeasure() && len(d.Columns) > 0 {
 			c.tossUps[e], some = unlike, true
 		}
 	}
 	e.waits = e.waits || !some
+}
+
+// waits reports whether a column is left out though it has a source, until a question is settled.
+func (c *column) waits() bool {
+	for _, list := range c.tossUps {
+		if list != nil && len(list) == 0 {
+			return true
+		}
+	}
+	return false
 }
 
 // askAbout asks about an entry, so that a build with the plan stops. What stands across keeps its place in the plan, which

@@ -51,6 +51,13 @@ func TestSumsThatDoNotSaySo(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, asked, r.Exit != 0 || len(r.Missing) > 0, "%s\n%s\n%v", last, r.Text, r.Problems)
 		require.Equal(t, asked, strings.Contains(strings.Join(r.Open, "\n"), "row 6 has the sums of the rows above it"), last)
+		require.Equal(t, asked, strings.Contains(r.Text, "# amount: left out until what is asked above is settled"), last)
+
+		r, err = drafted(t, "", map[string]string{"raw/Lakes.csv": header + rows + last}) // the figures stay, and the build waits
+		require.NoError(t, err)
+		require.Contains(t, r.Text, "\n  amount:", last)
+		require.Equal(t, asked, r.Exit != 0, "%s\n%s\n%v", last, r.Text, r.Problems)
+		require.Equal(t, asked, strings.Contains(r.Text, Unsettled), last)
 	}
 	for _, columns := range []string{"region,branch,product,amount", ""} {
 		r, err := drafted(t, columns, map[string]string{"raw/Lakes.csv": "Branch,Buoy,Oar,Floats,Jib,Sail,Canvas\n" +

@@ -78,8 +78,8 @@ func (d *drafter) write() string {
 	return aligned(b.String())
 }
 
-// unsettled is true of no fact row: the build stops, and says why.
-const unsettled = "='what is asked above' = 'settled'"
+// Unsettled is true of no fact row: the build stops, and says why.
+const Unsettled = "='what is asked above' = 'settled'"
 
 // rowsText is what holds of all fact rows.
 func (d *drafter) rowsText() string {
@@ -115,7 +115,7 @@ func (d *drafter) rowsText() string {
 		}
 	}
 	if d.waits || slices.ContainsFunc(d.entries, func(e *entry) bool { return e.waits }) {
-		must = append(must, layout.Flow(unsettled))
+		must = append(must, layout.Flow(Unsettled))
 		comment = "\t? stops the build: take must out when what is asked above is settled"
 	}
 	if len(must) > 0 {

@@ -21,7 +21,11 @@ func (d *drafter) factText() string {
 			continue
 		}
 		if c.missing {
-			fmt.Fprintf(&b, "  # %s: no source was found for it\n", c.name)
+			why := "no source was found for it"
+			if c.waits() {
+				why = "left out until what is asked above is settled"
+			}
+			fmt.Fprintf(&b, "  # %s: %s\n", c.name, why)
 			continue
 		}
 		text, comment := c.text(), c.note

@@ -185,7 +185,7 @@ func all(texts []string, is func(text string) bool) bool {
 var (
 	quantities = List(`quantity quantities qty units pieces pcs menge mengen anzahl anz stück stückzahl stückzahlen quantité quantités
 		qté qtés cantidad cantidades unidades quantità pezzi aantal aantallen stuks hoeveelheid einheiten unités`)
-	amounts = List(`amount amounts revenue revenues turnover value values betrag beträge umsatz umsätze erlös erlöse wert werte
+	amounts = List(`amount amounts amt revenue revenues turnover value values betrag beträge umsatz umsätze erlös erlöse wert werte
 		montant montants valeur importe importes valor importo importi valore bedrag bedragen omzet`)
 	NoSales = List(`stock stocks inventory bestand bestände lagerbestand inventaire existencias inventario voorraad cost costs kosten
 		coût coûts costo costos coste costes costi margin margins marge margen margine price prices preise prix precios prezzi prijzen

@@ -56,10 +56,10 @@ var words = func() map[string]Class {
 		Year:    `year jahr année an año anno jaar`,
 		Quantity: `quantity qty units unit pieces pcs count volume menge anzahl stück stückzahl quantité nombre cantidad unidades quantità
 			pezzi aantal stuks hoeveelheid einheiten eenheden piezas unités unità quantidade
-			qté qtà anz cant uds stk stck pz qtd`,
+			qté qtà anz cant uds stk stck pz qtd qtys qnty quant volumes mge cdad unid`,
 		Amount: `amount revenue turnover sales value net gross takings betrag umsatz erlös wert netto ventes montant valeur recettes importe
 			ventas valor importo vendite valore bedrag omzet waarde einnahmen fatturato facturación opbrengst vendas receita faturamento faturação
-			eur euro euros usd gbp chf € £ $ booked gebucht`,
+			eur euro euros usd gbp chf € £ $ booked gebucht amt amts umsätze betr ums brutto imponibile`,
 		Price: `price preis prix precio prezzo prijs rate einzelpreis stückpreis`,
 		Aside: `remark remarks note notes comment comments entered clerk by user bemerkung notiz erfasst remarque saisi observaciones
 			nota opmerking author checked memo kommentar kommentare anmerkung anmerkungen bemerkungen notizen commentaire commentaires
