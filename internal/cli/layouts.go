@@ -55,6 +55,9 @@ func (a *app) printSurvey(r *survey.Report) {
 	if len(r.Tables) > 1 {
 		a.printHeaders(r)
 	}
+	for _, folder := range r.Aside {
+		fmt.Fprintf(w, "\n%s is left aside: it is the record of a build\n", folder)
+	}
 	if len(r.Tables) > 0 {
 		a.heading("What to do next")
 		fmt.Fprintf(w, "  umbau draft works out a plan from these tables, with comments that say what decided it; then umbau build\n"+

@@ -109,7 +109,8 @@ func Draft(ctx context.Context, o Options) (*Result, error) {
 		return nil, problems
 	}
 	begun := time.Now()
-	report, err := survey.Run(ctx, survey.Options{Paths: o.Paths, Workers: o.Workers, Formats: o.Formats, Progress: o.Progress, Values: true})
+	report, err := survey.Run(ctx, survey.Options{Paths: o.Paths, Workers: o.Workers, Formats: o.Formats, Progress: o.Progress, Values: true,
+		Records: true})
 	if err != nil {
 		return nil, err
 	}

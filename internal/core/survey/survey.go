@@ -41,6 +41,7 @@ type Options struct {
 	// Progress, if not nil, hears how many bytes were read.
 	Progress func(done, all int64)
 	Values   bool // the fields of tables have their values, and tables their first rows: the fewer, the more tables there are
+	Records  bool // what builds have written of themselves into folders is surveyed, too
 }
 
 // Report is what came in.
@@ -50,6 +51,7 @@ type Report struct {
 	Traps    []Trap
 	Files    []string // that were read, or could not be
 	Unread   []string // files in folders that hold tables, in a format that is not read
+	Aside    []string // folders with the record of a build, which were left aside
 	Problems place.List
 }
 
@@ -66,7 +68,7 @@ type Trap struct {
 // that of ctx.
 func Run(ctx context.Context, o Options) (*Report, error) {
 	r := &Report{}
-	files := r.find(o.Paths, o.Formats)
+	files := r.find(&o)
 	r.Files = files
 	var tasks []*task
 	all := int64(0)
@@ -247,8 +249,8 @@ func look(name string, formats *table.Formats) ([]table.Table, error) {
 }
 
 // find lists the files that paths stand for, each once: a folder for all files
-// below it that can be extracts, a glob for what it matches.
-func (r *Report) find(paths []string, formats *table.Formats) []string {
+// below it that can be extracts, a glob for what it matches; in both records are left aside.
+func (r *Report) find(o *Options) []string {
 	var files []string
 	named := map[string]bool{}
 	add := func(name string) {
@@ -257,7 +259,7 @@ func (r *Report) find(paths []string, formats *table.Formats) []string {
 			files = append(files, name)
 		}
 	}
-	for _, p := range paths {
+	for _, p := range o.Paths {
 		if plan.IsAddress(p) {
 			files = append(files, p)
 			continue
@@ -265,7 +267,7 @@ func (r *Report) find(paths []string, formats *table.Formats) []string {
 		info, err := os.Stat(p)
 		switch {
 		case err == nil && info.IsDir():
-			r.walk(p, formats, add)
+			r.walk(p, o, add)
 		case err == nil && info.Mode().IsRegular():
 			add(p)
 		case err == nil:
@@ -283,7 +285,11 @@ func (r *Report) find(paths []string, formats *table.Formats) []string {
 			slices.Sort(found)
 			n := 0
 			for _, f := range found {
-				if !hidden(filepath.Base(f)) {
+				switch {
+				case hidden(filepath.Base(f)):
+				case !o.Records && filepath.Dir(f) != filepath.Dir(p) && glob.IsRecord(filepath.Dir(f)):
+					r.leaveAside(filepath.Dir(f))
+				default:
 					add(f)
 					n++
 				}
@@ -298,8 +304,18 @@ func (r *Report) find(paths []string, formats *table.Formats) []string {
 	return files
 }
 
-func (r *Report) walk(dir string, formats *table.Formats, add func(string)) {
-	n, endings := 0, formats.Endings()
+// leaveAside notes a record that is left aside, once.
+func (r *Report) leaveAside(folder string) {
+	if above := filepath.Dir(folder); glob.IsRecord(above) { // the last build is kept in a record
+		folder = above
+	}
+	if folder = filepath.ToSlash(folder); !slices.Contains(r.Aside, folder) {
+		r.Aside = append(r.Aside, folder)
+	}
+}
+
+func (r *Report) walk(dir string, o *Options, add func(string)) {
+	n, endings, records := 0, o.Formats.Endings(), o.Records || glob.IsRecord(dir)
 	err := filepath.WalkDir(dir, func(name string, d fs.DirEntry, err error) error {
 		switch {
 		case err != nil: // what cannot be read is named, the rest is read
@@ -312,10 +328,13 @@ func (r *Report) walk(dir string, formats *table.Formats, add func(string)) {
 			if d.IsDir() {
 				return fs.SkipDir
 			}
+		case name != dir && d.IsDir() && !records && glob.IsRecord(name):
+			r.leaveAside(name)
+			return fs.SkipDir
 		case d.Type().IsRegular() && slices.Contains(endings, strings.ToLower(filepath.Ext(name))):
 			add(name)
 			n++
-		case d.Type().IsRegular() && slices.Contains(formats.Unread, strings.ToLower(filepath.Ext(name))):
+		case d.Type().IsRegular() && slices.Contains(o.Formats.Unread, strings.ToLower(filepath.Ext(name))):
 			r.Unread = append(r.Unread, filepath.ToSlash(filepath.Clean(name)))
 		}
 		return nil

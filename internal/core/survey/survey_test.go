@@ -272,6 +272,27 @@ func TestProblems(t *testing.T) {
 	require.Equal(t, 1, r.Problems.ExitCode())
 }
 
+// What builds wrote of themselves is no table that came in, but where it is asked for.
+func TestRecordsAreLeftAside(t *testing.T) {
+	dir := t.TempDir()
+	for name, text := range map[string]string{"a.csv": "A,B\n1,2\n", "out/sales.csv": "a,b\n1,2\n",
+		"out/record/build.json": `{ "umbau": "0.1.0" }`,
+		"out/record/ties.csv":   "file,read\na.csv,2\n", "out/record/last/build.csv": "what,value\nrows,1\n"} {
+		require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(dir, name)), 0o777))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o666))
+	}
+	for _, test := range []struct {
+		path           string
+		tables, asides int
+	}{{"", 2, 1}, {"**/*.csv", 2, 1}, {"out/record", 2, 0}, {"out/record/*.csv", 1, 0}, {"out/record/ties.csv", 1, 0}} {
+		r, err := survey.Run(context.Background(), survey.Options{Paths: []string{filepath.Join(dir, test.path)}, Formats: format.All()})
+		require.NoError(t, err)
+		require.Len(t, r.Tables, test.tables, test.path)
+		require.Len(t, r.Aside, test.asides, test.path)
+		require.Empty(t, r.Problems, test.path)
+	}
+}
+
 // What is easily overlooked in a table as a whole, and in tables beside each other.
 func TestTrapsOfTables(t *testing.T) {
 	for name, test := range map[string]struct{ text, want string }{
