@@ -114,6 +114,7 @@ func (d *drafter) findColumns() {
 	d.askEntries()
 	d.partHeaders()
 	d.noteGuesses()
+	d.askFigures()
 	if len(d.Columns) > 0 { // else they are delivered
 		d.findGuards()
 	}
@@ -418,26 +419,35 @@ func (d *drafter) assignFields(e *entry) {
 			e.take(f.Header, c)
 			c.learn(s.withoutSections(f.Values))
 			c.classByContent(s, i)
+			figures := s.numeric(i) && (c.class == terms.None || c.class.OfMeasure())
+			if len(d.Columns) == 0 && figures && (terms.NotAdded(f.Header) || all(f.Values, percent)) {
+				c.class = terms.Price // which is not added up
+			}
 		}
 	}
 }
 
 // classByContent is the class of a column whose header says nothing, or period.
 func (c *column) classByContent(s *sheet, i int) {
-	switch is := s.Fields[i].Is; {
+	f := &s.Fields[i]
+	counted := len(f.Values) > 20 || terms.SaysFlow(c.name) || terms.SaysActual(c.name) || slices.ContainsFunc(f.Values, minus)
+	switch is := f.Is; {
 	case terms.SaysPeriod(c.name) && is == "quarter":
 		c.class = terms.Quarter
 	case terms.SaysPeriod(c.name) && s.yearLike(i):
 		c.class = terms.Year
-	case c.class != terms.None, terms.SaysCode(key.Of(s.Fields[i].Header)):
+	case c.class != terms.None, terms.SaysCode(key.Of(f.Header)):
 	case is == "date":
 		c.class = terms.Day
 	case is == "month":
 		c.class = terms.Month
-	case is == "number", is == "whole" && (len(s.Fields[i].Values) > 20 || terms.SaysFlow(c.name)) && !s.identifies(i):
+	case is == "number", is == "whole" && counted && !s.identifies(i):
 		c.class = terms.Amount
 	}
 }
+
+// percent reports whether a figure is one of a hundred.
+func percent(figure string) bool { return strings.HasSuffix(strings.TrimSpace(figure), "%") }
 
 // identifies reports whether a field of whole numbers says what other figures are of: a customer, a document, a week.
 func (s *sheet) identifies(i int) bool {

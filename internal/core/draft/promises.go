@@ -161,3 +161,27 @@ func (d *drafter) noteGuesses() {
 		}
 	}
 }
+
+// askFigures asks about entries of which no column is taken for figures, though some have figures, where nobody asked for columns.
+func (d *drafter) askFigures() {
+	for _, e := range d.entries {
+		taken := func(c *column) bool {
+			return c.used[e] && (c.class.OfMeasure() || c.class == terms.Price) || c.tossUps[e] != nil
+		}
+		if len(d.Columns) > 0 || slices.ContainsFunc(d.columns, taken) {
+			continue
+		}
+		var headers []string
+		s := e.sheets[0]
+		for _, i := range s.labels() {
+			header := strings.TrimSpace(s.Fields[i].Header)
+			if s.numeric(i) && !s.yearLike(i) && header != "" && !terms.SaysCode(key.Of(header)) && !terms.Identifies(header) {
+				headers = append(headers, header)
+			}
+		}
+		if len(headers) > 0 {
+			e.tell(fmt.Sprintf("%s: no column is taken for figures: are %s? In fact, %s: { is: number, headers: [%s] } takes one", e.globs[0],
+				place.Shorten(joined(headers)), snake(headers[0]), layout.Flow(headers[0])))
+		}
+	}
+}

@@ -208,6 +208,47 @@ func TestReceipts(t *testing.T) {
 	require.NotEmpty(t, r.Open)
 }
 
+// Averages, shares and sums so far stand in the table, and are not added up; what was sold is, and what has figures below zero.
+func TestNotAdded(t *testing.T) {
+	var text strings.Builder
+	text.WriteString("Month,Branch,Actual,Var,Sales YTD,Average sale,Discount,Share %,Closing balance\n")
+	for i := range 12 {
+		fmt.Fprintf(&text, "2024-%02d,Holm,%d,%d,%d,%d.50,%d%%,0.%d,%d\n", i+1, 10+i*i%7, i-6, 100+i, 20+i, i%3*5, 10+i, 70+i*i)
+	}
+	r, err := drafted(t, "", map[string]string{"Lakes.csv": text.String()})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+	for _, line := range []string{"actual:          number\n", "var:             number\n", "sales_ytd:       { is: whole, add: no }",
+		"average_sale:    { is: number, decimals: 2, add: no }", "discount:        { is: number, decimals: 2, add: no }",
+		"share:           { is: number, decimals: 2, add: no, headers: [\"Share %\"] }", "closing_balance: { is: whole, add: no }"} {
+		require.Contains(t, r.Text, line, r.Text)
+	}
+}
+
+// A word that may be a month is one beside another month; a table of which no figures are taken is a question, and figures that say that
+// they are sums of all months so far do not stand among those across.
+func TestFiguresThatAreNone(t *testing.T) {
+	for header, want := range map[string]string{
+		"Product,In,Out":                    "no column is taken for figures: are In and Out?",
+		"Product,Rum 40%,Rum 55%,Gin 40%":   "no column is taken for figures: are Rum 40%, Rum 55% and Gin 40%?",
+		"Product,Set,Out,Nov":               `header: "{mon}"`,
+		"Product,Out 2024":                  `header: "{month}"`,
+		"Branch,Rope,Oar,Average,Sales YTD": "others: [Average, Sales YTD]",
+	} {
+		var text strings.Builder
+		text.WriteString(header)
+		for i := range 12 {
+			fmt.Fprintf(&text, "\nP%d", i)
+			for k := range strings.Count(header, ",") {
+				fmt.Fprintf(&text, ",%d", 10+i*(k+3)+i*i*k)
+			}
+		}
+		r, err := drafted(t, "", map[string]string{"Lakes_2024.csv": text.String()})
+		require.NoError(t, err)
+		require.Contains(t, r.Text, want, header)
+	}
+}
+
 // Whole numbers that stand for customers, documents or weeks are not added up.
 func TestIdentities(t *testing.T) {
 	var text strings.Builder

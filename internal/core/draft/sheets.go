@@ -267,7 +267,7 @@ func (s *sheet) yearLike(i int) bool {
 // some columns are asked for, all columns of figures, if no header of them is one of these or names
 // a measure.
 func (s *sheet) findWide(asked []string) {
-	named, above := s.namesAmount(), false
+	named, above, months := s.namesAmount(), false, s.monthsAcross()
 	if s.spelt != nil && s.spelt.below {
 		s.rows = s.HeaderRows
 	}
@@ -287,7 +287,8 @@ func (s *sheet) findWide(asked []string) {
 		first, last := parts[0], parts[len(parts)-1]
 		t, _ := terms.TimeOf(last)
 		u, _ := terms.TimeOf(first)
-		if f.Wide && !named || t != terms.None || u != terms.None || above || terms.BareTimes([]string{last}) != terms.None {
+		bare := terms.BareTimes([]string{last}) != terms.None && (months || !terms.OtherWord(last))
+		if f.Wide && !named || t != terms.None || u != terms.None || above || bare {
 			s.wide = append(s.wide, i)
 		}
 	}
@@ -307,9 +308,33 @@ func (s *sheet) findWide(asked []string) {
 		s.wide = s.unnamed(asked)
 	}
 	s.addGaps()
+	s.leaveBalances()
 	s.wide = slices.DeleteFunc(s.wide, func(i int) bool { // of a family of others
 		return slices.Contains(s.SumColumns, s.Fields[i].Header) && !terms.SaysAll(s.Fields[i].Header)
 	})
+}
+
+// monthsAcross reports whether some header is the name of a month, and no other word.
+func (s *sheet) monthsAcross() bool {
+	return slices.ContainsFunc(s.Fields, func(f survey.Field) bool {
+		_, last, two := strings.Cut(f.Header, " | ")
+		if !two {
+			last = f.Header
+		}
+		return terms.BareTimes([]string{last}) == terms.Month && !terms.OtherWord(last)
+	})
+}
+
+// leaveBalances takes figures that are not added up out of those across, where others stand there: Sales YTD, Closing balance.
+func (s *sheet) leaveBalances() {
+	notAdded := func(i int) bool {
+		header := s.Fields[i].Header
+		return terms.NotAdded(header) && terms.SaysFiguresOnly(header)
+	}
+	rest := slices.DeleteFunc(slices.Clone(s.wide), notAdded)
+	if len(rest) > 1 {
+		s.wide = rest
+	}
 }
 
 // bareColumn is a header that says no more than that it is one.
@@ -320,7 +345,8 @@ var bareColumn = regexp.MustCompile(`^(col|column|field|feld|spalte|champ|colonn
 func (s *sheet) namesAmount() bool {
 	return slices.ContainsFunc(s.Fields, func(f survey.Field) bool {
 		c, k := terms.OfWord(key.Of(f.Header)), key.Of(f.Header)
-		named := c == terms.Amount || c != terms.Price && (terms.NoSales[k] || terms.Planned[k]) || bareColumn.MatchString(k)
+		named := c == terms.Amount || c != terms.Price && (terms.NoSales[k] || terms.Planned[k]) || terms.SaysActual(f.Header) ||
+			bareColumn.MatchString(k)
 		return (f.Is == "number" || f.Is == "whole") && named && !terms.Counts(f.Header) &&
 			!slices.Contains(s.SumColumns, f.Header) && !slices.Contains(s.TotalColumns, f.Header)
 	})

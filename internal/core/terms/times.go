@@ -30,6 +30,12 @@ func BareTimes(texts []string) Class {
 	return of
 }
 
+// OtherWord reports whether the name of a month is another word, too, which may stand above figures: Out, Set. Beside other months it is
+// one.
+func OtherWord(month string) bool { return otherWords[key.Of(month)] }
+
+var otherWords = List("out set ago")
+
 // MonthNumbers reports whether some texts are numbers of months.
 func MonthNumbers(texts []string) bool {
 	return len(texts) > 0 && !slices.ContainsFunc(texts, func(t string) bool {

@@ -132,6 +132,16 @@ var (
 	each = List(`unit per pro par por je each stück pièce unidad`)
 )
 
+// NotAdded reports whether a header is of figures that are not added up, whatever they are of: averages, shares, sums of all months so far,
+// what stood at the beginning or the end.
+func NotAdded(header string) bool {
+	return averages.In(header) || soFar.In(header) || parts.In(header) || strings.Contains(header, "%")
+}
+
+// parts are words for shares and changes, and for balances.
+var parts = List(`share anteil quota percent percentage prozent pct growth wachstum rank rang ranking opening closing balance anfangsbestand
+	endbestand saldo solde`)
+
 // Counts reports whether a header is of figures that are no sales of a thing: the numbers of months, of years, of lines,
 // of people, a share, an average.
 func Counts(header string) bool {
