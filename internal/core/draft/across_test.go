@@ -278,3 +278,21 @@ func TestTitleAcross(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, r.Text, `header: "{month}"`, "times are what they are")
 }
+
+// Months and quarters without a year stand across beside places and things, where the file says the year.
+func TestThingsAboveBareTimes(t *testing.T) {
+	const rows = "Oar,1.50,2.50,3.50,4.50\nBuoy,1.25,2.00,3.75,4.00\n"
+	for _, test := range []struct{ columns, file, text, header string }{
+		{"region,month,product,amount", "2024.csv", "Sales by coast\n\nProduct,Skerries,,Lakes,\n,Jan,Feb,Jan,Feb\n", "{region} | {mon}"},
+		{"", "2024.csv", "Sales by coast\n\nProduct,Skerries,,Lakes,\n,Jan,Feb,Jan,Feb\n", "{region} | {mon}"},
+		{"region,branch,month,product,amount", "Lakes 2024.csv", "Product,Jan,,Feb,\n,Dock,Pier,Dock,Pier\n", "{mon} | {branch}"},
+		{"region,branch,quarter,product,amount", "Lakes 2024.csv", "Branch,Oar,,Buoy,\n,Q1,Q2,Q1,Q2\n", "{product} | {q}"},
+	} {
+		r, err := drafted(t, test.columns, map[string]string{test.file: test.text + rows})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+		require.Empty(t, r.Missing)
+		require.Equal(t, 8, r.Rows, r.Text)
+		require.Contains(t, r.Text, `unpivot: { header: "`+test.header+`", cell: amount }`)
+	}
+}

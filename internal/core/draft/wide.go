@@ -165,9 +165,14 @@ func (d *drafter) assignTwoThings(e *entry, parts [2][]string) bool {
 	}
 	var of [2]*column
 	for m := range 2 {
-		if t, _ := terms.TimesOf(parts[m]); t != terms.None {
-			of[m] = d.wideColumn(e, parts[m])
-			of[1-m] = d.wideColumn(e, parts[1-m])
+		t, _ := terms.TimesOf(parts[m])
+		bare := d.bare != nil && !d.bare.used[e] && terms.BareTimes(parts[m]) != terms.None // with a year elsewhere
+		if t != terms.None || bare && terms.BareTimes(parts[1-m]) == terms.None {
+			if of[m] = d.wideColumn(e, parts[m]); of[m] != nil { // it is not the other one, too
+				of[m].used[e] = true
+				of[1-m] = d.wideColumn(e, parts[1-m])
+				delete(of[m].used, e)
+			}
 			break
 		}
 	}
