@@ -279,7 +279,7 @@ func TestTitleAcross(t *testing.T) {
 	require.Contains(t, r.Text, `header: "{month}"`, "times are what they are")
 }
 
-// Months and quarters without a year stand across beside places and things, where the file says the year.
+// Months and quarters without a year stand across beside places and things, where the file says the year; and years beside one measure.
 func TestThingsAboveBareTimes(t *testing.T) {
 	const rows = "Oar,1.50,2.50,3.50,4.50\nBuoy,1.25,2.00,3.75,4.00\n"
 	for _, test := range []struct{ columns, file, text, header string }{
@@ -287,6 +287,7 @@ func TestThingsAboveBareTimes(t *testing.T) {
 		{"", "2024.csv", "Sales by coast\n\nProduct,Skerries,,Lakes,\n,Jan,Feb,Jan,Feb\n", "{region} | {mon}"},
 		{"region,branch,month,product,amount", "Lakes 2024.csv", "Product,Jan,,Feb,\n,Dock,Pier,Dock,Pier\n", "{mon} | {branch}"},
 		{"region,branch,quarter,product,amount", "Lakes 2024.csv", "Branch,Oar,,Buoy,\n,Q1,Q2,Q1,Q2\n", "{product} | {q}"},
+		{"product,year,amount", "Lakes.csv", "Product,Sales 2021,Sales 2022,Sales 2023,Sales 2024\n", "Sales {year}"},
 	} {
 		r, err := drafted(t, test.columns, map[string]string{test.file: test.text + rows})
 		require.NoError(t, err)

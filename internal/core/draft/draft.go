@@ -271,14 +271,15 @@ func (d *drafter) describe() {
 		d.result.Open = append(d.result.Open, e.open...)
 	}
 	for _, c := range d.columns {
-		if c.missing && !c.helper {
+		proposed := len(d.Columns) == 0 && !c.class.OfMeasure() // by a first look: nobody misses it
+		if c.helper || c.missing && proposed {
+			continue
+		}
+		if c.missing {
 			d.result.Missing = append(d.result.Missing, c.name)
 			if c.waits() {
 				d.result.Waiting = append(d.result.Waiting, c.name)
 			}
-			continue
-		}
-		if c.helper {
 			continue
 		}
 		evidence := c.note

@@ -401,7 +401,8 @@ func (s *sheet) unnamed(asked []string) (out []int) {
 // products that are asked for and stand nowhere else.
 func (s *sheet) besideEachOther(asked []string) (out []int) {
 	measures, things := map[string]bool{}, map[string]bool{}
-	var months, quarters []int
+	var months, quarters, years []int
+	asksYears := len(asked) == 0 || slices.ContainsFunc(asked, func(name string) bool { return terms.Of(name) == terms.Year })
 	for i := range s.Fields {
 		if !s.numeric(i) || slices.Contains(s.TotalColumns, s.Fields[i].Header) {
 			continue
@@ -410,18 +411,23 @@ func (s *sheet) besideEachOther(asked []string) (out []int) {
 		if !ok {
 			thing, _, measure, ok = terms.MeasureLast(s.Fields[i].Header)
 		}
-		if !ok {
+		if !ok || terms.SaysAll(thing) {
 			continue
 		}
 		measures[key.Of(measure)], things[key.Of(thing)] = true, true
+		time, _ := terms.TimeOf(thing)
 		switch out = append(out, i); {
 		case terms.IsMonth(thing):
 			months = append(months, i)
 		case terms.IsQuarter(thing):
 			quarters = append(quarters, i)
+		case time == terms.Year && asksYears:
+			years = append(years, i)
 		}
 	}
 	switch {
+	case len(measures) == 1 && len(years) > 1 && len(years) == len(out):
+		return years
 	case len(measures) == 1 && len(months) > 1:
 		return months
 	case len(measures) == 1 && len(quarters) > 1:

@@ -17,7 +17,7 @@ func (d *drafter) factText() string {
 		width = max(width, utf8.RuneCountInString(layout.Flow(c.name))+1)
 	}
 	for _, c := range d.columns {
-		if c.missing && c.helper {
+		if c.missing && (c.helper || len(d.Columns) == 0 && !c.class.OfMeasure()) {
 			continue
 		}
 		if c.missing {
