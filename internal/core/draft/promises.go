@@ -162,21 +162,29 @@ func (d *drafter) noteGuesses() {
 	}
 }
 
-// askFigures asks about entries of which no column is taken for figures, though some have figures, where nobody asked for columns.
+// askFigures asks about figures of a time that stand beside others and are left aside, and about entries of which no column is taken
+// for figures, though some have figures, where nobody asked for columns.
 func (d *drafter) askFigures() {
 	for _, e := range d.entries {
+		if len(d.Columns) > 0 {
+			return
+		}
 		taken := func(c *column) bool {
 			return c.used[e] && (c.class.OfMeasure() || c.class == terms.Price) || c.tossUps[e] != nil
 		}
-		if len(d.Columns) > 0 || slices.ContainsFunc(d.columns, taken) {
-			continue
-		}
+		some := slices.ContainsFunc(d.columns, taken)
 		var headers []string
 		s := e.sheets[0]
-		for _, i := range s.labels() {
+		for i := range s.Fields {
 			header := strings.TrimSpace(s.Fields[i].Header)
-			if s.numeric(i) && !s.yearLike(i) && header != "" && !terms.SaysCode(key.Of(header)) && !terms.Identifies(header) {
+			across := e.unpivot != nil && e.unpivot.header != "" && s.isWide(i)
+			switch _, claimed := e.measures[key.Of(header)]; {
+			case across, slices.Contains(s.TotalColumns, header), slices.Contains(s.SumColumns, header):
+			case !s.numeric(i), header == "", s.yearLike(i), terms.SaysCode(key.Of(header)), terms.Identifies(header):
+			case !some:
 				headers = append(headers, header)
+			case !claimed && terms.SaysTime(header) && len(e.open) == 0:
+				e.tell(fmt.Sprintf("%s: the figures below %s are left aside: are they of the time that this says?", e.globs[0], header))
 			}
 		}
 		if len(headers) > 0 {

@@ -234,6 +234,7 @@ func TestFiguresThatAreNone(t *testing.T) {
 		"Product,Set,Out,Nov":               `header: "{mon}"`,
 		"Product,Out 2024":                  `header: "{month}"`,
 		"Branch,Rope,Oar,Average,Sales YTD": "others: [Average, Sales YTD]",
+		"Branch,Amount,Q2":                  "the figures below Q2 are left aside: are they of the time that this says?",
 	} {
 		var text strings.Builder
 		text.WriteString(header)
