@@ -420,7 +420,7 @@ func (d *drafter) assignFields(e *entry) {
 			c.learn(s.withoutSections(f.Values))
 			c.classByContent(s, i)
 			figures := s.numeric(i) && (c.class == terms.None || c.class.OfMeasure())
-			if len(d.Columns) == 0 && figures && (terms.NotAdded(f.Header) || all(f.Values, percent)) {
+			if len(d.Columns) == 0 && figures && (terms.NotAdded(f.Header) || len(f.Values) > 0 && all(f.Values, percent)) {
 				c.class = terms.Price // which is not added up
 			}
 		}

@@ -25,3 +25,11 @@ func TestSaysFiguresOnly(t *testing.T) {
 		require.False(t, terms.SaysFiguresOnly(text), text)
 	}
 }
+
+// What is no sum of anything is not added up; a rate in a header of amounts does not make these one.
+func TestNotAdded(t *testing.T) {
+	for header, want := range map[string]bool{"Share %": true, "% of total": true, "Discount%": true, "Sales YTD": true, "Avg price": true,
+		"Closing balance": true, "Amount incl. 20% VAT": false, "Sales (20% off)": false, "Sales": false, "Variance": false} {
+		require.Equal(t, want, terms.NotAdded(header), header)
+	}
+}

@@ -135,7 +135,8 @@ var (
 // NotAdded reports whether a header is of figures that are not added up, whatever they are of: averages, shares, sums of all months so far,
 // what stood at the beginning or the end.
 func NotAdded(header string) bool {
-	return averages.In(header) || soFar.In(header) || parts.In(header) || strings.Contains(header, "%")
+	k := key.Of(header)
+	return averages.In(header) || soFar.In(header) || parts.In(header) || strings.HasSuffix(k, "%") || strings.HasPrefix(k, "% ")
 }
 
 // parts are words for shares and changes, and for balances.

@@ -239,7 +239,7 @@ func (p *finderPart) seeCell(b *pass.Block) {
 	}
 	p.met = true
 	column := columnOf(l, f.cell.Header)
-	if column >= 0 {
+	if p.header = f.cell.Header; column >= 0 {
 		p.header = l.Header.Name(column)
 	}
 	for _, o := range b.Sorted.Out {

@@ -168,11 +168,11 @@ func (e *rowEnds) scan(data []byte, ended bool, delim byte) {
 			switch {
 			case p >= len(data) || p == skip:
 			case !e.open:
-				if p == begin+1 && data[begin] == delim { // no row end stands there
-				} else if opens(data, p, delim) {
+				if p != begin+1 || data[begin] != delim { // else no row end stands before it
+					if !opens(data, p, delim) {
+						continue
+					}
 					e.outside = append(e.outside, stretch{begin, p})
-				} else {
-					continue
 				}
 				e.open, e.openedAt = true, p
 			case p+1 == len(data) && !ended:
