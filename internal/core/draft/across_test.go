@@ -297,3 +297,20 @@ func TestThingsAboveBareTimes(t *testing.T) {
 		require.Contains(t, r.Text, `unpivot: { header: "`+test.header+`", cell: amount }`)
 	}
 }
+
+// Months that go over the turn of a year below each place, or with each measure, are no months of one year.
+func TestTurnOfTheYearAcross(t *testing.T) {
+	for text, stops := range map[string]bool{
+		"Product,Lakes,,,Wick,,\n,Nov,Dec,Jan,Nov,Dec,Jan\nOar,1,2,3,4,5,6\nBuoy,2,3,4,5,6,7\n":                         true,
+		"Product,Lakes,,,Wick,,\n,Jan,Feb,Mar,Jan,Feb,Mar\nOar,1,2,3,4,5,6\nBuoy,2,3,4,5,6,7\n":                         false,
+		"Product,Nov Qty,Nov Amount,Dec Qty,Dec Amount,Jan Qty,Jan Amount\nOar,1,2,3,4,5,6\nBuoy,2,3,4,5,6,7\n":         true,
+		"Product,Jan Qty,Jan Amount,Feb Qty,Feb Amount,Mar Qty,Mar Amount\nOar,1,2.5,3,4.5,5,6\nBuoy,2,3.5,4,5.5,6,7\n": false,
+		"Product,Set,Out\nOar,1.50,2.50\nBuoy,2.50,3.50\n":                                                              false,
+	} {
+		r, err := drafted(t, "", map[string]string{"2024.csv": text})
+		require.NoError(t, err)
+		require.Contains(t, r.Text, "{mon}")
+		require.Equal(t, stops, r.Exit != 0, "%s\n%v", r.Text, r.Problems)
+		require.Equal(t, stops, strings.Contains(r.Text, "go from Nov to Jan"), r.Text)
+	}
+}

@@ -156,14 +156,17 @@ func (s *sheet) turnsInRows(header string, later []int) bool {
 	return before == 0 && (behind > 0 || !s.saysYears())
 }
 
-// bareMonths are the months without a year in a table, in their order, below a header or across.
+// bareMonths are the months without a year in a table, each text once, in their order, below a header or across: there they come again
+// for each measure or place.
 func (s *sheet) bareMonths(header string) (months []int, texts []string) {
-	texts = s.wideTimes()
+	all := s.wideTimes()
 	if f := s.field(header); header != "" && f != nil {
-		texts = f.Values
+		all = f.Values
 	}
-	for _, t := range texts {
-		months = append(months, monthOf(t))
+	for _, t := range all {
+		if !slices.Contains(texts, t) {
+			months, texts = append(months, monthOf(t)), append(texts, t)
+		}
 	}
 	return months, texts
 }
@@ -200,7 +203,14 @@ func (s *sheet) rangeOfYears() string {
 }
 
 // overTheTurn returns the months of the later year, if months follow each other, forth or back, over the turn of one; none for others.
-func overTheTurn(months []int) []int {
+// One that is written in two ways counts once.
+func overTheTurn(all []int) []int {
+	var months []int
+	for _, m := range all {
+		if !slices.Contains(months, m) {
+			months = append(months, m)
+		}
+	}
 	for _, step := range []int{1, 11} {
 		turn := 0
 		for i := 1; i < len(months); i++ {

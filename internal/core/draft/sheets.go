@@ -314,15 +314,20 @@ func (s *sheet) findWide(asked []string) {
 	})
 }
 
-// monthsAcross reports whether some header is the name of a month, and no other word.
+// monthsAcross reports whether some header is the name of a month, and no other word, or two are names of different ones.
 func (s *sheet) monthsAcross() bool {
-	return slices.ContainsFunc(s.Fields, func(f survey.Field) bool {
-		_, last, two := strings.Cut(f.Header, " | ")
-		if !two {
-			last = f.Header
+	words := map[string]bool{}
+	for i := range s.Fields {
+		parts := strings.Split(s.Fields[i].Header, " | ")
+		switch last := parts[len(parts)-1]; {
+		case terms.BareTimes([]string{last}) != terms.Month:
+		case !terms.OtherWord(last):
+			return true
+		default:
+			words[key.Of(last)] = true
 		}
-		return terms.BareTimes([]string{last}) == terms.Month && !terms.OtherWord(last)
-	})
+	}
+	return len(words) > 1
 }
 
 // leaveBalances takes figures that are not added up out of those across, where others stand there: Sales YTD, Closing balance.

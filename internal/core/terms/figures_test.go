@@ -29,6 +29,7 @@ func TestSaysFiguresOnly(t *testing.T) {
 // What is no sum of anything is not added up; a rate in a header of amounts does not make these one.
 func TestNotAdded(t *testing.T) {
 	for header, want := range map[string]bool{"Share %": true, "% of total": true, "Discount%": true, "Sales YTD": true, "Avg price": true,
+		"Price 2024":      true,
 		"Closing balance": true, "Amount incl. 20% VAT": false, "Sales (20% off)": false, "Sales": false, "Variance": false} {
 		require.Equal(t, want, terms.NotAdded(header), header)
 	}

@@ -132,11 +132,13 @@ var (
 	each = List(`unit per pro par por je each stück pièce unidad`)
 )
 
-// NotAdded reports whether a header is of figures that are not added up, whatever they are of: averages, shares, sums of all months so far,
-// what stood at the beginning or the end.
+// NotAdded reports whether a header is of figures that are not added up, whatever they are of: prices, averages, shares, sums of all months
+// so far, what stood at the beginning or the end.
 func NotAdded(header string) bool {
 	k := key.Of(header)
-	return averages.In(header) || soFar.In(header) || parts.In(header) || strings.HasSuffix(k, "%") || strings.HasPrefix(k, "% ")
+	price := func(w string) bool { return OfWord(w) == Price }
+	return slices.ContainsFunc(strings.Fields(k), price) || averages.In(header) || soFar.In(header) || parts.In(header) ||
+		strings.HasSuffix(k, "%") || strings.HasPrefix(k, "% ")
 }
 
 // parts are words for shares and changes, and for balances.
