@@ -19,7 +19,7 @@ import (
 // floors orders the rooms from the ground up: a room may use those on lower
 // floors only. A new room gets its floor here; a new format has that of the others.
 var floors = [][]string{
-	{"core/place", "core/key", "core/glob", "core/whole", "core/watch"},
+	{"core/place", "core/key", "core/glob", "core/whole", "core/watch", "core/expression"},
 	{"core/parts"},
 	{"core/value", "core/pattern"},
 	{"core/terms"},

@@ -2,12 +2,12 @@ package cli
 
 import (
 	"context"
-	"regexp"
 	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/finished"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/totals"
@@ -80,7 +80,7 @@ func beginning(begun string, words []string) []string {
 
 // comparison is a column and a sign of comparison at the end of a formula, and a value that
 // has begun.
-var comparison = regexp.MustCompile(`(?:\{([^{}]+)\}|([\pL_][\pL\pN_]*))\s*(?:=|<>|<=|>=|<|>)\s*(['"]?)[^'"]*$`)
+var comparison = expression.Of(`(?:\{([^{}]+)\}|([\pL_][\pL\pN_]*))\s*(?:=|<>|<=|>=|<|>)\s*(['"]?)[^'"]*$`)
 
 // formula completes a column name, or behind a comparison a value of the column, where the
 // table is small.
@@ -90,7 +90,7 @@ func (c completion) formula(cmd *cobra.Command, args []string, begun string) ([]
 		return nil, partly
 	}
 	headers, size := c.headers(tables[0])
-	if m := comparison.FindStringSubmatchIndex(begun); m != nil {
+	if m := comparison().FindStringSubmatchIndex(begun); m != nil {
 		column := ""
 		for _, i := range []int{2, 4} {
 			if m[i] >= 0 {
@@ -109,7 +109,7 @@ func (c completion) formula(cmd *cobra.Command, args []string, begun string) ([]
 	at := strings.LastIndexFunc(begun, func(r rune) bool { return strings.ContainsRune(" (,+*/<>=-", r) })
 	var out []string
 	for _, h := range headers {
-		if !plainName.MatchString(h) {
+		if !plainName().MatchString(h) {
 			h = "{" + h + "}"
 		}
 		out = append(out, begun[:at+1]+h)
@@ -118,7 +118,7 @@ func (c completion) formula(cmd *cobra.Command, args []string, begun string) ([]
 }
 
 // plainName is a name that stands in a formula as it is.
-var plainName = regexp.MustCompile(`^[\pL_][\pL\pN_]*$`)
+var plainName = expression.Of(`^[\pL_][\pL\pN_]*$`)
 
 // values are those of a column, as a formula has them.
 func (c completion) values(table, column string) (out []string) {

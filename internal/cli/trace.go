@@ -7,12 +7,12 @@ import (
 	"os"
 	"path"
 	"path/filepath"
-	"regexp"
 	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/fact"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
@@ -142,7 +142,7 @@ func (a *app) trace(c *cobra.Command, args []string, o traceFlags) error {
 	return nil
 }
 
-var cellForm = regexp.MustCompile(`^(.+?):(\d+):(.+)$`)
+var cellForm = expression.Of(`^(.+?):(\d+):(.+)$`)
 
 // asked reads what is asked.
 func (o *traceFlags) asked() (asked trace.Asked, err error) {
@@ -165,7 +165,7 @@ func (o *traceFlags) asked() (asked trace.Asked, err error) {
 		}
 	}
 	if o.cell != "" {
-		m := cellForm.FindStringSubmatch(o.cell)
+		m := cellForm().FindStringSubmatch(o.cell)
 		if m == nil {
 			return asked, fmt.Errorf("--cell %s: say FILE:ROW:HEADER, such as raw/till.csv:7:Dock Line", place.Shorten(o.cell))
 		}

@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"umbau/internal/core/cube"
 	"umbau/internal/core/place"
@@ -27,12 +28,15 @@ var styleText string
 //go:embed crosstab.js
 var scriptText string
 
-var pageTemplate = template.Must(template.New("page").Funcs(template.FuncMap{
-	"grouped": func(n int) string { return value.Grouped(strconv.Itoa(n)) },
-	"label":   shownLabel,
-	"capital": place.Capital,
-	"shade":   shade,
-}).Parse(pageText))
+// pageTemplate is parsed when the first page is written.
+var pageTemplate = sync.OnceValue(func() *template.Template {
+	return template.Must(template.New("page").Funcs(template.FuncMap{
+		"grouped": func(n int) string { return value.Grouped(strconv.Itoa(n)) },
+		"label":   shownLabel,
+		"capital": place.Capital,
+		"shade":   shade,
+	}).Parse(pageText))
+})
 
 // shade is how dark a cell of the table of gaps is, in hundredths: by the order of magnitude.
 func shade(n, most int) int {
@@ -102,7 +106,7 @@ func write(w io.Writer, a *account, sums *cube.Result) error {
 		v.NamesFirst, v.NamesRest = a.Names[:firstNames], a.Names[firstNames:]
 	}
 	v.listDigests()
-	return pageTemplate.Execute(w, v)
+	return pageTemplate().Execute(w, v)
 }
 
 // lead says in a sentence or two what the page is of, whether it ties, and what waits for a person.

@@ -376,8 +376,7 @@ func (d *drafter) askCurrency(p *place.Problem, c *column) bool {
 	if i < 0 || !c.class.OfMeasure() {
 		return false
 	}
-	_, least := apartIn(d.entriesAt(p))
-	if 2*p.Count < least {
+	if 2*p.Count < leastRows(d.entriesAt(p)) {
 		return false
 	}
 	c.open = fmt.Sprintf("%s: %s has %s, while others are in another currency: added up they are no amount, and a build stops; a plan for "+

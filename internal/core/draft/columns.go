@@ -71,6 +71,7 @@ func (d *drafter) findColumns() {
 		names, further = d.proposeColumns()
 	}
 	d.addColumns(names, further)
+	d.addAcross()
 	d.takeAsTexts()
 	d.findBareTimes()
 	d.findBareDays()
@@ -168,8 +169,8 @@ func thingOfAll(headers []string) string {
 // ofThing reports whether a header of figures says neither which they are nor when: it may be of a thing.
 func ofThing(header string) bool {
 	_, form := terms.SeemsMonth(header)
-	return !form && thingOf(header) == header && terms.Of(header) == terms.None && !terms.IsPeriod(header) && !fullTime.MatchString(header) &&
-		!besideTimes(header) && !terms.SaysActual(header) && strings.Trim(header, "0123456789") != ""
+	return !form && thingOf(header) == header && terms.Of(header) == terms.None && !terms.IsPeriod(header) &&
+		!fullTime().MatchString(header) && !besideTimes(header) && !terms.SaysActual(header) && strings.Trim(header, "0123456789") != ""
 }
 
 // awaitTossUps stops the build where a measure is a question in one entry, though other entries have it, and a header there has its name

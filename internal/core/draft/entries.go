@@ -2,12 +2,12 @@ package draft
 
 import (
 	"path"
-	"regexp"
 	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/filenames"
 	"umbau/internal/core/key"
 	"umbau/internal/core/terms"
@@ -96,6 +96,7 @@ func (d *drafter) findEntries() {
 		}
 		e.readSheets()
 		e.readTitles()
+		e.partQuarters()
 		e.findStyles()
 	}
 }
@@ -187,17 +188,19 @@ func (e *entry) files() (out []string) {
 	return out
 }
 
+const timeForm = `(19|20)\d\d([-_. ]?(0[1-9]|1[0-2])([-_. ]?(0[1-9]|[12]\d|3[01]))?)?`
+
 // fullTime is a year, with a month or without, or a day; dateToken a number besides.
 var (
-	fullTime  = regexp.MustCompile(`(19|20)\d\d([-_. ]?(0[1-9]|1[0-2])([-_. ]?(0[1-9]|[12]\d|3[01]))?)?`)
-	dateToken = regexp.MustCompile(fullTime.String() + `|\(?\d+\)?`)
+	fullTime  = expression.Of(timeForm)
+	dateToken = expression.Of(timeForm + `|\(?\d+\)?`)
 )
 
 // shortYear is the end of names such as Lakes Nov-23.csv.
-var shortYear = regexp.MustCompile(`^[-_. ]\d\d\.[^.]+$`)
+var shortYear = expression.Of(`^[-_. ]\d\d\.[^.]+$`)
 
 // begunTime is a time of which only the beginning is there.
-var begunTime = regexp.MustCompile(`(19|20)\d\d([-_. ]\d\d)?[-_. ]$`)
+var begunTime = expression.Of(`(19|20)\d\d([-_. ]\d\d)?[-_. ]$`)
 
 // pathOf is how a glob names the file of a table: an archive alone where all of it is one entry's,
 // else with its member.
@@ -253,7 +256,7 @@ func (e *entry) findGlobs(d *drafter) {
 			globs = append(globs, path.Join(escapedGlob(dir), "*"+ending))
 		}
 	} else {
-		begun := begunTime.ReplaceAllString(prefix, "")
+		begun := begunTime().ReplaceAllString(prefix, "")
 		if glob := globOfPlaces(files, begun, suffix); glob != "" {
 			globs = append(globs, glob)
 		}
@@ -303,8 +306,8 @@ func anyTime(end string) string {
 	if label, between, text, ok := filenames.SplitTime(strings.TrimSuffix(name, ending)); ok {
 		return escapedGlob(end[:len(end)-len(name)]+label+between) + timeGlob([]string{text}) + escapedGlob(ending)
 	}
-	list := fullTime.FindAllStringIndex(end, -1)
-	if len(list) == 0 && shortYear.MatchString(end) {
+	list := fullTime().FindAllStringIndex(end, -1)
+	if len(list) == 0 && shortYear().MatchString(end) {
 		return end[:1] + "*" + escapedGlob(ending)
 	}
 	if len(list) == 0 {
@@ -322,13 +325,13 @@ func timeless(file string) string {
 	if label, between, text, ok := filenames.SplitTime(base); ok && strings.Contains(text, " ") { // Nov 2024
 		return path.Join(escapedGlob(dir), escapedGlob(label+between)+timeGlob([]string{text})+escapedGlob(ending))
 	}
-	at := dateToken.FindAllStringIndex(base, -1)
+	at := dateToken().FindAllStringIndex(base, -1)
 	if len(at) == 0 {
 		return escapedGlob(file)
 	}
 	last := at[len(at)-1]
 	begin := last[0]
-	if first := fullTime.FindStringIndex(base); first != nil { // 2024-01 to 2024-03, 2024 v2
+	if first := fullTime().FindStringIndex(base); first != nil { // 2024-01 to 2024-03, 2024 v2
 		begin = first[0]
 	}
 	return path.Join(escapedGlob(dir), escapedGlob(base[:begin])+"*"+escapedGlob(base[last[1]:]+ending))
@@ -378,12 +381,12 @@ func (e *entry) exceptFrom(d *drafter, glob string, files []string) (out []strin
 }
 
 // wordOfName is a word of a name, also one of several that only capitals part.
-var wordOfName = regexp.MustCompile(`\p{Lu}?\p{Ll}+|\p{Lu}+`)
+var wordOfName = expression.Of(`\p{Lu}?\p{Ll}+|\p{Lu}+`)
 
 // wordGlob is a glob for the word of a name that says that there are no sales, with the signs around it, so that no longer word fits: of
 // "Lakes Cost 2024.csv", "* Cost *", which "Costa Bay 2024.csv" does not fit; "" where there is none.
 func wordGlob(name string) string {
-	for _, at := range wordOfName.FindAllStringIndex(name, -1) {
+	for _, at := range wordOfName().FindAllStringIndex(name, -1) {
 		word := name[at[0]:at[1]]
 		if k := key.Of(word); !terms.NoSales[k] && !terms.Planned[k] {
 			continue

@@ -2,11 +2,11 @@ package draft
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
 	"umbau/internal/core/terms"
@@ -17,7 +17,7 @@ import (
 // knows which of the two years it is, nor of which months.
 
 // twoYears are two years in a name or a title, between which a range lies: 2023-2024, Apr 2023 to Mar 2024.
-var twoYears = regexp.MustCompile(`((?:19|20)\d\d) ?(?:[-–/_]|to|bis|until)(?: ?\pL+)? ?((?:19|20)\d\d)`)
+var twoYears = expression.Of(`((?:19|20)\d\d) ?(?:[-–/_]|to|bis|until)(?: ?\pL+)? ?((?:19|20)\d\d)`)
 
 // fiscal are words for a year that is not that of the calendar, mostly.
 var fiscal = terms.List("fy fiscal financial ye gj wj geschäftsjahr wirtschaftsjahr exercice ejercicio esercizio boekjaar")
@@ -192,7 +192,7 @@ func (s *sheet) saysYears() bool {
 // rangeOfYears is what the names and titles of a table say of two years, the second one behind the first.
 func (s *sheet) rangeOfYears() string {
 	for _, text := range append(s.allNames(), s.titleLines()...) {
-		if m := twoYears.FindStringSubmatch(text); m != nil {
+		if m := twoYears().FindStringSubmatch(text); m != nil {
 			one, _ := strconv.Atoi(m[1])
 			if two, _ := strconv.Atoi(m[2]); two == one+1 {
 				return m[0]

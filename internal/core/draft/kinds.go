@@ -12,26 +12,8 @@ import (
 // settleKinds says what each column is.
 func (d *drafter) settleKinds() {
 	for _, c := range d.columns {
-		switch {
-		case c.class == terms.Year && c.helper:
-			c.is = "year"
-		case c.class == terms.Year:
-			c.is = "year"
-			d.yearOfMonth(c)
-		case c.class == terms.BareTime || c == d.bare:
-			c.is = "text"
-		case c.class == terms.Month:
-			c.is = "month"
-		case c.class == terms.Day:
-			c.is = "date"
-		case c.class == terms.Quarter:
-			c.is = "quarter"
-		case c.class.OfMeasure(), c.class == terms.Price:
-			c.is, c.decimals = d.measureKind(c)
-		case c.lookup != nil:
-		default:
-			c.is = "name"
-		}
+		d.settleKind(c)
+		d.fromFiner(c)
 		missing := 0
 		for _, e := range d.entries {
 			if !c.used[e] && c.from == "" && c.lookup == nil {
@@ -68,6 +50,30 @@ func (d *drafter) settleKinds() {
 	}
 	for _, c := range d.columns {
 		c.missing = c.missing || c.from != "" && d.named(c.from).missing
+	}
+}
+
+// settleKind says what a column is.
+func (d *drafter) settleKind(c *column) {
+	switch {
+	case c.class == terms.Year && c.helper:
+		c.is = "year"
+	case c.class == terms.Year:
+		c.is = "year"
+		d.yearOfMonth(c)
+	case c.class == terms.BareTime || c == d.bare:
+		c.is = "text"
+	case c.class == terms.Month:
+		c.is = "month"
+	case c.class == terms.Day:
+		c.is = "date"
+	case c.class == terms.Quarter:
+		c.is = "quarter"
+	case c.class.OfMeasure(), c.class == terms.Price:
+		c.is, c.decimals = d.measureKind(c)
+	case c.lookup != nil:
+	default:
+		c.is = "name"
 	}
 }
 
@@ -120,34 +126,6 @@ func (e *entry) unclaimed(c *column) (out []string) {
 
 // mostLikely is how many headers are asked about.
 const mostLikely = 4
-
-// yearOfMonth takes the year from another column of times, where an entry has none.
-func (d *drafter) yearOfMonth(c *column) {
-	if slices.ContainsFunc(d.entries, func(e *entry) bool { return e.unpivot != nil && strings.Contains(e.unpivot.header, "{"+c.name+"}") }) {
-		return // where it stands across it cannot be made
-	}
-	for _, e := range d.entries {
-		if c.used[e] {
-			continue
-		}
-		for _, t := range d.columns {
-			if (t.class == terms.Month || t.class == terms.Day) && t.used[e] && t.write == "" {
-				c.from = t.name
-			}
-		}
-	}
-	if c.from == "" {
-		return
-	}
-	c.headers = nil
-	for _, e := range d.entries { // one way for all
-		for i := range e.pieces {
-			if e.pieces[i].column == c {
-				e.pieces[i].column = nil
-			}
-		}
-	}
-}
 
 // eachField calls a function with every field that has cells of a measure.
 func (d *drafter) eachField(c *column, call func(*entry, *survey.Field)) {

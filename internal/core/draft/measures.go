@@ -213,7 +213,7 @@ func (e *entry) leaveFigures() {
 			}
 			t, _ := terms.TimeOf(header)
 			unknown := t == terms.None && terms.Of(header) == terms.None && !besideTimes(header) && !terms.SaysCode(key.Of(header))
-			if unknown && s.wideTime() != terms.None && fullTime.MatchString(header) { // a month that is misspelt is held
+			if unknown && s.wideTime() != terms.None && fullTime().MatchString(header) { // a month that is misspelt is held
 				e.open = append(e.open, fmt.Sprintf("%s: %s stands beside times, and is none: is it misspelt?", e.globs[0], header))
 				continue
 			}

@@ -2,10 +2,10 @@ package draft
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/fact"
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
@@ -168,7 +168,7 @@ func (e *entry) askAbout(d *drafter, text string) {
 }
 
 // decimal is a number with decimals, which no header is.
-var decimal = regexp.MustCompile(`^[-(]?[\d.,' ]*\d[.,]\d{1,2}\)?$`)
+var decimal = expression.Of(`^[-(]?[\d.,' ]*\d[.,]\d{1,2}\)?$`)
 
 // dataAbove is what shows that the header row of a table is one of data: a date above dates, or a number with decimals above figures that
 // do not stand across, or beside a label that is one of those below; "" for nothing.
@@ -183,7 +183,7 @@ func (s *sheet) dataAbove() string {
 		c, _ := terms.TimeOf(header)
 		switch {
 		case (f.Is == "date" || f.Is == "month") && (c == terms.Day || c == terms.Month),
-			s.numeric(i) && decimal.MatchString(header) && (label || len(s.wide) == 0):
+			s.numeric(i) && decimal().MatchString(header) && (label || len(s.wide) == 0):
 			return header
 		}
 	}

@@ -1,10 +1,12 @@
 package draft
 
 import (
-	"regexp"
+	"fmt"
 	"slices"
 	"strings"
 
+	"umbau/internal/core/expression"
+	"umbau/internal/core/filenames"
 	"umbau/internal/core/key"
 	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
@@ -49,14 +51,49 @@ func (s *sheet) nameMonthsBelow() {
 
 // yearAbove is the year of a quarter above a month that has none, and the sign before it; "" where there is none.
 func yearAbove(quarter, month string) (sign, year string) {
-	m := quarterOfYear.FindStringSubmatch(quarter)
+	m := quarterOfYear().FindStringSubmatch(quarter)
 	if m == nil || terms.BareTimes([]string{month}) != terms.Month {
 		return "", ""
 	}
 	return m[1], m[2]
 }
 
-var quarterOfYear = regexp.MustCompile(`[^ /-]([ /-])((?:19|20)\d\d)$`)
+var quarterOfYear = expression.Of(`[^ /-]([ /-])((?:19|20)\d\d)$`)
+
+// quarterFirst and yearFirst are a quarter of a year, in two: Q1 2024, 2024-Q1.
+var (
+	quarterFirst = expression.Of(`^(.*?[^ /_-])([ /_-]?)((?:19|20)\d\d)$`)
+	yearFirst    = expression.Of(`^((?:19|20)\d\d)([ /_-]?)(.*)$`)
+)
+
+// partQuarters parts quarters that the names of tables say into a quarter and a year, where months of these quarters have no other year.
+func (e *entry) partQuarters() {
+	at := slices.IndexFunc(e.pieces, func(p piece) bool { return p.Time == terms.Quarter && len(p.Values) == len(e.sheets) })
+	header, ok := e.bareTime(&column{class: terms.Month})
+	if at < 0 || !ok || e.saysYear() {
+		return
+	}
+	p, first, second := e.pieces[at], piece{}, piece{}
+	quarters, years, sign, ok := filenames.InTwo(p.Values, quarterFirst())
+	if first.Values, second.Values, second.Time = quarters, years, terms.Year; !ok {
+		if years, quarters, sign, ok = filenames.InTwo(p.Values, yearFirst()); !ok {
+			return
+		}
+		first.Values, second.Values, first.Time, second.Time = years, quarters, terms.Year, terms.None
+	}
+	for n, s := range e.sheets {
+		months, _ := s.bareMonths(header)
+		quarter := quarterOf(p.Values[n])
+		other := func(m int) bool { return quarter != fmt.Sprintf("%s-Q%d", years[n], (m+2)/3) }
+		if slices.ContainsFunc(months, other) { // of another year than that of the calendar
+			return
+		}
+	}
+	first.Before, second.Before = p.Before, sign
+	first.Absent, first.Folder = p.Absent, p.Folder
+	first.from, first.title, second.from, second.title, second.Folder = p.from, p.title, p.from, p.title, p.Folder
+	e.pieces = slices.Replace(e.pieces, at, at+1, first, second)
+}
 
 // passQuarters writes the quarters above months into the pattern of wide headers.
 func (d *drafter) passQuarters(e *entry) {

@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -42,8 +43,9 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 		return true
 	}
 	entries := d.entriesAt(p)
-	dropped, least := apartIn(entries)
+	dropped, around := d.apartIn(entries)
 	telling := slices.DeleteFunc(slices.Clone(dropped), func(header string) bool { return terms.Of(header) == terms.Aside })
+	telling = append(telling, around...)
 	switch {
 	case len(dropped) > 0 && !d.sameTried:
 		d.sameTried = true
@@ -52,7 +54,7 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 		}
 	case len(telling) == 0:
 		d.repeats, d.again = "first", p.Count
-	case 2*p.Count < least:
+	case 2*p.Count < leastRows(entries), slices.ContainsFunc(entries, d.acrossFiner):
 		d.repeats, d.again, d.telling = "keep", p.Count, telling
 	default:
 		text := fmt.Sprintf("rows of one grain agree in all that is asked for, %s may tell them apart, and a build stops: were they exported "+
@@ -205,22 +207,80 @@ func (d *drafter) unlikeMeasures(a, b *entry) bool {
 	return in[0] && in[1]
 }
 
-// apartIn are the headers that entries leave aside, and that may tell rows apart, and how many rows their smallest table has.
-func apartIn(entries []*entry) (headers []string, least int) {
+// apartIn are what may tell rows of one grain apart, though the finished table does not have it: headers that are left aside or of which
+// a column takes a part, such as the year of a day, and what stands around the rows.
+func (d *drafter) apartIn(entries []*entry) (headers, around []string) {
+	add := func(list *[]string, text string) {
+		if !slices.Contains(*list, text) {
+			*list = append(*list, text)
+		}
+	}
 	for _, e := range entries {
 		for _, s := range e.sheets {
-			if least == 0 || s.Rows < least {
-				least = s.Rows
-			}
-			for _, header := range e.others {
-				k := slices.IndexFunc(s.Fields, func(f survey.Field) bool { return key.Of(f.Header) == key.Of(header) })
-				if k >= 0 && s.Fields[k].Distinct > 1 && !slices.Contains(headers, header) {
-					headers = append(headers, header)
+			for _, f := range s.Fields {
+				aside := slices.ContainsFunc(e.others, func(header string) bool { return key.Of(f.Header) == key.Of(header) })
+				if f.Distinct > 1 && (aside || d.takesPart(e, &f)) {
+					add(&headers, strings.TrimSpace(f.Header))
 				}
 			}
 		}
+		for _, text := range d.around(e) {
+			add(&around, text)
+		}
 	}
-	return headers, least
+	return headers, around
+}
+
+// leastRows is how many rows the smallest table of some entries has.
+func leastRows(entries []*entry) (least int) {
+	for i, e := range entries {
+		for k, s := range e.sheets {
+			if i+k == 0 || s.Rows < least {
+				least = s.Rows
+			}
+		}
+	}
+	return least
+}
+
+// takesPart reports whether a column takes only a part of what stands in a field: of times coarser ones, of texts what fits a pattern.
+func (d *drafter) takesPart(e *entry, f *survey.Field) bool {
+	of := map[string]terms.Class{"quarter": terms.Quarter, "month": terms.Month, "date": terms.Day}[f.Is]
+	for _, c := range d.columns {
+		if e.measures[key.Of(f.Header)] == c.name || key.Same(f.Header, c.name) {
+			return c.read != "" || c.class.OfTime() && fineness[of] > fineness[c.class]
+		}
+	}
+	return false
+}
+
+// around are what stands around the rows of an entry and differs, and that no column takes: names of tables that share rows, wide headers
+// and section rows.
+func (d *drafter) around(e *entry) (out []string) {
+	if slices.ContainsFunc(d.sharing(), func(b sharing) bool { // a.csv and b.csv are no names
+		return b.first.entry == e && b.first.apartFrom(b.again) && len(b.first.nameOf())+len(b.again.nameOf()) > 2
+	}) {
+		out = append(out, "the names of tables")
+	}
+	if d.acrossFiner(e) {
+		out = append(out, "the wide headers")
+	}
+	if e.sections == "" && slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
+		out = append(out, "section rows")
+	}
+	return out
+}
+
+// acrossFiner reports whether times stand across that are finer than those that columns take.
+func (d *drafter) acrossFiner(e *entry) bool {
+	finest := 0
+	for _, c := range d.columns {
+		if c.used[e] && !c.helper {
+			finest = max(finest, fineness[c.class])
+		}
+	}
+	s := e.sheets[0]
+	return e.unpivot != nil && fineness[cmp.Or(s.wideTime(), terms.BareTimes(s.wideTimes()))] > finest
 }
 
 // askAll asks about all extracts.

@@ -6,11 +6,11 @@ import (
 	"maps"
 	"math/bits"
 	"path"
-	"regexp"
 	"slices"
 	"strings"
 	"unicode"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/filenames"
 	"umbau/internal/core/key"
 	"umbau/internal/core/survey"
@@ -25,7 +25,7 @@ func (s *sheet) nameWords() terms.Words {
 	names := s.allNames()
 	out := wordsOf(names...)
 	for _, name := range names {
-		for _, m := range numbered.FindAllString(name, -1) {
+		for _, m := range numbered().FindAllString(name, -1) {
 			out[strings.Trim(key.Of(m), "- ")] = true
 		}
 	}
@@ -33,7 +33,7 @@ func (s *sheet) nameWords() terms.Words {
 }
 
 // numbered is which version a name says a file is of.
-var numbered = regexp.MustCompile(`(?i)\b(v|ver|version|rev|revision|fassung)[ .-]?\d{1,2}\b`)
+var numbered = expression.Of(`(?i)\b(v|ver|version|rev|revision|fassung)[ .-]?\d{1,2}\b`)
 
 // allNames are the names of a table, and of all folders around its file.
 func (s *sheet) allNames() []string {
@@ -167,7 +167,7 @@ func (s *sheet) nameTimes() []string {
 func (s *sheet) findTimes() []string {
 	out := []string{}
 	for _, name := range s.allNames() {
-		for _, w := range strings.Fields(key.Of(parted(numbered.ReplaceAllString(name, " ")))) {
+		for _, w := range strings.Fields(key.Of(parted(numbered().ReplaceAllString(name, " ")))) {
 			if t, _ := terms.TimeOf(w); t != terms.None || len(w) == 1 && w != "." || strings.ContainsAny(w, "0123456789") {
 				out = append(out, w)
 			}

@@ -6,10 +6,10 @@ import (
 	"os"
 	"path"
 	"path/filepath"
-	"regexp"
 	"slices"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/key"
 	"umbau/internal/core/names"
 	"umbau/internal/core/survey"
@@ -343,7 +343,7 @@ func (s *sheet) leaveBalances() {
 }
 
 // bareColumn is a header that says no more than that it is one.
-var bareColumn = regexp.MustCompile(`^(col|column|field|feld|spalte|champ|colonne|campo|columna|kolom|var) ?\d+$`)
+var bareColumn = expression.Of(`^(col|column|field|feld|spalte|champ|colonne|campo|columna|kolom|var) ?\d+$`)
 
 // namesAmount reports whether a column of figures is called by a word for amounts, costs or plans alone, or by none, and is not the sum
 // of others: then others beside it are no wide ones, unless times stand above them.
@@ -351,7 +351,7 @@ func (s *sheet) namesAmount() bool {
 	return slices.ContainsFunc(s.Fields, func(f survey.Field) bool {
 		c, k := terms.OfWord(key.Of(f.Header)), key.Of(f.Header)
 		named := c == terms.Amount || c != terms.Price && (terms.NoSales[k] || terms.Planned[k]) || terms.SaysActual(f.Header) ||
-			bareColumn.MatchString(k)
+			bareColumn().MatchString(k)
 		return (f.Is == "number" || f.Is == "whole") && named && !terms.Counts(f.Header) &&
 			!slices.Contains(s.SumColumns, f.Header) && !slices.Contains(s.TotalColumns, f.Header)
 	})

@@ -110,7 +110,7 @@ func (s *sheet) saysTimeOtherwise() bool {
 	}
 	lines := slices.DeleteFunc(s.titleLines(), terms.SaysMaking)
 	return slices.ContainsFunc(append(s.allNames(), lines...), func(text string) bool {
-		return slices.ContainsFunc(fullTime.FindAllString(text, -1), func(t string) bool { return len(t) > len("2024") }) ||
+		return slices.ContainsFunc(fullTime().FindAllString(text, -1), func(t string) bool { return len(t) > len("2024") }) ||
 			slices.ContainsFunc(strings.FieldsFunc(text, func(r rune) bool { return strings.ContainsRune(" _-./,", r) }), func(w string) bool {
 				return terms.BareTimes([]string{w}) == terms.Month
 			})

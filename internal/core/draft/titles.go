@@ -120,7 +120,7 @@ func (e *entry) lacksYear() bool {
 
 // ofSales reports whether a title says that it is one of sales, with a year in which there may be some, and not since when.
 func ofSales(line string) bool {
-	return fullTime.FindString(line) >= "2000" && !terms.SaysSince(line) && slices.ContainsFunc(strings.Fields(line), func(w string) bool {
+	return fullTime().FindString(line) >= "2000" && !terms.SaysSince(line) && slices.ContainsFunc(strings.Fields(line), func(w string) bool {
 		return terms.Of(w).OfMeasure() || terms.SaysSold(w)
 	})
 }

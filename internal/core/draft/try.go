@@ -139,10 +139,12 @@ func (d *drafter) build(ctx context.Context) (*fact.Summary, error) {
 
 // setGrain takes all labels as the grain.
 func (d *drafter) setGrain() {
-	timed := slices.ContainsFunc(d.columns, func(c *column) bool { return (c.class == terms.Month || c.class == terms.Day) && !c.missing })
+	timed := slices.ContainsFunc(d.columns, func(c *column) bool {
+		return (c.class == terms.Month || c.class == terms.Day) && !c.missing && !c.helper
+	})
 	for _, c := range d.columns {
 		if c.missing || c.helper || c.class.OfMeasure() || c.class == terms.Price ||
-			c.from != "" || c.lookup != nil || c.class == terms.Year && timed {
+			c.from != "" && !d.named(c.from).helper || c.lookup != nil || c.class == terms.Year && timed {
 			continue
 		}
 		d.grain = append(d.grain, c.name)

@@ -3,10 +3,10 @@ package draft
 import (
 	"fmt"
 	"path"
-	"regexp"
 	"slices"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
 	"umbau/internal/core/terms"
@@ -15,21 +15,21 @@ import (
 // Two versions of one table.
 
 // version is what a name says of which of several versions of a file it is.
-var version = regexp.MustCompile(`(?i)^(copy of|kopie von|copie de|copia de) ` +
+var version = expression.Of(`(?i)^(copy of|kopie von|copie de|copia de) ` +
 	`|[ _-]+(v\d+|version ?\d*|final|prelim\w*|corrected|korrigiert|korr|copy|kopie|copie|copia|rev ?\d*)\b` +
 	`|[ _-]+(vorläufig|endgültig)| ?\(\d+\)$`)
 
 // exported is a month or day in a name.
-var exported = regexp.MustCompile(`[ _-]*(19|20)\d\d[-_. ]?[01]\d([-_. ]?[0-3]\d)?`)
+var exported = expression.Of(`[ _-]*(19|20)\d\d[-_. ]?[01]\d([-_. ]?[0-3]\d)?`)
 
 // askVersions asks which of two files counts where one is another version of the other, by their names, or as most rows of one
 // grain are the same in both, though not all. It reports whether there are such files.
 func (d *drafter) askVersions() bool {
 	known := map[string]string{}
 	for _, s := range d.extracts() {
-		name := version.ReplaceAllString(s.nameOf(), "")
+		name := version().ReplaceAllString(s.nameOf(), "")
 		if d.across { // of the months up to then
-			name = exported.ReplaceAllString(name, "")
+			name = exported().ReplaceAllString(name, "")
 		}
 		of := path.Dir(s.file) + "/" + strings.ToLower(name)
 		first, ok := known[of]
@@ -57,26 +57,42 @@ func (d *drafter) askVersions() bool {
 // sameByRows finds two tables of which half the rows are of one grain, at least, though neither has rows of one grain itself, and nothing
 // tells them apart: no word of their names, no number, and no label that is left aside; nil for none.
 func (d *drafter) sameByRows() (first, again *sheet) {
-	tables, own := map[string]*sheet{}, map[place.Place]int{}
-	for _, s := range d.extracts() {
-		tables[s.source()] = s
-	}
+	own := map[place.Place]int{}
 	for _, b := range d.between {
 		if b.First == b.Again {
 			own[b.First] += b.Rows
 		}
 	}
-	for _, b := range d.between {
-		x, y := tables[b.First.File+"\x00"+b.First.Sheet], tables[b.Again.File+"\x00"+b.Again.Sheet]
-		if b.First == b.Again || x == nil || y == nil {
-			continue
-		}
+	for _, b := range d.sharing() {
+		x, y := b.first, b.again
 		rows := min(x.Rows*max(1, len(x.wide)), y.Rows*max(1, len(y.wide)))
-		if 2*b.Rows >= rows && 10*(own[b.First]+own[b.Again]) < rows && !x.apartFrom(y) {
+		if 2*b.rows >= rows && 10*(own[b.places[0]]+own[b.places[1]]) < rows && !x.apartFrom(y) {
 			return x, y
 		}
 	}
 	return nil, nil
+}
+
+// sharing are two tables that have rows of the same grain, and how many.
+type sharing struct {
+	first, again *sheet
+	rows         int
+	places       [2]place.Place
+}
+
+// sharing finds all of these.
+func (d *drafter) sharing() (out []sharing) {
+	tables := map[string]*sheet{}
+	for _, s := range d.extracts() {
+		tables[s.source()] = s
+	}
+	for _, b := range d.between {
+		x, y := tables[b.First.File+"\x00"+b.First.Sheet], tables[b.Again.File+"\x00"+b.Again.Sheet]
+		if b.First != b.Again && x != nil && y != nil {
+			out = append(out, sharing{x, y, b.Rows, [2]place.Place{b.First, b.Again}})
+		}
+	}
+	return out
 }
 
 // apartFrom reports whether the names of two tables, or labels that no column takes, tell their rows apart.

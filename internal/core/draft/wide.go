@@ -74,17 +74,28 @@ func (d *drafter) assignWide(e *entry) {
 
 // assignSums claims columns that are sums of what stands across, where this has no place in the finished table.
 func (d *drafter) assignSums(e *entry) {
+	d.sumsBeside(e, func(s *sheet, header string, c *column) {
+		if !c.taken(e, s, header) {
+			c.claim(e, header, "column "+header)
+			e.take(header, c)
+		}
+	})
+}
+
+// sumsBeside calls a function with headers of measures that are sums of what stands across, and reports whether there are any.
+func (d *drafter) sumsBeside(e *entry, call func(s *sheet, header string, c *column)) (any bool) {
 	for _, s := range e.sheets {
 		for _, i := range s.labels() {
 			header := strings.TrimSpace(s.Fields[i].Header)
 			c := d.columnOf(s, header)
-			measure := c != nil && c.class.OfMeasure() && c.tossUps[e] == nil && !c.taken(e, s, header)
+			measure := c != nil && c.class.OfMeasure() && c.tossUps[e] == nil
 			if measure && slices.Contains(s.SumColumns, s.Fields[i].Header) {
-				c.claim(e, header, "column "+header)
-				e.take(header, c)
+				any = true
+				call(s, header, c)
 			}
 		}
 	}
+	return any
 }
 
 // readTimes notes how times in wide headers are written: months in several ways, if files differ in that.

@@ -1,10 +1,10 @@
 package filenames
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/terms"
 )
 
@@ -50,16 +50,16 @@ func variedLabel(texts []string) (label []Piece, after string) {
 	if !uneven(texts) {
 		return nil, texts[0]
 	}
-	sign := signsBehind.FindString(texts[0])
+	sign := signsBehind().FindString(texts[0])
 	words := make([]string, len(texts))
 	for i, text := range texts {
-		if words[i] = strings.TrimSuffix(text, sign); signsBehind.FindString(text) != sign {
+		if words[i] = strings.TrimSuffix(text, sign); signsBehind().FindString(text) != sign {
 			return nil, ""
 		}
 	}
 	label, after = labelPieces(words, true)
 	if len(label) == 1 { // a sign behind all labels is none of theirs
-		own := signsBehind.FindString(label[0].Values[0])
+		own := signsBehind().FindString(label[0].Values[0])
 		if !slices.ContainsFunc(label[0].Values, func(v string) bool { return !strings.HasSuffix(v, own) }) {
 			for i, v := range label[0].Values {
 				label[0].Values[i] = strings.TrimSuffix(v, own)
@@ -81,7 +81,7 @@ func timesOfHeadlines(times []string, apart bool) []Piece {
 	}
 	months, years := Piece{Digits: true}, Piece{Time: terms.Year}
 	for _, time := range times {
-		m := yearAndMonth.FindStringSubmatch(time)
+		m := yearAndMonth().FindStringSubmatch(time)
 		if m == nil || months.Before != "" && months.Before != m[2] {
 			break
 		}
@@ -92,7 +92,7 @@ func timesOfHeadlines(times []string, apart bool) []Piece {
 	}
 	months, years = Piece{Letters: true}, Piece{Time: terms.Year}
 	for _, time := range times {
-		m := monthAndYear.FindStringSubmatch(time)
+		m := monthAndYear().FindStringSubmatch(time)
 		if m == nil || years.Before != "" && years.Before != m[2] {
 			return nil
 		}
@@ -102,21 +102,21 @@ func timesOfHeadlines(times []string, apart bool) []Piece {
 }
 
 // yearAndMonth is a year, and the number of a month.
-var yearAndMonth = regexp.MustCompile(`^((?:19|20)\d\d)([-_./])(0[1-9]|1[0-2])$`)
+var yearAndMonth = expression.Of(`^((?:19|20)\d\d)([-_./])(0[1-9]|1[0-2])$`)
 
 // monthAndYear is a month by its name, and its year.
-var monthAndYear = regexp.MustCompile(`^(\pL+)([-. ]+)((?:19|20)\d\d)$`)
+var monthAndYear = expression.Of(`^(\pL+)([-. ]+)((?:19|20)\d\d)$`)
 
 // signsBehind are what stands behind the last word of a text.
-var signsBehind = regexp.MustCompile(`[^\pL\d)]*$`)
+var signsBehind = expression.Of(`[^\pL\d)]*$`)
 
 // wordInTitle is a word of a title, without the signs around it.
-var wordInTitle = regexp.MustCompile(`[\pL\d][^\s,;:()]*`)
+var wordInTitle = expression.Of(`[\pL\d][^\s,;:()]*`)
 
 // timeIn finds the month, quarter or year in a title; ok is false where there are several, or a day, which may be that on which it was
 // written. Time is "" where there is none.
 func timeIn(text string) (before, time, after string, ok bool) {
-	words := wordInTitle.FindAllStringIndex(text, -1)
+	words := wordInTitle().FindAllStringIndex(text, -1)
 	from, to := -1, -1
 	for i := 0; i < len(words); i++ {
 		for n := min(3, len(words)-i); n > 0; n-- {

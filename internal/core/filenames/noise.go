@@ -1,10 +1,10 @@
 package filenames
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/key"
 	"umbau/internal/core/terms"
 )
@@ -12,15 +12,15 @@ import (
 // Words that somebody put beside the label in some of several names, and that say nothing of it: Lakes final 2024 beside Skerries 2024.
 
 var (
-	noiseBehind = regexp.MustCompile(`(?i)[-_ ]+(?:(?:by|per)[-_ ](?:branch|shop|store|outlet|month|day|week|product|item|article|region)|` +
+	noiseBehind = expression.Of(`(?i)[-_ ]+(?:(?:by|per)[-_ ](?:branch|shop|store|outlet|month|day|week|product|item|article|region)|` +
 		`(?:from|for|von|für)[-_ ]\pL+|signed[-_ ]off|in[-_ ]\S+|(?:as[-_ ]of|printed|exported|created|stand|erstellt)[-_: ]+[\d./-]+|` +
 		`\pL+[-_ ](?:to|bis|until)[-_ ]\pL+|[^-_ ()]+|\([^()]*\))$`)
-	rangeBehind = regexp.MustCompile(`[-_ ]+\pL+-\pL+$`)
-	noiseBefore = regexp.MustCompile(`(?i)^(?:\pL+(?:-|[-_ ](?:to|bis|until)[-_ ])\pL+|[^-_ ()]+)[-_ ]+`)
-	phrase      = regexp.MustCompile(`(?i)^(?:(?:v|ver|rev)\d{1,2}|\(\d\)|(?:signed|as|by|per|from|for|von|für)[-_ ].*|` +
+	rangeBehind = expression.Of(`[-_ ]+\pL+-\pL+$`)
+	noiseBefore = expression.Of(`(?i)^(?:\pL+(?:-|[-_ ](?:to|bis|until)[-_ ])\pL+|[^-_ ()]+)[-_ ]+`)
+	phrase      = expression.Of(`(?i)^(?:(?:v|ver|rev)\d{1,2}|\(\d\)|(?:signed|as|by|per|from|for|von|für)[-_ ].*|` +
 		`(?:printed|exported|created|stand|erstellt)[-_: ].*)$`)
-	fromTo     = regexp.MustCompile(`(?i)^(\pL+)(?:-|[-_ ](?:to|bis|until)[-_ ])(\pL+)$`)
-	halfOrWeek = regexp.MustCompile(`(?i)^(?:q[1-4]|hj?[12]|(?:kw|cw|wk)\d{1,2})$`)
+	fromTo     = expression.Of(`(?i)^(\pL+)(?:-|[-_ ](?:to|bis|until)[-_ ])(\pL+)$`)
+	halfOrWeek = expression.Of(`(?i)^(?:q[1-4]|hj?[12]|(?:kw|cw|wk)\d{1,2})$`)
 )
 
 // noise knows words beside a label that say nothing of it.
@@ -35,29 +35,29 @@ func (n noise) word(word string, behind bool) bool {
 	if k == "" || n.single && terms.SaysNothing(word) {
 		return false
 	}
-	return terms.OfMaking(k, behind) || phrase.MatchString(word) || strings.HasPrefix(k, "in ") && terms.SaysMoney(word) ||
+	return terms.OfMaking(k, behind) || phrase().MatchString(word) || strings.HasPrefix(k, "in ") && terms.SaysMoney(word) ||
 		n.periods && period(word)
 }
 
 // period reports whether a word is a time but a year, which says of a file when it was made, or what is in it; no name of a month, for
 // there are Cape May and Mar Road.
 func period(word string) bool {
-	if m := fromTo.FindStringSubmatch(word); m != nil {
+	if m := fromTo().FindStringSubmatch(word); m != nil {
 		return terms.IsPeriod(m[1]) && terms.IsPeriod(m[2])
 	}
 	c, _ := timeOf(word)
-	return halfOrWeek.MatchString(word) || c == terms.Day || dayOfName.MatchString(word)
+	return halfOrWeek().MatchString(word) || c == terms.Day || dayOfName().MatchString(word)
 }
 
-var dayOfName = regexp.MustCompile(`^20\d\d(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01])$`)
+var dayOfName = expression.Of(`^20\d\d(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01])$`)
 
 // trim takes such words from both ends of a label, as long as more remains of it.
 func (n noise) trim(label string) (head, rest, tail string) {
 	rest = label
 	for {
-		end := rangeBehind.FindString(rest)
+		end := rangeBehind().FindString(rest)
 		if !n.word(strings.TrimLeft(end, "-_ "), true) {
-			end = noiseBehind.FindString(rest)
+			end = noiseBehind().FindString(rest)
 		}
 		if end == "" || !n.word(strings.TrimLeft(end, "-_ "), true) || terms.SaysNothing(strings.TrimSuffix(rest, end)) {
 			break
@@ -65,8 +65,8 @@ func (n noise) trim(label string) (head, rest, tail string) {
 		rest, tail = strings.TrimSuffix(rest, end), end+tail
 	}
 	for {
-		begin := noiseBefore.FindString(rest)
-		if begin == "" || copyOf.MatchString(rest) || !n.word(strings.TrimRight(begin, "-_ "), false) || terms.SaysNothing(rest[len(begin):]) {
+		begin := noiseBefore().FindString(rest)
+		if begin == "" || copyOf().MatchString(rest) || !n.word(strings.TrimRight(begin, "-_ "), false) || terms.SaysNothing(rest[len(begin):]) {
 			return head, rest, tail
 		}
 		head, rest = head+begin, rest[len(begin):]

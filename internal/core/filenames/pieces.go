@@ -3,10 +3,10 @@
 package filenames
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/key"
 	"umbau/internal/core/terms"
 )
@@ -53,11 +53,11 @@ func timed(name string) bool {
 }
 
 // ofNumber is a name with its number before it: 02-February.
-var ofNumber = regexp.MustCompile(`^(\d\d?)([-_. ]+)(\pL.*)$`)
+var ofNumber = expression.Of(`^(\d\d?)([-_. ]+)(\pL.*)$`)
 
 // NumberedMonth is the month of a name that has its number before it, "" for others.
 func NumberedMonth(name string) string {
-	if m := ofNumber.FindStringSubmatch(name); m != nil && terms.BareTimes(m[3:]) == terms.Month {
+	if m := ofNumber().FindStringSubmatch(name); m != nil && terms.BareTimes(m[3:]) == terms.Month {
 		return m[3]
 	}
 	return ""
@@ -65,27 +65,27 @@ func NumberedMonth(name string) string {
 
 // numberedMonths are the pieces of such names: a number that says no more, and the month.
 func numberedMonths(names []string) []Piece {
-	number, month := Piece{}, Piece{Before: ofNumber.FindStringSubmatch(names[0])[2], Letters: true}
+	number, month := Piece{}, Piece{Before: ofNumber().FindStringSubmatch(names[0])[2], Letters: true}
 	for _, name := range names {
-		m := ofNumber.FindStringSubmatch(name)
+		m := ofNumber().FindStringSubmatch(name)
 		number.Values, month.Values = append(number.Values, m[1]), append(month.Values, m[3])
 	}
 	return []Piece{number, month}
 }
 
 // monthNumber is the number of a month among words.
-var monthNumber = regexp.MustCompile(`^(\D*)(0[1-9]|1[0-2])(\D*)$`)
+var monthNumber = expression.Of(`^(\D*)(0[1-9]|1[0-2])(\D*)$`)
 
 // MonthsOfYear are the pieces of names, as in a folder of a year, that are the same words, which are of what comes monthly, and the
 // number of a month: sales 03, but not till 03. It is nil for others.
 func MonthsOfYear(names []string) []Piece {
-	first := monthNumber.FindStringSubmatch(names[0])
+	first := monthNumber().FindStringSubmatch(names[0])
 	if first == nil || !terms.ComesMonthly(first[1]) || !terms.ComesMonthly(first[3]) {
 		return nil
 	}
 	months := Piece{Before: first[1], Digits: true}
 	for _, name := range names {
-		m := monthNumber.FindStringSubmatch(name)
+		m := monthNumber().FindStringSubmatch(name)
 		if m == nil || m[1] != first[1] || m[3] != first[3] {
 			return nil
 		}
@@ -234,7 +234,7 @@ func TwoLabels(names []string) (out []Piece) {
 
 // withoutTail takes the same last word that says nothing, or a bracket, from all names, where a time stands before it.
 func withoutTail(names []string) (out []string, tail string) {
-	end := lastWord.FindString(names[0])
+	end := lastWord().FindString(names[0])
 	if end == "" || strings.ContainsAny(end, "0123456789") || !terms.SaysNothing(end) {
 		return names, ""
 	}

@@ -28,7 +28,7 @@ func OfPlace(words []string) bool {
 // such names begin with, or before numbers end with (Quay 4), or all that say something where the labels go on with a word that names
 // end with (Stone Ness, Stone Head).
 func UntilPlace(before string, rests []string) string {
-	words := wordForm.FindAllStringIndex(before, -1)
+	words := wordForm().FindAllStringIndex(before, -1)
 	word := func(i int) string { return key.Of(before[words[i][0]:words[i][1]]) }
 	alone := len(rests) > 0 && !slices.ContainsFunc(rests, func(rest string) bool { return !lastOfPlaces[firstWord(rest)] })
 	numbered := allNumbers(rests)
@@ -52,7 +52,7 @@ func UntilPlace(before string, rests []string) string {
 func FromPlace(after string, rests []string) string {
 	alone := len(rests) > 0 && !slices.ContainsFunc(rests, func(rest string) bool { return !firstOfPlaces[terms.LastWord(rest)] })
 	end := 0
-	for _, w := range wordForm.FindAllStringIndex(after, -1) {
+	for _, w := range wordForm().FindAllStringIndex(after, -1) {
 		if word := after[w[0]:w[1]]; !lastOfPlaces[key.Of(word)] && (!alone || terms.SaysNothing(word)) {
 			break
 		}

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/key"
 	"umbau/internal/core/terms"
 )
@@ -56,8 +57,8 @@ func allDigits(texts []string) bool {
 	return !slices.ContainsFunc(texts, func(t string) bool { return strings.Trim(t, "0123456789") != "" })
 }
 
-// inTwo parts all names by an expression with three groups, of which the second is the same in all of them.
-func inTwo(names []string, by *regexp.Regexp) (first, second []string, sign string, ok bool) {
+// InTwo parts all names by an expression with three groups, of which the second is the same in all of them.
+func InTwo(names []string, by *regexp.Regexp) (first, second []string, sign string, ok bool) {
 	for i, n := range names {
 		m := by.FindStringSubmatch(n)
 		if m == nil || i > 0 && m[2] != sign {
@@ -98,7 +99,7 @@ func timesOf(texts []string) (c terms.Class, form string) {
 // at its end.
 func SplitTime(name string) (label, between, text string, ok bool) {
 	for i := range len(name) {
-		begins := i == 0 || strings.ContainsRune("_- (", rune(name[i-1])) || pointed.MatchString(name[:i])
+		begins := i == 0 || strings.ContainsRune("_- (", rune(name[i-1])) || pointed().MatchString(name[:i])
 		if !begins || strings.ContainsRune("_- (", rune(name[i])) {
 			continue
 		}
@@ -107,7 +108,7 @@ func SplitTime(name string) (label, between, text string, ok bool) {
 			return label, name[len(label):i], name[i:], true
 		}
 	}
-	m := tail.FindStringSubmatch(name)
+	m := tail().FindStringSubmatch(name)
 	if m == nil || strings.HasSuffix(m[1], ".") {
 		return "", "", "", false
 	}
@@ -115,10 +116,10 @@ func SplitTime(name string) (label, between, text string, ok bool) {
 }
 
 // pointed is what stands before a time behind a point: Lakes.2024-03.
-var pointed = regexp.MustCompile(`\pL\.$`)
+var pointed = expression.Of(`\pL\.$`)
 
 // tail is a year, a month or a day of figures alone, at the end of a name, or all of it.
-var tail = regexp.MustCompile(`^(.*?)([_\- (]*)((?:19|20)\d\d(?:[-_. ]?(?:0[1-9]|1[0-2]))?|` +
+var tail = expression.Of(`^(.*?)([_\- (]*)((?:19|20)\d\d(?:[-_. ]?(?:0[1-9]|1[0-2]))?|` +
 	`(?:19|20)\d\d(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01]))$`)
 
 // SplitTwo parts a label into two, each of which says something, at the one sign between them.
@@ -175,8 +176,8 @@ func Label(name string) string {
 func lastWords(name string) string {
 	label := name
 	for {
-		end := lastWord.FindString(label)
-		if end == "" || strings.ContainsAny(end, "0123456789") || !terms.SaysNothing(end) || unitEnds.MatchString(label) {
+		end := lastWord().FindString(label)
+		if end == "" || strings.ContainsAny(end, "0123456789") || !terms.SaysNothing(end) || unitEnds().MatchString(label) {
 			return name[len(label):]
 		}
 		label = strings.TrimRight(strings.TrimSuffix(label, end), "_- ")
@@ -184,15 +185,15 @@ func lastWords(name string) string {
 }
 
 // unitEnds is the end of a name that has a size: Dock Line 15 m.
-var unitEnds = regexp.MustCompile(`\d [a-zA-Z]{1,2}$`)
+var unitEnds = expression.Of(`\d [a-zA-Z]{1,2}$`)
 
 // lastWord is the last word of a name with what parts it from the others, or a bracket.
-var lastWord = regexp.MustCompile(`(\)|[-_ ][^-_ ()]+)$`)
+var lastWord = expression.Of(`(\)|[-_ ][^-_ ()]+)$`)
 
 // GeneralEnds are the words at both ends of a name that say nothing of what it is of, with the
 // signs beside them: of "Lakes sales" the second, and both of "Lakes head office". "New Quay" is a place.
 func GeneralEnds(text string) (before, after string) {
-	words := wordForm.FindAllStringIndex(text, -1)
+	words := wordForm().FindAllStringIndex(text, -1)
 	if len(words) == 0 || terms.SaysNothing(text) {
 		return "", ""
 	}
@@ -210,7 +211,7 @@ func GeneralEnds(text string) (before, after string) {
 	return text[:words[first][0]], text[words[last-1][1]:]
 }
 
-var wordForm = regexp.MustCompile(`[^_\- ()]+`)
+var wordForm = expression.Of(`[^_\- ()]+`)
 
 func allNumbers(texts []string) bool {
 	for _, t := range texts {

@@ -1,17 +1,17 @@
 package filenames
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
 
 // periodFirst are the pieces of names that all begin with the name of a month, without a year: Nov Lakes, Dec Lakes.
 func periodFirst(names []string) []Piece {
-	months, labels, sign, ok := inTwo(names, firstWords)
+	months, labels, sign, ok := InTwo(names, firstWords())
 	if !ok || terms.BareTimes(months) != terms.Month {
 		return nil
 	}
@@ -24,7 +24,7 @@ func periodFirst(names []string) []Piece {
 }
 
 // firstWords parts a name behind its first word.
-var firstWords = regexp.MustCompile(`^(\pL+)([-_ ]+)(.+)$`)
+var firstWords = expression.Of(`^(\pL+)([-_ ]+)(.+)$`)
 
 // periodPieces are the pieces of names that all end in a period: a label, perhaps with a year behind it, and the period.
 func periodPieces(names []string) []Piece {
@@ -89,19 +89,19 @@ func timePieces(labels []string, before string, times []string) []Piece {
 	if c != terms.None && (before == "" || !slices.ContainsFunc(labels, func(l string) bool { return strings.Contains(l, before) })) {
 		return []Piece{one}
 	}
-	if years, months, sign, ok := inTwo(times, yearMonth); ok && sign != "" {
+	if years, months, sign, ok := InTwo(times, yearMonth()); ok && sign != "" {
 		return []Piece{{Before: before, Values: years, Time: terms.Year}, {Before: sign, Values: months, Digits: true}}
 	} else if ok || allDigits(times) {
 		one.Digits = true
-	} else if months, years, sign, ok := inTwo(times, monthYear); ok {
+	} else if months, years, sign, ok := InTwo(times, monthYear()); ok {
 		return []Piece{{Before: before, Values: months, Digits: true}, {Before: sign, Values: years, Time: terms.Year}}
 	}
 	return []Piece{one}
 }
 
 var (
-	yearMonth = regexp.MustCompile(`^((?:19|20)\d\d)([-_. ]?)(0[1-9]|1[0-2])$`)
-	monthYear = regexp.MustCompile(`^(0?[1-9]|1[0-2])([-_. ])((?:19|20)\d\d)$`)
+	yearMonth = expression.Of(`^((?:19|20)\d\d)([-_. ]?)(0[1-9]|1[0-2])$`)
+	monthYear = expression.Of(`^(0?[1-9]|1[0-2])([-_. ])((?:19|20)\d\d)$`)
 )
 
 // someYears are the pieces of labels of which some have a year behind them, and others words that say nothing: Lakes_2023, Amber Bay,

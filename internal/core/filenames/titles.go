@@ -1,9 +1,9 @@
 package filenames
 
 import (
-	"regexp"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/terms"
 )
 
@@ -18,7 +18,7 @@ func OfTitles(before string, texts []string) []Piece {
 	var labels, times []string
 	between := ""
 	for i, v := range values {
-		m := titleTail.FindStringSubmatch(v)
+		m := titleTail().FindStringSubmatch(v)
 		if c != terms.None || m == nil || i > 0 && m[2] != between {
 			return plainTitles(one)
 		}
@@ -39,4 +39,4 @@ func plainTitles(one []Piece) []Piece {
 }
 
 // titleTail is a time at the end of a title, behind a sign and perhaps a word for it: "Lakes, year 2024".
-var titleTail = regexp.MustCompile(`^(.+?)([,;:–—-]? (?:\pL+:? )?)((?:19|20)\d\d(?:-(?:0[1-9]|1[0-2]))?)$`)
+var titleTail = expression.Of(`^(.+?)([,;:–—-]? (?:\pL+:? )?)((?:19|20)\d\d(?:-(?:0[1-9]|1[0-2]))?)$`)

@@ -1,17 +1,17 @@
 package filenames
 
 import (
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/terms"
 )
 
 // numbered are the pieces of names that begin with numbers of their own, 01 Lakes, 02 Amber Bay, or of months: 11 sales, 12 sales.
 func numbered(names []string) []Piece {
-	numbers, labels, sign, ok := inTwo(names, numberedName)
+	numbers, labels, sign, ok := InTwo(names, numberedName())
 	if ok && terms.MonthNumbers(numbers) && terms.SaysNothing(labels[0]) && len(slices.Compact(slices.Clone(labels))) == 1 {
 		return []Piece{{Values: numbers, Digits: true}, {Before: sign + labels[0]}}
 	}
@@ -40,7 +40,7 @@ func countUp(numbers []string) bool {
 
 // bracketed are the pieces of names with brackets behind a label: Lakes (Ines), Amber Bay (Maren).
 func bracketed(names []string) []Piece {
-	labels, brackets, sign, ok := inTwo(names, bracketedName)
+	labels, brackets, sign, ok := InTwo(names, bracketedName())
 	if !ok || !distinct(labels) || slices.ContainsFunc(labels, terms.SaysNothing) {
 		return nil
 	}
@@ -52,7 +52,7 @@ func copied(names []string) []Piece {
 	lead, with := "", 0
 	var labels []string
 	for _, n := range names {
-		m := copyOf.FindString(n)
+		m := copyOf().FindString(n)
 		if m != "" && lead != "" && m != lead {
 			return nil
 		}
@@ -69,7 +69,7 @@ func copied(names []string) []Piece {
 }
 
 var (
-	numberedName  = regexp.MustCompile(`^(\d{1,3})([._ -]+)(\D.*)$`)
-	bracketedName = regexp.MustCompile(`^([^()]+?)( ?\()([^()]*)\)$`)
-	copyOf        = regexp.MustCompile(`(?i)^(?:copy of|kopie von|copie de|copia de|copia di|kopie van) `)
+	numberedName  = expression.Of(`^(\d{1,3})([._ -]+)(\D.*)$`)
+	bracketedName = expression.Of(`^([^()]+?)( ?\()([^()]*)\)$`)
+	copyOf        = expression.Of(`(?i)^(?:copy of|kopie von|copie de|copia de|copia di|kopie van) `)
 )

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/terms"
 )
 
@@ -15,12 +16,12 @@ type TimeParts struct {
 	Values [][]string
 }
 
-var timePart = regexp.MustCompile(`\pL+|\d+`)
+var timePart = expression.Of(`\pL+|\d+`)
 
 // TimePartsOf are the parts of times that are all made in one way, of words and of figures with one sign between them; nothing for others.
 func TimePartsOf(times []string) (out TimeParts) {
 	for n, t := range times {
-		parts := timePart.FindAllString(t, -1)
+		parts := timePart().FindAllString(t, -1)
 		if len(parts) < 2 || n > 0 && len(parts) != len(out.Names) {
 			return TimeParts{}
 		}
@@ -58,15 +59,15 @@ const Figures = "part"
 
 // timeForm is a way in which names have a month and a year; the groups of its expression are these two and the sign between them.
 type timeForm struct {
-	by          *regexp.Regexp
+	by          func() *regexp.Regexp
 	month, year int
 }
 
 var timeForms = []timeForm{
-	{regexp.MustCompile(`((?:19|20)\d\d)([-_. ]?)(0[1-9]|1[0-2])(?:$|[-_ ).])`), 3, 1},
-	{regexp.MustCompile(`(?:^|[-_ (])(0[1-9]|1[0-2])([-_. ])((?:19|20)\d\d)`), 1, 3},
-	{regexp.MustCompile(`(\pL+)([-_. ]?)((?:19|20)\d\d)`), 1, 3},
-	{regexp.MustCompile(`((?:19|20)\d\d)([-_. ]?)(\pL+)`), 3, 1},
+	{expression.Of(`((?:19|20)\d\d)([-_. ]?)(0[1-9]|1[0-2])(?:$|[-_ ).])`), 3, 1},
+	{expression.Of(`(?:^|[-_ (])(0[1-9]|1[0-2])([-_. ])((?:19|20)\d\d)`), 1, 3},
+	{expression.Of(`(\pL+)([-_. ]?)((?:19|20)\d\d)`), 1, 3},
+	{expression.Of(`((?:19|20)\d\d)([-_. ]?)(\pL+)`), 3, 1},
 }
 
 // within is a month and a year in a name, with what stands around them.
@@ -75,7 +76,7 @@ type within struct{ left, leftSign, month, sign, year, rightSign, right string }
 // find finds the month and the year in a name.
 func (f timeForm) find(name string) (w within, ok bool) {
 	for at := 0; at < len(name); at++ {
-		m := f.by.FindStringSubmatchIndex(name[at:])
+		m := f.by().FindStringSubmatchIndex(name[at:])
 		if m == nil {
 			return w, false
 		}

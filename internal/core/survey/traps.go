@@ -5,10 +5,10 @@ import (
 	"fmt"
 	"io"
 	"path"
-	"regexp"
 	"slices"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
 	"umbau/internal/core/table"
@@ -214,13 +214,13 @@ func (t *Table) measuresInRows(c *column, f *Field) bool {
 	return numbers+min(wide, 1) == 1
 }
 
-var yearInName = regexp.MustCompile(`(?:^|[^0-9])((?:19|20)[0-9][0-9])(?:[^0-9]|$)`)
+var yearInName = expression.Of(`(?:^|[^0-9])((?:19|20)[0-9][0-9])(?:[^0-9]|$)`)
 
 // yearTrap looks whether the year in a file's or sheet's name is that of its dates.
 func (t *Table) yearTrap(add func(what string, at place.Place, n int, format string, args ...any)) {
-	m := yearInName.FindStringSubmatch(t.Place.Sheet)
+	m := yearInName().FindStringSubmatch(t.Place.Sheet)
 	if m == nil {
-		m = yearInName.FindStringSubmatch(path.Base(t.Place.File))
+		m = yearInName().FindStringSubmatch(path.Base(t.Place.File))
 	}
 	if m == nil {
 		return

@@ -1,10 +1,10 @@
 package terms
 
 import (
-	"regexp"
 	"strconv"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/value"
 )
 
@@ -21,9 +21,9 @@ type Seeming struct {
 }
 
 var (
-	numberedMonth = regexp.MustCompile(`(?i)^((?:m|mth|mon|month|monat|mois|mes|mês|mese|maand)[ ._-]?)?(0?[1-9]|1[0-2])$`)
-	orderedMonth  = regexp.MustCompile(`^(0?[1-9]|1[0-2])(\. ?| ?- ?| |_)(\pL+)\.?$`)
-	bracketed     = regexp.MustCompile(`^\[(.+)\]$`)
+	numberedMonth = expression.Of(`(?i)^((?:m|mth|mon|month|monat|mois|mes|mês|mese|maand)[ ._-]?)?(0?[1-9]|1[0-2])$`)
+	orderedMonth  = expression.Of(`^(0?[1-9]|1[0-2])(\. ?| ?- ?| |_)(\pL+)\.?$`)
+	bracketed     = expression.Of(`^\[(.+)\]$`)
 )
 
 // monthNames are names of the months, for numbers.
@@ -31,16 +31,16 @@ var monthNames = strings.Fields("January February March April May June July Augu
 
 // SeemsMonth takes a text for a month, if it may stand for one and is not read as one as it stands.
 func SeemsMonth(text string) (s Seeming, ok bool) {
-	if m := numberedMonth.FindStringSubmatch(text); m != nil {
+	if m := numberedMonth().FindStringSubmatch(text); m != nil {
 		n, _ := strconv.Atoi(m[2])
 		return Seeming{Before: m[1], Numbered: true, Name: monthNames[n-1], Month: n, Word: m[1] != "", Letter: len(m[1]) == 1}, true
 	}
-	if m := orderedMonth.FindStringSubmatch(text); m != nil {
+	if m := orderedMonth().FindStringSubmatch(text); m != nil {
 		n, _ := strconv.Atoi(m[1])
 		d, _ := value.ReadDate(m[3] + " 2024")
 		return Seeming{Before: "*" + m[2], Name: m[3], Month: n, Word: true}, d.Month == n
 	}
-	if m := bracketed.FindStringSubmatch(text); m != nil {
+	if m := bracketed().FindStringSubmatch(text); m != nil {
 		d, ok := value.ReadDate(m[1])
 		if !ok {
 			d, ok = value.ReadDate(m[1] + " 2024")

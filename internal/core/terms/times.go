@@ -1,11 +1,11 @@
 package terms
 
 import (
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/key"
 	"umbau/internal/core/value"
 )
@@ -53,18 +53,18 @@ func MonthsAtM(texts []string) bool {
 }
 
 // period is a quarter, a half or a week; months are periods too.
-var period = regexp.MustCompile(`(?i)^(?:q[ .]?[1-4]|hj?[ .]?[12]|(?:kw|cw|wk|w|week|woche|semaine|semana|sem)[ .]?\d{1,2})$`)
+var period = expression.Of(`(?i)^(?:q[ .]?[1-4]|hj?[ .]?[12]|(?:kw|cw|wk|w|week|woche|semaine|semana|sem)[ .]?\d{1,2})$`)
 
 // IsPeriod reports whether a text is a month, a quarter, a half or a week, without a year or with one behind it: JAN24.
 func IsPeriod(text string) bool {
-	return period.MatchString(text) || BareTimes([]string{text}) != None ||
-		yearBehind.MatchString(text) && BareTimes([]string{strings.TrimRight(text, "0123456789")}) == Month
+	return period().MatchString(text) || BareTimes([]string{text}) != None ||
+		yearBehind().MatchString(text) && BareTimes([]string{strings.TrimRight(text, "0123456789")}) == Month
 }
 
 // Weeks reports whether some texts are weeks: W01, KW 12, Week 5 2024, 2024-W05.
 func Weeks(texts []string) bool {
 	return len(texts) > 0 && !slices.ContainsFunc(texts, func(text string) bool {
-		m := week.FindStringSubmatch(strings.TrimSpace(text))
+		m := week().FindStringSubmatch(strings.TrimSpace(text))
 		if m == nil {
 			return true
 		}
@@ -73,7 +73,7 @@ func Weeks(texts []string) bool {
 	})
 }
 
-var week = regexp.MustCompile(`(?i)^(?:(?:kw|cw|wk|w|week|woche|semaine|semana|settimana|sem)[ .-]?(\d{1,2})(?:[ /-]+(?:\d{2}|\d{4}))?|` +
+var week = expression.Of(`(?i)^(?:(?:kw|cw|wk|w|week|woche|semaine|semana|settimana|sem)[ .-]?(\d{1,2})(?:[ /-]+(?:\d{2}|\d{4}))?|` +
 	`\d{4}[ /-]?(?:kw|cw|wk|w)[ -]?(\d{1,2}))$`)
 
 // mostPeriods is how many periods a year has at most: months, and those that close the books.
@@ -86,7 +86,7 @@ func Periods(texts []string) (dated, ok bool) {
 	numbers, last := map[int]bool{}, 0
 	for _, text := range texts {
 		text = strings.TrimSpace(text)
-		m, before := accounting.FindStringSubmatch(text), figuresBefore.FindStringSubmatch(text)
+		m, before := accounting().FindStringSubmatch(text), figuresBefore().FindStringSubmatch(text)
 		if m == nil && (before == nil || BareTimes(before[1:]) != Month) {
 			return false, false
 		}
@@ -102,9 +102,9 @@ func Periods(texts []string) (dated, ok bool) {
 	return dated, len(texts) > 0 && (dated || len(numbers) == last)
 }
 
-var figuresBefore = regexp.MustCompile(`^\d\d[ ./_-]?(\pL+)\.?$`)
+var figuresBefore = expression.Of(`^\d\d[ ./_-]?(\pL+)\.?$`)
 
-var accounting = regexp.MustCompile(`(?i)^(?:(fy|gj|wj)[ ']?(?:\d{4}|\d\d)|` +
+var accounting = expression.Of(`(?i)^(?:(fy|gj|wj)[ ']?(?:\d{4}|\d\d)|` +
 	`(?:((?:fy|gj|wj)[ ']?(?:\d{4}|\d\d)|(?:19|20)\d\d)[ ./_-]*)?(?:(?:p|m|pd|per|period|periode|periodo)[ ._-]?(\d{1,3})|[qh][1-4])` +
 	`(?:[ ./_-]*((?:fy|gj|wj)[ ']?(?:\d{4}|\d\d)|(?:19|20)\d\d))?)$`)
 
@@ -113,7 +113,7 @@ func SaysWeek(header string) bool { return weekWords.In(header) }
 
 var weekWords = List("week weeks kw cw wk woche wochen kalenderwoche semaine semana settimana")
 
-var yearBehind = regexp.MustCompile(`^\pL+(?:\d\d){1,2}$`)
+var yearBehind = expression.Of(`^\pL+(?:\d\d){1,2}$`)
 
 // TimeOf is what a text is as a time: month, year, quarter or day; "" for none. form is the
 // example of the way of writing that reads it, "" for one that needs none.
@@ -144,10 +144,10 @@ func TimeOf(text string) (c Class, form string) {
 
 // SaysDayOfMonth reports whether a header may be that of days of months: a day, or its number.
 func SaysDayOfMonth(header string) bool {
-	return Of(header) == Day || daysOfMonths.MatchString(key.Of(header))
+	return Of(header) == Day || daysOfMonths().MatchString(key.Of(header))
 }
 
-var daysOfMonths = regexp.MustCompile(`^(d|dd|dom|day (of|in) (the )?month|day no|monatstag|kalendertag|jour du mois|dia del mes)$`)
+var daysOfMonths = expression.Of(`^(d|dd|dom|day (of|in) (the )?month|day no|monatstag|kalendertag|jour du mois|dia del mes)$`)
 
 // SaysSince reports whether a line says since when something is, or whose prices figures are at, rather than of which year they are.
 func SaysSince(line string) bool { return sinceWhen.In(line) }
@@ -173,14 +173,14 @@ func IsQuarter(text string) bool {
 }
 
 // IsHalf reports whether a text is a half of a year, with its year or without.
-func IsHalf(text string) bool { return half.MatchString(strings.TrimSpace(text)) }
+func IsHalf(text string) bool { return half().MatchString(strings.TrimSpace(text)) }
 
-var half = regexp.MustCompile(`(?i)^(?:hj?[ .]?[12]|[12]\. (?:hj|halbjahr)|half[ -]?(?:year )?[12])(?:[ /-]?(?:19|20)\d\d)?$`)
+var half = expression.Of(`(?i)^(?:hj?[ .]?[12]|[12]\. (?:hj|halbjahr)|half[ -]?(?:year )?[12])(?:[ /-]?(?:19|20)\d\d)?$`)
 
 // IsYear reports whether a text is a year of figures alone.
-func IsYear(text string) bool { return yearForm.MatchString(text) }
+func IsYear(text string) bool { return yearForm().MatchString(text) }
 
-var yearForm = regexp.MustCompile(`^(19|20)\d\d$`)
+var yearForm = expression.Of(`^(19|20)\d\d$`)
 
 // TimesOf is what all of some texts are as times, and the form that reads them.
 func TimesOf(texts []string) (c Class, form string) {

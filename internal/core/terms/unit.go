@@ -1,9 +1,9 @@
 package terms
 
 import (
-	"regexp"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/value"
 )
 
@@ -23,7 +23,7 @@ func UnitBeside(header string) (u Measured, ok bool) {
 		if name, text, setOff := unitBehind(measure); setOff {
 			return Measured{name + sign + thing, text, name, true}, true
 		}
-		if m := setOffUnit.FindStringSubmatch(thing); m != nil && sign == " " && value.IsUnit(m[2]) {
+		if m := setOffUnit().FindStringSubmatch(thing); m != nil && sign == " " && value.IsUnit(m[2]) {
 			return Measured{measure + m[3], " " + m[1], measure, true}, true
 		}
 	}
@@ -42,13 +42,13 @@ func UnitBeside(header string) (u Measured, ok bool) {
 // unitBehind parts the unit, with what stands before it, from the end of a text; "" where there is none. setOff is true where a sign or
 // a word stands between.
 func unitBehind(text string) (base, unit string, setOff bool) {
-	m := endOfText.FindStringSubmatch(text)
+	m := endOfText().FindStringSubmatch(text)
 	if m == nil || !value.IsUnit(m[3]+m[4]+m[5]) {
 		return text, "", false
 	}
 	return m[1], m[2], m[2] != " "+m[5]
 }
 
-var endOfText = regexp.MustCompile(`^(.+?)( ?\(([^()]+)\)| ?\[([^\[\]]+)\]|(?:,| in| en)? (\S+))$`)
+var endOfText = expression.Of(`^(.+?)( ?\(([^()]+)\)| ?\[([^\[\]]+)\]|(?:,| in| en)? (\S+))$`)
 
-var setOffUnit = regexp.MustCompile(`^([(\[]([^()\[\]]+)[)\]])([ _:-].+)$`)
+var setOffUnit = expression.Of(`^([(\[]([^()\[\]]+)[)\]])([ _:-].+)$`)

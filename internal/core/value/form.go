@@ -1,12 +1,13 @@
 package value
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 	"time"
 	"unicode"
 	"unicode/utf8"
+
+	"umbau/internal/core/expression"
 )
 
 // DateForm is a way of writing dates that is read only where a plan gives it as
@@ -82,7 +83,7 @@ func DaysOfMonths(texts []string) bool {
 	months, years := map[int]bool{}, map[int]bool{}
 	first, last := 99, 0
 	for _, t := range texts {
-		parts := wordsAndFigures.FindAllString(t, 3)
+		parts := wordsAndFigures().FindAllString(t, 3)
 		if len(parts) != 2 || len(parts[1]) != 2 || strings.ContainsAny(t, "'’") { // '24 is a year
 			return false
 		}
@@ -96,7 +97,7 @@ func DaysOfMonths(texts []string) bool {
 	return len(years) > len(months) || last-first >= len(years)
 }
 
-var wordsAndFigures = regexp.MustCompile(`\pL+|\d+`)
+var wordsAndFigures = expression.Of(`\pL+|\d+`)
 
 // IsStamp reports whether a text is a day or a month of figures alone, as systems write them (20241231, 202412), of a year
 // that sales may be of: from 1990 to 2059.

@@ -1,9 +1,9 @@
 package value
 
 import (
-	"regexp"
 	"strings"
 
+	"umbau/internal/core/expression"
 	"umbau/internal/core/key"
 )
 
@@ -11,11 +11,11 @@ import (
 const quarterWords = `q|qtr|quarter|quartal|trimestre|trim|kwartaal`
 
 // namedQuarter is a quarter with a word for it: Quarter 3 2024, 3. Quartal 2024, 3Q 2024, 2024 Q3, 3er trimestre 2024.
-var namedQuarter = regexp.MustCompile(`^(?:(\d{4}) )?(?:(?:` + quarterWords + `) ?([1-4])|([1-4]) ?(?:st|nd|rd|th|er|e|o|a)? ?(?:` +
+var namedQuarter = expression.Of(`^(?:(\d{4}) )?(?:(?:` + quarterWords + `) ?([1-4])|([1-4]) ?(?:st|nd|rd|th|er|e|o|a)? ?(?:` +
 	quarterWords + `))(?: (?:of |de |del )?(\d{4}))?$`)
 
 // shortQuarter is a quarter with two digits of its year: Q3/24, Q3 '24, 3Q24, 24Q3. Q324 is a code.
-var shortQuarter = regexp.MustCompile(`(?i)^(?:(?:q([1-4])(?: ?[/'’.-] ?| )|([1-4])q ?[/'’.-]? ?)(\d\d)|(\d\d)[ /-]?q([1-4]))$`)
+var shortQuarter = expression.Of(`(?i)^(?:(?:q([1-4])(?: ?[/'’.-] ?| )|([1-4])q ?[/'’.-]? ?)(\d\d)|(\d\d)[ /-]?q([1-4]))$`)
 
 // IsQuarter reports whether a text names a quarter of a year, and no date.
 func IsQuarter(text string) bool {
@@ -28,7 +28,7 @@ func BareQuarter(text string) int {
 	if len(text) > longestQuarter {
 		return 0
 	}
-	m := namedQuarter.FindStringSubmatch(key.Of(text))
+	m := namedQuarter().FindStringSubmatch(key.Of(text))
 	if m == nil || m[1]+m[4] != "" {
 		return 0
 	}
@@ -46,10 +46,10 @@ func writtenQuarter(text string) (year, quarter int, ok bool) {
 	if year, quarter, ok = plainQuarter(text); ok {
 		return year, quarter, ok
 	}
-	if m := shortQuarter.FindStringSubmatch(text); m != nil {
+	if m := shortQuarter().FindStringSubmatch(text); m != nil {
 		return yearOfTwo(number(m[3] + m[4])), number(m[1] + m[2] + m[5]), true
 	}
-	m := namedQuarter.FindStringSubmatch(key.Of(text))
+	m := namedQuarter().FindStringSubmatch(key.Of(text))
 	if m == nil || m[1] != "" && m[4] != "" {
 		return 0, 0, false
 	}
