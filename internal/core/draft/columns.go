@@ -71,7 +71,7 @@ func (d *drafter) findColumns() {
 		names, further = d.proposeColumns()
 	}
 	d.addColumns(names, further)
-	d.addAcross()
+	d.addFiner()
 	d.takeAsTexts()
 	d.findBareTimes()
 	d.findBareDays()
@@ -81,7 +81,7 @@ func (d *drafter) findColumns() {
 	}
 	d.findContraries()
 	d.findAgainst()
-	d.askQuantities()
+	d.askNamed()
 	for _, e := range d.entries {
 		d.assignKinds(e)
 		d.assignFields(e)
@@ -271,7 +271,7 @@ func (d *drafter) partHeaders() {
 		}
 		others := slices.Collect(maps.Values(c.tossUps))
 		for _, e := range d.entries {
-			others = append(others, e.totalWords, e.others)
+			others = append(others, e.totalWords, e.others, e.besideOwn(c))
 		}
 		for _, list := range others {
 			for _, h := range list {
@@ -303,6 +303,16 @@ func (d *drafter) partHeaders() {
 			}
 		}
 	}
+}
+
+// besideOwn are the headers of a column that stand in an entry where it has another source.
+func (e *entry) besideOwn(c *column) (out []string) {
+	for _, h := range c.headers {
+		if c.used[e] && e.measures[key.Of(h)] != c.name && e.sheets[0].field(h) != nil {
+			out = append(out, h)
+		}
+	}
+	return out
 }
 
 // made reports whether a column is put together of others.

@@ -85,6 +85,8 @@ type drafter struct {
 	bareYear  *column                // that year
 	bareDay   *column                // the days that stand across, nil for none
 	lines     *column                // takes lines of dashes; nil for none
+	thing     *column                // takes what stands across beside measures and nobody asked for; nil for none
+	section   *column                // takes section rows that nobody asked for; nil for none
 	books     map[string]*names.Book // that came with the extracts, by file
 	ties      []*tie
 	grain     []string
@@ -97,6 +99,7 @@ type drafter struct {
 	twice     *place.Problem    // rows of one grain of which most stand the same in two files; nil for none
 	telling   []string          // headers left aside that may tell rows of one grain apart
 	sameTried bool              // whether they are the same in every cell
+	full      full              // what they are by all labels
 	again     int               // rows that repeat
 	signs     map[string]string // by the column: its header, where that is only signs
 	rules     []string          // notes for the head of the plan

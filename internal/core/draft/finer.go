@@ -27,6 +27,9 @@ func (d *drafter) yearOfMonth(c *column) {
 			}
 		}
 	}
+	if lacks := slices.ContainsFunc(d.entries, func(e *entry) bool { return !c.used[e] }); c.from == "" && lacks {
+		c.from = d.finerOf(c)
+	}
 	if c.from == "" {
 		return
 	}
@@ -40,31 +43,79 @@ func (d *drafter) yearOfMonth(c *column) {
 	}
 }
 
-// addAcross adds a column for the times that stand across, where a coarser one is asked for, or none, and no sums of them stand beside
-// these: the cells are of these.
-func (d *drafter) addAcross() {
+// addFiner adds a column for times that are finer than those asked for, where these are made of them, or stand across: then the cells are
+// of them, whether any time is asked for or not. Where sums stand beside what is across, and nobody needs the parts, these are taken.
+func (d *drafter) addFiner() {
 	measured := func(c *column) bool { return c.class.OfMeasure() }
 	if len(d.Columns) == 0 || d.of(terms.Month) != nil || d.of(terms.Day) != nil || !slices.ContainsFunc(d.columns, measured) {
 		return
 	}
-	across, bare, summed := terms.None, false, false
+	year, quarter := d.of(terms.Year) != nil, d.of(terms.Quarter) != nil
+	common, across, made := terms.Day, false, false
 	for _, e := range d.entries {
-		s := e.sheets[0]
-		own := s.wideTime()
-		if own == terms.None && terms.BareTimes(s.wideTimes()) == terms.Month && e.saysYear() {
-			own, bare = terms.Month, true
+		finest := e.finestTime()
+		if fineness[finest] < fineness[common] {
+			common = finest
 		}
-		if own == terms.None || across != terms.None && own != across {
-			return
+		header, bare := e.bareTime(&column{class: terms.Month})
+		switch whole := e.sheets[0].wideTime(); {
+		case quarter && bare && header != "":
+			made = made || e.saysYear()
+		case quarter && whole != terms.None && !year: // is read from each of them
+		case whole == terms.None && !e.monthsAcross():
+			made = made || quarter && e.timeOfNames() > fineness[terms.Quarter] || year && e.timeOfNames() > fineness[terms.Year]
+		case quarter || !d.sumsBeside(e, nil) || year && !e.saysYear():
+			across = true
 		}
-		across = own
-		summed = summed || d.sumsBeside(e, func(*sheet, string, *column) {}) && (d.of(terms.Year) == nil || e.saysYear())
 	}
-	quarters := d.of(terms.Quarter) != nil
-	read := quarters && d.of(terms.Year) == nil && !bare // from whole months
-	if d.of(across) == nil && !read && (quarters || !summed) {
-		d.helper(string(across), across)
+	if (across || made) && common != terms.None && d.of(common) == nil {
+		d.helper(string(common), common)
 	}
+}
+
+// finestTime is the finest time of the rows of an entry, None where none is told.
+func (e *entry) finestTime() terms.Class {
+	finest := max(e.timeOfNames(), fineness[e.finestOfRows()])
+	if _, ok := e.bareTime(&column{class: terms.Month}); ok && e.saysYear() {
+		finest = max(finest, fineness[terms.Month])
+	}
+	if finest == 0 && e.saysYear() {
+		return terms.Year
+	}
+	for of, n := range fineness {
+		if n == finest {
+			return of
+		}
+	}
+	return terms.None
+}
+
+// finestOfRows is the finest time that stands in fields or across.
+func (e *entry) finestOfRows() terms.Class {
+	s := e.sheets[0]
+	finest := s.wideTime()
+	for _, i := range s.labels() {
+		if of := timeIn(&s.Fields[i]); fineness[of] > fineness[finest] {
+			finest = of
+		}
+	}
+	return finest
+}
+
+// monthsAcross reports whether months stand across whose year something else says.
+func (e *entry) monthsAcross() bool {
+	return len(e.sheets[0].wide) > 0 && terms.BareTimes(e.sheets[0].wideTimes()) == terms.Month && e.saysYear()
+}
+
+// timeOfNames is how fine a time the names of files and sheets and the titles say.
+func (e *entry) timeOfNames() (finest int) {
+	for i := range e.pieces {
+		finest = max(finest, fineness[e.pieces[i].Time])
+	}
+	if e.barePiece(&column{class: terms.Month}) != nil && e.saysYear() {
+		finest = max(finest, fineness[terms.Month])
+	}
+	return finest
 }
 
 // finer are the times of which those of a class can be made.
@@ -79,11 +130,16 @@ func (d *drafter) fromFiner(c *column) {
 	if c.made() || c.helper || c == d.bare || c == d.bareYear || len(c.used) > 0 || len(c.tossUps) > 0 {
 		return
 	}
+	c.from = d.finerOf(c)
+}
+
+// finerOf is a column that each table has, and of which a column of coarser times can be made; "" for none.
+func (d *drafter) finerOf(c *column) string {
 	for _, of := range finer[c.class] {
 		t := d.of(of)
-		if t != nil && t != d.bare && !slices.ContainsFunc(d.entries, func(e *entry) bool { return !t.used[e] }) {
-			c.from = t.name
-			return
+		if t != nil && t != c && t != d.bare && !slices.ContainsFunc(d.entries, func(e *entry) bool { return !t.used[e] }) {
+			return t.name
 		}
 	}
+	return ""
 }

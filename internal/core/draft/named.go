@@ -46,7 +46,7 @@ func (d *drafter) findNamed() {
 	}
 	beside := func(s *sheet) bool { // others of its kind have other figures
 		return slices.ContainsFunc(all, func(o *sheet) bool {
-			return o.figuresAre != terms.Quantity && slices.Equal(o.labelKeys(), s.labelKeys())
+			return o.figuresAre != s.figuresAre && slices.Equal(o.labelKeys(), s.labelKeys())
 		})
 	}
 	var left []*sheet
@@ -54,7 +54,10 @@ func (d *drafter) findNamed() {
 		if s.figuresAre == terms.Aside && !wanted(terms.Aside) && s.ofOthers(all) {
 			s.perhaps, s.figuresAre = "it has no sales", terms.None
 		}
-		if !wanted(s.figuresAre) && (s.figuresAre == terms.Aside || s.figuresAre == terms.Quantity && s.wholeFigures() && beside(s)) {
+		switch {
+		case s.figuresAre == terms.Aside && !wanted(terms.Aside),
+			s.figuresAre == terms.Quantity && !wanted(terms.Quantity) && s.wholeFigures() && beside(s),
+			s.figuresAre == terms.Amount && onlyQuantities(d.Columns) && beside(s):
 			left = append(left, s)
 		}
 	}
@@ -63,12 +66,28 @@ func (d *drafter) findNamed() {
 	}
 	for _, s := range left {
 		s.apart = true
-		if s.figuresAre == terms.Quantity {
+		switch s.figuresAre {
+		case terms.Quantity:
 			s.leaveAside("left aside", "its name says that it has quantities, which are not asked for")
-		} else {
+		case terms.Amount:
+			s.leaveAside("left aside", "its name says that it has amounts, which are not asked for")
+		default:
 			s.leaveAside("left aside", "its name says that it has no sales")
 		}
 	}
+}
+
+// onlyQuantities reports whether quantities are asked for, and no column that may be of amounts.
+func onlyQuantities(columns []string) (only bool) {
+	for _, name := range columns {
+		switch terms.Of(name) {
+		case terms.Quantity:
+			only = true
+		case terms.Amount, terms.None:
+			return false
+		}
+	}
+	return only
 }
 
 // wholeFigures reports whether no figure of a table has decimals, as those of quantities seldom have.
@@ -87,17 +106,20 @@ func (s *sheet) labelKeys() (out []string) {
 	return out
 }
 
-// askQuantities asks about tables of quantities, by their name, where none are asked for.
-func (d *drafter) askQuantities() {
-	if d.of(terms.Quantity) != nil {
-		return
-	}
+// askNamed asks about tables of quantities, by their name, where none are asked for, and about those of amounts.
+func (d *drafter) askNamed() {
 	for _, e := range d.entries {
-		if e.sheets[0].figuresAre != terms.Quantity {
+		text := ""
+		switch of := e.sheets[0].figuresAre; {
+		case of == terms.Quantity && d.of(terms.Quantity) == nil:
+			text = "quantities"
+		case of == terms.Amount && onlyQuantities(d.Columns):
+			text = "amounts"
+		default:
 			continue
 		}
 		d.withhold(e)
-		e.open = append(e.open, e.globs[0]+": its figures are quantities, by its name, which are not asked for: except leaves it aside")
+		e.open = append(e.open, e.globs[0]+": its figures are "+text+", by its name, which are not asked for: except leaves it aside")
 	}
 }
 

@@ -9,6 +9,7 @@ import (
 	"umbau/internal/core/fact"
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
+	"umbau/internal/core/record"
 	"umbau/internal/core/survey"
 	"umbau/internal/core/terms"
 )
@@ -20,14 +21,29 @@ import (
 // stay; where as many repeat as an extract has, it is a question.
 func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) {
 	alike := p.Add == "repeats: first" // those shown agree in everything
+	entries := d.entriesAt(p)
+	dropped, around := d.apartIn(entries)
+	telling := slices.DeleteFunc(slices.Clone(dropped), func(header string) bool { return terms.Of(header) == terms.Aside })
+	telling = append(telling, around...)
 	switch {
 	case slices.ContainsFunc(d.entriesAt(p), func(e *entry) bool { return !d.measures(e) }): // another question comes before
 		return false
-	case d.doubled:
+	case d.doubled, d.full == unknown && slices.ContainsFunc(s.Problems, ofHeaders): // what tells rows apart is not known yet
 		return false
 	case !alike && (d.askKinds(p) || d.askWhole(p)):
 		return false
-	case !alike && d.repeats == "" && d.apartByMeasure(p):
+	case d.full == unique && d.repeats == "":
+		if d.repeats, d.again, d.telling = "keep", p.Count, telling; d.apartByMeasure(d.entries) {
+			d.repeats = "sum"
+		}
+		return true
+	case d.full == copies && !d.sameTried:
+		d.sameTried = true
+		for _, e := range d.entries { // those without such rows forget it again
+			e.sameRows = true
+		}
+		return true
+	case !alike && d.repeats == "" && d.apartByMeasure(d.entriesAt(p)):
 		d.repeats, d.again = "sum", p.Count
 		return true
 	case !alike && d.holdAbove():
@@ -42,10 +58,6 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 		d.repeats, d.again = "keep", p.Count
 		return true
 	}
-	entries := d.entriesAt(p)
-	dropped, around := d.apartIn(entries)
-	telling := slices.DeleteFunc(slices.Clone(dropped), func(header string) bool { return terms.Of(header) == terms.Aside })
-	telling = append(telling, around...)
 	switch {
 	case len(dropped) > 0 && !d.sameTried:
 		d.sameTried = true
@@ -65,6 +77,11 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 	return true
 }
 
+// ofHeaders reports whether a problem is one of headers that nothing claims.
+func ofHeaders(p place.Problem) bool {
+	return p.What == "unexpected header" || p.What == "header does not fit" || p.What == "number beside wide columns"
+}
+
 // kindWords are words for what says what the figure of a row is.
 var kindWords = terms.List(`type typ art kind sorte soort tipo measure measures figure figures metric kennzahl kennzahlen mesure indicador
 	misura maat basis level ebene niveau nivel livello valuation period`)
@@ -80,7 +97,7 @@ func (d *drafter) askKinds(p *place.Problem) (asked bool) {
 		for _, i := range s.labels() {
 			f := &s.Fields[i]
 			kinds := len(f.Values)
-			named := kindWords.In(f.Header) && f.Is == "text" && kinds < 5 || terms.SaysSnapshot(f.Header)
+			named := kindWords.In(f.Header) && f.Is == "text" && kinds < 5 && terms.BareTimes(f.Values) == terms.None || terms.SaysSnapshot(f.Header)
 			if _, taken := e.measures[key.Of(f.Header)]; !taken && named && kinds > 1 &&
 				10*kinds*p.Count >= 9*(kinds-1)*rows {
 				d.askAll(fmt.Sprintf("%s: rows of one grain differ in %s (%s), and a build stops: are these measures (widen), or are they to be "+
@@ -159,10 +176,9 @@ func (d *drafter) measures(e *entry) bool {
 	return !wanted || slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.OfMeasure() && c.used[e] })
 }
 
-// apartByMeasure reports whether the rows of one grain are of entries beside which others have none of their measures: files of
-// quantities, and files of amounts.
-func (d *drafter) apartByMeasure(p *place.Problem) bool {
-	return slices.ContainsFunc(d.entriesAt(p), func(e *entry) bool {
+// apartByMeasure reports whether some entries are such that others have none of their measures: files of quantities, and files of amounts.
+func (d *drafter) apartByMeasure(entries []*entry) bool {
+	return slices.ContainsFunc(entries, func(e *entry) bool {
 		return slices.ContainsFunc(d.entries, func(o *entry) bool { return d.unlikeMeasures(e, o) })
 	})
 }
@@ -170,9 +186,21 @@ func (d *drafter) apartByMeasure(p *place.Problem) bool {
 // askDoubled asks about rows that were summed though no entry before has another measure for them: they are there a second time. It
 // reports whether there are such.
 func (d *drafter) askDoubled(s *fact.Summary) bool {
-	if d.repeats != "sum" {
+	if d.repeats != "sum" || d.full == unique {
 		return false
 	}
+	x := d.doubledIn(s)
+	if x == nil {
+		return false
+	}
+	d.askAll(fmt.Sprintf("%s has rows that stand in other files too, with the same measures, and a build stops: they would count twice; "+
+		"except leaves one of them aside, repeats: keep leaves both", x.File))
+	d.repeats, d.doubled = "", true
+	return true
+}
+
+// doubledIn is an extract of which rows were summed though no entry before has another measure for them, nil for none.
+func (d *drafter) doubledIn(s *fact.Summary) *record.Extract {
 	for i := range s.Extracts {
 		x := &s.Extracts[i]
 		if x.Rows.Repeated == 0 {
@@ -180,16 +208,12 @@ func (d *drafter) askDoubled(s *fact.Summary) bool {
 		}
 		for _, e := range d.entriesAt(&place.Problem{Places: []place.Place{{File: x.File, Sheet: x.Sheet}}}) {
 			before := d.entries[:slices.Index(d.entries, e)]
-			if slices.ContainsFunc(before, func(o *entry) bool { return d.unlikeMeasures(e, o) }) {
-				continue
+			if !slices.ContainsFunc(before, func(o *entry) bool { return d.unlikeMeasures(e, o) }) {
+				return x
 			}
-			d.askAll(fmt.Sprintf("%s has rows that stand in other files too, with the same measures, and a build stops: they would count twice; "+
-				"except leaves one of them aside, repeats: keep leaves both", x.File))
-			d.repeats, d.doubled = "", true
-			return true
 		}
 	}
-	return false
+	return nil
 }
 
 // unlikeMeasures reports whether two entries have measures, and none in common.
@@ -245,7 +269,7 @@ func leastRows(entries []*entry) (least int) {
 
 // takesPart reports whether a column takes only a part of what stands in a field: of times coarser ones, of texts what fits a pattern.
 func (d *drafter) takesPart(e *entry, f *survey.Field) bool {
-	of := map[string]terms.Class{"quarter": terms.Quarter, "month": terms.Month, "date": terms.Day}[f.Is]
+	of := timeIn(f)
 	for _, c := range d.columns {
 		if e.measures[key.Of(f.Header)] == c.name || key.Same(f.Header, c.name) {
 			return c.read != "" || c.class.OfTime() && fineness[of] > fineness[c.class]
@@ -257,15 +281,13 @@ func (d *drafter) takesPart(e *entry, f *survey.Field) bool {
 // around are what stands around the rows of an entry and differs, and that no column takes: names of tables that share rows, wide headers
 // and section rows.
 func (d *drafter) around(e *entry) (out []string) {
-	if slices.ContainsFunc(d.sharing(), func(b sharing) bool { // a.csv and b.csv are no names
-		return b.first.entry == e && b.first.apartFrom(b.again) && len(b.first.nameOf())+len(b.again.nameOf()) > 2
-	}) {
+	if slices.ContainsFunc(d.sharing(), func(b sharing) bool { return b.first.entry == e && b.first.toldFrom(b.again) }) {
 		out = append(out, "the names of tables")
 	}
 	if d.acrossFiner(e) {
 		out = append(out, "the wide headers")
 	}
-	if e.sections == "" && slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
+	if d.section != nil && e.sections == d.section.name {
 		out = append(out, "section rows")
 	}
 	return out

@@ -23,7 +23,9 @@ func TestRowsOfOneGrain(t *testing.T) {
 		{"the same in every cell", map[string]string{"a.csv": header + rows + "Lakes,2024-01,Oar,Ann,x,10.00\n"}, 5, "same_rows: drop"},
 		{"both", map[string]string{"a.csv": header + rows + "Lakes,2024-01,Oar,Ann,x,10.00\nLakes,2024-01,Oar,Ben,x,10.00\n"}, 6,
 			"same_rows: drop"},
-		{"another amount", map[string]string{"a.csv": header + rows + "Lakes,2024-01,Oar,Ben,x,11.00\n"}, 6, "not the same in everything"},
+		{"another amount", map[string]string{"a.csv": header + rows + "Lakes,2024-01,Oar,Ben,x,11.00\n"}, 6, "Customer may tell them apart"},
+		{"another amount of one customer", map[string]string{"a.csv": header + rows + "Lakes,2024-01,Oar,Ann,x,11.00\n"}, 6,
+			"not the same in everything"},
 		{"all of a file once more", map[string]string{"a.csv": header + rows, "b.csv": header + strings.ReplaceAll(rows, "y", "z")}, 0,
 			"were they exported twice"},
 		{"once more without customers", map[string]string{

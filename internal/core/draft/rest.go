@@ -44,6 +44,12 @@ func (p *piece) couldBe(c *column) bool {
 // saysSo reports whether the words before a piece name the column.
 func (p *piece) saysSo(c *column) bool { return p.from == "titles" && terms.Of(p.Before) == c.class }
 
+// saysOther reports whether the words before a piece name another place or thing than the column: an area is no branch.
+func (p *piece) saysOther(c *column) bool {
+	said := terms.Of(p.Before)
+	return p.from == "titles" && said != c.class && slices.Contains(things, said) && slices.Contains(things, c.class)
+}
+
 func (p *piece) give(e *entry, c *column) {
 	p.column = c
 	c.claim(e, "", p.from)
@@ -69,22 +75,14 @@ func (d *drafter) assignRest(e *entry) {
 			e.partSheet()
 		}
 		if from == "sections" && slices.ContainsFunc(e.sheets, func(s *sheet) bool { return s.sections }) {
-			if c := d.sectionColumn(e); c != nil {
-				e.sections = c.name
-				c.claim(e, "", "rows with a label alone")
-				if e.sheets[0].blocked {
-					d.headBlocks(e, c)
-				}
-				for _, s := range e.sheets {
-					c.learn(s.sectionLabels())
-				}
-			}
+			d.assignSections(e)
 		}
 		if from == "sections" {
 			d.takeRules(e)
 		}
 		for _, p := range e.openPieces(from) {
-			if list := d.lacking(e); len(list) == 1 && from == "path" && !p.varies() && e.sheetSays(p, list[0]) {
+			list := slices.DeleteFunc(d.lacking(e), p.saysOther)
+			if len(list) == 1 && from == "path" && !p.varies() && e.sheetSays(p, list[0]) {
 				continue
 			} else if len(list) > 0 {
 				if p.varies() || !d.tossUp(e, list[0], p.Values[0]) {
@@ -96,6 +94,25 @@ func (d *drafter) assignRest(e *entry) {
 		}
 	}
 	d.assignByValues(e)
+}
+
+// assignSections finds the column of section rows.
+func (d *drafter) assignSections(e *entry) {
+	c := d.sectionColumn(e)
+	if c == nil {
+		if len(d.Columns) > 0 && !e.sheets[0].blocked {
+			d.leaveSections(e)
+		}
+		return
+	}
+	e.sections = c.name
+	c.claim(e, "", "rows with a label alone")
+	if e.sheets[0].blocked {
+		d.headBlocks(e, c)
+	}
+	for _, s := range e.sheets {
+		c.learn(s.sectionLabels())
+	}
 }
 
 // isFrom reports where a piece is from; headlines are no titles.

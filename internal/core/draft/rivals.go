@@ -374,7 +374,8 @@ func (e *entry) crossed(i int, names *namedTables) string {
 		}
 		for _, other := range foremost(names.beside[rest]) {
 			again := func(r string) bool { return r != rest && slices.Contains(names.beside[r], other) }
-			if other == word || !slices.ContainsFunc(foremost(names.with[word]), again) || filenames.OfPlace([]string{other}) {
+			if other == word || ofMonth(word) && ofMonth(other) || !slices.ContainsFunc(foremost(names.with[word]), again) ||
+				filenames.OfPlace([]string{other}) {
 				continue
 			}
 			list := strings.Fields(rest + " " + other)

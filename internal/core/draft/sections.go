@@ -126,10 +126,21 @@ func (d *drafter) sectionColumn(e *entry) *column {
 			return c
 		}
 	}
-	if len(list) == 0 {
+	around := len(e.openPieces("path")) + len(e.openPieces("sheet"))
+	if len(list) == 0 || len(list) <= around && list[len(list)-1].class == terms.Region { // a region is said around a table rather than in it
 		return nil
 	}
-	return list[min(len(list)-1, len(e.openPieces("path"))+len(e.openPieces("sheet")))]
+	return list[min(len(list)-1, around)]
+}
+
+// leaveSections takes section rows for a column that nobody asked for: they are no rows of data.
+func (d *drafter) leaveSections(e *entry) {
+	if d.section == nil {
+		d.section = d.helper("section", terms.Aside)
+		d.section.is, d.section.further = "text", true
+	}
+	e.sections = d.section.name
+	d.section.claim(e, "", "rows with a label alone")
 }
 
 // withoutSections are the values of a field that are no labels of section rows, which stand in it too.

@@ -34,9 +34,7 @@ type seemingTime struct {
 // asked for that no column and no name of a file says, and a table of the same folder has all twelve; of a letter before them nobody has
 // to ask, nor of a form that may be something else, if nothing else stands across.
 func (d *drafter) nameTimesAcross() {
-	if len(d.Columns) > 0 && !asksMonths(d.Columns) {
-		return
-	}
+	asked := asksMonths(d.Columns)
 	years := map[string]bool{} // folders in which a table has all months
 	found := make([][]seemingTime, len(d.sheets))
 	for n, s := range d.sheets {
@@ -50,8 +48,8 @@ func (d *drafter) nameTimesAcross() {
 		case list[0].Word && !list[0].Letter:
 			s.spell(list)
 		case s.saysTimeOtherwise():
-		case list[0].Form != "" && (len(d.Columns) > 0 || s.onlyAcross(list)),
-			(len(d.Columns) > 0 || list[0].Letter) && list[0].Month == 1 && years[path.Dir(s.file)]:
+		case list[0].Form != "" && (asked || s.onlyAcross(list)),
+			(asked || list[0].Letter) && list[0].Month == 1 && years[path.Dir(s.file)]:
 			s.spell(list)
 		}
 	}

@@ -70,6 +70,10 @@ func (d *drafter) settle(ctx context.Context) (s *fact.Summary, err error) {
 			return nil, err
 		}
 		only := d.onlyRepeats(s)
+		if d.repeats == "" && (d.full == unknown || d.full == copies) && repeated(s) && !slices.ContainsFunc(s.Problems, ofHeaders) {
+			d.between = s.Between
+			d.full = d.byAllLabels(ctx)
+		}
 		if !d.mend(s) {
 			break
 		}
@@ -84,6 +88,11 @@ func (d *drafter) settle(ctx context.Context) (s *fact.Summary, err error) {
 // onlyRepeats reports whether repeats are all that stands in the way, and all rows are counted.
 func (d *drafter) onlyRepeats(s *fact.Summary) bool {
 	return len(s.Problems) == 1 && s.Problems[0].What == "repeated grain" && len(d.ties) == 0
+}
+
+// repeated reports whether rows repeat the grain.
+func repeated(s *fact.Summary) bool {
+	return slices.ContainsFunc(s.Problems, func(p place.Problem) bool { return p.What == "repeated grain" })
 }
 
 // ofAllRows are the problems that a sample of the rows makes.

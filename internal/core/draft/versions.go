@@ -27,7 +27,7 @@ var exported = expression.Of(`[ _-]*(19|20)\d\d[-_. ]?[01]\d([-_. ]?[0-3]\d)?`)
 func (d *drafter) askVersions() bool {
 	known := map[string]string{}
 	for _, s := range d.extracts() {
-		name := version().ReplaceAllString(s.nameOf(), "")
+		name := withoutVersion(s.nameOf())
 		if d.across { // of the months up to then
 			name = exported().ReplaceAllString(name, "")
 		}
@@ -94,6 +94,14 @@ func (d *drafter) sharing() (out []sharing) {
 	}
 	return out
 }
+
+// toldFrom reports whether the names of two tables tell their rows apart: a.csv and b.csv are no names, and two versions have one.
+func (s *sheet) toldFrom(o *sheet) bool {
+	a, b := s.nameOf(), o.nameOf()
+	return s.apartFrom(o) && len(a)+len(b) > 2 && (a == b || !key.Same(withoutVersion(a), withoutVersion(b)))
+}
+
+func withoutVersion(name string) string { return version().ReplaceAllString(name, "") }
 
 // apartFrom reports whether the names of two tables, or labels that no column takes, tell their rows apart.
 func (s *sheet) apartFrom(o *sheet) bool {

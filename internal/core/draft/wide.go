@@ -82,7 +82,7 @@ func (d *drafter) assignSums(e *entry) {
 	})
 }
 
-// sumsBeside calls a function with headers of measures that are sums of what stands across, and reports whether there are any.
+// sumsBeside calls a function, if any, with headers of measures that are sums of what stands across, and reports whether there are some.
 func (d *drafter) sumsBeside(e *entry, call func(s *sheet, header string, c *column)) (any bool) {
 	for _, s := range e.sheets {
 		for _, i := range s.labels() {
@@ -90,8 +90,9 @@ func (d *drafter) sumsBeside(e *entry, call func(s *sheet, header string, c *col
 			c := d.columnOf(s, header)
 			measure := c != nil && c.class.OfMeasure() && c.tossUps[e] == nil
 			if measure && slices.Contains(s.SumColumns, s.Fields[i].Header) {
-				any = true
-				call(s, header, c)
+				if any = true; call != nil {
+					call(s, header, c)
+				}
 			}
 		}
 	}
@@ -148,6 +149,9 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 			return true
 		}
 		c := d.wideColumn(e, parts[1-m])
+		if c == nil && len(d.Columns) > 0 && !d.sumsBeside(e, nil) {
+			c = d.unaskedThing()
+		}
 		if c == nil {
 			return false
 		}
@@ -165,6 +169,15 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 		return true
 	}
 	return false
+}
+
+// unaskedThing is the column of what stands across beside the names of measures, and nobody asked for: all of it is added up.
+func (d *drafter) unaskedThing() *column {
+	if d.thing == nil {
+		d.thing = d.helper("item", terms.Aside)
+		d.thing.is, d.thing.further = "text", true
+	}
+	return d.thing
 }
 
 // assignTwoThings says what the two parts of wide headers are where none names a measure: a time and a thing or place, or a place and

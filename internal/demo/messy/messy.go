@@ -18,6 +18,7 @@ type Delivery struct {
 	Columns []string
 	Rows    [][]string // as the finished table has them, in any order
 	About   []string   // what was made hard
+	Held    int        // rows of which a cell is to be held
 }
 
 // fact is a row of the truth.
@@ -107,6 +108,7 @@ func (m *maker) truth() *Delivery {
 	d.Columns = append(d.Columns, "amount")
 	for _, f := range m.facts {
 		if f.held {
+			d.Held++
 			continue
 		}
 		row := []string{f.region, f.branch, f.month, f.product}

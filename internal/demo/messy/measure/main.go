@@ -20,10 +20,10 @@ func main() {
 	seed := flag.Uint64("seed", 0, "the first one")
 	hard := flag.Int("hard", -1, "one difficulty: 0, 1 or 2")
 	keep := flag.String("keep", "", "make one delivery in this folder, and leave it there")
-	columns := flag.Bool("columns", true, "say which columns the table has")
+	asked := flag.Int("asked", 0, "say which columns the table has: 0 all, 1 none, 2 some, at random")
 	flag.Parse()
 	if *keep != "" {
-		r := messy.Try(context.Background(), *keep, *seed, max(0, *hard), *columns)
+		r := messy.Try(context.Background(), *keep, *seed, max(0, *hard), messy.Asked(*asked))
 		fmt.Printf("%s: %s\n%s\n", r.Outcome, r.Why, strings.Join(r.About, ", "))
 		return
 	}
@@ -37,7 +37,7 @@ func main() {
 			if err != nil {
 				panic(err)
 			}
-			r := messy.Try(context.Background(), dir, *seed+i, h, *columns)
+			r := messy.Try(context.Background(), dir, *seed+i, h, messy.Asked(*asked))
 			os.RemoveAll(dir)
 			if count[r.Outcome]++; r.Outcome != messy.Exact {
 				fmt.Printf("  hard %d seed %d %s: %s [%s]\n", h, *seed+i, r.Outcome, r.Why, strings.Join(r.About, ", "))

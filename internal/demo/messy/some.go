@@ -1,0 +1,95 @@
+package messy
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// narrow leaves some columns out of the truth, and makes its times coarser, at random.
+func (d *Delivery) narrow(r *rand.Rand) {
+	times := [][]string{{"month"}, {"quarter"}, {"year"}, {"year", "quarter", "month"}, {"year", "quarter"}, nil}[r.IntN(6)]
+	measures := d.measures()
+	if measures == 2 && d.Held == 0 && r.IntN(2) == 0 {
+		measures = 1
+	}
+	var columns []string
+	var from []int
+	for i, c := range d.Columns {
+		switch own := d.isMeasure(c); {
+		case c == "month":
+			for _, t := range times {
+				columns, from = append(columns, t), append(from, i)
+			}
+		case !own && r.IntN(3) > 0, own && (measures == 2 || d.measures() == 1 || r.IntN(2) == 0):
+			columns, from = append(columns, c), append(from, i)
+		}
+	}
+	if !slices.ContainsFunc(columns, d.isMeasure) || d.isMeasure(columns[0]) {
+		return
+	}
+	for k, row := range d.Rows {
+		own := make([]string, len(columns))
+		for i, c := range columns {
+			own[i] = coarser(row[from[i]], c)
+		}
+		d.Rows[k] = own
+	}
+	d.Columns = columns
+	d.About = append(d.About, "asked for "+strings.Join(columns, ","))
+}
+
+func (d *Delivery) isMeasure(column string) bool { return column == "quantity" || column == "amount" }
+
+func (d *Delivery) measures() (n int) {
+	for _, c := range d.Columns {
+		if d.isMeasure(c) {
+			n++
+		}
+	}
+	return n
+}
+
+// coarser is a month as another time, and any other cell as it is.
+func coarser(cell, column string) string {
+	switch column {
+	case "year":
+		return cell[:4]
+	case "quarter":
+		m, _ := strconv.Atoi(cell[5:])
+		return fmt.Sprintf("%s-Q%d", cell[:4], (m+2)/3)
+	}
+	return cell
+}
+
+// compareSums says how the sums of rows by their labels differ from what they must be; "" where they do not. How many rows there are is
+// another matter: months that nobody asked for may be added up or not.
+func (d *Delivery) compareSums(rows [][]string) string {
+	sums := map[string]int{}
+	add := func(row []string, sign int) {
+		row = keysOf(row)
+		k := len(row) - d.measures()
+		for i, cell := range row[k:] {
+			whole, places, _ := strings.Cut(cell, ".")
+			n, err := strconv.Atoi(whole + (places + "00")[:2])
+			if err != nil && cell != "" {
+				n = 1 << 40 // no number
+			}
+			sums[strings.Join(row[:k], "|")+"|"+d.Columns[k+i]] += sign * n
+		}
+	}
+	for _, r := range d.Rows {
+		add(r, 1)
+	}
+	for _, r := range rows {
+		add(r, -1)
+	}
+	for k, n := range sums {
+		if n != 0 {
+			return fmt.Sprintf("%s differs by %d hundredths", k, -n)
+		}
+	}
+	return ""
+}
