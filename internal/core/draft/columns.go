@@ -460,16 +460,6 @@ func (c *column) classByContent(s *sheet, i int) {
 // percent reports whether a figure is one of a hundred.
 func percent(figure string) bool { return strings.HasSuffix(strings.TrimSpace(figure), "%") }
 
-// identifies reports whether a field of whole numbers says what other figures are of: a customer, a document, a week.
-func (s *sheet) identifies(i int) bool {
-	for k := range s.Fields {
-		if k != i && s.numeric(k) && !s.yearLike(k) && !terms.Identifies(s.Fields[k].Header) {
-			return terms.Identifies(s.Fields[i].Header)
-		}
-	}
-	return false
-}
-
 // fits reports whether a field holds what a column may be.
 func (c *column) fits(s *sheet, i int) bool {
 	f := &s.Fields[i]

@@ -199,7 +199,8 @@ func (d *drafter) askWhich(e *entry) (asked []string) {
 	return asked
 }
 
-// leaveFigures leaves figures aside that stand beside wide ones and are of no column: a build would take them for wide.
+// leaveFigures leaves figures aside, and texts that might be some, that stand beside wide ones and are of no column: a build would take
+// them for wide.
 func (e *entry) leaveFigures() {
 	if e.unpivot == nil {
 		return
@@ -207,12 +208,17 @@ func (e *entry) leaveFigures() {
 	for _, s := range e.sheets {
 		for _, i := range s.labels() {
 			header := strings.TrimSpace(s.Fields[i].Header)
-			if _, taken := e.measures[key.Of(header)]; taken || !s.numeric(i) || header == "" || slices.Contains(e.others, header) ||
-				slices.Contains(e.against, header) {
+			_, taken := e.measures[key.Of(header)]
+			label := unclear(&s.Fields[i]) && !strings.Contains(header, " | ")
+			if taken || !s.numeric(i) && !label || header == "" || slices.Contains(e.others, header) || slices.Contains(e.against, header) {
+				continue
+			}
+			if label {
+				e.others = append(e.others, header)
 				continue
 			}
 			t, _ := terms.TimeOf(header)
-			unknown := t == terms.None && terms.Of(header) == terms.None && !besideTimes(header) && !terms.SaysCode(key.Of(header))
+			unknown := t == terms.None && terms.Of(header) == terms.None && !besideTimes(header) && !s.saysCodes(i)
 			if unknown && s.wideTime() != terms.None && fullTime().MatchString(header) { // a month that is misspelt is held
 				e.open = append(e.open, fmt.Sprintf("%s: %s stands beside times, and is none: is it misspelt?", e.globs[0], header))
 				continue

@@ -309,6 +309,7 @@ func (s *sheet) findWide(asked []string) {
 	}
 	s.addGaps()
 	s.leaveBalances()
+	s.leaveCodes()
 	s.wide = slices.DeleteFunc(s.wide, func(i int) bool { // of a family of others
 		return slices.Contains(s.SumColumns, s.Fields[i].Header) && !terms.SaysAll(s.Fields[i].Header)
 	})

@@ -25,7 +25,7 @@ var exported = expression.Of(`[ _-]*(19|20)\d\d[-_. ]?[01]\d([-_. ]?[0-3]\d)?`)
 // askVersions asks which of two files counts where one is another version of the other, by their names, or as most rows of one
 // grain are the same in both, though not all. It reports whether there are such files.
 func (d *drafter) askVersions() bool {
-	known := map[string]string{}
+	known := map[string]*sheet{}
 	for _, s := range d.extracts() {
 		name := withoutVersion(s.nameOf())
 		if d.across { // of the months up to then
@@ -33,12 +33,12 @@ func (d *drafter) askVersions() bool {
 		}
 		of := path.Dir(s.file) + "/" + strings.ToLower(name)
 		first, ok := known[of]
-		if !ok || first == s.file {
-			known[of] = s.file
+		if !ok || first.file == s.file || s.titledApart(first) {
+			known[of] = s
 			continue
 		}
 		d.askAll(fmt.Sprintf("%s and %s may be two versions of one file: rows of one grain differ, and a build stops; except: leaves one aside",
-			first, s.file))
+			first.file, s.file))
 		return true
 	}
 	if d.twice != nil {
@@ -98,13 +98,31 @@ func (d *drafter) sharing() (out []sharing) {
 // toldFrom reports whether the names of two tables tell their rows apart: a.csv and b.csv are no names, and two versions have one.
 func (s *sheet) toldFrom(o *sheet) bool {
 	a, b := s.nameOf(), o.nameOf()
-	return s.apartFrom(o) && len(a)+len(b) > 2 && (a == b || !key.Same(withoutVersion(a), withoutVersion(b)))
+	return s.titledApart(o) || s.apartFrom(o) && len(a)+len(b) > 2 && (a == b || !key.Same(withoutVersion(a), withoutVersion(b)))
+}
+
+// titledApart reports whether the titles of two tables say different places or things.
+func (s *sheet) titledApart(o *sheet) bool {
+	said := func(s *sheet) (out []string) {
+		n := slices.Index(s.entry.sheets, s)
+		for _, p := range s.entry.pieces {
+			if p.from == "titles" && n < len(p.Values) && slices.Contains(things, terms.Of(p.Before)) {
+				out = append(out, key.Of(p.Values[n]))
+			}
+		}
+		return out
+	}
+	a, b := said(s), said(o)
+	return len(a) == len(b) && !slices.Equal(a, b)
 }
 
 func withoutVersion(name string) string { return version().ReplaceAllString(name, "") }
 
 // apartFrom reports whether the names of two tables, or labels that no column takes, tell their rows apart.
 func (s *sheet) apartFrom(o *sheet) bool {
+	if s.titledApart(o) {
+		return true
+	}
 	if words := s.nameWords(); len(beyond(words, o.nameWords())) > 0 || len(words) < len(o.nameWords()) {
 		return true
 	}

@@ -54,13 +54,12 @@ func (d *drafter) assignWide(e *entry) {
 	}
 	c := d.wideColumn(e, parts[0])
 	cell := d.cellColumn(e)
+	if c == nil && cell != nil {
+		c = d.knownThing(e, parts[0])
+	}
 	if c == nil || cell == nil || c == cell {
-		t, _ := terms.TimesOf(parts[0])
-		if t == terms.None && terms.BareTimes(parts[0]) == terms.None && !two { // no things, then, but figures of rows
-			e.unpivot = nil
-			for _, s := range e.sheets {
-				s.wide = nil
-			}
+		if t, _ := terms.TimesOf(parts[0]); t == terms.None && terms.BareTimes(parts[0]) == terms.None && !two {
+			e.noneAcross()
 		}
 		d.assignSums(e)
 		return
@@ -171,13 +170,53 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 	return false
 }
 
-// unaskedThing is the column of what stands across beside the names of measures, and nobody asked for: all of it is added up.
+// unaskedThing is the column of things that stand across, beside the names of measures or known from other tables, and that nobody asked
+// for: all of them are added up.
 func (d *drafter) unaskedThing() *column {
 	if d.thing == nil {
 		d.thing = d.helper("item", terms.Aside)
 		d.thing.is, d.thing.further = "text", true
 	}
 	return d.thing
+}
+
+// noneAcross says that no things stand across, but figures of rows.
+func (e *entry) noneAcross() {
+	e.unpivot = nil
+	for _, s := range e.sheets {
+		s.wide = nil
+	}
+}
+
+// knownThing is the column of things that nobody asked for, where nearly all that stand across stand in a column of labels of another
+// table, and no sums of theirs beside them; nil for others.
+func (d *drafter) knownThing(e *entry, texts []string) *column {
+	if len(d.Columns) == 0 || d.sumsBeside(e, nil) {
+		return nil
+	}
+	s := e.sheets[0]
+	for _, o := range d.extracts() {
+		for _, i := range o.labels() {
+			f := &o.Fields[i]
+			if o == s || f.Is != "text" {
+				continue
+			}
+			known := map[string]bool{}
+			for _, k := range o.labelsOf(f) {
+				known[k] = true
+			}
+			n := 0
+			for _, t := range texts {
+				if known[key.Of(t)] {
+					n++
+				}
+			}
+			if 5*n >= 4*len(texts) {
+				return d.unaskedThing()
+			}
+		}
+	}
+	return nil
 }
 
 // assignTwoThings says what the two parts of wide headers are where none names a measure: a time and a thing or place, or a place and

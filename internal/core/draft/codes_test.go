@@ -1,0 +1,68 @@
+package draft
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Numbers of customers and documents, dates and times of the day beside products across are none of these.
+func TestCodesBesideWhatStandsAcross(t *testing.T) {
+	codes := []string{"10023", "10023", "10045", "10046"}
+	for header, values := range map[string][]string{"Kunde": codes, "Customer": codes, "Invoice No": codes, "PLZ": codes, "Belegnr": codes,
+		"Route": codes, "Monat": {"2024-01", "2024-01", "2024-02", "2024-02"}, "Tag": {"05.01.2024", "05.01.2024", "06.01.2024", "07.01.2024"},
+		"Zeit": {"12:30", "14:15", "16:00", "16:30"}, "Doc": {"R-1001", "R-1001", "R-1002", "R-1003"}} {
+		rows := "Filiale," + header + ",Rope,Oil,Buoy\n"
+		for i, figures := range []string{"5.50,6.50,1.25", "8.50,9.00,2.25", "8.25,12.00,3.50", "8.25,11.00,4.75"} {
+			rows += "Holm," + values[i] + "," + figures + "\n"
+		}
+		r, err := drafted(t, "branch,product,amount", map[string]string{"a.csv": rows})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%s: %v\n%s", header, r.Problems, r.Text)
+		require.Equal(t, 12, r.Rows, r.Text)
+		require.Contains(t, r.Text, "others: ["+header+"]")
+		require.NotContains(t, r.Text, "held")
+		require.Equal(t, header == "Route", strings.Contains(r.Text, "the figures below Route are left aside"), "what no word says: %s", r.Text)
+
+		r, err = drafted(t, "", map[string]string{"a.csv": rows})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%s: %v\n%s", header, r.Problems, r.Text)
+		require.Equal(t, 12, r.Rows, r.Text)
+	}
+}
+
+// Files whose names say amounts are none of quantities.
+func TestAmountsAreNoQuantities(t *testing.T) {
+	const amounts = "Branch,Product,Jan 2024,Feb 2024\nHolm,Rope,5.50,6.50\nKai,Oil,8.50,9.75\n"
+	quantities := strings.NewReplacer(".50", "", ".75", "").Replace(amounts)
+	r, err := drafted(t, "branch,month,product,quantity", map[string]string{"Lakes amount.csv": amounts, "Lakes quantity.csv": quantities})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+	require.Equal(t, 4, r.Rows, r.Text)
+	r, err = drafted(t, "branch,month,product,quantity", map[string]string{"Lakes revenue.csv": amounts})
+	require.NoError(t, err)
+	require.True(t, r.Exit > 0 || len(r.Missing) > 0, r.Text)
+	require.Contains(t, r.Text, "its figures are amounts")
+}
+
+// An area that a title names is no branch, and section rows below are; a region stands around a table rather than in it.
+func TestSectionsBelowNames(t *testing.T) {
+	table := func(title, product string) string {
+		return title + product + ",2024-01,2024-02\nQuay,,\nRope,5.50,6.50\nOil,8.50,9.75\nPier,,\nRope,1.50,2.50\nOil,3.50,4.75\n"
+	}
+	r, err := drafted(t, "branch,month,amount", map[string]string{
+		"export (1).csv": table("Area: Lakes,,\n", "Article"), "export (2).csv": table("Area: Skerries,,\n", "Article")})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+	require.Contains(t, r.Text, "sections: branch")
+	require.Equal(t, 16, r.Rows)
+
+	other := strings.ReplaceAll(table("", "Product"), "5", "6")
+	r, err = drafted(t, "region,month,product,amount", map[string]string{"Lakes.csv": table("", "Product"), "Skerries.csv": other})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+	require.Contains(t, r.Text, `path: "{region}"`)
+	require.Contains(t, r.Text, "section: { keep: no }")
+	require.Equal(t, 16, r.Rows)
+}
