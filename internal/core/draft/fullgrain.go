@@ -86,11 +86,7 @@ func (d *drafter) inFull(c *column) *column {
 	}
 	finest := terms.Class("")
 	for _, e := range d.entries {
-		if own := e.finestOf(c); !c.used[e] {
-			continue
-		} else if finest != "" && own != finest {
-			return c
-		} else {
+		if own := e.finestOf(c); c.used[e] && (finest == "" || fineness[own] < fineness[finest]) {
 			finest = own
 		}
 	}

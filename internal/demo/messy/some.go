@@ -38,10 +38,31 @@ func (d *Delivery) narrow(r *rand.Rand) {
 		d.Rows[k] = own
 	}
 	d.Columns = columns
-	d.About = append(d.About, "asked for "+strings.Join(columns, ","))
+	d.rename(r)
+	d.About = append(d.About, "asked for "+strings.Join(d.Columns, ","))
 }
 
-func (d *Delivery) isMeasure(column string) bool { return column == "quantity" || column == "amount" }
+// otherNames are what else columns may be called.
+var otherNames = map[string][]string{
+	"region": {"coast", "Area", "Region", "gebiet"}, "branch": {"store", "Shop", "outlet", "Filiale"},
+	"product": {"item", "Article", "Artikel", "goods"},
+	"month":   {"Month", "Monat", "period"}, "quarter": {"Quarter", "Quartal"}, "year": {"Year", "Jahr"},
+	"quantity": {"Qty", "units", "Menge", "pieces"}, "amount": {"sales", "Revenue", "turnover", "Umsatz"},
+}
+
+// rename calls some columns otherwise.
+func (d *Delivery) rename(r *rand.Rand) {
+	for i, c := range d.Columns {
+		if list := otherNames[c]; r.IntN(2) == 0 {
+			d.Columns[i] = list[r.IntN(len(list))]
+		}
+	}
+}
+
+func (d *Delivery) isMeasure(column string) bool {
+	is := func(c string) bool { return column == c || slices.Contains(otherNames[c], column) }
+	return is("quantity") || is("amount")
+}
 
 func (d *Delivery) measures() (n int) {
 	for _, c := range d.Columns {
