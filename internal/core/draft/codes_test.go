@@ -66,3 +66,37 @@ func TestSectionsBelowNames(t *testing.T) {
 	require.Contains(t, r.Text, "section: { keep: no }")
 	require.Equal(t, 16, r.Rows)
 }
+
+// Figures of which no word says what they are do not hide the months beside them, unless they may be one that is misspelt.
+func TestUnknownFiguresBesideMonths(t *testing.T) {
+	for header, want := range map[string]int{"Rating": 9, "Channel": 9, "Febuary": 0, "Febuary 2024": 0, "Returns": 0} {
+		r, err := drafted(t, "branch,month,product,amount", map[string]string{"a.csv": "Branch,Product," + header +
+			",2024-04,2024-05,2024-06\nHolm,Rope,4,7.84,6.01,5.30\nHolm,Oil,2,2.84,8.01,3.68\nHolm,Buoy,3,2.25,6.50,6.75\n"})
+		require.NoError(t, err)
+		if want == 0 {
+			require.True(t, r.Exit > 0 || len(r.Missing) > 0, "%s: %s", header, r.Text)
+			continue
+		}
+		require.Zero(t, r.Exit, "%s: %v\n%s", header, r.Problems, r.Text)
+		require.Equal(t, want, r.Rows, r.Text)
+		require.Contains(t, r.Text, "the figures below "+header+" are left aside")
+	}
+}
+
+// A measure whose figures do not read is a question, not one that a table lacks; days of making are none of the year that is asked for.
+func TestWhatIsNotThere(t *testing.T) {
+	r, err := drafted(t, "branch,month,product,amount", map[string]string{
+		"a/2024.csv":    "Branch,Product,Apr 2024,May 2024\nQuay,Rope,5.50,6.50\nQuay,Oil,8.50,9.75\n",
+		"b/2024-04.csv": "Branch,Product,Sales,Price\nHolm,Rope,\"7.818,24\",2.25\nHolm,Oil,\"3.062,37\",1.50\nKai,Oil,\"1.033,91\",3.00\n"})
+	require.NoError(t, err)
+	require.True(t, r.Exit > 0 || len(r.Missing) > 0, r.Text)
+	require.Contains(t, r.Text, "Sales")
+
+	r, err = drafted(t, "branch,year,amount", map[string]string{
+		"2024-05.csv": "Branch,Product,Amount,Entered on\nHolm,Rope,5.50,2024-06-03\nKai,Oil,8.25,2024-06-04\n",
+		"2024-06.csv": "Branch,Product,Amount,Entered on\nHolm,Rope,6.50,2024-07-03\nKai,Oil,9.25,2024-07-04\n"})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, "%v\n%s", r.Problems, r.Text)
+	require.Equal(t, 4, r.Rows, r.Text)
+	require.NotContains(t, r.Text, "held")
+}

@@ -90,12 +90,16 @@ func (e *entry) finestTime() terms.Class {
 	return terms.None
 }
 
-// finestOfRows is the finest time that stands in fields or across.
+// finestOfRows is the finest time that stands across, or else in fields of which a word says so, or that agree with what names say.
 func (e *entry) finestOfRows() terms.Class {
 	s := e.sheets[0]
 	finest := s.wideTime()
+	if finest != terms.None {
+		return finest
+	}
 	for _, i := range s.labels() {
-		if of := timeIn(&s.Fields[i]); fineness[of] > fineness[finest] {
+		f := &s.Fields[i]
+		if of := timeIn(f); fineness[of] > fineness[finest] && (terms.Of(f.Header).OfTime() || !e.contradicted(f.Header)) {
 			finest = of
 		}
 	}

@@ -114,7 +114,9 @@ func (e *entry) unclaimed(c *column) (out []string) {
 		if _, claimed := e.measures[key.Of(header)]; claimed || header == "" {
 			continue
 		}
-		if of := terms.Of(header); c.class.OfMeasure() && s.numeric(i) && of == c.class || label && f.Is == "text" && of == terms.None {
+		of := terms.Of(header)
+		figures := c.class.OfMeasure() && of == c.class && (s.numeric(i) || unclear(f))
+		if figures || label && f.Is == "text" && of == terms.None {
 			out = append(out, header)
 		}
 	}

@@ -253,7 +253,8 @@ func (s *sheet) keepTimes(asked []string) {
 	}
 	count := map[terms.Class]int{}
 	for _, i := range s.wide {
-		if count[own(i)]++; own(i) == terms.None && !besideTimes(s.Fields[i].Header) {
+		header := s.Fields[i].Header
+		if count[own(i)]++; own(i) == terms.None && !besideTimes(header) && (terms.Returns(header) || mayBeTime(header)) {
 			return
 		}
 	}
@@ -265,6 +266,13 @@ func (s *sheet) keepTimes(asked []string) {
 			return
 		}
 	}
+}
+
+// mayBeTime reports whether a header that is no time may be one that is misspelt: it has figures, or begins like the name of a month.
+func mayBeTime(header string) bool {
+	begin := []rune(strings.TrimSpace(header))
+	return strings.ContainsAny(header, "0123456789") || strings.Contains(header, " | ") ||
+		terms.BareTimes([]string{string(begin[:min(3, len(begin))])}) == terms.Month
 }
 
 // besideTimes reports whether a header says that its figures stand beside those of times: an average, the highest, a balance; but not

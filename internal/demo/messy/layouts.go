@@ -84,7 +84,7 @@ func wideProducts(m *maker, folder string, own []string) error {
 			at, goods := grid(facts), distinct(facts, productOf)
 			head := []string{s.branch, s.month_()}
 			if s.unwanted {
-				head = append(head, s.person)
+				head = append(head, m.unwantedHeader(&s))
 			}
 			labels := len(head)
 			for _, p := range goods {
@@ -96,7 +96,7 @@ func wideProducts(m *maker, folder string, own []string) error {
 				for _, month := range distinct(facts, monthOf) {
 					row := []string{b, s.month(month)}
 					if s.unwanted {
-						row = append(row, people[m.IntN(len(people))])
+						row = append(row, m.unwantedCell())
 					}
 					for i, p := range goods {
 						f := at[b+"|"+month+"|"+p]
@@ -178,7 +178,7 @@ func (m *maker) longHead(s *style, region, month bool) (head []string) {
 	}
 	head = append(head, s.amount)
 	if s.unwanted {
-		head = append(head, s.person)
+		head = append(head, m.unwantedHeader(s))
 	}
 	return head
 }
@@ -197,7 +197,7 @@ func (m *maker) longRow(s *style, f *fact, region, month bool) (row []string) {
 	}
 	row = append(row, m.cell(s, f, true))
 	if s.unwanted {
-		row = append(row, people[m.IntN(len(people))])
+		row = append(row, m.unwantedCell())
 	}
 	return row
 }

@@ -38,11 +38,16 @@ type maker struct {
 	months   []string
 	about    []string
 	files    int
+	unwanted *unwanted // what stands in the columns that nobody wants; nil for who entered the row
 }
 
 // Make makes a delivery in a folder: the harder, the more layouts and the more mess.
 func Make(dir string, seed uint64, hard int) (*Delivery, error) {
-	m := &maker{Rand: rand.New(rand.NewPCG(seed, uint64(hard))), dir: dir, hard: hard, measures: 1}
+	return makeWith(dir, seed, hard, nil)
+}
+
+func makeWith(dir string, seed uint64, hard int, unwanted *unwanted) (*Delivery, error) {
+	m := &maker{Rand: rand.New(rand.NewPCG(seed, uint64(hard))), dir: dir, hard: hard, measures: 1, unwanted: unwanted}
 	if hard > 0 && m.IntN(3) == 0 {
 		m.measures = 2
 	}

@@ -83,7 +83,7 @@ func wideMonthsTotals(m *maker, folder string, own []string) error {
 	for _, r := range own {
 		facts := m.of(func(f *fact) bool { return f.region == r })
 		at, months := grid(facts), distinct(facts, monthOf)
-		head := []string{s.branch, s.product, s.person}
+		head := []string{s.branch, s.product, m.unwantedHeader(&s)}
 		for _, month := range months {
 			head = append(head, s.month(month))
 		}
@@ -91,7 +91,7 @@ func wideMonthsTotals(m *maker, folder string, own []string) error {
 		for _, b := range distinct(facts, branchOf) {
 			sums := make([]int, len(months)+1)
 			for _, p := range distinct(facts, productOf) {
-				row, sum := []string{b, m.spelt(&s, p), people[m.IntN(len(people))]}, 0
+				row, sum := []string{b, m.spelt(&s, p), m.unwantedCell()}, 0
 				for i, month := range months {
 					f := at[b+"|"+month+"|"+p]
 					row = append(row, s.number(f.amount, true))

@@ -42,6 +42,40 @@ func (d *Delivery) narrow(r *rand.Rand) {
 	d.About = append(d.About, "asked for "+strings.Join(d.Columns, ","))
 }
 
+// unwanted is a column that nobody asks for.
+type unwanted struct {
+	header string
+	values []string
+}
+
+var unwantedOf = []unwanted{
+	{"Entered by", people}, {"Customer", []string{"10023", "10045", "10046", "10101"}},
+	{"Invoice No", []string{"70211", "70212", "70300", "70304"}},
+	{"Kunde", []string{"4711", "4712", "4800", "4913"}}, {"PLZ", []string{"20095", "24103", "24105", "28195"}},
+	{"Route", []string{"1001", "1002", "1003", "1004"}}, {"Doc", []string{"R-1001", "R-1002", "R-1003", "R-1004"}},
+	{"Entered on", []string{"2024-05-02", "2024-05-03", "2024-06-01", "2024-06-03"}}, {"Time", []string{"08:30", "09:15", "12:00", "17:45"}},
+	{"Checked", []string{"yes", "no", "yes", "yes"}}, {"Channel", []string{"shop", "web", "phone", "fair"}},
+	{"Channel", []string{"1", "2", "3", "4"}}, {"Week", []string{"KW 12", "KW 13", "KW 14", "KW 15"}}, {"Price", []string{"2", "3", "5", "8"}},
+	{"Discount %", []string{"0", "5", "10", "12"}},
+}
+
+// unwantedHeader is the header of a column that nobody wants.
+func (m *maker) unwantedHeader(s *style) string {
+	if m.unwanted == nil {
+		return s.person
+	}
+	return m.unwanted.header
+}
+
+// unwantedCell is a cell of it.
+func (m *maker) unwantedCell() string {
+	i := m.IntN(len(people))
+	if m.unwanted == nil {
+		return people[i]
+	}
+	return m.unwanted.values[i%len(m.unwanted.values)]
+}
+
 // otherNames are what else columns may be called.
 var otherNames = map[string][]string{
 	"region": {"coast", "Area", "Region", "gebiet"}, "branch": {"store", "Shop", "outlet", "Filiale"},

@@ -46,32 +46,37 @@ const (
 
 // Try makes a delivery in a folder, drafts its plan, builds with it, and compares.
 func Try(ctx context.Context, dir string, seed uint64, hard int, asked Asked) Tried {
-	d, err := Make(dir, seed, hard)
+	var own *unwanted
+	r := rand.New(rand.NewPCG(seed, 99))
+	if asked == Some {
+		own = &unwantedOf[r.IntN(len(unwantedOf))]
+	}
+	d, err := makeWith(dir, seed, hard, own)
 	if err != nil {
 		return Tried{Stops, "not made: " + err.Error(), nil}
 	}
 	if asked == Some {
-		d.narrow(rand.New(rand.NewPCG(seed, 99)))
+		d.narrow(r)
 	}
 	o := draft.Options{Paths: []string{dir}, Dir: dir, Formats: format.All(), Workers: 2}
 	if asked != None {
 		o.Columns = d.Columns
 	}
-	r, err := draft.Draft(ctx, o)
+	drafted, err := draft.Draft(ctx, o)
 	if err != nil {
 		return Tried{Stops, "not drafted: " + err.Error(), d.About}
 	}
 	file := filepath.Join(dir, "umbau.yaml")
-	for _, b := range r.Books {
+	for _, b := range drafted.Books {
 		book := filepath.Join(dir, filepath.FromSlash(b.File))
 		_ = os.MkdirAll(filepath.Dir(book), 0o777)
 		_ = os.WriteFile(book, b.Text, 0o666)
 	}
-	_ = os.WriteFile(file, []byte(r.Text), 0o666)
-	if len(r.Missing) > 0 {
-		return Tried{Stops, "no source for " + strings.Join(r.Missing, ", "), d.About}
+	_ = os.WriteFile(file, []byte(drafted.Text), 0o666)
+	if len(drafted.Missing) > 0 {
+		return Tried{Stops, "no source for " + strings.Join(drafted.Missing, ", "), d.About}
 	}
-	p, err := plan.Read(file, []byte(r.Text), format.All())
+	p, err := plan.Read(file, []byte(drafted.Text), format.All())
 	if err != nil {
 		return Tried{Stops, err.Error(), d.About}
 	}
