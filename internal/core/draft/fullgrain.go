@@ -45,6 +45,11 @@ func (d *drafter) byAllLabels(ctx context.Context) full {
 	added := map[string]*column{}
 	for _, e := range d.entries {
 		d.addLeftAside(e, added)
+	}
+	if slices.Equal(d.grain, grain) && slices.Equal(d.columns, columns) {
+		return unknown
+	}
+	for _, e := range d.entries {
 		d.addNames(e, added)
 	}
 	for _, e := range d.entries {
@@ -53,9 +58,6 @@ func (d *drafter) byAllLabels(ctx context.Context) full {
 				e.absent[c.name] = true
 			}
 		}
-	}
-	if slices.Equal(d.grain, grain) && !slices.ContainsFunc(d.columns, func(c *column) bool { return !slices.Contains(columns, c) }) {
-		return unknown
 	}
 	if d.apartByMeasure(d.entries) {
 		d.repeats = "sum"
@@ -82,6 +84,9 @@ func (d *drafter) byAllLabels(ctx context.Context) full {
 func (d *drafter) inFull(c *column) *column {
 	if c.helper && (c.class.OfTime() && c.is != "text" || c == d.section || c == d.thing) && c.is != "" && !c.missing {
 		d.grain = append(d.grain, c.name)
+		return c
+	}
+	if c.helper {
 		return c
 	}
 	finest := terms.Class("")
@@ -149,7 +154,7 @@ func (d *drafter) addNames(e *entry, added map[string]*column) {
 	for i := range e.pieces {
 		p := &e.pieces[i]
 		time := !p.IsLabel() && e.finestOfRows() == terms.None
-		if p.column == nil && len(p.Values) > 0 && p.varies() && !p.bare && (p.IsLabel() || time) {
+		if p.column == nil && len(p.Values) > 0 && !p.bare && (p.IsLabel() || time) {
 			p.column = d.addLabel(e, added, "name "+strconv.Itoa(i))
 		}
 	}

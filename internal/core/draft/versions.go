@@ -95,10 +95,19 @@ func (d *drafter) sharing() (out []sharing) {
 	return out
 }
 
-// toldFrom reports whether the names of two tables tell their rows apart: a.csv and b.csv are no names, and two versions have one.
+// toldFrom reports whether the names of two tables tell their rows apart: a.csv and b.csv are no names, two versions have one, and a folder
+// such as old says nothing.
 func (s *sheet) toldFrom(o *sheet) bool {
 	a, b := s.nameOf(), o.nameOf()
-	return s.titledApart(o) || s.apartFrom(o) && len(a)+len(b) > 2 && (a == b || !key.Same(withoutVersion(a), withoutVersion(b)))
+	switch {
+	case s.titledApart(o):
+		return true
+	case !s.apartFrom(o) || len(a)+len(b) < 3:
+		return false
+	case a != b:
+		return !key.Same(withoutVersion(a), withoutVersion(b))
+	}
+	return !terms.SaysNothing(path.Base(path.Dir(s.file))) && !terms.SaysNothing(path.Base(path.Dir(o.file))) || s.Place.Sheet != o.Place.Sheet
 }
 
 // titledApart reports whether the titles of two tables say different places or things.
