@@ -34,6 +34,13 @@ func (s *second) findHeader(r *reading) bool {
 				n++
 			}
 		}
+		if w := r.e.Widen; w != nil {
+			for _, h := range []string{w.Header, w.Cell} {
+				if h != "" && slices.ContainsFunc(r.s.rows[i], func(x cell) bool { return key.Same(x.trimmed(), h) }) {
+					n++
+				}
+			}
+		}
 		return n
 	}
 	most := 0

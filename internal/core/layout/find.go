@@ -37,6 +37,13 @@ func NewFinder(p *plan.Plan, e *plan.Entry) *Finder {
 		delete(keys, "")
 		f.keys = append(f.keys, keys)
 	}
+	if w := e.Widen; w != nil { // beside a column of figures whose cells are called as columns are
+		for _, h := range []string{w.Header, w.Cell} {
+			if k := key.Of(h); k != "" {
+				f.keys = append(f.keys, map[string]bool{k: true})
+			}
+		}
+	}
 	return f
 }
 

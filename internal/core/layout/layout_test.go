@@ -54,6 +54,8 @@ func TestFind(t *testing.T) {
 		{"nothing claimed: two filled cells", wide, []string{"Sales||", "|Zeitraum|Buoy", "1|2|3"}, 1, false},
 		{"one column only", wide, []string{"Buoy", "1"}, 0, false},
 		{"most headers", wide + ", headers: { month: Period }", []string{"Period", "a|b", "Period|Buoy", "Month|Period"}, 0, true},
+		{"figures called as columns are", "set: { month: 2024-01, product: Buoy }, widen: { header: Figure, cell: Value }",
+			[]string{"Sales", "Shop|Figure|Value", "Quay|Amount|1", "Quay|Month|2"}, 1, false},
 		{"a number", wide + ", header: 3", []string{"Month|Buoy", "1|2", "Month|Oar", "1|2"}, 2, true},
 		{"a number too far", wide + ", header: 9", []string{"Month|Buoy", "1|2"}, -1, false},
 		{"nothing", wide, []string{"", " | "}, -1, false},
