@@ -61,7 +61,7 @@ func (d *drafter) settleKind(c *column) {
 	case c.class == terms.Year:
 		c.is = "year"
 		d.yearOfMonth(c)
-	case c.class == terms.BareTime || c == d.bare:
+	case c.class == terms.BareTime || c == d.bare, c == d.section, c == d.thing:
 		c.is = "text"
 	case c.class == terms.Month:
 		c.is = "month"

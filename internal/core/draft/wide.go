@@ -188,11 +188,16 @@ func (e *entry) noneAcross() {
 	}
 }
 
-// knownThing is the column of things that nobody asked for, where nearly all that stand across stand in a column of labels of another
-// table, and no sums of theirs beside them; nil for others.
+// knownThing is the column of things that nobody asked for, where nearly all that stand across stand in a book, or in a column of
+// labels of another table, and no sums of theirs beside them; nil for others.
 func (d *drafter) knownThing(e *entry, texts []string) *column {
 	if len(d.Columns) == 0 || d.sumsBeside(e, nil) {
 		return nil
+	}
+	for _, b := range d.books {
+		if mostOf(texts, func(t string) bool { _, _, ok := b.Find(t); return ok }) {
+			return d.unaskedThing()
+		}
 	}
 	s := e.sheets[0]
 	for _, o := range d.extracts() {
@@ -205,18 +210,23 @@ func (d *drafter) knownThing(e *entry, texts []string) *column {
 			for _, k := range o.labelsOf(f) {
 				known[k] = true
 			}
-			n := 0
-			for _, t := range texts {
-				if known[key.Of(t)] {
-					n++
-				}
-			}
-			if 5*n >= 4*len(texts) {
+			if mostOf(texts, func(t string) bool { return known[key.Of(t)] }) {
 				return d.unaskedThing()
 			}
 		}
 	}
 	return nil
+}
+
+// mostOf reports whether something holds of four fifths of some texts.
+func mostOf(texts []string, holds func(string) bool) bool {
+	n := 0
+	for _, t := range texts {
+		if holds(t) {
+			n++
+		}
+	}
+	return 5*n >= 4*len(texts)
 }
 
 // assignTwoThings says what the two parts of wide headers are where none names a measure: a time and a thing or place, or a place and
