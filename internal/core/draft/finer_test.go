@@ -93,3 +93,15 @@ func TestRowsApartByWhatIsNotAskedFor(t *testing.T) {
 		require.True(t, strings.Contains(r.Text, test.plan), r.Text)
 	}
 }
+
+// Rows that were exported twice are found by all labels, however few are asked for.
+func TestExportedTwiceByAllLabels(t *testing.T) {
+	rows := "Date,Branch,Product,Amount\n2024-01-05,Holm,Rope,1.50\n2024-05-06,Kai,Rope,2.50\n2024-05-06,Kai,Rope,2.50\n" +
+		"2024-11-30,Kai,Oil,2.50\n"
+	for _, columns := range []string{"amount", "branch,amount", "year,branch,amount", "date,branch,product,amount"} {
+		r, err := drafted(t, columns, map[string]string{"Lakes.csv": rows, "Skerries.csv": strings.ReplaceAll(rows, "50", "75")})
+		require.NoError(t, err)
+		require.Zero(t, r.Exit, "%s: %v\n%s", columns, r.Problems, r.Text)
+		require.Equal(t, 6, r.Rows, "%s\n%s", columns, r.Text)
+	}
+}

@@ -46,11 +46,15 @@ func (d *drafter) byAllLabels(ctx context.Context) full {
 	for _, e := range d.entries {
 		d.addLeftAside(e, added)
 	}
-	if slices.Equal(d.grain, grain) && slices.Equal(d.columns, columns) {
-		return unknown
+	same := slices.Equal(d.grain, grain) && slices.Equal(d.columns, columns)
+	// Names count where they tell all tables apart that share rows.
+	if !slices.ContainsFunc(d.sharing(), func(b sharing) bool { return !b.first.toldFrom(b.again) }) {
+		for _, e := range d.entries {
+			d.addNames(e, added)
+		}
 	}
-	for _, e := range d.entries {
-		d.addNames(e, added)
+	if same && (len(added) == 0 || len(d.sharing()) == 0) { // names alone say nothing of the rows of one table
+		return unknown
 	}
 	for _, e := range d.entries {
 		for _, c := range added {
@@ -145,12 +149,8 @@ func (d *drafter) addLeftAside(e *entry, added map[string]*column) {
 	e.others = left
 }
 
-// addNames adds a column for each label in names around tables that no column takes, and for times if the rows have none, where they tell
-// all tables apart that share rows.
+// addNames adds a column for each label in names around tables that no column takes, and for times if the rows have none.
 func (d *drafter) addNames(e *entry, added map[string]*column) {
-	if slices.ContainsFunc(d.sharing(), func(b sharing) bool { return b.first.entry == e && !b.first.toldFrom(b.again) }) {
-		return
-	}
 	for i := range e.pieces {
 		p := &e.pieces[i]
 		time := !p.IsLabel() && e.finestOfRows() == terms.None

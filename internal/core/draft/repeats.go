@@ -38,10 +38,7 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 		}
 		return true
 	case d.full == copies && !d.sameTried:
-		d.sameTried = true
-		for _, e := range d.entries { // those without such rows forget it again
-			e.sameRows = true
-		}
+		d.dropSame()
 		return true
 	case !alike && d.repeats == "" && d.apartByMeasure(d.entriesAt(p)):
 		d.repeats, d.again = "sum", p.Count
@@ -75,6 +72,14 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 		return false
 	}
 	return true
+}
+
+// dropSame drops rows that are the same in every cell; entries without such forget it again.
+func (d *drafter) dropSame() {
+	d.sameTried = true
+	for _, e := range d.entries {
+		e.sameRows = true
+	}
 }
 
 // ofHeaders reports whether a problem is one of headers that nothing claims.

@@ -70,12 +70,18 @@ func (d *drafter) settle(ctx context.Context) (s *fact.Summary, err error) {
 			return nil, err
 		}
 		only := d.onlyRepeats(s)
-		if d.repeats == "" && (d.full == unknown || d.full == copies) && repeated(s) && !slices.ContainsFunc(s.Problems, ofHeaders) {
+		may := repeated(s) || len(d.grain) == 0 // where no label is asked for, nothing repeats
+		if d.repeats == "" && (d.full == unknown || d.full == copies) && may && !slices.ContainsFunc(s.Problems, ofHeaders) {
 			d.between = s.Between
 			d.full = d.byAllLabels(ctx)
 		}
-		if !d.mend(s) {
-			break
+		switch changed := d.mend(s); {
+		case changed:
+		case len(d.grain) == 0 && d.full == copies && !d.sameTried:
+			d.dropSame()
+			continue
+		default:
+			return s, nil
 		}
 		if only && d.repeats == "keep" { // another build would find nothing else
 			s.Problems = nil
