@@ -67,6 +67,36 @@ func TestSectionsBelowNames(t *testing.T) {
 	require.Equal(t, 16, r.Rows)
 }
 
+// Things across that other tables know are added up where nobody asks for them, one that none knows with a question; freight is none.
+func TestKnownThingsAcross(t *testing.T) {
+	other := "Branch,Product,Amount\nNess,Rope,1.10\nNess,Oil,2.20\nVik,Buoy,3.30\nVik,Oar,4.40\n"
+	table := func(last string) string {
+		return "Filiale,Rope,Oil,Buoy,Oar" + last + "\nHolm,1.50,2.50,3.50,4.50,9.90\nKai,2.50,3.50,4.50,5.50,9.80\n" +
+			"Mill,3.50,4.50,5.50,6.50,9.70\n"
+	}
+	for last, asks := range map[string]string{",Sonstiges": "nothing else knows Sonstiges", ",Fracht": "amount may be"} {
+		r, err := drafted(t, "branch,amount", map[string]string{"raw/a.csv": table(last), "raw/other.csv": other})
+		require.NoError(t, err)
+		require.Contains(t, r.Text, asks)
+		require.Equal(t, last == ",Fracht", r.Exit != 0, r.Text)
+	}
+	before := strings.NewReplacer(",9.90", "", ",9.80", "", ",9.70", "").Replace(table(""))
+	r, err := drafted(t, "branch,amount", map[string]string{
+		"raw/2023.csv": before, "raw/2024.csv": table(",Sonstiges"), "raw/old list/other.csv": other})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "nothing else knows Sonstiges", "a later file has one thing more")
+	r, err = drafted(t, "branch,amount", map[string]string{"raw/a/a.csv": before, "raw/other.csv": other,
+		"raw/b/b.csv": "Shop;Ann;Ben;Cyd;Dan\nPier;1,50;2,50;3,50;4,50\nMole;2,50;3,50;4,50;5,75\n"})
+	require.NoError(t, err)
+	require.True(t, r.Exit > 0, "of another table nobody knows what stands across: %s", r.Text)
+
+	sums := "Branch,Qty Rope,Amount Rope,Qty Oil,Amount Oil,Qty Total,Amount Total\nHolm,1,1.50,2,2.50,3,4.00\nKai,3,3.50,4,4.50,7,8.00\n"
+	r, err = drafted(t, "branch,quantity,amount", map[string]string{"a.csv": sums})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit)
+	require.Equal(t, 2, r.Rows, "their sums: %s", r.Text)
+}
+
 // Figures of which no word says what they are do not hide the months beside them, unless they may be one that is misspelt.
 func TestUnknownFiguresBesideMonths(t *testing.T) {
 	for header, want := range map[string]int{"Rating": 9, "Channel": 9, "Febuary": 0, "Febuary 2024": 0, "Returns": 0} {

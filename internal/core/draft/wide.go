@@ -148,7 +148,7 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 			return true
 		}
 		c := d.wideColumn(e, parts[1-m])
-		if c == nil && len(d.Columns) > 0 && !d.sumsBeside(e, nil) {
+		if c == nil && len(d.Columns) > 0 && !d.sumsBeside(e, nil) && !d.measuredBeside(e) {
 			c = d.unaskedThing()
 		}
 		if c == nil {
@@ -170,6 +170,11 @@ func (d *drafter) assignTwoRows(e *entry, parts [2][]string, between string) boo
 	return false
 }
 
+// measuredBeside reports whether a measure has a column beside what stands across, which may be the sum of it.
+func (d *drafter) measuredBeside(e *entry) bool {
+	return slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.OfMeasure() && c.used[e] })
+}
+
 // unaskedThing is the column of things that stand across, beside the names of measures or known from other tables, and that nobody asked
 // for: all of them are added up.
 func (d *drafter) unaskedThing() *column {
@@ -189,14 +194,23 @@ func (e *entry) noneAcross() {
 }
 
 // knownThing is the column of things that nobody asked for, where nearly all that stand across stand in a book, or in a column of
-// labels of another table, and no sums of theirs beside them; nil for others.
+// labels of another table, and no sums of theirs beside them; nil for others. What is not known there is asked about.
 func (d *drafter) knownThing(e *entry, texts []string) *column {
-	if len(d.Columns) == 0 || d.sumsBeside(e, nil) {
+	texts = slices.Clone(texts)
+	for _, s := range e.sheets[1:] { // a file of another year may have more
+		for _, i := range s.wide {
+			if h := s.Fields[i].Header; !slices.ContainsFunc(texts, func(t string) bool { return key.Same(t, h) }) {
+				texts = append(texts, h)
+			}
+		}
+	}
+	if len(d.Columns) == 0 || d.sumsBeside(e, nil) || slices.ContainsFunc(texts, noThing) {
 		return nil
 	}
-	for _, b := range d.books {
-		if mostOf(texts, func(t string) bool { _, _, ok := b.Find(t); return ok }) {
-			return d.unaskedThing()
+	for _, file := range sortedKeys(d.books) {
+		b := d.books[file]
+		if c := d.thingOfMost(e, texts, func(t string) bool { _, _, ok := b.Find(t); return ok }); c != nil {
+			return c
 		}
 	}
 	s := e.sheets[0]
@@ -210,23 +224,30 @@ func (d *drafter) knownThing(e *entry, texts []string) *column {
 			for _, k := range o.labelsOf(f) {
 				known[k] = true
 			}
-			if mostOf(texts, func(t string) bool { return known[key.Of(t)] }) {
-				return d.unaskedThing()
+			if c := d.thingOfMost(e, texts, func(t string) bool { return known[key.Of(t)] }); c != nil {
+				return c
 			}
 		}
 	}
 	return nil
 }
 
-// mostOf reports whether something holds of four fifths of some texts.
-func mostOf(texts []string, holds func(string) bool) bool {
-	n := 0
-	for _, t := range texts {
-		if holds(t) {
-			n++
-		}
+// noThing reports whether a header says that its figures are none of a thing that was sold: freight, tax, what came back.
+func noThing(text string) bool {
+	return terms.SaysFlow(text) || terms.NotSold(text) || terms.NotAdded(text) || terms.NoSales.In(text) || terms.Returns(text)
+}
+
+// thingOfMost is the column of things that nobody asked for, where four fifths of some texts are known; the rest is asked about.
+func (d *drafter) thingOfMost(e *entry, texts []string, known func(string) bool) *column {
+	rest := slices.DeleteFunc(slices.Clone(texts), known)
+	if 5*len(rest) > len(texts) {
+		return nil
 	}
-	return 5*n >= 4*len(texts)
+	if len(rest) > 0 {
+		e.open = append(e.open, fmt.Sprintf("%s: nothing else knows %s, which the plan adds up with the other things across: is that right?",
+			e.globs[0], joined(rest)))
+	}
+	return d.unaskedThing()
 }
 
 // assignTwoThings says what the two parts of wide headers are where none names a measure: a time and a thing or place, or a place and
@@ -346,7 +367,7 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 	var best *column
 	for _, c := range d.columns {
 		switch {
-		case c.used[e]:
+		case c.used[e], c.class == terms.Aside && c.helper: // which nobody asked for
 		case title != "" && key.Same(c.name, title), t != terms.None && c.class == t:
 			return c
 		case span == "week" && terms.SaysWeek(c.name), span == "period" && terms.SaysPeriod(c.name):
