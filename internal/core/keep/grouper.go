@@ -11,7 +11,7 @@ import (
 type grouper struct {
 	by      By
 	list    []foundGroup
-	texts   map[string]uint32 // by the values as delivered
+	texts   *table.Dict // of the values as delivered: the codes are the groups
 	scratch []byte
 	found   []uint32 // what find returns
 
@@ -144,15 +144,13 @@ func (g *grouper) ofTexts(b *table.Batch, at int) uint32 {
 	for _, ci := range g.by.Columns {
 		g.scratch = append(b.AppendText(g.scratch, &b.Columns[ci], at/b.Slots, at%b.Slots), 0)
 	}
-	n, ok := g.texts[string(g.scratch)]
-	if !ok {
-		if g.texts == nil {
-			g.texts = map[string]uint32{}
-		}
-		n = uint32(len(g.list))
+	if g.texts == nil {
+		g.texts = table.NewDict()
+	}
+	n, fresh := g.texts.Code(g.scratch)
+	if fresh {
 		key, label := g.by.Key(strings.Split(string(g.scratch[:len(g.scratch)-1]), "\x00"))
 		g.list = append(g.list, foundGroup{key, label})
-		g.texts[string(g.scratch)] = n
 	}
 	return n
 }

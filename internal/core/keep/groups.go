@@ -2,7 +2,6 @@ package keep
 
 import (
 	"cmp"
-	"strings"
 
 	"umbau/internal/core/pass"
 	"umbau/internal/core/plan"
@@ -25,13 +24,21 @@ func NewBy(p *plan.Plan, columns []int) By {
 	return b
 }
 
-// Key is the key and the label of the group with these values.
+// Key is the key and the label of the group with these values; they stand side by side in memory.
 func (b By) Key(values []string) (k, label string) {
-	var dst []byte
+	var both []byte
 	for i, v := range values {
-		dst = append(b.Kinds[i].AppendKey(dst, v), 0)
+		both = append(b.Kinds[i].AppendKey(both, v), 0)
 	}
-	return string(dst), strings.Join(values, " | ")
+	end := len(both)
+	for i, v := range values {
+		if i > 0 {
+			both = append(both, " | "...)
+		}
+		both = append(both, v...)
+	}
+	text := string(both)
+	return text[:end], text[end:]
 }
 
 // Groups adds up measures of the fact table by the values of some columns.
@@ -43,7 +50,14 @@ type Groups struct {
 
 	index map[string]*Group
 	parts []*groupsPart // that have something yet
+
+	// Room for further groups and their sums, of many at a time: the garbage collector has few things to look at.
+	room []Group
+	sums []value.Sum
 }
+
+// mostRoom is for how many groups there is room at once.
+const mostRoom = 256
 
 // Group is what the fact table has of one group.
 type Group struct {
@@ -68,7 +82,14 @@ func (k *Groups) Of(key string) *Group {
 func (k *Groups) group(key, label string) *Group {
 	g := k.Of(key)
 	if g == nil {
-		g = &Group{Key: key, Label: label, Have: make([]value.Sum, len(k.Measures)), Held: make([]value.Sum, len(k.Measures))}
+		n := len(k.Measures)
+		if len(k.room) == 0 {
+			k.room = make([]Group, min(1+len(k.List), mostRoom))
+			k.sums = make([]value.Sum, 2*n*len(k.room))
+		}
+		g = &k.room[0]
+		*g = Group{Key: key, Label: label, Have: k.sums[:n:n], Held: k.sums[n : 2*n : 2*n]}
+		k.room, k.sums = k.room[1:], k.sums[2*n:]
 		k.index[key] = g
 		k.List = append(k.List, g)
 	}

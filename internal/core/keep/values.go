@@ -101,6 +101,8 @@ func (p *valuesPart) See(b *pass.Block) {
 		p.fresh[i] = p.fresh[i][:0]
 		if known := &p.known.List[i]; !known.Many {
 			p.look(i, b.Batch, &b.Batch.Columns[known.Column])
+		} else {
+			p.fresh[i] = nil
 		}
 	}
 }

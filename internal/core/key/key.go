@@ -60,7 +60,14 @@ func Head(s string) uint64 {
 // headOf is the first eight letters and digits of ASCII in the key of a text, if nothing but ASCII and western letters stands
 // among them, or in a key.
 func headOf(s string, isKey bool) (head uint64, ok bool) {
-	for i, n := 0, 0; i < len(s) && n < 64; i++ {
+	i, n := 0, 0
+	if len(s) >= 8 {
+		if w := eightOf(s, 0); w&(0x80*ones) == 0 {
+			head, n = squeezed(w)
+			i = 8
+		}
+	}
+	for ; i < len(s) && n < 64; i++ {
 		if c := plain[s[i]]; c != 0 {
 			head |= uint64(c) << n
 			n += 8
@@ -81,6 +88,27 @@ func headOf(s string, isKey bool) (head uint64, ok bool) {
 		i++
 	}
 	return head, true
+}
+
+// squeezed are the letters and digits among eight bytes of ASCII, small and side by side, and how many bits they take.
+func squeezed(w uint64) (out uint64, size int) {
+	letters, digits, out := alphanumeric(w)
+	size = 64
+	for other := ^(letters | digits) & (0x80 * ones); other != 0; size -= 8 {
+		below := other&-other>>7 - 1 // the bits of what stands before the first one
+		out = out&below | out>>8&^below
+		other = other &^ (0xff * (below + 1)) >> 8
+	}
+	return out, size
+}
+
+// alphanumeric tells by their highest bits which of eight bytes of ASCII are letters, and which are digits; letters are small
+// in low, and digits as they were.
+func alphanumeric(w uint64) (letters, digits, low uint64) {
+	low = w | 0x20*ones
+	letters = (low + (0x80-'a')*ones) &^ (low + (0x7f-'z')*ones)
+	digits = (w + (0x80-'0')*ones) &^ (w + (0x7f-'9')*ones)
+	return letters, digits, low
 }
 
 // Same reports whether two texts have one key.
@@ -155,10 +183,8 @@ func eightOf(s string, i int) uint64 {
 // eight takes in the first of eight bytes, as far as they are letters and digits of ASCII with single spaces
 // among them. It returns how many it took.
 func (b *builder) eight(w uint64) (taken int) {
-	const ones, high = 0x0101010101010101, 0x8080808080808080
-	low := w | 0x20*ones // letters are small now; digits and spaces are as they were
-	letters := (low + (0x80-'a')*ones) &^ (low + (0x7f-'z')*ones)
-	digits := (w + (0x80-'0')*ones) &^ (w + (0x7f-'9')*ones)
+	const high = 0x80 * ones
+	letters, digits, low := alphanumeric(w) // spaces are as they were in low, too
 	spaces := ^((w ^ ' '*ones) + 0x7f*ones) & high
 	other := (w | ^(letters | digits | spaces) | spaces&(spaces<<8)) & high // right up to the first one
 	if taken = bits.TrailingZeros64(other) / 8; taken == 0 {
@@ -179,6 +205,8 @@ func (b *builder) eight(w uint64) (taken int) {
 	b.out = binary.LittleEndian.AppendUint64(b.out, low)[:end]
 	return taken
 }
+
+const ones = 0x0101010101010101
 
 // plain is what becomes of the letters and digits of ASCII, 0 for other bytes.
 var plain = func() (table [256]byte) {

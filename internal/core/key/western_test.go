@@ -1,6 +1,7 @@
 package key
 
 import (
+	"encoding/binary"
 	"math/rand/v2"
 	"testing"
 	"unicode"
@@ -33,7 +34,7 @@ func TestWestern(t *testing.T) {
 			short++
 			require.Equal(t, ofUnicode(text), string(got), "%q", text)
 		}
-		require.Equal(t, Head(Of(text)), Head(text), "%q", text)
+		require.Equal(t, headByDefinition(text), Head(text), "%q", text)
 	}
 	require.Greater(t, short, 50_000)
 	for _, torn := range []string{"\xc3", "x\xc3x", "\xc4\xff", "\xc3\x28"} {
@@ -55,8 +56,21 @@ func TestHead(t *testing.T) {
 				s = append(s, []rune("e1i. s'Kßã")[r.IntN(10)])
 			}
 		}
-		require.Equal(t, Head(Of(string(s))), Head(string(s)), "%q", string(s))
+		require.Equal(t, headByDefinition(string(s)), Head(string(s)), "%q", string(s))
 	}
+}
+
+// headByDefinition takes the letters and digits of ASCII out of the key, one by one.
+func headByDefinition(text string) uint64 {
+	var first [8]byte
+	n := 0
+	for _, r := range Of(text) {
+		if n < len(first) && (r >= 'a' && r <= 'z' || r >= '0' && r <= '9') {
+			first[n] = byte(r)
+			n++
+		}
+	}
+	return binary.LittleEndian.Uint64(first[:])
 }
 
 // The table of western letters is what the long way makes of each.

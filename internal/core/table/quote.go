@@ -1,6 +1,9 @@
 package table
 
-import "bytes"
+import (
+	"bytes"
+	"strings"
+)
 
 // Quoted returns a text as a cell of a comma text file (RFC 4180): in quotes
 // where it holds a comma, a quote or a line break, with quotes doubled.
@@ -39,7 +42,8 @@ func needsQuotes[T string | []byte](text T) bool {
 }
 
 // signsIn reports whether a comma, a quote or a line break is in a text, and whether a quote is: eight bytes at a time,
-// the last ones once more where they are fewer than eight.
+// the last ones once more where they are fewer than eight. Only where one is met of the eight controls among which line breaks
+// are, these are looked for.
 func signsIn[T string | []byte](text T) (any, quote bool) {
 	if len(text) < 8 {
 		for i := range len(text) {
@@ -49,22 +53,25 @@ func signsIn[T string | []byte](text T) (any, quote bool) {
 		}
 		return any, quote
 	}
-	others, quotes := uint64(0), uint64(0)
+	var commas, quotes, controls uint64
 	for i := 0; ; i += 8 {
 		i = min(i, len(text)-8)
 		eight := text[i : i+8]
 		w := uint64(eight[0]) | uint64(eight[1])<<8 | uint64(eight[2])<<16 | uint64(eight[3])<<24 | uint64(eight[4])<<32 |
 			uint64(eight[5])<<40 | uint64(eight[6])<<48 | uint64(eight[7])<<56 // one load
-		others |= zeroIn(w^','*ones) | zeroIn(w^'\n'*ones) | zeroIn(w^'\r'*ones)
+		commas |= zeroIn(w ^ ','*ones)
 		quotes |= zeroIn(w ^ '"'*ones)
+		controls |= zeroIn(w&^(7*ones) ^ '\b'*ones) // 8 to 15
 		if i == len(text)-8 {
-			return others|quotes != 0, quotes != 0
+			break
 		}
 	}
+	any = (commas|quotes)&highs != 0 || controls&highs != 0 && strings.ContainsAny(string(text), "\n\r")
+	return any, quotes&highs != 0
 }
 
-// zeroIn has a highest bit set in a word in which one of the bytes is zero: of that, and maybe of others above it.
-func zeroIn(w uint64) uint64 { return (w - ones) &^ w & highs }
+// zeroIn has one of the highs set for a word in which one of the bytes is zero: of that byte, and maybe of others above it.
+func zeroIn(w uint64) uint64 { return (w - ones) &^ w }
 
 // AppendLine appends one row of a comma text file.
 func AppendLine(dst []byte, cells ...string) []byte {
