@@ -23,7 +23,11 @@ func (a *app) printSince(s *fact.Summary) {
 	}
 	when := s.Since.At.Format("2 January 2006, 15:04")
 	if len(s.Since.Changes) == 0 {
-		fmt.Fprintf(a.out, "\nNothing is new since the last build (%s).\n", when)
+		what := ""
+		if len(s.NotRead) > 0 {
+			what = " in what was read"
+		}
+		fmt.Fprintf(a.out, "\nNothing is new%s since the last build (%s).\n", what, when)
 		return
 	}
 	kinds, whole := map[string][]*since.Change{}, map[[2]string]bool{}

@@ -185,6 +185,9 @@ func (d *drafter) draft(ctx context.Context) (*fact.Summary, error) {
 			"says which headers there are, and without --columns all of them are taken"}
 		return nil, append(d.result.Problems, p.ByRule())
 	}
+	for _, e := range d.entries {
+		e.widenGlob(d)
+	}
 	d.noteSamples()
 	d.noteFigureless()
 	d.noteUnread()

@@ -43,7 +43,7 @@ func TestWholePlan(t *testing.T) {
 title: "Amount by region, month and product"
 
 extracts:
-  - files: "raw/Lakes_*.csv"                        # 2 files
+  - files: "raw/*_20*.csv"                          # 2 files
     path: "{region}_{year}"                         # such as 2023
     numbers: "1.234,56"                             # 1.234,56 reads 5 cells, 1,234.56 only 0
     unpivot: { header: "{product}", cell: amount }  # 2 headers such as Buoy
@@ -243,7 +243,7 @@ func TestNamesOfFiles(t *testing.T) {
 	text := "Branch,Product,Amount\nHolm,Buoy,1.50\nLowe,Oar,2.25\n"
 	for _, test := range []struct{ columns, first, second, pattern, glob string }{
 		{"region,year,branch,product,amount", "Lakes_2023.csv", "Skerries_2024.csv", "{region}_{year}", `"*.csv"`},
-		{"region,month,branch,product,amount", "Lakes_2023-11.csv", "Lakes_2023-12.csv", "{region}_{month}", `"Lakes_*.csv"`},
+		{"region,month,branch,product,amount", "Lakes_2023-11.csv", "Lakes_2023-12.csv", "{region}_{month}", `"*_20*.csv"`},
 		{"region,month,branch,product,amount", "Lakes Nov 2023.csv", "Skerries Dec 2023.csv", "{region} {month}", `"* 20*.csv"`},
 		{"region,date,branch,product,amount", "Lakes_2023-11-30.csv", "Skerries_2023-12-01.csv", "{region}_{date}", `"*.csv"`},
 		{"region,quarter,branch,product,amount", "Lakes 2023-Q1.csv", "Skerries 2023-Q2.csv", "{region} {quarter}", `"*.csv"`},
@@ -252,7 +252,7 @@ func TestNamesOfFiles(t *testing.T) {
 		{"region,month,branch,product,amount", "Lakes Nov 2023.csv", "Skerries Nov 2023.csv", "{region} {month}", `"* * 20*.csv"`},
 		{"region,date,branch,product,amount", "Lakes_2023-11-30.csv", "Skerries_2023-11-30.csv", "{region}_{date}", `"*_20*.csv"`},
 		{"region,month,branch,product,amount", "Lakes_2023-11-new.csv", "Skerries_2023-11-new.csv", "{region}_{month}-new", `"*_20*-new.csv"`},
-		{"region,month,branch,product,amount", "2023-11 Lakes.csv", "2023-12 Lakes.csv", "{month} {region}", `"* Lakes.csv"`},
+		{"region,month,branch,product,amount", "2023-11 Lakes.csv", "2023-12 Lakes.csv", "{month} {region}", `"20* *.csv"`},
 		{"region,month,branch,product,amount", "Nov 2023 Amber Bay.csv", "Dec 2023 Holm.csv", "{mon:letters} {year} {region}", `"*.csv"`},
 		{"region,month,branch,product,amount", "Lakes.11.2023.csv", "Holm.12.2023.csv", "{region}.{month}", `"*.20*.csv"`},
 		{"month,branch,product,amount", "2023/11 sales.csv", "2023/12 sales.csv", "{year}/{mon:digits} sales", `"*/*.csv"`},

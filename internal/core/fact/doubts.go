@@ -179,3 +179,16 @@ func (b *build) warnNoSales() {
 		b.summary.Warnings.Add(w)
 	}
 }
+
+// warnSections warns of section rows that have a label of the rows below them: such a row may be one whose figures are blank, and
+// what stands below it is of another section.
+func (b *build) warnSections() {
+	for _, r := range b.kept.sections.Doubtful() {
+		c := b.plan.Columns[r.Column]
+		w := place.At(r.Place, "section rows", "a label alone heads the rows below it, but rows with figures have it too: %s. Is its figure "+
+			"blank, and no section begins?", layout.Flow(r.Text))
+		w.Count, w.Column, w.Plan = r.Count, c.Name, c.Pos
+		w.Advice = "if so, fill the cell in, or answer it with a line of corrections"
+		b.summary.Warnings.Add(w)
+	}
+}

@@ -70,6 +70,7 @@ type kept struct {
 	lookups  *keep.Lookups  // nil where no column is looked up
 	noSales  *keep.NoSales
 	values   *keep.Values
+	sections keep.Sections
 }
 
 // Build builds. What stands in the way, the summary says; deliveries and record
@@ -166,7 +167,7 @@ func (b *build) read() {
 	}
 	b.out.begin(b.plan)
 	checks := &keep.Checks{To: b.check}
-	keepers := []pass.Keeper{k.accounts, &k.names, k.changes, &k.notes, &k.applied, checks, k.noSales}
+	keepers := []pass.Keeper{k.accounts, &k.names, k.changes, &k.notes, &k.applied, checks, k.noSales, &k.sections}
 	if b.options.DryRun {
 		keepers = append(keepers, &k.head)
 	}
@@ -223,6 +224,7 @@ func (b *build) conclude() {
 		b.warnPlaces()
 		b.warnSums()
 		b.warnNoSales()
+		b.warnSections()
 		for _, in := range b.inputs {
 			b.summary.Warnings.Merge(in.Doubts)
 		}

@@ -179,6 +179,8 @@ func (b *build) emptyLike(k pass.Portable) pass.Portable {
 		return &keep.NoSales{}
 	case *keep.Values:
 		return &keep.Values{}
+	case *keep.Sections:
+		return &keep.Sections{}
 	}
 	return &keep.Groups{}
 }

@@ -107,7 +107,7 @@ func (b *build) about(n, of int) about {
 
 // portable are the keepers that travel, in their order.
 func (k *kept) portable() []pass.Portable {
-	list := []pass.Portable{k.accounts, &k.names, k.changes, &k.notes, &k.applied, k.noSales, k.values}
+	list := []pass.Portable{k.accounts, &k.names, k.changes, &k.notes, &k.applied, k.noSales, k.values, &k.sections}
 	if k.grain != nil {
 		list = append(list, k.grain)
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"umbau/internal/core/layout"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/table"
@@ -91,6 +92,10 @@ func (w *Worker) reportStops() {
 			gapStop(&p, c, s.gap)
 			l := w.program.Columns[s.column].level
 			p.Once = l == table.PerExtract || l == table.PerSlot // the same in every block
+			if l == table.PerSlot && p.Add != "" && len(p.Places) > 0 {
+				p.Advice += "; if its wide column is none of these, others: [" + layout.FlowHeader(p.Places[0].Header) +
+					"] in the entry of extracts leaves it aside"
+			}
 		}
 		w.problems.Add(p)
 	}

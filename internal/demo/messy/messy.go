@@ -38,7 +38,8 @@ type maker struct {
 	months   []string
 	about    []string
 	files    int
-	unwanted *unwanted // what stands in the columns that nobody wants; nil for who entered the row
+	styles   *rand.Rand // what styles are drawn from; nil for what all is
+	unwanted *unwanted  // what stands in the columns that nobody wants; nil for who entered the row
 }
 
 // Make makes a delivery in a folder: the harder, the more layouts and the more mess.
@@ -48,22 +49,34 @@ func Make(dir string, seed uint64, hard int) (*Delivery, error) {
 
 func makeWith(dir string, seed uint64, hard int, unwanted *unwanted) (*Delivery, error) {
 	m := &maker{Rand: rand.New(rand.NewPCG(seed, uint64(hard))), dir: dir, hard: hard, measures: 1, unwanted: unwanted}
-	if hard > 0 && m.IntN(3) == 0 {
+	return m.make(nil)
+}
+
+// make makes a delivery, or, with a change, one of months and next months.
+func (m *maker) make(c *change) (*Delivery, error) {
+	if m.hard > 0 && m.IntN(3) == 0 {
 		m.measures = 2
 	}
 	own := m.draw()
-	layouts := 1 + m.IntN(1+hard)
+	layouts := 1 + m.IntN(1+m.hard)
 	list := slices.Clone(layoutsOf)
 	if m.measures == 2 {
 		list = slices.Clone(layoutsOfTwo)
 	}
 	m.Shuffle(len(list), func(i, k int) { list[i], list[k] = list[k], list[i] })
 	layouts = min(layouts, len(list), len(own))
+	if c != nil {
+		own = m.later(c, own)
+	}
 	groups := make([][]string, layouts) // regions by layout
 	for i, r := range own {
 		groups[i%layouts] = append(groups[i%layouts], r)
 	}
 	for i, g := range groups {
+		if c != nil {
+			m.Rand = rand.New(rand.NewPCG(c.seed, uint64(i))) // whatever is drawn for more rows, the office writes as before
+			m.styles = rand.New(rand.NewPCG(c.seed, 1000+uint64(i)))
+		}
 		if err := list[i].write(m, fmt.Sprintf("office %c", 'a'+i), g); err != nil {
 			return nil, err
 		}

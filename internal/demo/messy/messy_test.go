@@ -83,3 +83,23 @@ func TestSamePlan(t *testing.T) {
 		}
 	}
 }
+
+// The plan of one month builds the next one exactly, with more months, products, branches and regions, or stops.
+func TestNextMonths(t *testing.T) {
+	const seeds = 40
+	exact, tried := 0, 0
+	for hard := range 3 {
+		for seed := range uint64(seeds) {
+			first, next := TryNext(context.Background(), t.TempDir(), 1100+seed, hard)
+			if first.Outcome != Exact {
+				continue
+			}
+			require.NotEqual(t, Wrong, next.Outcome, "hard %d seed %d: %s %v", hard, 1100+seed, next.Why, next.About)
+			if tried++; next.Outcome == Exact {
+				exact++
+			}
+		}
+	}
+	require.Greater(t, tried, 3*seeds*3/4)
+	require.Greater(t, exact, tried*3/4)
+}

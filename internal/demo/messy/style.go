@@ -33,15 +33,19 @@ func (m *maker) newStyle() style {
 	if m.hard == 0 {
 		return s
 	}
-	s.language = languages[m.IntN(len(languages))]
-	s.numbers, s.dates = m.IntN(4), m.IntN(3)
-	if s.numbers > 1 {
-		s.sign = []rune{';', '\t'}[m.IntN(2)]
+	r := m.Rand
+	if m.styles != nil {
+		r = m.styles
 	}
-	chance := func(n int) bool { return m.IntN(n) == 0 }
+	s.language = languages[r.IntN(len(languages))]
+	s.numbers, s.dates = r.IntN(4), r.IntN(3)
+	if s.numbers > 1 {
+		s.sign = []rune{';', '\t'}[r.IntN(2)]
+	}
+	chance := func(n int) bool { return r.IntN(n) == 0 }
 	s.gaps, s.totals, s.notes, s.titles, s.unwanted = chance(2), chance(3), chance(3), chance(3), chance(3)
 	if m.hard > 1 {
-		s.encoding, s.spell, s.first = m.IntN(4), chance(2), chance(4)
+		s.encoding, s.spell, s.first = r.IntN(4), chance(2), chance(4)
 	}
 	return s
 }

@@ -13,6 +13,7 @@ import (
 	"umbau/internal/core/draft"
 	build "umbau/internal/core/fact"
 	"umbau/internal/core/key"
+	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/format"
 )
@@ -58,13 +59,22 @@ func Try(ctx context.Context, dir string, seed uint64, hard int, asked Asked) Tr
 	if asked == Some {
 		d.narrow(r)
 	}
+	p, tried := d.draft(ctx, dir, asked)
+	if p != nil {
+		tried = d.build(ctx, p, asked)
+	}
+	return tried
+}
+
+// draft drafts a plan for a delivery in a folder; nil where there is none that can be built with.
+func (d *Delivery) draft(ctx context.Context, dir string, asked Asked) (*plan.Plan, Tried) {
 	o := draft.Options{Paths: []string{dir}, Dir: dir, Formats: format.All(), Workers: 2}
 	if asked != None {
 		o.Columns = d.Columns
 	}
 	drafted, err := draft.Draft(ctx, o)
 	if err != nil {
-		return Tried{Stops, "not drafted: " + err.Error(), d.About}
+		return nil, Tried{Stops, "not drafted: " + err.Error(), d.About}
 	}
 	file := filepath.Join(dir, "umbau.yaml")
 	for _, b := range drafted.Books {
@@ -74,12 +84,17 @@ func Try(ctx context.Context, dir string, seed uint64, hard int, asked Asked) Tr
 	}
 	_ = os.WriteFile(file, []byte(drafted.Text), 0o666)
 	if len(drafted.Missing) > 0 {
-		return Tried{Stops, "no source for " + strings.Join(drafted.Missing, ", "), d.About}
+		return nil, Tried{Stops, "no source for " + strings.Join(drafted.Missing, ", "), d.About}
 	}
 	p, err := plan.Read(file, []byte(drafted.Text), format.All())
 	if err != nil {
-		return Tried{Stops, err.Error(), d.About}
+		return nil, Tried{Stops, err.Error(), d.About}
 	}
+	return p, Tried{}
+}
+
+// build builds with a plan, and compares.
+func (d *Delivery) build(ctx context.Context, p *plan.Plan, asked Asked) Tried {
 	s, err := build.Build(ctx, p, build.Options{Workers: 2})
 	if err != nil {
 		return Tried{Stops, err.Error(), d.About}
@@ -88,10 +103,12 @@ func Try(ctx context.Context, dir string, seed uint64, hard int, asked Asked) Tr
 		return Tried{Stops, s.Problems[0].What + ": " + s.Problems[0].Message, d.About}
 	}
 	held := s.Rows().Held
-	switch why := d.compare(filepath.Join(dir, "out", "sales.csv"), asked); {
+	switch why := d.compare(p.At("out/sales.csv"), asked); {
 	case why == "":
 	case held > 0 && s.FactRows < len(d.Rows) && s.FactRows+held >= len(d.Rows) && strings.HasSuffix(why, fmt.Sprintf("not %d", len(d.Rows))):
 		return Tried{Stops, "holds " + why, d.About}
+	case slices.ContainsFunc(s.Warnings, func(w place.Problem) bool { return w.What == "section rows" }):
+		return Tried{Stops, "tells of section rows: " + why, d.About}
 	default:
 		return Tried{Wrong, why, d.About}
 	}
