@@ -277,22 +277,26 @@ func (s *sheet) against() bool {
 }
 
 // askAcross asks about headers of nothing but what counts against what was sold, among those of things, without a figure below
-// zero: no plan may add them up, and the build stops at them.
+// zero, and about those of what is charged or paid beside goods: no plan may add them up, and the build stops at them.
 func (e *entry) askAcross() {
 	for _, s := range e.sheets {
+		timed := s.wideTime() != terms.None
 		s.wide = slices.DeleteFunc(s.wide, func(i int) bool {
 			f := &s.Fields[i]
-			header := strings.TrimSpace(f.Header)
-			if !terms.OnlyReturns(header) || slices.ContainsFunc(f.Values, minus) || len(s.wide) < 3 {
-				return false
+			header, why := strings.TrimSpace(f.Header), ""
+			switch {
+			case len(s.wide) < 3:
+			case terms.OnlyReturns(header) && !slices.ContainsFunc(f.Values, minus):
+				why = "counts against what was sold, and has no figure below zero, so that a build stops: added up it would be sold, too"
+			case !timed && terms.BesideGoods(header):
+				why = "stands among things that were sold, and may be none, so that a build stops: added up it would be one of them"
 			}
-			if !slices.Contains(e.against, header) {
+			if why != "" && !slices.Contains(e.against, header) {
 				e.against = append(e.against, header)
-				e.open = append(e.open, fmt.Sprintf("%s: %s counts against what was sold, and has no figure below zero, so that a build stops: "+
-					"added up it would be sold, too; others: [%s] in the place of unpivot.columns leaves it aside", e.globs[0], header,
+				e.open = append(e.open, fmt.Sprintf("%s: %s %s; others: [%s] in the place of unpivot.columns leaves it aside", e.globs[0], header, why,
 					layout.FlowHeader(header)))
 			}
-			return true
+			return why != ""
 		})
 	}
 }

@@ -74,7 +74,7 @@ func TestKnownThingsAcross(t *testing.T) {
 		return "Filiale,Rope,Oil,Buoy,Oar" + last + "\nHolm,1.50,2.50,3.50,4.50,9.90\nKai,2.50,3.50,4.50,5.50,9.80\n" +
 			"Mill,3.50,4.50,5.50,6.50,9.70\n"
 	}
-	for last, asks := range map[string]string{",Sonstiges": "nothing else knows Sonstiges", ",Fracht": "amount may be"} {
+	for last, asks := range map[string]string{",Sonstiges": "nothing else knows Sonstiges", ",Fracht": "Fracht stands among things"} {
 		r, err := drafted(t, "branch,amount", map[string]string{"raw/a.csv": table(last), "raw/other.csv": other})
 		require.NoError(t, err)
 		require.Contains(t, r.Text, asks)
@@ -95,6 +95,31 @@ func TestKnownThingsAcross(t *testing.T) {
 	require.NoError(t, err)
 	require.Zero(t, r.Exit)
 	require.Equal(t, 2, r.Rows, "their sums: %s", r.Text)
+}
+
+// What is charged, paid or counted beside goods is none of them: it stops with a question, or is left aside, and hides none of the goods; a
+// good whose name has such a word among others is one.
+func TestBesideGoods(t *testing.T) {
+	for header, as := range map[string]string{"Freight": "stops", "Cash difference": "stops", "Trinkgeld": "stops", "Cost": "aside",
+		"Rent": "stops", "Löhne": "stops", "Days open": "stops", "Visitors": "aside", "Temperature": "aside",
+		"Gift box": "good", "Deposit bag": "good"} {
+		r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"raw/Lakes.csv": "Branch,Month,Rope,Oil," + header +
+			",Buoy\nHolm,2024-01,1.50,2.50,31,4.50\nHolm,2024-02,2.50,3.50,32,5.50\nKai,2024-01,3.50,4.50,33,6.50\n"})
+		require.NoError(t, err)
+		require.Empty(t, r.Missing, r.Text)
+		switch as {
+		case "stops":
+			require.NotZero(t, r.Exit, header)
+			require.Contains(t, r.Text, header+" stands among things that were sold, and may be none")
+		case "aside":
+			require.Zero(t, r.Exit, header)
+			require.Equal(t, 9, r.Rows, r.Text)
+			require.Contains(t, r.Text, "others: ["+header+"]")
+		default:
+			require.Zero(t, r.Exit, header)
+			require.Equal(t, 12, r.Rows, r.Text)
+		}
+	}
 }
 
 // Figures of which no word says what they are do not hide the months beside them, unless they may be one that is misspelt.

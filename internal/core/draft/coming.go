@@ -39,7 +39,7 @@ func (e *entry) globOfPieces() (glob string, ok bool) {
 		}
 		glob += escapedGlob(p.Before)
 		switch {
-		case p.Time != terms.None:
+		case p.Time != terms.None || p.column != nil && p.column.class.OfTime():
 			glob += timeGlob(p.Values)
 		case len(slices.Compact(slices.Sorted(slices.Values(p.Values)))) > 1:
 			return "", false

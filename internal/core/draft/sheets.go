@@ -346,12 +346,20 @@ func (s *sheet) leaveBalances() {
 // bareColumn is a header that says no more than that it is one.
 var bareColumn = expression.Of(`^(col|column|field|feld|spalte|champ|colonne|campo|columna|kolom|var) ?\d+$`)
 
-// namesAmount reports whether a column of figures is called by a word for amounts, costs or plans alone, or by none, and is not the sum
-// of others: then others beside it are no wide ones, unless times stand above them.
+// namesAmount reports whether a column of figures is called by a word for amounts alone, or by none, and is not the sum of others: then
+// others beside it are no wide ones, unless times stand above them. Nor are they beside a word for costs or plans, if they are few.
 func (s *sheet) namesAmount() bool {
+	things := 0
+	for i := range s.Fields {
+		if h := s.Fields[i].Header; s.numeric(i) && !s.yearLike(i) && terms.Of(h) == terms.None && !terms.Counts(h) && !terms.BesideGoods(h) &&
+			!s.saysCodes(i) {
+			things++
+		}
+	}
 	return slices.ContainsFunc(s.Fields, func(f survey.Field) bool {
 		c, k := terms.OfWord(key.Of(f.Header)), key.Of(f.Header)
-		named := c == terms.Amount || c != terms.Price && (terms.NoSales[k] || terms.Planned[k]) || terms.SaysActual(f.Header) ||
+		besides := c != terms.Price && (terms.NoSales[k] || terms.Planned[k]) && things < 3
+		named := c == terms.Amount || besides || terms.SaysActual(f.Header) ||
 			bareColumn().MatchString(k)
 		return (f.Is == "number" || f.Is == "whole") && named && !terms.Counts(f.Header) &&
 			!slices.Contains(s.SumColumns, f.Header) && !slices.Contains(s.TotalColumns, f.Header)

@@ -292,3 +292,17 @@ func isMeasure(text string) bool {
 	other := func(w string) bool { return !words[w].OfMeasure() && !Sold[w] }
 	return words[k].OfMeasure() || k != "" && !slices.ContainsFunc(strings.Fields(k), other) && Of(text).OfMeasure()
 }
+
+// besideGoods are words for what is charged, paid or counted beside the goods that are sold, besides those of notSold, NoSales and Planned.
+var besideGoods = List(`shipping postage porto delivery versand versandkosten frachtkosten tip tips trinkgeld deposit deposits pfand
+	rounding rundung rundungsdifferenz voucher vouchers gutschein gutscheine coupon coupons points punkte fee fees gebühr gebühren surcharge
+	surcharges zuschlag zuschläge insurance versicherung donation donations spende spenden days tage cash gift petty charges`)
+
+// BesideGoods reports whether a header of figures among those of goods says that they are of none, and nothing else: freight, tips,
+// cash difference; but not gift box.
+func BesideGoods(header string) bool {
+	list := strings.Fields(key.Of(header))
+	return len(list) > 0 && !slices.ContainsFunc(list, func(w string) bool {
+		return !besideGoods[w] && !notSold[w] && !NoSales[w] && !Planned[w]
+	})
+}

@@ -159,7 +159,8 @@ var besides = List(`staff fte headcount employees hours visitors footfall custom
 	marge mwst steuer rabatt ziel durchschnitt schnitt anteil rang effectif heures visiteurs clients tva remise objectif moyenne part
 	empleados horas visitas clientes existencias margen iva descuento promedio cuota
 	sconto iva margine korting btw desconto diff difference variance abweichung differenz écart delta δ change changes growth +
-	veränderung variation évolution evolution variación variazione verschil wachstum`)
+	veränderung variation évolution evolution variación variazione verschil wachstum temperature temperatur weather wetter météo personnel
+	personal bons`)
 
 // soFar are words for sums of all months before, and halves those for sums of six; averages are words for what is no sum.
 var (

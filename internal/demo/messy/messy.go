@@ -39,7 +39,8 @@ type maker struct {
 	about    []string
 	files    int
 	styles   *rand.Rand // what styles are drawn from; nil for what all is
-	unwanted *unwanted  // what stands in the columns that nobody wants; nil for who entered the row
+	changed  func(*style)
+	unwanted *unwanted // what stands in the columns that nobody wants; nil for who entered the row
 }
 
 // Make makes a delivery in a folder: the harder, the more layouts and the more mess.
@@ -76,6 +77,9 @@ func (m *maker) make(c *change) (*Delivery, error) {
 		if c != nil {
 			m.Rand = rand.New(rand.NewPCG(c.seed, uint64(i))) // whatever is drawn for more rows, the office writes as before
 			m.styles = rand.New(rand.NewPCG(c.seed, 1000+uint64(i)))
+			if c.style >= 0 {
+				m.changed = changedStyles[c.style]
+			}
 		}
 		if err := list[i].write(m, fmt.Sprintf("office %c", 'a'+i), g); err != nil {
 			return nil, err

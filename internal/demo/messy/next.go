@@ -18,6 +18,30 @@ type change struct {
 	product bool // a product more
 	branch  bool // a branch more
 	region  bool // a region more
+	style   int  // in what the offices write otherwise, of changedStyles; -1 for nothing
+}
+
+// changedStyles are ways in which offices come to write otherwise.
+var changedStyles = []func(s *style){
+	func(s *style) { s.numbers = 0 },
+	func(s *style) { s.numbers = 1 },
+	func(s *style) { s.numbers, s.sign = 2, ';' },
+	func(s *style) { s.numbers, s.sign = 3, ';' },
+	func(s *style) { s.dates = 0 },
+	func(s *style) { s.dates = 1 },
+	func(s *style) { s.dates = 2 },
+	func(s *style) { s.sign = '\t' },
+	func(s *style) { s.encoding = 1 },
+	func(s *style) { s.encoding = 2 },
+	func(s *style) { s.totals = !s.totals },
+	func(s *style) { s.notes = !s.notes },
+	func(s *style) { s.titles = !s.titles },
+	func(s *style) { s.unwanted = !s.unwanted },
+	func(s *style) { s.first = !s.first },
+	func(s *style) { s.spell = !s.spell },
+	func(s *style) { s.gaps = !s.gaps },
+	func(s *style) { s.language = languages[1] },
+	func(s *style) { s.language = languages[3] },
 }
 
 // later adds to the tidy table what a change brings.
@@ -91,11 +115,15 @@ func another(list, known []string) string {
 // with the same plan. Where the first build is not exact nothing is said of the next one.
 func TryNext(ctx context.Context, dir string, seed uint64, hard int) (first, next Tried) {
 	r := rand.New(rand.NewPCG(seed, 77))
-	c := change{seed: seed, more: true, only: r.IntN(3) == 0, product: r.IntN(3) == 0, branch: r.IntN(4) == 0, region: r.IntN(6) == 0}
+	c := change{seed: seed, style: -1, more: true, only: r.IntN(3) == 0, product: r.IntN(3) == 0, branch: r.IntN(4) == 0,
+		region: r.IntN(6) == 0}
+	if r.IntN(2) == 0 {
+		c.style = r.IntN(len(changedStyles))
+	}
 	fresh := func() *maker {
 		return &maker{Rand: rand.New(rand.NewPCG(seed, uint64(hard))), dir: dir, hard: hard, measures: 1}
 	}
-	d, err := fresh().make(&change{seed: seed})
+	d, err := fresh().make(&change{seed: seed, style: -1})
 	if err != nil {
 		return Tried{Stops, "not made: " + err.Error(), nil}, Tried{}
 	}

@@ -27,8 +27,16 @@ type style struct {
 	first    bool // values only in the first row of a group
 }
 
-// newStyle draws a style.
+// newStyle draws a style, and changes it where the office has come to write otherwise.
 func (m *maker) newStyle() style {
+	s := m.drawStyle()
+	if m.changed != nil {
+		m.changed(&s)
+	}
+	return s
+}
+
+func (m *maker) drawStyle() style {
 	s := style{language: languages[0], sign: ','}
 	if m.hard == 0 {
 		return s

@@ -107,8 +107,12 @@ func (d *Delivery) build(ctx context.Context, p *plan.Plan, asked Asked) Tried {
 	case why == "":
 	case held > 0 && s.FactRows < len(d.Rows) && s.FactRows+held >= len(d.Rows) && strings.HasSuffix(why, fmt.Sprintf("not %d", len(d.Rows))):
 		return Tried{Stops, "holds " + why, d.About}
+	case held > d.Held:
+		return Tried{Stops, "holds more: " + why, d.About}
 	case slices.ContainsFunc(s.Warnings, func(w place.Problem) bool { return w.What == "section rows" }):
 		return Tried{Stops, "tells of section rows: " + why, d.About}
+	case len(s.Since.Alike) > 0:
+		return Tried{Stops, "tells of new texts like others: " + why, d.About}
 	default:
 		return Tried{Wrong, why, d.About}
 	}
