@@ -8,6 +8,7 @@ import (
 
 	"umbau/internal/core/keep"
 	"umbau/internal/core/layout"
+	"umbau/internal/core/pass"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
 	"umbau/internal/core/tie"
@@ -172,6 +173,11 @@ func (b *build) warnNoSales() {
 		if n.Wide {
 			w.Advice = "others: [" + layout.FlowHeader(n.Label) + "] in the entry of extracts leaves the column out; " +
 				"no_totals: [" + label + "] says that they are"
+		}
+		if n.Whole {
+			of := slices.IndexFunc(b.inputs, func(in *pass.Input) bool { return in.Place() == n.First })
+			whole := delivered{place: n.First, entry: b.inputs[max(of, 0)].Entry}
+			w.Advice = whole.leave() + " in the entry of extracts leaves it out; no_totals: [" + label + "] says that they are"
 		}
 		if n.More {
 			w.Count, w.Message = 1, "fact rows of more such labels are added up, from "+n.Label+" on: are they sales?"

@@ -179,6 +179,33 @@ func TestNoSales(t *testing.T) {
 	}
 }
 
+// Extracts whose path says that they may be no sales are named, too, but not where the plan itself says what they are.
+func TestNoSalesOfWholeExtracts(t *testing.T) {
+	files := map[string]string{"Lakes.csv": "branch,amount\nHolm,10.5\n", "Budget.csv": "branch,amount\nHolm,11\nLowe,7\n",
+		"Forecast 2024.csv": "branch,amount\nHolm,12\n"}
+	for keys, want := range map[string]string{
+		`path: "{region}"`: "Budget.csv 2 except: [Budget.csv], " +
+			"Forecast 2024.csv 1 except: [Forecast 2024.csv]",
+		`path: "{region}", no_totals: [budget]`:              "Forecast 2024.csv 1 except: [Forecast 2024.csv]",
+		`path: "{region}", except: [Budget.csv, Forecast *]`: "",
+		"set: { region: Budget }":                            "",
+	} {
+		plan := "umbau: 1\nextracts: [{ files: \"*.csv\", " + keys + " }]\n" +
+			"fact: { region: text, branch: text, amount: number }\ndeliver: [{ to: out/s.csv }]\n"
+		for _, workers := range []int{1, 3} {
+			s, _ := silent{plan: plan, files: files}.folder(t).build(t, workers, 1)
+			require.Equal(t, 0, s.ExitCode(), "%v", s.Problems)
+			var have []string
+			for _, w := range s.Warnings {
+				require.Zero(t, w.Places[0].Row)
+				advice, _, _ := strings.Cut(w.Advice, " in the entry")
+				have = append(have, fmt.Sprint(w.Places[0].File, " ", w.Count, " ", advice))
+			}
+			require.Equal(t, want, strings.Join(have, ", "), keys)
+		}
+	}
+}
+
 // Wide headers that say which figures stand below them are named among products, and not where most of them are such.
 func TestFiguresAmongProducts(t *testing.T) {
 	for header, want := range map[string]string{

@@ -33,6 +33,7 @@ type NoSale struct {
 	Rows   int
 	First  place.Place
 	Wide   bool // it stands in a wide header
+	Whole  bool // it is said of a whole extract, by its path, its sheet or a title
 	More   bool // the first of those of its column that are too many to be told
 }
 
@@ -88,7 +89,8 @@ func (p *noSalesPart) See(b *pass.Block) {
 	p.found.List = p.found.List[:0]
 	clear(p.found.at)
 	for _, ci := range p.to.columns {
-		if out := &b.Batch.Columns[ci]; out.Texts != nil && out.Level != table.PerExtract {
+		_, set := b.Input.Entry.Set[b.Program.Plan.Columns[ci].Name]
+		if out := &b.Batch.Columns[ci]; out.Texts != nil && !(set && out.Level == table.PerExtract) {
 			codes := p.codesOf(out)
 			if out.Level == table.PerSlot {
 				codes = p.withFigures(out, codes)
@@ -183,6 +185,9 @@ func (p *noSalesPart) look(b *pass.Block, ci int, codes []uint32) {
 		n.First.Row, n.First.Header = b.LineOf(ci, row), b.Program.LabelHeader(ci)
 		if n.Wide {
 			n.First.Header = n.Label
+		}
+		if n.Whole = out.Level == table.PerExtract; n.Whole {
+			n.First = b.Input.Place()
 		}
 		p.found.add(n)
 	}

@@ -90,7 +90,7 @@ func TestNextMonths(t *testing.T) {
 	exact, tried := 0, 0
 	for hard := range 3 {
 		for seed := range uint64(seeds) {
-			first, next := TryNext(context.Background(), t.TempDir(), 1100+seed, hard)
+			first, next := TryNext(context.Background(), t.TempDir(), 1100+seed, hard, All)
 			if first.Outcome != Exact {
 				continue
 			}

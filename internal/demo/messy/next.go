@@ -113,7 +113,7 @@ func another(list, known []string) string {
 
 // TryNext makes a delivery in a folder, drafts its plan and builds with it; then it puts the next month's in its place and builds
 // with the same plan. Where the first build is not exact nothing is said of the next one.
-func TryNext(ctx context.Context, dir string, seed uint64, hard int) (first, next Tried) {
+func TryNext(ctx context.Context, dir string, seed uint64, hard int, asked Asked) (first, next Tried) {
 	r := rand.New(rand.NewPCG(seed, 77))
 	c := change{seed: seed, style: -1, more: true, only: r.IntN(3) == 0, product: r.IntN(3) == 0, branch: r.IntN(4) == 0,
 		region: r.IntN(6) == 0}
@@ -127,9 +127,9 @@ func TryNext(ctx context.Context, dir string, seed uint64, hard int) (first, nex
 	if err != nil {
 		return Tried{Stops, "not made: " + err.Error(), nil}, Tried{}
 	}
-	p, first := d.draft(ctx, dir, All)
+	p, first := d.draft(ctx, dir, asked)
 	if p != nil {
-		first = d.build(ctx, p, All)
+		first = d.build(ctx, p, asked)
 	}
 	if first.Outcome != Exact {
 		return first, Tried{}
@@ -143,5 +143,5 @@ func TryNext(ctx context.Context, dir string, seed uint64, hard int) (first, nex
 		return first, Tried{Stops, "not made: " + err.Error(), nil}
 	}
 	d.About = append(d.About, fmt.Sprintf("%+v", c))
-	return first, d.build(ctx, p, All)
+	return first, d.build(ctx, p, asked)
 }

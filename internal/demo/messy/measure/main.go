@@ -25,7 +25,7 @@ func main() {
 	flag.Parse()
 	try := func(dir string, seed uint64, hard int) messy.Tried {
 		if *next {
-			first, then := messy.TryNext(context.Background(), dir, seed, hard)
+			first, then := messy.TryNext(context.Background(), dir, seed, hard, messy.Asked(*asked))
 			if first.Outcome == messy.Exact {
 				return then
 			}
