@@ -283,18 +283,19 @@ func (e *entry) askAcross() {
 		timed := s.wideTime() != terms.None
 		s.wide = slices.DeleteFunc(s.wide, func(i int) bool {
 			f := &s.Fields[i]
-			header, why := strings.TrimSpace(f.Header), ""
+			header, why, more := strings.TrimSpace(f.Header), "", ""
 			switch {
 			case len(s.wide) < 3:
 			case terms.OnlyReturns(header) && !slices.ContainsFunc(f.Values, minus):
 				why = "counts against what was sold, and has no figure below zero, so that a build stops: added up it would be sold, too"
 			case !timed && terms.BesideGoods(header):
-				why = "stands among things that were sold, and may be none, so that a build stops: added up it would be one of them"
+				why = "stands among things that were sold, and may be none, so that a build stops"
+				more = ", and named there it is one of them"
 			}
 			if why != "" && !slices.Contains(e.against, header) {
 				e.against = append(e.against, header)
-				e.open = append(e.open, fmt.Sprintf("%s: %s %s; others: [%s] in the place of unpivot.columns leaves it aside", e.globs[0], header, why,
-					layout.FlowHeader(header)))
+				e.open = append(e.open, fmt.Sprintf("%s: %s %s; others: [%s] in the place of unpivot.columns leaves it aside%s", e.globs[0],
+					header, why, layout.FlowHeader(header), more))
 			}
 			return why != ""
 		})

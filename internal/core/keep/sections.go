@@ -16,7 +16,8 @@ type Sections struct {
 	Rows   []SectionRow
 	Labels []SectionLabel // in the order in which they came, each once
 
-	known map[SectionLabel]int // of both: which of the rows
+	known map[SectionLabel]int // of both: which of the list
+	count map[SectionLabel]int // of a column, by one without a key
 }
 
 // SectionRow is the first section row of a label.
@@ -34,7 +35,7 @@ type SectionLabel struct {
 	Row    bool // of a section row
 }
 
-// mostSections is how many are kept: memory stays flat, whatever comes in.
+// mostSections is how many are kept of a column: the first ones, however the extracts are cut into blocks.
 const mostSections = 1 << 14
 
 // Doubtful are the section rows whose label that column has elsewhere.
@@ -47,24 +48,34 @@ func (k *Sections) Doubtful() (out []SectionRow) {
 	return out
 }
 
+// take takes in what comes next.
 func (k *Sections) take(rows []SectionRow, labels []SectionLabel) {
-	if k.known == nil {
-		k.known = map[SectionLabel]int{}
-	}
 	for _, r := range rows {
 		if i, known := k.known[r.SectionLabel]; known {
 			k.Rows[i].Count += r.Count
-		} else if len(k.known) < mostSections {
-			k.known[r.SectionLabel] = len(k.Rows)
+		} else if k.keep(r.SectionLabel, len(k.Rows)) {
 			k.Rows = append(k.Rows, r)
 		}
 	}
 	for _, l := range labels {
-		if _, known := k.known[l]; !known && len(k.known) < mostSections {
-			k.known[l] = len(k.Labels)
+		if _, known := k.known[l]; !known && k.keep(l, len(k.Labels)) {
 			k.Labels = append(k.Labels, l)
 		}
 	}
+}
+
+// keep keeps a label as one of a list, if there are not too many.
+func (k *Sections) keep(l SectionLabel, at int) bool {
+	if k.known == nil {
+		k.known, k.count = map[SectionLabel]int{}, map[SectionLabel]int{}
+	}
+	column := SectionLabel{Column: l.Column, Row: l.Row}
+	if k.count[column] == mostSections {
+		return false
+	}
+	k.count[column]++
+	k.known[l] = at
+	return true
 }
 
 // Merge implements pass.Portable.

@@ -1,0 +1,38 @@
+package keep_test
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"umbau/internal/core/keep"
+	"umbau/internal/core/pass"
+)
+
+// Section rows are doubtful whose label rows with figures have in the same column, before them or behind, in another extract of the
+// same columns, too; the first of each is told, with the number of them, by any number of workers.
+func TestSections(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("Product,Note,Amount\nHolm,,\nBuoy,,1\nOar,,\nLamp,,2\n")
+	for i := range 30_000 { // several blocks
+		fmt.Fprintf(&b, "Pier %d,,\nRope %d,x,3\nOar,,\nLamp,late,4\n", i%50, i%700)
+	}
+	rules, inputs := reading(t, `umbau: 1
+extracts: [{ files: "*.csv", sections: branch, others: [Note] }]
+fact: { branch: text, product: text, amount: whole }
+deliver: [{ to: out/s.csv }]
+`, map[string]string{"a.csv": b.String(), "b.csv": "Product,Note,Amount\nQuay,,\nOAR,,5\nx,,\nBuoy,,6\nBuoy,,\nLamp,,7\n"})
+	for workers := 1; workers < 4; workers++ {
+		rules.Workers = workers
+		k := &keep.Sections{}
+		require.Empty(t, pass.Run(context.Background(), rules, inputs, k))
+		var have []string
+		for _, r := range k.Doubtful() {
+			have = append(have, fmt.Sprint(r.Text, " ", r.Place.File, " ", r.Place.Row, " ", r.Count))
+		}
+		require.Equal(t, []string{"Oar a.csv 4 30001", "Buoy b.csv 6 1"}, have, "%d workers", workers)
+	}
+}
