@@ -5,8 +5,12 @@ import (
 	"maps"
 	"slices"
 	"strconv"
+	"strings"
+	"unicode"
 
+	"umbau/internal/core/filenames"
 	"umbau/internal/core/keep"
+	"umbau/internal/core/key"
 	"umbau/internal/core/layout"
 	"umbau/internal/core/pass"
 	"umbau/internal/core/place"
@@ -197,4 +201,43 @@ func (b *build) warnSections() {
 		w.Advice = "if so, fill the cell in, or answer it with a line of corrections"
 		b.summary.Warnings.Add(w)
 	}
+}
+
+// warnVersions warns of extracts whose path or sheet says of a text what another one's does, and that it is a version of that: Lakes (2),
+// Lakes - Copy, Lakes old. Both are added up.
+func (b *build) warnVersions() {
+	for _, c := range b.plan.Columns {
+		if c.Kind != plan.Text && (c.Kind != plan.Name || c.Book != "") {
+			continue
+		}
+		said := map[string]bool{}
+		for i, in := range b.inputs {
+			if text := in.Named(c.Name); text != "" && b.summary.Extracts[i].Rows.Fact > 0 {
+				said[key.Of(text)] = true
+			}
+		}
+		for i, in := range b.inputs {
+			text := in.Named(c.Name)
+			of := versionOf(text)
+			if of == "" || !said[key.Of(of)] || b.summary.Extracts[i].Rows.Fact == 0 || in.Entry.Labels.None(text) {
+				continue
+			}
+			d := delivered{place: in.Place(), entry: in.Entry}
+			w := place.At(d.place, "sum of others", "%s and %s are added up: is one a copy of the other, or a version of it? Then much counts twice",
+				layout.Flow(of), layout.Flow(text))
+			w.Column, w.Plan = c.Name, in.Entry.Pos
+			w.Advice = "if so, say in its entry of extracts: " + d.leave() + "; if not, no_totals: [" + layout.Flow(text) + "] says so"
+			b.summary.Warnings.Add(w)
+		}
+	}
+}
+
+// versionOf is what a text is a version of, by what stands before or behind it; "" for nothing. A number alone makes none: Quay 4.
+func versionOf(text string) string {
+	before, after := filenames.GeneralEnds(text)
+	marks := before + after
+	if len(marks) == len(text) || !strings.ContainsFunc(marks, func(r rune) bool { return r == '(' || unicode.IsLetter(r) }) {
+		return ""
+	}
+	return text[len(before) : len(text)-len(after)]
 }

@@ -206,6 +206,27 @@ func TestNoSalesOfWholeExtracts(t *testing.T) {
 	}
 }
 
+// Of two extracts whose names say that one is a version of the other both are added up, which is told, unless the plan says that none is.
+func TestVersions(t *testing.T) {
+	for second, keys := range map[string]string{"Lakes (2)": "", "Lakes - Copy": "", "Copy of Lakes": "", "Lakes old": "", "LAKES_v2": "",
+		"Lakes 2": "no", "Lakes East": "no", "Skerries (2)": "no", "lakes (3)": "no, no_totals: [Lakes (3)]",
+		"Lakes (4)": "no, except: [Lakes *]"} {
+		more, none := strings.CutPrefix(keys, "no")
+		files := map[string]string{"Lakes.csv": "branch,amount\nHolm,10.5\n", second + ".csv": "branch,amount\nHolm,10.75\n"}
+		plan := "umbau: 1\nextracts: [{ files: \"*.csv\", path: \"{region}\"" + more + " }]\n" +
+			"fact: { region: text, branch: text, amount: number }\ndeliver: [{ to: out/s.csv }]\n"
+		s, _ := silent{plan: plan, files: files}.folder(t).build(t, 2, 1)
+		require.Zero(t, s.ExitCode(), "%v", s.Problems)
+		if none {
+			require.Empty(t, s.Warnings, second)
+			continue
+		}
+		require.Len(t, s.Warnings, 1, second)
+		require.Equal(t, second+".csv", s.Warnings[0].Places[0].File)
+		require.Contains(t, s.Warnings[0].Message, second+" are added up: is one a copy of the other")
+	}
+}
+
 // Wide headers that say which figures stand below them are named among products, and not where most of them are such.
 func TestFiguresAmongProducts(t *testing.T) {
 	for header, want := range map[string]string{

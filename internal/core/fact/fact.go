@@ -225,6 +225,7 @@ func (b *build) conclude() {
 		b.warnSums()
 		b.warnNoSales()
 		b.warnSections()
+		b.warnVersions()
 		for _, in := range b.inputs {
 			b.summary.Warnings.Merge(in.Doubts)
 		}

@@ -42,6 +42,14 @@ type Input struct {
 // Place is that of the extract as a whole.
 func (in *Input) Place() place.Place { return place.Place{File: in.File, Sheet: in.Sheet} }
 
+// Named is what the path and the sheet of the extract say of a column; "" where they say nothing.
+func (in *Input) Named(column string) string {
+	if _, set := in.Entry.Set[column]; set {
+		return ""
+	}
+	return in.fields[column]
+}
+
 // File is a file that was looked into, as it was then.
 type File struct {
 	Name string // relative to the plan
