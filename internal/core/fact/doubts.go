@@ -211,12 +211,13 @@ func (b *build) warnVersions() {
 			continue
 		}
 		said := map[string]bool{}
-		for i, in := range b.inputs {
-			if text := in.Named(c.Name); text != "" && b.summary.Extracts[i].Rows.Fact > 0 {
+		for i := range b.summary.Extracts { // none where nothing was read
+			if text := b.inputs[i].Named(c.Name); text != "" && b.summary.Extracts[i].Rows.Fact > 0 {
 				said[key.Of(text)] = true
 			}
 		}
-		for i, in := range b.inputs {
+		for i := range b.summary.Extracts {
+			in := b.inputs[i]
 			text := in.Named(c.Name)
 			of := versionOf(text)
 			if of == "" || !said[key.Of(of)] || b.summary.Extracts[i].Rows.Fact == 0 || in.Entry.Labels.None(text) {
