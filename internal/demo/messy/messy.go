@@ -49,8 +49,11 @@ func Make(dir string, seed uint64, hard int) (*Delivery, error) {
 }
 
 func makeWith(dir string, seed uint64, hard int, unwanted *unwanted) (*Delivery, error) {
-	m := &maker{Rand: rand.New(rand.NewPCG(seed, uint64(hard))), dir: dir, hard: hard, measures: 1, unwanted: unwanted}
-	return m.make(nil)
+	return newMaker(dir, seed, hard, unwanted).make(nil)
+}
+
+func newMaker(dir string, seed uint64, hard int, unwanted *unwanted) *maker {
+	return &maker{Rand: rand.New(rand.NewPCG(seed, uint64(hard))), dir: dir, hard: hard, measures: 1, unwanted: unwanted}
 }
 
 // make makes a delivery, or, with a change, one of months and next months.

@@ -46,16 +46,11 @@ var changedStyles = []func(s *style){
 
 // later adds to the tidy table what a change brings.
 func (m *maker) later(c *change, own []string) []string {
-	if c.region {
-		for _, r := range regions {
-			if !slices.Contains(own, r) {
-				own = append(own, r)
-				break
-			}
-		}
-	}
 	if !c.more {
 		return own
+	}
+	if c.region {
+		own = append(own, another(regions, own))
 	}
 	last := m.months[len(m.months)-1]
 	n, _ := strconv.Atoi(last[5:])
@@ -120,10 +115,7 @@ func TryNext(ctx context.Context, dir string, seed uint64, hard int, asked Asked
 	if r.IntN(2) == 0 {
 		c.style = r.IntN(len(changedStyles))
 	}
-	fresh := func() *maker {
-		return &maker{Rand: rand.New(rand.NewPCG(seed, uint64(hard))), dir: dir, hard: hard, measures: 1}
-	}
-	d, err := fresh().make(&change{seed: seed, style: -1})
+	d, err := newMaker(dir, seed, hard, nil).make(&change{seed: seed, style: -1})
 	if err != nil {
 		return Tried{Stops, "not made: " + err.Error(), nil}, Tried{}
 	}
@@ -139,7 +131,7 @@ func TryNext(ctx context.Context, dir string, seed uint64, hard int, asked Asked
 			return first, Tried{Stops, err.Error(), nil}
 		}
 	}
-	if d, err = fresh().make(&c); err != nil {
+	if d, err = newMaker(dir, seed, hard, nil).make(&c); err != nil {
 		return first, Tried{Stops, "not made: " + err.Error(), nil}
 	}
 	d.About = append(d.About, fmt.Sprintf("%+v", c))
