@@ -288,7 +288,7 @@ func (e *entry) askAcross() {
 			case len(s.wide) < 3:
 			case terms.OnlyReturns(header) && !slices.ContainsFunc(f.Values, minus):
 				why = "counts against what was sold, and has no figure below zero, so that a build stops: added up it would be sold, too"
-			case !timed && terms.BesideGoods(header):
+			case !timed && terms.BesideGoods(thingIn(header)):
 				why = "stands among things that were sold, and may be none, so that a build stops"
 				more = ", and named there it is one of them"
 			}
@@ -300,6 +300,26 @@ func (e *entry) askAcross() {
 			return why != ""
 		})
 	}
+}
+
+// thingIn is what a header names beside a measure: Freight of "Qty Freight" and "Amount | Freight"; else all of it.
+func thingIn(header string) string {
+	if a, b, two := strings.Cut(header, " | "); two {
+		switch {
+		case terms.Of(a).OfMeasure():
+			return b
+		case terms.Of(b).OfMeasure():
+			return a
+		}
+		return header
+	}
+	if _, _, thing, ok := terms.MeasureFirst(header); ok {
+		return thing
+	}
+	if thing, _, _, ok := terms.MeasureLast(header); ok {
+		return thing
+	}
+	return header
 }
 
 // askQuarters asks about quarters among months of which none is theirs: they are no sums of what stands across, and hold the rest.

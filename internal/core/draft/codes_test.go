@@ -122,6 +122,21 @@ func TestBesideGoods(t *testing.T) {
 	}
 }
 
+// So it is beside the names of measures, in one header or in two.
+func TestBesideGoodsOfMeasures(t *testing.T) {
+	for freight, header := range map[string]string{
+		"Quantity | Freight": ",,Quantity,,,Amount,,\nBranch,Month,Rope,Oil,Freight,Rope,Oil,Freight\n",
+		"Qty Freight":        "Branch,Month,Qty Rope,Qty Oil,Qty Freight,Amount Rope,Amount Oil,Amount Freight\n",
+	} {
+		r, err := drafted(t, "region,branch,month,product,quantity,amount", map[string]string{
+			"raw/Lakes.csv": header + "Pier,2024-01,1,2,3,4.50,5.25,6.10\nPier,2024-02,4,5,6,7.50,8.25,9.10\nMole,2024-01,2,3,4,5.50,6.25,7.10\n"})
+		require.NoError(t, err)
+		require.Empty(t, r.Missing, r.Text)
+		require.NotZero(t, r.Exit)
+		require.Contains(t, r.Text, freight+" stands among things that were sold")
+	}
+}
+
 // Figures of which no word says what they are do not hide the months beside them, unless they may be one that is misspelt.
 func TestUnknownFiguresBesideMonths(t *testing.T) {
 	for header, want := range map[string]int{"Rating": 9, "Channel": 9, "Febuary": 0, "Febuary 2024": 0, "Returns": 0} {

@@ -15,6 +15,8 @@ import (
 	"umbau/internal/core/pass"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
+	"umbau/internal/core/record"
+	"umbau/internal/core/terms"
 	"umbau/internal/core/tie"
 	"umbau/internal/core/value"
 )
@@ -203,8 +205,8 @@ func (b *build) warnSections() {
 	}
 }
 
-// warnVersions warns of extracts whose path or sheet says of a text what another one's does, and that it is a version of that: Lakes (2),
-// Lakes - Copy, Lakes old. Both are added up.
+// warnVersions warns of extracts whose path or sheet says of a text what another one's does, and that it is a version of that (Lakes (2),
+// Lakes - Copy, Lakes old), or has other figures than sales (Lakes cost). Both are added up.
 func (b *build) warnVersions() {
 	for _, c := range b.plan.Columns {
 		if c.Kind != plan.Text && (c.Kind != plan.Name || c.Book != "") {
@@ -217,20 +219,32 @@ func (b *build) warnVersions() {
 			}
 		}
 		for i := range b.summary.Extracts {
-			in := b.inputs[i]
+			e, in := &b.summary.Extracts[i], b.inputs[i]
 			text := in.Named(c.Name)
-			of := versionOf(text)
-			if of == "" || !said[key.Of(of)] || b.summary.Extracts[i].Rows.Fact == 0 || in.Entry.Labels.None(text) {
+			if e.Rows.Fact == 0 || in.Entry.Labels.None(text) {
+				continue
+			}
+			var w place.Problem
+			if of := versionOf(text); of != "" && said[key.Of(of)] {
+				w = place.At(in.Place(), "sum of others", "%s and %s are added up: is one a copy of the other, or a version of it? Then much "+
+					"counts twice", layout.Flow(of), layout.Flow(text))
+			} else if said[terms.NoSalesOf(text)] && !(terms.Returns(text) && belowZero(e)) {
+				w = place.At(in.Place(), "no sales", "fact rows of %s are added up like all others: are they sales?", layout.Flow(text))
+			} else {
 				continue
 			}
 			d := delivered{place: in.Place(), entry: in.Entry}
-			w := place.At(d.place, "sum of others", "%s and %s are added up: is one a copy of the other, or a version of it? Then much counts twice",
-				layout.Flow(of), layout.Flow(text))
 			w.Column, w.Plan = c.Name, in.Entry.Pos
-			w.Advice = "if so, say in its entry of extracts: " + d.leave() + "; if not, no_totals: [" + layout.Flow(text) + "] says so"
+			w.Advice = "if not all is to count, say in its entry of extracts: " + d.leave() + "; no_totals: [" + layout.Flow(text) +
+				"] says that it is"
 			b.summary.Warnings.Add(w)
 		}
 	}
+}
+
+// belowZero reports whether the fact rows of an extract add up to less than nothing in some measure.
+func belowZero(e *record.Extract) bool {
+	return slices.ContainsFunc(e.Measures, func(m int) bool { return e.Account(m).Totals().Fact.Sign() < 0 })
 }
 
 // versionOf is what a text is a version of, by what stands before or behind it; "" for nothing. A number alone makes none: Quay 4.

@@ -227,6 +227,26 @@ func TestVersions(t *testing.T) {
 	}
 }
 
+// So is one whose name says that its figures are no sales beside another of that name; what came back may be, below zero.
+func TestOtherFiguresOfAName(t *testing.T) {
+	for second, want := range map[string]string{"Lakes cost": "10", "Lakes LY": "10", "Plan Lakes": "10", "Lakes returns": "10",
+		"lakes_stock":    "10",
+		"Lakes Retouren": "-10", "Lakes East": "10", "Skerries cost": "10", "cost": "10"} {
+		files := map[string]string{"Lakes.csv": "branch,amount\nHolm,10.5\n", second + ".csv": "branch,amount\nHolm," + want + "\n"}
+		plan := "umbau: 1\nextracts: [{ files: \"*.csv\", path: \"{region}\" }]\n" +
+			"fact: { region: text, branch: text, amount: number }\ndeliver: [{ to: out/s.csv }]\n"
+		s, _ := silent{plan: plan, files: files}.folder(t).build(t, 2, 1)
+		require.Zero(t, s.ExitCode(), "%v", s.Problems)
+		if want == "-10" || second == "Lakes East" || second == "Skerries cost" || second == "cost" {
+			require.Empty(t, s.Warnings, second)
+			continue
+		}
+		require.Len(t, s.Warnings, 1, second)
+		require.Equal(t, second+".csv", s.Warnings[0].Places[0].File)
+		require.Contains(t, s.Warnings[0].Message, "fact rows of "+second+" are added up like all others")
+	}
+}
+
 // Wide headers that say which figures stand below them are named among products, and not where most of them are such.
 func TestFiguresAmongProducts(t *testing.T) {
 	for header, want := range map[string]string{

@@ -306,3 +306,16 @@ func BesideGoods(header string) bool {
 		return !besideGoods[w] && !notSold[w] && !NoSales[w] && !Planned[w]
 	})
 }
+
+// NoSalesOf is what a name says beside words for figures that are no sales, by the key: lakes of "Lakes cost", "Lakes LY" and "Plan
+// Lakes"; "" where none of these words stands there, or nothing else.
+func NoSalesOf(name string) string {
+	list := strings.Fields(key.Of(name))
+	rest := slices.DeleteFunc(slices.Clone(list), func(w string) bool {
+		return NoSales[w] || Planned[w] || notSold[w] || returned[w] || Against[w]
+	})
+	if len(rest) == len(list) {
+		return ""
+	}
+	return strings.Join(rest, " ")
+}
