@@ -261,13 +261,13 @@ func (d *drafter) findAgainst() {
 		return
 	}
 	for _, e := range d.entries {
-		i := slices.IndexFunc(e.sheets, func(s *sheet) bool { return s.against() && !s.belowZero() })
+		i := slices.IndexFunc(e.sheets, func(s *sheet) bool { return s.against() && !s.mostBelowZero() })
 		if i < 0 {
 			continue
 		}
 		d.withhold(e)
-		e.open = append(e.open, e.sheets[i].Place.Source()+" counts against what was sold, by its name or title, and has no figure below zero: "+
-			"added up it would be sold, too; it needs figures below zero, or a plan of its own")
+		e.open = append(e.open, e.sheets[i].Place.Source()+" counts against what was sold, by its name or title, and its figures are not "+
+			"below zero: added up it would be sold, too; it needs figures below zero, or a plan of its own")
 	}
 }
 
@@ -358,6 +358,24 @@ func quarterOf(header string) string {
 
 // minus reports whether a figure is below zero.
 func minus(figure string) bool { return strings.ContainsAny(figure, "-−(") }
+
+// mostBelowZero reports whether most figures are, in some field, as far as the values that are kept tell.
+func (s *sheet) mostBelowZero() bool {
+	for i := range s.Fields {
+		if f := &s.Fields[i]; s.numeric(i) {
+			below := 0
+			for _, v := range f.Values {
+				if minus(v) {
+					below++
+				}
+			}
+			if 2*below > len(f.Values) {
+				return true
+			}
+		}
+	}
+	return false
+}
 
 // belowZero reports whether some figure is, as far as the values that are kept tell.
 func (s *sheet) belowZero() bool {

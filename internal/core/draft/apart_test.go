@@ -313,8 +313,8 @@ func TestCreditsAndVersions(t *testing.T) {
 	}{
 		{"invoices.csv", "credit notes.csv", strings.ReplaceAll(rows, "0.50", "0.75"), "credit notes.csv counts against", 0},
 		{"invoices.csv", "credit notes.csv", strings.ReplaceAll(strings.ReplaceAll(rows, ",3", ",-3"), ",5", ",-5"), "", 4},
-		{"Lakes.csv", "Lakes v2.csv", strings.ReplaceAll(rows, "30.50", "31.50"), "two versions of one file", 0},
-		{"Lakes.csv", "Copy of Lakes.csv", strings.ReplaceAll(rows, "30.50", "31.50"), "two versions of one file", 0},
+		{"Lakes.csv", "Lakes v2.csv", strings.ReplaceAll(rows, "30.50", "31.50"), "two versions of one table", 0},
+		{"Lakes.csv", "Copy of Lakes.csv", strings.ReplaceAll(rows, "30.50", "31.50"), "two versions of one table", 0},
 		{"Lakes.csv", "Copy of Lakes.csv", rows + "\n", "", 2},
 		{"Lakes_2023.csv", "Lakes_2024.csv", strings.ReplaceAll(rows, "30.50", "31.50"), "", 4},
 	} {

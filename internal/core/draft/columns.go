@@ -174,7 +174,7 @@ func ofThing(header string) bool {
 }
 
 // awaitTossUps stops the build where a measure is a question in one entry, though other entries have it, and a header there has its name
-// or one of theirs, so that a build would take it.
+// or one of theirs, or headers across name measures, so that a build would take it.
 func (d *drafter) awaitTossUps() {
 	for _, c := range d.columns {
 		taken := func(f survey.Field) bool {
@@ -182,8 +182,11 @@ func (d *drafter) awaitTossUps() {
 			return k == key.Of(c.name) || slices.ContainsFunc(c.headers, func(h string) bool { return key.Of(h) == k })
 		}
 		for _, e := range d.entries {
-			if c.class.OfMeasure() && c.tossUps[e] != nil && !c.used[e] && !c.missing &&
-				slices.ContainsFunc(e.sheets, func(s *sheet) bool { return slices.ContainsFunc(s.Fields, taken) }) {
+			if !c.class.OfMeasure() || c.tossUps[e] == nil || c.missing {
+				continue
+			}
+			named := e.unpivot != nil && e.unpivot.named != nil && len(c.tossUps[e]) == 0
+			if named || !c.used[e] && slices.ContainsFunc(e.sheets, func(s *sheet) bool { return slices.ContainsFunc(s.Fields, taken) }) {
 				e.waits = true
 			}
 		}

@@ -222,9 +222,67 @@ func (e *entry) leftSheets(d *drafter) (out []string, shared bool) {
 			continue
 		}
 		shared = shared || s.entry != nil
-		if name := pattern.Escape(s.Place.Sheet); !slices.Contains(out, name) {
-			out = append(out, name)
+		if !slices.Contains(out, s.Place.Sheet) {
+			out = append(out, s.Place.Sheet)
 		}
 	}
 	return out, shared
+}
+
+// writeSheets writes which sheets the entry takes, where a file has others: those of its own, few and with their names, where others are
+// of another entry, and else all but the others.
+func (e *entry) writeSheets(b *strings.Builder, d *drafter) {
+	left, shared := e.leftSheets(d)
+	named := slices.ContainsFunc(e.pieces, func(p piece) bool { return p.from == "sheet" && p.column != nil })
+	if e.choosesSheets() {
+		left = e.chosenToo(left)
+		named = true
+	}
+	if len(left) == 0 || e.sheets[0].database() {
+		return
+	}
+	flow := func(names []string) string {
+		out := slices.Clone(names)
+		for i := range out {
+			out[i] = pattern.Escape(out[i])
+		}
+		return "[" + strings.Join(flowAll(out), ", ") + "]"
+	}
+	var own []string
+	for _, s := range e.sheets {
+		if !slices.Contains(own, s.Place.Sheet) {
+			own = append(own, s.Place.Sheet)
+		}
+	}
+	switch {
+	case !shared:
+		keyed(b, "    ", "except_sheets", flow(left), "left aside")
+	case named || len(own) > 2:
+		keyed(b, "    ", "except_sheets", flow(left), "other entries, or left aside")
+	default:
+		keyed(b, "    ", "sheets", flow(own), "")
+	}
+}
+
+// chosenToo are those of some sheets that are none of the entry's which the pattern takes by which it chooses its own.
+func (e *entry) chosenToo(left []string) []string {
+	text, _, _ := e.pattern("sheet", 0)
+	chosen, err := pattern.Parse(text)
+	return slices.DeleteFunc(left, func(name string) bool {
+		if err != nil {
+			return true
+		}
+		_, fits := chosen.Fit(name)
+		return !fits
+	})
+}
+
+// choosesSheets reports whether the entry says which sheets it takes.
+func (e *entry) choosesSheets() bool {
+	for _, p := range e.pieces {
+		if p.from == "sheet" && p.column == nil && len(p.Values) > 0 && p.Time != terms.None {
+			return true
+		}
+	}
+	return false
 }

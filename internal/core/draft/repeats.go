@@ -30,7 +30,7 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 		return false
 	case d.doubled, d.full == unknown && slices.ContainsFunc(s.Problems, ofHeaders): // what tells rows apart is not known yet
 		return false
-	case !alike && (d.askKinds(p) || d.askWhole(p)):
+	case !alike && (d.askKinds(p) || d.askWhole(p) || d.askCalledVersions()):
 		return false
 	case d.full == unique && d.repeats == "":
 		if d.repeats, d.again, d.telling = "keep", p.Count, telling; d.apartByMeasure(d.entries) {

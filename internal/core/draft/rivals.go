@@ -87,14 +87,19 @@ func beyond(words, others terms.Words) (out []string) {
 	return out
 }
 
-// sharesLabels reports whether another table has a measure of a table and half its labels, at least, below the same headers, and one of
-// its times, or, where one of them says none, the figures in its name.
+// sharesLabels reports whether another table shares the rows of a table and, where one of them says no times, the figures in its name.
 func (s *sheet) sharesLabels(o *sheet) bool {
+	alike, timed := s.sharesRows(o)
+	return alike && (timed || slices.Equal(s.nameTimes(), o.nameTimes()))
+}
+
+// sharesRows reports whether another table has a measure of a table and half its labels, at least, below the same headers, and one of
+// its times; timed is false where one of them says none.
+func (s *sheet) sharesRows(o *sheet) (alike, timed bool) {
 	measure := func(i int) bool { return s.numeric(i) && !s.yearLike(i) && o.counterpart(&s.Fields[i]) != nil }
 	if (len(s.wide) == 0 || len(o.wide) == 0) && !slices.ContainsFunc(s.labels(), measure) {
-		return false
+		return false, false
 	}
-	alike := false
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
 		g := o.counterpart(f)
@@ -103,16 +108,15 @@ func (s *sheet) sharesLabels(o *sheet) bool {
 		}
 		own := s.labelsOf(f)
 		if 2*shared(own, o.labelsOf(g)) < len(own) {
-			return false
+			return false, false
 		}
 		alike = true
 	}
 	times, others := s.times(), o.times()
 	if len(times) == 0 || len(others) == 0 {
-		times, others = s.nameTimes(), o.nameTimes()
-		return alike && slices.Equal(times, others)
+		return alike, false
 	}
-	return shared(times, others) > 0
+	return alike && shared(times, others) > 0, true
 }
 
 // shared is how many of some texts are among others.
@@ -251,6 +255,8 @@ func (n namedTables) besides(s *sheet) iter.Seq2[*sheet, []string] {
 
 // calls is what tables are called, by their names and titles.
 type calls struct {
+	all           []*sheet
+	called        map[string]*sheet // by calledIn
 	names, titles namedTables
 	step          map[*sheet]int  // of a sale
 	against       map[*sheet]bool // what was sold
@@ -259,7 +265,8 @@ type calls struct {
 // askRivals asks about tables that are called as others are, but for words that no column takes, and have their labels.
 func (d *drafter) askRivals() {
 	all := d.extracts()
-	c := calls{nameTables(all, (*sheet).nameWords), nameTables(all, (*sheet).titleWords), map[*sheet]int{}, map[*sheet]bool{}}
+	c := calls{all, calledTables(all), nameTables(all, (*sheet).nameWords), nameTables(all, (*sheet).titleWords), map[*sheet]int{},
+		map[*sheet]bool{}}
 	for _, s := range all {
 		c.step[s] = terms.StepOfSale(strings.Join(append(s.names(), s.otherTitles()...), " "))
 		c.against[s] = s.against()
@@ -295,6 +302,9 @@ func (e *entry) rivalOf(i int, c *calls) string {
 			return fmt.Sprintf(" has the labels of %s, and its name with %s besides: %s", o.Place.Source(), joined(more), rivals)
 		}
 	}
+	if o := s.versionOf(c.called); o != nil && s.calledApart(o) {
+		return fmt.Sprintf(" has the labels of %s, and may be a version of it, by its name: %s", o.Place.Source(), rivals)
+	}
 	alike := names.of[strings.Join(names.words[s], " ")]
 	for _, o := range foremost(alike) {
 		switch {
@@ -314,6 +324,14 @@ func (e *entry) rivalOf(i int, c *calls) string {
 	if text := e.crossed(i, names); text != "" {
 		return text
 	}
+	for _, o := range foremost(c.all) {
+		if !s.ofLastYear() || o.ofLastYear() {
+			continue
+		}
+		if alike, _ := s.sharesRows(o); alike {
+			return fmt.Sprintf(" is of the year before, by its name, and has the labels of %s: %s", o.Place.Source(), rivals)
+		}
+	}
 	if text := s.noSums(alike); text != "" {
 		return text
 	}
@@ -324,6 +342,11 @@ func (e *entry) rivalOf(i int, c *calls) string {
 		}
 	}
 	return ""
+}
+
+// ofLastYear reports whether the file or the sheet of a table is called so.
+func (s *sheet) ofLastYear() bool {
+	return terms.OfYear(parted(s.nameOf())) == "last" || terms.OfYear(parted(s.Place.Sheet)) == "last"
 }
 
 // calledApart reports whether columns take different labels from the names of two tables.
@@ -398,8 +421,9 @@ func without(words []string, word string) string {
 	return strings.Join(slices.DeleteFunc(slices.Clone(words), func(w string) bool { return w == word }), " ")
 }
 
-// takes reports whether a column takes some words from the names or titles of a table: one of things, one of branches if none of
-// the words says of figures that they are no sales, or one of places where another takes what stands beside them.
+// takes reports whether a column takes some words from the names or titles of a table: one of things or branches if none of the words says
+// of figures that they are no sales, or that a file is a version of another, or one of these or of places where another takes what stands
+// beside them.
 func (e *entry) takes(i int, words []string) bool {
 	has := func(p piece, in bool) bool { // words of these, or others
 		return p.column != nil && i < len(p.Values) && slices.ContainsFunc(beyond(wordsOf(p.Values[i]), nil), func(w string) bool {
@@ -407,9 +431,9 @@ func (e *entry) takes(i int, words []string) bool {
 		})
 	}
 	beside := slices.ContainsFunc(e.pieces, func(p piece) bool { return has(p, false) && !has(p, true) })
-	said := slices.ContainsFunc(words, func(w string) bool { return terms.NoSales[w] || terms.Planned[w] || terms.Returns(w) })
+	said := slices.ContainsFunc(words, func(w string) bool { return terms.OfNoSales(w) || terms.OfVersion(w) })
 	return slices.ContainsFunc(e.pieces, func(p piece) bool {
-		place := p.column != nil && (p.column.class == terms.Region || p.column.class == terms.Branch && said)
+		place := p.column != nil && (p.column.class == terms.Region || said)
 		return has(p, true) && (!place || beside && !has(p, false))
 	})
 }

@@ -115,7 +115,7 @@ func TestExportsOfTwoMonths(t *testing.T) {
 		r, err := drafted(t, "month,product,amount", map[string]string{names[0]: rows(50), names[1]: rows(75)})
 		require.NoError(t, err)
 		require.Equal(t, asks, r.Exit != 0, "%v\n%s", names, r.Text)
-		require.Equal(t, asks, strings.Contains(r.Text, "two versions of one file"), names)
+		require.Equal(t, asks, strings.Contains(r.Text, "two versions of one table"), names)
 	}
 	r, err := drafted(t, "region,product,amount", map[string]string{"Lakes 2024-02.csv": "Product,Amount\nBuoy,1.50\nOar,2.50\n",
 		"Lakes 2024-03.csv": "Product,Amount\nBuoy,3.50\nOar,4.50\n"})

@@ -71,7 +71,7 @@ func (d *drafter) findControls() {
 		if len(s.wide) == 0 && controlWords.In(strings.NewReplacer("/", " ", ".", " ").Replace(s.file)) {
 			named = append(named, s)
 		} else if s.source() == d.sums || s.Place.Sheet == "" && terms.SumsUp(s.nameOf()) && slices.ContainsFunc(all, func(o *sheet) bool {
-			return o.layout() == s.layout() && !terms.SumsUp(o.nameOf())
+			return o.layout() == s.layout() && o.mayBePartOf(s)
 		}) && !s.ofOthers(all) {
 			s.apart = true
 			s.leaveAside("left aside", "it sums up the others: they would count twice")
@@ -93,6 +93,18 @@ func (d *drafter) findControls() {
 // sumsSheets reports whether the name of a sheet says that it sums up others.
 func (s *sheet) sumsSheets() bool {
 	return terms.Summaries.In(s.Place.Sheet) || s.Place.Sheet != "" && new(value.Totals).Alone(s.Place.Sheet)
+}
+
+// mayBePartOf reports whether the name of a table says anything beside one that sums up others, so that it may be one of these: no
+// version of that, and no other figures than sales.
+func (s *sheet) mayBePartOf(sum *sheet) bool {
+	name, known := s.nameOf(), strings.Fields(key.Of(parted(sum.nameOf())))
+	if terms.SumsUp(name) || terms.OfYear(name) == "last" || key.Same(withoutVersion(name), sum.nameOf()) {
+		return false
+	}
+	return slices.ContainsFunc(strings.Fields(key.Of(parted(name))), func(w string) bool {
+		return !slices.Contains(known, w) && !terms.Kept(w) && !terms.OfVersion(w) && !terms.OfNoSales(w)
+	})
 }
 
 // finished is the column of the finished table that a header of a control file names: those that are made of others too,

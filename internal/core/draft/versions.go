@@ -37,7 +37,7 @@ func (d *drafter) askVersions() bool {
 			known[of] = s
 			continue
 		}
-		d.askAll(fmt.Sprintf("%s and %s may be two versions of one file: rows of one grain differ, and a build stops; except: leaves one aside",
+		d.askAll(fmt.Sprintf("%s and %s may be two versions of one table: rows of one grain differ, and a build stops; except: leaves one aside",
 			first.file, s.file))
 		return true
 	}
@@ -52,6 +52,53 @@ func (d *drafter) askVersions() bool {
 			"leaves one aside, repeats: keep adds them up", first.Place.Source(), again.Place.Source()))
 	}
 	return first != nil
+}
+
+// askCalledVersions asks about a table that is called a version of another one and shares its rows. It reports whether there is one.
+func (d *drafter) askCalledVersions() bool {
+	all := d.extracts()
+	called := calledTables(all)
+	for _, s := range all {
+		if o := s.versionOf(called); o != nil {
+			d.askAll(fmt.Sprintf("%s and %s may be two versions of one table, by their names: rows of one grain differ, and a build stops; "+
+				"except: leaves one aside", o.Place.Source(), s.Place.Source()))
+			return true
+		}
+	}
+	return false
+}
+
+// calledTables are tables by what they are called.
+func calledTables(all []*sheet) map[string]*sheet {
+	out := map[string]*sheet{}
+	for _, s := range all {
+		out[calledIn(s.folderWords(), s.nameOf(), s.Place.Sheet)] = s
+	}
+	return out
+}
+
+// calledIn is what a table in a folder, by the words of its name, is called: its file and its sheet.
+func calledIn(folders []string, file, sheet string) string {
+	return strings.Join(folders, " ") + "\x00" + key.Of(file) + "\x00" + key.Of(sheet)
+}
+
+// folderWords are the words of the folders of a table.
+func (s *sheet) folderWords() []string { return strings.Fields(key.Of(parted(path.Dir(s.file)))) }
+
+// versionOf is the one of called tables that a table shares the rows of, and is a version of, by its name, or by a folder that says
+// nothing else than where a file is kept, or of which age it is; nil for none.
+func (s *sheet) versionOf(called map[string]*sheet) *sheet {
+	folders, file, sheet := s.folderWords(), withoutVersion(s.nameOf()), withoutVersion(s.Place.Sheet)
+	for _, of := range [][]string{folders, slices.DeleteFunc(slices.Clone(folders), terms.Kept)} {
+		o := called[calledIn(of, file, sheet)]
+		if o == nil || o == s || s.titledApart(o) {
+			continue
+		}
+		if alike, _ := s.sharesRows(o); alike {
+			return o
+		}
+	}
+	return nil
 }
 
 // sameByRows finds two tables of which half the rows are of one grain, at least, though neither has rows of one grain itself, and nothing
@@ -125,7 +172,20 @@ func (s *sheet) titledApart(o *sheet) bool {
 	return len(a) == len(b) && !slices.Equal(a, b)
 }
 
-func withoutVersion(name string) string { return version().ReplaceAllString(name, "") }
+// withoutVersion is a name without what it says of that, and of where a file is kept, behind it: Lakes backup.
+func withoutVersion(name string) string {
+	name = version().ReplaceAllString(name, "")
+	for {
+		i := strings.LastIndexAny(name, " _-")
+		if i <= 0 {
+			return name
+		}
+		if word := key.Of(name[i+1:]); !terms.Kept(word) && !terms.OfVersion(word) && word != "" {
+			return name
+		}
+		name = name[:i]
+	}
+}
 
 // apartFrom reports whether the names of two tables, or labels that no column takes, tell their rows apart.
 func (s *sheet) apartFrom(o *sheet) bool {

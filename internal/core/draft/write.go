@@ -252,33 +252,6 @@ func (d *drafter) entryText(e *entry) string {
 	return b.String()
 }
 
-// writeSheets writes which sheets the entry takes, where a file has others: those of its own, few and with their names, where others are
-// of another entry, and else all but the others.
-func (e *entry) writeSheets(b *strings.Builder, d *drafter) {
-	if e.choosesSheets() || e.sheets[0].database() {
-		return
-	}
-	left, shared := e.leftSheets(d)
-	if len(left) == 0 {
-		return
-	}
-	var own []string
-	for _, s := range e.sheets {
-		if name := pattern.Escape(s.Place.Sheet); !slices.Contains(own, name) {
-			own = append(own, name)
-		}
-	}
-	named := slices.ContainsFunc(e.pieces, func(p piece) bool { return p.from == "sheet" && p.column != nil })
-	switch {
-	case !shared:
-		keyed(b, "    ", "except_sheets", "["+strings.Join(flowAll(left), ", ")+"]", "left aside")
-	case named || len(own) > 2:
-		keyed(b, "    ", "except_sheets", "["+strings.Join(flowAll(left), ", ")+"]", "other entries, or left aside")
-	default:
-		keyed(b, "    ", "sheets", "["+strings.Join(flowAll(own), ", ")+"]", "")
-	}
-}
-
 // writeRest writes what an entry says behind its header and its sections.
 func (e *entry) writeRest(b *strings.Builder, in string) {
 	switch {
@@ -330,16 +303,6 @@ func (e *entry) writeRest(b *strings.Builder, in string) {
 	if e.sameRows {
 		keyed(b, in, "same_rows", "drop", counted(e.same, "row")+" exported twice")
 	}
-}
-
-// choosesSheets reports whether the entry says which sheets it takes.
-func (e *entry) choosesSheets() bool {
-	for _, p := range e.pieces {
-		if p.from == "sheet" && p.column == nil && len(p.Values) > 0 && p.Time != terms.None {
-			return true
-		}
-	}
-	return false
 }
 
 // flowCell is the cell of an unpivot.

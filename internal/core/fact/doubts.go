@@ -5,8 +5,6 @@ import (
 	"maps"
 	"slices"
 	"strconv"
-	"strings"
-	"unicode"
 
 	"umbau/internal/core/filenames"
 	"umbau/internal/core/keep"
@@ -225,7 +223,7 @@ func (b *build) warnVersions() {
 				continue
 			}
 			var w place.Problem
-			if of := versionOf(text); of != "" && said[key.Of(of)] {
+			if of := filenames.VersionOf(text); of != "" && said[key.Of(of)] {
 				w = place.At(in.Place(), "sum of others", "%s and %s are added up: is one a copy of the other, or a version of it? Then much "+
 					"counts twice", layout.Flow(of), layout.Flow(text))
 			} else if said[terms.NoSalesOf(text)] && !(terms.Returns(text) && belowZero(e)) {
@@ -245,14 +243,4 @@ func (b *build) warnVersions() {
 // belowZero reports whether the fact rows of an extract add up to less than nothing in some measure.
 func belowZero(e *record.Extract) bool {
 	return slices.ContainsFunc(e.Measures, func(m int) bool { return e.Account(m).Totals().Fact.Sign() < 0 })
-}
-
-// versionOf is what a text is a version of, by what stands before or behind it; "" for nothing. A number alone makes none: Quay 4.
-func versionOf(text string) string {
-	before, after := filenames.GeneralEnds(text)
-	marks := before + after
-	if len(marks) == len(text) || !strings.ContainsFunc(marks, func(r rune) bool { return r == '(' || unicode.IsLetter(r) }) {
-		return ""
-	}
-	return text[len(before) : len(text)-len(after)]
 }

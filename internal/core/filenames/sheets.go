@@ -63,7 +63,11 @@ func sheetPieces(names []string) []Piece {
 	}
 	if !key.Differ(names) {
 		before, _ := GeneralEnds(names[0])
-		return []Piece{{Before: before, Values: []string{strings.TrimPrefix(names[0], before)}}}
+		piece := Piece{Before: before}
+		for _, name := range names {
+			piece.Values = append(piece.Values, strings.TrimPrefix(name, before))
+		}
+		return []Piece{piece}
 	}
 	pieces, after := labelPieces(names, false)
 	return closed(pieces, after)

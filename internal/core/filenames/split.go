@@ -172,12 +172,15 @@ func Label(name string) string {
 	return strings.TrimSuffix(label, lastWords(label))
 }
 
-// lastWords are the words at the end of a name that say nothing, with what parts them from its label.
+// lastWords are the words at the end of a name that say nothing, with what parts them from its label; none where a bracket would stay open.
 func lastWords(name string) string {
 	label := name
 	for {
 		end := lastWord().FindString(label)
 		if end == "" || strings.ContainsAny(end, "0123456789") || !terms.SaysNothing(end) || unitEnds().MatchString(label) {
+			if strings.Count(label, "(") != strings.Count(label, ")") {
+				return ""
+			}
 			return name[len(label):]
 		}
 		label = strings.TrimRight(strings.TrimSuffix(label, end), "_- ")

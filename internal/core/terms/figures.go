@@ -203,7 +203,8 @@ var (
 		korting rebate rebates skonto commission
 		provision provisionen vat mwst ust umsatzsteuer mehrwertsteuer tva iva btw tax taxes steuer open outstanding offen
 		offene balance saldo solde opening closing backlog lost freight fracht ly py vorjahr prior previous ziel cumulated kumulierter
-		cumulado cumulato cumulatief per je pro quote quoted offer angebot devis`)
+		cumulado cumulato cumulatief per je pro quote quotes quoted quotation quotations offer offers angebot
+		angebote offerte offerten devis`)
 	notSoldHeads = strings.Fields("durchschnitts lagerwert einkaufs rabattb planu sollu vorjahres steuerb mwstb")
 	// within stand before words for what figures have in them, or have not.
 	within = List(`incl inkl including inclusive excl exkl excluding exclusive ex without with ohne mit before after nach vor less minus
@@ -307,13 +308,16 @@ func BesideGoods(header string) bool {
 	})
 }
 
+// OfNoSales reports whether a word, by the key, says of figures that they are no sales.
+func OfNoSales(word string) bool {
+	return NoSales[word] || Planned[word] || notSold[word] || returned[word] || Against[word]
+}
+
 // NoSalesOf is what a name says beside words for figures that are no sales, by the key: lakes of "Lakes cost", "Lakes LY" and "Plan
 // Lakes"; "" where none of these words stands there, or nothing else.
 func NoSalesOf(name string) string {
 	list := strings.Fields(key.Of(name))
-	rest := slices.DeleteFunc(slices.Clone(list), func(w string) bool {
-		return NoSales[w] || Planned[w] || notSold[w] || returned[w] || Against[w]
-	})
+	rest := slices.DeleteFunc(slices.Clone(list), OfNoSales)
 	if len(rest) == len(list) {
 		return ""
 	}

@@ -64,13 +64,21 @@ var listings = List(`system sap erp crm pos db database dump query result result
 	bookings statement statements print printout pivot compare comparison listing listings`)
 
 // remade are words for what somebody did with a table, or for a file of sales; none of these is part of the name of a place or a thing, as
-// table and book are (Chart Table). Behind a name some more are none.
+// table and book are (Chart Table). Behind a name some more are none. Settled and unsettled are words for what became of a file that was
+// there before.
 var (
 	remade = List(`sales export exports data report reports extract extracts file files final copy umsatz umsätze ventes verkauf ventas
-		vendite turnover revenue figures monthly takings csv xlsx corrected correction korrigiert korr corrigé revised revision
-		updated update definitive definitiv checked approved geprüft`)
+		vendite turnover revenue figures monthly takings csv xlsx`)
 	remadeBehind = List("raw clean cleaned complete completed vollständig full ok done fertig")
+	settled      = List(`corrected correction korrigiert korr corrigé revised revision updated update definitive definitiv checked approved
+		geprüft`)
+	unsettled = List(`corrections amended draft entwurf brouillon provisional provisorisch prelim preliminary vorläufig provisoire resent
+		superseded`)
 )
+
+// OfVersion reports whether a word, by the key, behind a name says what became of a file that has the name without it. Things may be
+// called so, too: Beer draft.
+func OfVersion(word string) bool { return settled[word] || unsettled[word] }
 
 // OfMaking reports whether a word, by the key, before a name or behind it, is one of these, or one for what was asked of a system.
 // Orders and bookings are none: they may be no sales.
@@ -78,7 +86,7 @@ func OfMaking(word string, behind bool) bool {
 	if StepOfSale(word) >= 0 || word == "bookings" {
 		return false
 	}
-	return remade[word] || listings[word] || behind && (remadeBehind[word] || kept[word])
+	return remade[word] || settled[word] || listings[word] || behind && (remadeBehind[word] || kept[word])
 }
 
 // codes are words for what stands for a thing in figures.

@@ -19,6 +19,7 @@ type Delivery struct {
 	Rows    [][]string // as the finished table has them, in any order
 	About   []string   // what was made hard
 	Held    int        // rows of which a cell is to be held
+	Stray   string     // what a file or a sheet that is none of it is called
 }
 
 // fact is a row of the truth.
@@ -40,7 +41,8 @@ type maker struct {
 	files    int
 	styles   *rand.Rand // what styles are drawn from; nil for what all is
 	changed  func(*style)
-	unwanted *unwanted // what stands in the columns that nobody wants; nil for who entered the row
+	other    func(*fact) // what all facts become; nil for what they are
+	unwanted *unwanted   // what stands in the columns that nobody wants; nil for who entered the row
 }
 
 // Make makes a delivery in a folder: the harder, the more layouts and the more mess.
@@ -71,6 +73,11 @@ func (m *maker) make(c *change) (*Delivery, error) {
 	layouts = min(layouts, len(list), len(own))
 	if c != nil {
 		own = m.later(c, own)
+	}
+	for _, f := range m.facts {
+		if m.other != nil {
+			m.other(f)
+		}
 	}
 	groups := make([][]string, layouts) // regions by layout
 	for i, r := range own {

@@ -103,3 +103,22 @@ func TestNextMonths(t *testing.T) {
 	require.Greater(t, tried, 3*seeds*3/4)
 	require.Greater(t, exact, tried*3/5)
 }
+
+// A file or a sheet that stands beside others, is called nearly as one of them and is none of the truth is left aside, stops the build, or
+// is told: before the plan is drafted, and behind it.
+func TestStrays(t *testing.T) {
+	const seeds = 20
+	exact := 0
+	for hard := range 3 {
+		for seed := range uint64(seeds) {
+			for _, later := range []bool{false, true} {
+				r := TryStray(context.Background(), t.TempDir(), 2300+seed, hard, All, later)
+				require.NotEqual(t, Wrong, r.Outcome, "hard %d seed %d later %t: %s %v", hard, 2300+seed, later, r.Why, r.About)
+				if r.Outcome == Exact {
+					exact++
+				}
+			}
+		}
+	}
+	require.Greater(t, exact, 3*2*seeds/8)
+}

@@ -111,6 +111,8 @@ func (d *Delivery) build(ctx context.Context, p *plan.Plan, asked Asked) Tried {
 		return Tried{Stops, "holds more: " + why, d.About}
 	case slices.ContainsFunc(s.Warnings, func(w place.Problem) bool { return w.What == "section rows" }):
 		return Tried{Stops, "tells of section rows: " + why, d.About}
+	case d.Stray != "" && slices.ContainsFunc(s.Warnings, func(w place.Problem) bool { return strings.Contains(w.Error(), d.Stray) }):
+		return Tried{Stops, "tells of " + d.Stray + ": " + why, d.About}
 	case len(s.Since.Alike) > 0:
 		return Tried{Stops, "tells of new texts like others: " + why, d.About}
 	default:
