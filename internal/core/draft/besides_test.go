@@ -92,3 +92,18 @@ func TestPlansByTheirTitle(t *testing.T) {
 		require.Equal(t, map[bool]int{true: 1, false: 3}[aside], r.Rows, title)
 	}
 }
+
+// Lines of dashes and marks of pages are no labels: their rows are filtered, and no blank below takes them for its own.
+func TestMarksBetweenRows(t *testing.T) {
+	rows := "Branch,Product,Jan 2024,Feb 2024\nHolm,Oar,30.75,1.50\nHolm,Buoy,12.85,2.50\n-----,---,---,---\nPier,Oar,7.25,3.50\n" +
+		"Pier,Buoy,1.15,4.50\n"
+	r, err := drafted(t, "branch,product,month,amount", map[string]string{"raw/a.csv": rows})
+	require.NoError(t, err)
+	require.Zero(t, r.Exit, r.Text)
+	require.Equal(t, 8, r.Rows, r.Text)
+	first := strings.NewReplacer("Holm,Buoy", ",Buoy", "Pier,Buoy", ",Buoy", "Pier,Oar", ",Lamp").Replace(rows) // the branch is that above
+	r, err = drafted(t, "branch,product,month,amount", map[string]string{"raw/a.csv": first})
+	require.NoError(t, err)
+	require.NotZero(t, r.Exit, r.Text)
+	require.Contains(t, strings.Join(r.Open, "\n"), "blanks would take the value above, which is -----")
+}

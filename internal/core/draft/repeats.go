@@ -57,10 +57,7 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 	}
 	switch {
 	case len(dropped) > 0 && !d.sameTried:
-		d.sameTried = true
-		for _, e := range entries {
-			e.sameRows = true
-		}
+		d.dropSame()
 	case len(telling) == 0:
 		d.repeats, d.again = "first", p.Count
 	case 2*p.Count < leastRows(entries), slices.ContainsFunc(entries, d.acrossFiner):

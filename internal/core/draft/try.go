@@ -15,6 +15,7 @@ import (
 	"umbau/internal/core/plan"
 	"umbau/internal/core/record"
 	"umbau/internal/core/terms"
+	"umbau/internal/core/value"
 )
 
 // mostTries is how often a plan is tried and mended.
@@ -190,7 +191,10 @@ func (d *drafter) mend(s *fact.Summary) (changed bool) {
 		}
 	}
 	if len(s.Differing) > 0 && d.repeats == "first" {
-		if d.repeats = "keep"; d.askVersions() {
+		if d.repeats = "keep"; d.apartByMeasure(d.entries) { // some were exported twice, others have measures of their own
+			d.repeats = "sum"
+			d.dropSame()
+		} else if d.askVersions() {
 			d.repeats = ""
 		}
 		changed = true
@@ -326,8 +330,21 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 			rule = "above"
 		}
 	}
+	if rule == "above" && c.carriesMark() { // a toss-up stops
+		return false
+	}
 	c.rules[kind], c.counts[kind] = rule, p.Count
 	return true
+}
+
+// carriesMark reports whether blanks of a column that take the value above would take what stands between the pages of a table, and asks.
+func (c *column) carriesMark() bool {
+	i := slices.IndexFunc(c.besides, value.Mark)
+	if i >= 0 {
+		c.open = fmt.Sprintf("%s: blanks would take the value above, which is %s in places, no label, and a build stops: take such lines out of "+
+			"the extracts", c.name, c.besides[i])
+	}
+	return i >= 0
 }
 
 // headless reports whether rows stand above the first section row of a column, below a title that may be the label they lack,

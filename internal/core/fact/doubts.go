@@ -190,9 +190,16 @@ func (b *build) warnNoSales() {
 	}
 }
 
-// warnSections warns of section rows that have a label of the rows below them: such a row may be one whose figures are blank, and
-// what stands below it is of another section.
+// warnSections warns of section rows that are what stands between the pages of a table, and of those that have a label of the rows below
+// them: such a row may be one whose figures are blank. What stands below both is of another section.
 func (b *build) warnSections() {
+	for _, r := range b.kept.sections.Between() {
+		w := place.At(r.Place, "section rows", "%s heads the rows below it as a section, though it stands above the table, too, or between "+
+			"its pages", layout.Flow(r.Text))
+		w.Count = r.Count
+		w.Advice = "if no section begins there, answer its cell with a line of corrections: the label of the one that goes on"
+		b.summary.Warnings.Add(w)
+	}
 	for _, r := range b.kept.sections.Doubtful() {
 		c := b.plan.Columns[r.Column]
 		w := place.At(r.Place, "section rows", "a label alone heads the rows below it, but rows with figures have it too: %s. Is its figure "+

@@ -393,3 +393,33 @@ func TestFiguresLeftAside(t *testing.T) {
 		}
 	}
 }
+
+// Rows that are added to others of their own extract are told where most are added to those of others, and have a measure in common.
+func TestSummedTwice(t *testing.T) {
+	const plan = "umbau: 1\nextracts: [{ files: \"*.csv\", absent: { quantity: leave, amount: leave } }]\n" +
+		"fact: { branch: text, quantity: whole, amount: number }\nrows: { grain: [branch], repeats: sum }\ndeliver: [{ to: out/s.csv }]\n"
+	quantities := "branch,quantity\nHolm,1\nPier,2\nQuay,3\nMill,4\n"
+	amounts := "branch,amount\nHolm,10.5\nPier,20.5\nQuay,30.5\nMill,40.5\n"
+	for again, want := range map[string]string{
+		"":                            "",
+		"Pier,20.5\n":                 "b.csv 6 1",
+		"Pier,20.5\nPier,1\n":         "b.csv 6 2",
+		"Pier,1\nQuay,2\nMill,3\n":    "b.csv 6 3",
+		strings.Repeat("Holm,1\n", 9): "", // of which most are
+	} {
+		for _, workers := range []int{1, 2, 5} {
+			for _, cut := range []int{0, 1} {
+				files := map[string]string{"a.csv": quantities, "b.csv": amounts + again}
+				s, _ := silent{plan: plan, files: files}.folder(t).build(t, workers, cut)
+				require.Zero(t, s.ExitCode(), "%v", s.Problems)
+				have := ""
+				for _, w := range s.Warnings {
+					if w.What == "summed twice" {
+						have += fmt.Sprint(w.Places[0].File, " ", w.Places[0].Row, " ", w.Count)
+					}
+				}
+				require.Equal(t, want, have, "%q, %d workers", again, workers)
+			}
+		}
+	}
+}

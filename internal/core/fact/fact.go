@@ -54,6 +54,7 @@ type build struct {
 	controls   []*control
 	out        *outputs // nil where nothing is written
 	kept       kept
+	within     place.Problem // rows that were added to others of their own extract
 }
 
 // kept is what a build keeps of its pass.
@@ -226,6 +227,7 @@ func (b *build) conclude() {
 		b.warnNoSales()
 		b.warnSections()
 		b.warnVersions()
+		b.warnWithin()
 		for _, in := range b.inputs {
 			b.summary.Warnings.Merge(in.Doubts)
 		}

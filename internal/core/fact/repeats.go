@@ -171,18 +171,25 @@ type summation struct {
 	rows   int
 	others []string // of the first row: what must be the same in all
 	sums   []treat.Summed
+	last   int    // the extract of the last row
+	filled []bool // by measure: in a row of that
 }
 
-// add adds a row.
-func (g *summation) add(row keep.Row) {
+// add adds a row, and reports whether one of its extract has a measure that it has, too.
+func (g *summation) add(row keep.Row) (within bool) {
 	g.rows++
+	if own := row.Position.Extract(); own != g.last || g.filled == nil {
+		g.last, g.filled = own, make([]bool, len(g.sums))
+	}
 	for i := range g.sums {
 		s := &g.sums[i]
 		if row.Filled[s.Column] {
 			s.Sum.Add(row.Numbers[s.Column])
 			s.Filled = true
+			within, g.filled[i] = within || g.filled[i], true
 		}
 	}
+	return within
 }
 
 // sumRepeats adds up the rows of each grain that stands again, and marks all but the first.
@@ -211,8 +218,16 @@ func (b *build) sumRepeats(again []keep.Repeat, m *marked) bool {
 				}
 			}
 		}
-		g.add(row)
+		if g.add(row) {
+			b.within.Count++
+			if len(b.within.Places) < place.MostPlaces {
+				b.within.Places = append(b.within.Places, row.Position.Place(b.inputs))
+			}
+		}
 	})
+	if b.within.Count*fewWithin > len(m.positions) {
+		b.within.Count = 0
+	}
 	if differ.Count > 0 {
 		b.summary.Repeats = differ.Count
 		b.fail(differ)
@@ -226,6 +241,23 @@ func (b *build) sumRepeats(again []keep.Repeat, m *marked) bool {
 	}
 	slices.Sort(m.positions)
 	return true
+}
+
+// fewWithin is how many rows are added to others, at least, for each that is added to one of its own extract, where that is odd.
+const fewWithin = 2
+
+// warnWithin warns of few rows that were added to others of their own extract, while nearly all were to those of other extracts, as
+// quantities and amounts of different files are: they may have been exported twice.
+func (b *build) warnWithin() {
+	if b.within.Count == 0 || b.plan.Rows.Repeats != plan.Sum {
+		return
+	}
+	w := b.within
+	w.What, w.Plan = "summed twice", b.plan.Rows.Pos
+	w.Message = "rows are added to others of the same grain and extract, while most that are summed are of different extracts: " +
+		"were they exported twice?"
+	w.Advice = "same_rows: drop in the entry of extracts leaves out rows that are the same in every cell"
+	b.summary.Warnings.Add(w)
 }
 
 // positionsOf are those of all rows of grains that stand again.

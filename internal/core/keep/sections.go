@@ -38,6 +38,19 @@ type SectionLabel struct {
 // mostSections is how many are kept of a column: the first ones, however the extracts are cut into blocks.
 const mostSections = 1 << 14
 
+// between is in place of the column of section rows that are what stands between the pages of a table.
+const between = -1
+
+// Between are the section rows whose text stands above the header of their extract, too, or marks a page.
+func (k *Sections) Between() (out []SectionRow) {
+	for _, r := range k.Rows {
+		if r.Column == between {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
 // Doubtful are the section rows whose label that column has elsewhere.
 func (k *Sections) Doubtful() (out []SectionRow) {
 	for _, r := range k.Rows {
@@ -107,6 +120,16 @@ func (p *sectionsPart) See(b *pass.Block) {
 	l := b.Program.Lineup
 	if l.Entry.Sections == "" {
 		return
+	}
+	for _, o := range b.Sorted.Out {
+		if o.Reason != layout.SectionRow {
+			continue
+		}
+		if text := layout.OnlyText(b.Rows, o.Row); value.Mark(text) || l.Above[key.Of(text)] {
+			r := SectionRow{SectionLabel{between, key.Of(text), true}, text, b.Input.Place(), 1}
+			r.Place.Row = b.Rows.Lines[o.Row]
+			p.rows = append(p.rows, r)
+		}
 	}
 	for ci, c := range b.Program.Plan.Columns {
 		s := l.Sources[ci]

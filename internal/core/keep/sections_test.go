@@ -34,5 +34,28 @@ deliver: [{ to: out/s.csv }]
 			have = append(have, fmt.Sprint(r.Text, " ", r.Place.File, " ", r.Place.Row, " ", r.Count))
 		}
 		require.Equal(t, []string{"Oar a.csv 4 30001", "Buoy b.csv 6 1"}, have, "%d workers", workers)
+		require.Empty(t, k.Between())
+	}
+}
+
+// Section rows that are lines above the table once more, or marks of pages, are told by any number of workers.
+func TestSectionsBetweenPages(t *testing.T) {
+	page := "Product,Amount\nHolm,\nBuoy,1\nOar,2\n"
+	rules, inputs := reading(t, `umbau: 1
+extracts: [{ files: "*.csv", sections: branch, titles: "Coast: {region}" }]
+fact: { region: text, branch: text, product: text, amount: whole }
+deliver: [{ to: out/s.csv }]
+`, map[string]string{
+		"a.csv": "Halyard & Moss,\nCoast: Lakes,\n" + page + "HALYARD & MOSS,\ncoast: lakes,\n" + page + "Page 2 of 3,\n" + page,
+		"b.csv": "Coast: Skerries,\n" + page + "Halyard & Moss,\nLamp,3\n"})
+	for workers := 1; workers < 4; workers++ {
+		rules.Workers = workers
+		k := &keep.Sections{}
+		require.Empty(t, pass.Run(context.Background(), rules, inputs, k))
+		var have []string
+		for _, r := range k.Between() {
+			have = append(have, fmt.Sprint(r.Text, " ", r.Place.File, " ", r.Place.Row, " ", r.Count))
+		}
+		require.Equal(t, []string{"HALYARD & MOSS a.csv 7 1", "coast: lakes a.csv 8 1", "Page 2 of 3 a.csv 13 1"}, have, "%d workers", workers)
 	}
 }

@@ -133,7 +133,7 @@ func likelyHeader(rows *table.Rows, usual int) int {
 		if 2*texts <= filled || saysInPairs(rows, i) {
 			continue
 		}
-		if filled >= usual || filled == usual-1 && blankCorner(rows, i) {
+		if filled >= usual || filled == usual-1 && (blankCorner(rows, i) || filled == texts && fullBelow(rows, i, usual)) {
 			header = fuller(rows, i, usual)
 			break
 		}
@@ -150,6 +150,16 @@ func likelyHeader(rows *table.Rows, usual int) int {
 		}
 	}
 	return header
+}
+
+// fullBelow reports whether the row below one of texts, in which one column has none, is a row of data that is filled there, too: a column
+// without a header.
+func fullBelow(rows *table.Rows, i, usual int) bool {
+	if i+1 >= rows.Len() || !hasNumber(rows, i+1) {
+		return false
+	}
+	filled, texts := looks(rows, i+1)
+	return filled >= usual && texts < filled
 }
 
 // saysInPairs reports whether a row has a label with a colon and what it is in turns, two of each at least (Region:, Lakes, Year:,

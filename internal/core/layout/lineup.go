@@ -50,10 +50,24 @@ type Lineup struct {
 	numeric []bool         // the same of all columns of numbers
 	Widen   *Widening      // nil where rows are as they are
 
+	// Above are the lines above the header, by the key, where the entry has sections: below it they head none.
+	Above map[string]bool
+
 	titleHeads []string // what each title begins with, by the key; "" where that is a piece
 
 	// Known reports whether a book knows a label.
 	Known func(label string) bool
+}
+
+// SetAbove keeps the lines above the header.
+func (l *Lineup) SetAbove(lines []string) {
+	if l.Entry.Sections == "" {
+		return
+	}
+	l.Above = map[string]bool{}
+	for _, line := range lines {
+		l.Above[key.Of(line)] = true
+	}
 }
 
 // Measures reports whether any column of the extract holds a measure.

@@ -303,7 +303,8 @@ func (rd *reader) begin(in *Input, source table.Source, j *lane) (*treat.Program
 	}
 	titles, problems := layout.Titles(e, rows, above, in.Place())
 	maps.Copy(fields, titles)
-	in.Says = terms.SaidOfAll(layout.LinesAbove(rows, min(above, mostTitles)), []string{in.File, in.Sheet})
+	lines := layout.LinesAbove(rows, min(above, mostTitles))
+	in.Says = terms.SaidOfAll(lines, []string{in.File, in.Sheet})
 	words := newWordy(in, &t, header)
 	defer words.close()
 	lineup, unmatched := layout.LineUp(p, e, header, fields, words.below, in.Place())
@@ -312,6 +313,7 @@ func (rd *reader) begin(in *Input, source table.Source, j *lane) (*treat.Program
 	}
 	problems.Merge(unmatched)
 	in.Doubts = lineup.Doubts
+	lineup.SetAbove(lines)
 	if len(unmatched) == 0 {
 		lineup.Known = rd.known
 		problems.Merge(layout.OneTable(lineup, &t.within, t.at))

@@ -90,10 +90,11 @@ func SaysKind(text string) bool {
 }
 
 // SaysFiguresOnly reports whether a text has no word that does not say which figures these are, or of when, or that they are of
-// all: Net sales, YTD, Avg price, 2023, Q1, Returns, All products; but not Sales bag.
+// all, or numbers of rows: Net sales, YTD, Avg price, 2023, Q1, Returns, All products, No; but not Sales bag.
 func SaysFiguresOnly(text string) bool {
 	k := key.Of(text)
-	if SaysTime(text) || SaysAll(text) || OnlyReturns(text) || slices.Contains(lastYear, k) || slices.Contains(thisYear, k) {
+	if SaysTime(text) || SaysAll(text) || OnlyReturns(text) || slices.Contains(lastYear, k) || slices.Contains(thisYear, k) ||
+		slices.Contains(rowNumbers, k) {
 		return true
 	}
 	list := strings.Fields(k)

@@ -20,9 +20,11 @@ var yearsBefore = wordSet("ly", "py", "last year", "prior year", "previous year"
 // partsOf begin labels of figures that are parts of others, by the key.
 var partsOf = []string{"of which ", "thereof ", "davon ", "darunter ", "di cui ", "waarvan ", "de los cuales ", "dos quais "}
 
-// noSaleWords begin labels of figures that may be no sales: what was planned, taxes, shares, and balances; by the key.
+// noSaleWords begin labels of figures that may be no sales: what was planned, taxes, shares, balances, and sums to check others by; by the
+// key.
 var noSaleWords = wordSet(keysOf(`budget plan forecast prognose soll presupuesto begroting vat mwst ust umsatzsteuer mehrwertsteuer tva iva
-	btw moms tax share anteil percentage percent opening closing anfangsbestand endbestand saldo balance solde übertrag`)...)
+	btw moms tax share anteil percentage percent opening closing anfangsbestand endbestand saldo balance solde übertrag check checksum
+	kontrolle kontrollsumme prüfsumme`)...)
 
 func keysOf(words string) (out []string) {
 	for _, w := range strings.Fields(words) {
@@ -40,10 +42,10 @@ func PartOf(key string) bool {
 }
 
 // StandsBeside reports whether a label is of figures that stand beside others: averages, differences, the year before,
-// parts of them.
+// parts of them, and what stands between pages.
 func StandsBeside(label string) bool {
 	k := key.Of(label)
-	return besideWords[k] || len(k) > 2 && yearsBefore[k] || PartOf(k)
+	return besideWords[k] || Mark(label) || len(k) > 2 && yearsBefore[k] || PartOf(k)
 }
 
 // MayBeNoSale reports whether a label is of figures that may be no sales: one of a few words alone, or with a rate, or the
@@ -68,7 +70,7 @@ const mostNoSale = 40
 // firstNoSale are the first words of those labels.
 var firstNoSale = func() map[string]bool {
 	out := map[string]bool{}
-	for _, set := range []map[string]bool{besideWords, yearsBefore, noSaleWords, wordSet(partsOf...)} {
+	for _, set := range []map[string]bool{besideWords, yearsBefore, noSaleWords, wordSet(partsOf...), pageWords, pageAlone} {
 		for k := range set {
 			out[strings.Fields(k)[0]] = true
 		}

@@ -19,6 +19,7 @@ type Delivery struct {
 	Rows    [][]string // as the finished table has them, in any order
 	About   []string   // what was made hard
 	Held    int        // rows of which a cell is to be held
+	Damaged bool       // its text files are
 	Stray   string     // what a file or a sheet that is none of it is called
 }
 
@@ -42,6 +43,8 @@ type maker struct {
 	styles   *rand.Rand // what styles are drawn from; nil for what all is
 	changed  func(*style)
 	other    func(*fact) // what all facts become; nil for what they are
+	damage   *damage     // what becomes of text files; nil for nothing
+	hurt     *rand.Rand  // what that is drawn from
 	unwanted *unwanted   // what stands in the columns that nobody wants; nil for who entered the row
 }
 

@@ -122,3 +122,21 @@ func TestStrays(t *testing.T) {
 	}
 	require.Greater(t, exact, 3*2*seeds/8)
 }
+
+// Text files that are damaged, by lines between pages, sums, columns and rows twice, and cells that moved, are built exactly all the same,
+// stop the build, or are told: before the plan is drafted, and behind it.
+func TestDamages(t *testing.T) {
+	const seeds = 36
+	exact := 0
+	for hard := range 3 {
+		for seed := range uint64(seeds) {
+			later := seed%2 == 0
+			r := TryDamaged(context.Background(), t.TempDir(), 3400+seed, hard, All, later)
+			require.NotEqual(t, Wrong, r.Outcome, "hard %d seed %d later %t: %s %v", hard, 3400+seed, later, r.Why, r.About)
+			if r.Outcome == Exact {
+				exact++
+			}
+		}
+	}
+	require.Greater(t, exact, 3*seeds/2)
+}

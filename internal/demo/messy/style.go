@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/csv"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -25,6 +26,7 @@ type style struct {
 	titles   bool
 	unwanted bool
 	first    bool // values only in the first row of a group
+	hurt     func(rows [][]string) [][]string
 }
 
 // newStyle draws a style, and changes it where the office has come to write otherwise.
@@ -32,6 +34,9 @@ func (m *maker) newStyle() style {
 	s := m.drawStyle()
 	if m.changed != nil {
 		m.changed(&s)
+	}
+	if m.damage != nil {
+		s.hurt = func(rows [][]string) [][]string { return m.damage.do(m.hurt, &s, rows) }
 	}
 	return s
 }
@@ -143,6 +148,9 @@ func (m *maker) spelt(s *style, name string) string {
 
 // text writes rows as a text file.
 func (s *style) text(rows [][]string) []byte {
+	if s.hurt != nil {
+		rows = s.hurt(slices.Clone(rows))
+	}
 	var b bytes.Buffer
 	w := csv.NewWriter(&b)
 	w.Comma = s.sign

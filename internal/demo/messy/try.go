@@ -109,8 +109,8 @@ func (d *Delivery) build(ctx context.Context, p *plan.Plan, asked Asked) Tried {
 		return Tried{Stops, "holds " + why, d.About}
 	case held > d.Held:
 		return Tried{Stops, "holds more: " + why, d.About}
-	case slices.ContainsFunc(s.Warnings, func(w place.Problem) bool { return w.What == "section rows" }):
-		return Tried{Stops, "tells of section rows: " + why, d.About}
+	case slices.ContainsFunc(s.Warnings, func(w place.Problem) bool { return w.What == "section rows" || d.Damaged }):
+		return Tried{Stops, "tells: " + s.Warnings[0].Message + ": " + why, d.About}
 	case d.Stray != "" && slices.ContainsFunc(s.Warnings, func(w place.Problem) bool { return strings.Contains(w.Error(), d.Stray) }):
 		return Tried{Stops, "tells of " + d.Stray + ": " + why, d.About}
 	case len(s.Since.Alike) > 0:

@@ -23,6 +23,7 @@ func main() {
 	asked := flag.Int("asked", 0, "say which columns the table has: 0 all, 1 none, 2 some, at random")
 	next := flag.Bool("next", false, "build the next month with the same plan, where the first one is exact")
 	stray := flag.String("stray", "", "put a file or a sheet beside it that is none of it: before the draft, or behind it")
+	damage := flag.String("damage", "", "damage its text files: before the draft, or behind it")
 	flag.Parse()
 	try := func(dir string, seed uint64, hard int) messy.Tried {
 		if *next {
@@ -31,6 +32,9 @@ func main() {
 				return then
 			}
 			return messy.Tried{Outcome: "skipped"}
+		}
+		if *damage != "" {
+			return messy.TryDamaged(context.Background(), dir, seed, hard, messy.Asked(*asked), *damage == "behind")
 		}
 		if *stray != "" {
 			return messy.TryStray(context.Background(), dir, seed, hard, messy.Asked(*asked), *stray == "behind")
