@@ -18,13 +18,16 @@ func figure(cell string) bool {
 	return strings.ContainsAny(cell, "0123456789") && strings.Trim(cell, "0123456789., -€") == ""
 }
 
-// headAt is which row is the header: the first one that is as wide as the widest row.
-func headAt(rows [][]string) int {
-	width := 0
-	for _, row := range rows {
-		width = max(width, len(row))
+// headAt is which row is the header: the first one that is filled in most columns.
+func headAt(rows [][]string) (head int) {
+	most := 0
+	for i, row := range rows {
+		filled := len(row) - len(slices.DeleteFunc(slices.Clone(row), func(cell string) bool { return cell != "" }))
+		if filled > most {
+			head, most = i, filled
+		}
 	}
-	return max(0, slices.IndexFunc(rows, func(row []string) bool { return len(row) == width }))
+	return head
 }
 
 // amid is a place between the rows below a header.

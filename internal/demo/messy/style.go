@@ -148,9 +148,6 @@ func (m *maker) spelt(s *style, name string) string {
 
 // text writes rows as a text file.
 func (s *style) text(rows [][]string) []byte {
-	if s.hurt != nil {
-		rows = s.hurt(slices.Clone(rows))
-	}
 	var b bytes.Buffer
 	w := csv.NewWriter(&b)
 	w.Comma = s.sign
@@ -158,10 +155,14 @@ func (s *style) text(rows [][]string) []byte {
 	for _, r := range rows {
 		width = max(width, len(r))
 	}
+	rows = slices.Clone(rows)
+	for i, r := range rows {
+		rows[i] = append(slices.Clone(r), make([]string, width-len(r))...)
+	}
+	if s.hurt != nil {
+		rows = s.hurt(rows)
+	}
 	for _, r := range rows {
-		for len(r) < width {
-			r = append(r, "")
-		}
 		_ = w.Write(r)
 	}
 	w.Flush()
