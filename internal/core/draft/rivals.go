@@ -324,12 +324,11 @@ func (e *entry) rivalOf(i int, c *calls) string {
 	if text := e.crossed(i, names); text != "" {
 		return text
 	}
-	for _, o := range foremost(c.all) {
-		if !s.ofLastYear() || o.ofLastYear() {
-			continue
-		}
-		if alike, _ := s.sharesRows(o); alike {
-			return fmt.Sprintf(" is of the year before, by its name, and has the labels of %s: %s", o.Place.Source(), rivals)
+	if s.ofLastYear() {
+		for _, o := range foremost(c.all) {
+			if alike, _ := s.sharesRows(o); alike && !o.ofLastYear() {
+				return fmt.Sprintf(" is of the year before, by its name, and has the labels of %s: %s", o.Place.Source(), rivals)
+			}
 		}
 	}
 	if text := s.noSums(alike); text != "" {

@@ -82,8 +82,14 @@ func calledIn(folders []string, file, sheet string) string {
 	return strings.Join(folders, " ") + "\x00" + key.Of(file) + "\x00" + key.Of(sheet)
 }
 
-// folderWords are the words of the folders of a table.
-func (s *sheet) folderWords() []string { return strings.Fields(key.Of(parted(path.Dir(s.file)))) }
+// folderWords are the words of the folders of a table, its archive among them.
+func (s *sheet) folderWords() []string {
+	dir := path.Dir(s.file)
+	if s.member != "" {
+		dir = s.file + "/" + path.Dir(s.member)
+	}
+	return strings.Fields(key.Of(parted(dir)))
+}
 
 // versionOf is the one of called tables that a table shares the rows of, and is a version of, by its name, or by a folder that says
 // nothing else than where a file is kept, or of which age it is; nil for none.

@@ -80,3 +80,12 @@ func TestSheetsThatAPatternWouldTake(t *testing.T) {
 	require.Equal(t, 4, r.Rows, r.Text)
 	require.Contains(t, r.Text, "except_sheets: [2024 budget]")
 }
+
+// Members of two archives that have one name are no versions of each other by that.
+func TestMembersOfOneName(t *testing.T) {
+	january, february := &sheet{file: "raw/2024-01.zip", member: "Lakes.csv"}, &sheet{file: "raw/2024-02.zip", member: "Lakes.csv"}
+	require.NotEqual(t, january.folderWords(), february.folderWords())
+	require.Equal(t, "Lakes 2024", withoutVersion("Copy of Lakes 2024 (2)"))
+	require.Equal(t, "Lakes", withoutVersion("Lakes corrected backup"))
+	require.Equal(t, "Old Slip", withoutVersion("Old Slip"))
+}
