@@ -155,10 +155,13 @@ func TestOneMoreHeaderRow(t *testing.T) {
 
 // A header row in which the last column has none is the header, not the row of data below it.
 func TestColumnWithoutAHeader(t *testing.T) {
-	r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"raw/a.csv": "Region,Branch,Month,Product,Amount,Clerk,\n" +
-		"Lakes,Holm,31/01/2024,Oar,30.75,Maud,30.75\nLakes,Holm,31/01/2024,Buoy,12.85,Ines,12.85\nLakes,Pier,29/02/2024,Oar,7.25,Tom,7.25\n"})
-	require.NoError(t, err)
-	require.NotContains(t, r.Text, "header:")
-	require.NotZero(t, r.Exit, r.Text)
-	require.Equal(t, "cell without a header", r.Problems[0].What)
+	for _, text := range []string{"Region,Branch,Month,Product,Amount,Clerk,\nLakes,Holm,31/01/2024,Oar,30.75,Maud,30.75\n" +
+		"Lakes,Holm,31/01/2024,Buoy,12.85,Ines,12.85\nLakes,Pier,29/02/2024,Oar,7.25,Tom,7.25\n",
+		"AMOUNT;MONTH;PRODUCT;BRANCH;REGION;\n6 427,77;2023-01;Oar;Holm;Lakes;6 427,77\n3 257,09;2023-01;Buoy;Holm;Lakes;3 257,09\n"} {
+		r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"raw/a.csv": text})
+		require.NoError(t, err)
+		require.NotContains(t, r.Text, "header:")
+		require.NotZero(t, r.Exit, r.Text)
+		require.Equal(t, "cell without a header", r.Problems[0].What)
+	}
 }

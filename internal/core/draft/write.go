@@ -276,8 +276,12 @@ func (e *entry) writeRest(b *strings.Builder, in string) {
 		keyed(b, in, "unpivot", fmt.Sprintf("%sheader: %q%s }", text, u.header, cell),
 			counted(len(e.sheets[0].wide), "header")+" such as "+e.sheets[0].header(e.sheets[0].wide[0])+e.sheets[0].whyMonths())
 	}
+	var own []string
 	for _, name := range sortedKeys(e.headers) {
-		keyed(b, in, "headers", "{ "+name+": ["+strings.Join(flowAll(e.headers[name]), ", ")+"] }", "")
+		own = append(own, name+": ["+strings.Join(flowAll(e.headers[name]), ", ")+"]")
+	}
+	if len(own) > 0 {
+		keyed(b, in, "headers", "{ "+strings.Join(own, ", ")+" }", "")
 	}
 	switch {
 	case e.drop:

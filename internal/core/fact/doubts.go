@@ -191,8 +191,15 @@ func (b *build) warnNoSales() {
 }
 
 // warnSections warns of section rows that are what stands between the pages of a table, and of those that have a label of the rows below
-// them: such a row may be one whose figures are blank. What stands below both is of another section.
+// them: such a row may be one whose figures are blank. What stands below both is of another section. It warns of rows of headers, too.
 func (b *build) warnSections() {
+	for _, r := range b.kept.sections.Headers() {
+		w := place.At(r.Place, "headers within", "a row within the table has headers of it: %s. Does another table begin there, its columns "+
+			"in another order?", r.Text)
+		w.Count = r.Count
+		w.Advice = "if so, its figures are read below the wrong headers: make it a file of its own, or say with area which part is meant"
+		b.summary.Warnings.Add(w)
+	}
 	for _, r := range b.kept.sections.Between() {
 		w := place.At(r.Place, "section rows", "%s heads the rows below it as a section, though it stands above the table, too, or between "+
 			"its pages", layout.Flow(r.Text))

@@ -11,7 +11,7 @@ import (
 )
 
 // Sections keeps the section rows of a build, and the labels of the rows below them: a section row whose label is also that of
-// such a row may be one whose figures are blank.
+// such a row may be one whose figures are blank. It keeps rows that have headers, too: another table may begin there.
 type Sections struct {
 	Rows   []SectionRow
 	Labels []SectionLabel // in the order in which they came, each once
@@ -42,9 +42,12 @@ const mostSections = 1 << 14
 const between = -1
 
 // Between are the section rows whose text stands above the header of their extract, too, or marks a page.
-func (k *Sections) Between() (out []SectionRow) {
+func (k *Sections) Between() []SectionRow { return k.in(between) }
+
+// in are the rows of a column, or of what stands in place of one.
+func (k *Sections) in(column int) (out []SectionRow) {
 	for _, r := range k.Rows {
-		if r.Column == between {
+		if r.Column == column {
 			out = append(out, r)
 		}
 	}
@@ -103,6 +106,7 @@ type sectionsPart struct {
 	seen   map[seenDict][]bool // by code
 	rows   []SectionRow        // of the block …
 	labels []SectionLabel      // … that may be new
+	keys   map[string]string   // of texts
 }
 
 // seenDict is a dictionary as that of a column.
@@ -112,12 +116,15 @@ type seenDict struct {
 }
 
 // Part implements pass.Keeper.
-func (k *Sections) Part() pass.Part { return &sectionsPart{to: k, seen: map[seenDict][]bool{}} }
+func (k *Sections) Part() pass.Part {
+	return &sectionsPart{to: k, seen: map[seenDict][]bool{}, keys: map[string]string{}}
+}
 
 // See implements pass.Part.
 func (p *sectionsPart) See(b *pass.Block) {
 	p.rows, p.labels = p.rows[:0], p.labels[:0]
 	l := b.Program.Lineup
+	p.lookForHeaders(b)
 	if l.Entry.Sections == "" {
 		return
 	}

@@ -59,3 +59,34 @@ deliver: [{ to: out/s.csv }]
 		require.Equal(t, []string{"HALYARD & MOSS a.csv 7 1", "coast: lakes a.csv 8 1", "Page 2 of 3 a.csv 13 1"}, have, "%d workers", workers)
 	}
 }
+
+// Rows that have headers of their table in other columns are told by any number of workers, whether a rule made numbers of their words or
+// held them; a label that is called as a header is none.
+func TestHeadersWithin(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("Branch,Month,Product,Amount\nQuay,2024-01,Oar,1\nBranch,2024-01,Oar,closed\n")
+	for range 20_000 { // several blocks
+		b.WriteString("Quay,2024-01,Oar,closed\n")
+	}
+	b.WriteString("Branch,Product,Month,AMOUNT\nQuay,Oar,2024-02,3\nProduct,Branch,Note,Amount\n")
+	for rule, want := range map[string][]string{
+		"texts: hold": {"Branch, Product, Month, AMOUNT a.csv 20004", "Product, Branch, Amount a.csv 20006"},
+		"texts: drop": {"Branch, Product, Month, AMOUNT a.csv 20004", "Product, Branch, Amount a.csv 20006"},
+	} {
+		rules, inputs := reading(t, `umbau: 1
+extracts: [{ files: "*.csv" }]
+fact: { branch: text, month: { is: month, `+rule+` }, product: text, amount: { is: whole, texts: 0 } }
+deliver: [{ to: out/s.csv }]
+`, map[string]string{"a.csv": b.String()})
+		for workers := 1; workers < 4; workers++ {
+			rules.Workers = workers
+			k := &keep.Sections{}
+			require.Empty(t, pass.Run(context.Background(), rules, inputs, k))
+			var have []string
+			for _, r := range k.Headers() {
+				have = append(have, fmt.Sprint(r.Text, " ", r.Place.File, " ", r.Place.Row))
+			}
+			require.Equal(t, want, have, "%s, %d workers", rule, workers)
+		}
+	}
+}

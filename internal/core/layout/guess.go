@@ -155,7 +155,7 @@ func likelyHeader(rows *table.Rows, usual int) int {
 // fullBelow reports whether the row below one of texts, in which one column has none, is a row of data that is filled there, too: a column
 // without a header.
 func fullBelow(rows *table.Rows, i, usual int) bool {
-	if i+1 >= rows.Len() || !hasNumber(rows, i+1) {
+	if i+1 >= rows.Len() {
 		return false
 	}
 	filled, texts := looks(rows, i+1)

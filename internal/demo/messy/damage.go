@@ -4,6 +4,7 @@ import (
 	"context"
 	"math/rand/v2"
 	"slices"
+	"strconv"
 	"strings"
 )
 
@@ -60,6 +61,19 @@ func inRow(r *rand.Rand, rows [][]string, change func(cell string) string) [][]s
 	rows[i] = slices.Clone(rows[i])
 	for k := range rows[i] {
 		rows[i][k] = change(rows[i][k])
+	}
+	return rows
+}
+
+// reordered are rows with their cells, from one row on, in another order.
+func reordered(rows [][]string, from int, order []int) [][]string {
+	for i := from; i < len(rows); i++ {
+		if row := rows[i]; len(row) == len(order) {
+			rows[i] = make([]string, len(order))
+			for k, to := range order {
+				rows[i][to] = row[k]
+			}
+		}
 	}
 	return rows
 }
@@ -136,12 +150,19 @@ var damages = []damage{
 		return column(rows, r.IntN(len(rows[headAt(rows)])+1), func(int) string { return "" })
 	}},
 	{"row numbers", func(r *rand.Rand, s *style, rows [][]string) [][]string {
-		head := some(r, "", "No", "#", "Lfd. Nr.", "Row")
+		head, known := some(r, "", "No", "#", "Lfd. Nr.", "Row"), map[string]string{}
+		from := headAt(rows)
 		return column(rows, 0, func(i int) string {
-			if i == 0 {
+			own := strings.Join(rows[from+i], "|")
+			switch {
+			case i == 0:
 				return head
+			case !strings.Contains(strings.Trim(own, "|"), "|"): // a note
+				return ""
+			case known[own] == "":
+				known[own] = strconv.Itoa(len(known) + 1)
 			}
-			return strings.Repeat("1", i%3+1)
+			return known[own]
 		})
 	}},
 	{"spaces", func(r *rand.Rand, s *style, rows [][]string) [][]string {
@@ -165,20 +186,11 @@ var damages = []damage{
 		return rows
 	}},
 	{"columns in another order", func(r *rand.Rand, s *style, rows [][]string) [][]string {
-		head := headAt(rows)
-		n := len(rows[head])
-		order := r.Perm(n)
-		for i := head; i < len(rows); i++ {
-			if len(rows[i]) != n {
-				continue
-			}
-			row := make([]string, n)
-			for k, to := range order {
-				row[to] = rows[i][k]
-			}
-			rows[i] = row
-		}
-		return rows
+		return reordered(rows, 0, r.Perm(len(rows[headAt(rows)])))
+	}},
+	{"a table in another order below", func(r *rand.Rand, s *style, rows [][]string) [][]string {
+		at, head := amid(r, rows), rows[headAt(rows)]
+		return reordered(slices.Insert(rows, at, head), at, r.Perm(len(head)))
 	}},
 	{"a row twice", func(r *rand.Rand, s *style, rows [][]string) [][]string {
 		i := headAt(rows) + 1
