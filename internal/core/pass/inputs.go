@@ -91,13 +91,14 @@ func Find(p *plan.Plan) *Found {
 				f.addTables(e, name, files[name], tables)
 			}
 		}
+		f.stopMembers(e, files)
 	}
 	return &f.Found
 }
 
-// files are those of an entry, each with the glob for its members.
-func (f *finder) files(e *plan.Entry) map[string]string {
-	files := map[string]string{}
+// files are those of an entry, each with the globs for its members, "" for all.
+func (f *finder) files(e *plan.Entry) map[string][]string {
+	files := map[string][]string{}
 	dir := f.plan.Dir()
 	for _, g := range e.Files {
 		g, members := archiveGlob(g)
@@ -117,7 +118,7 @@ func (f *finder) files(e *plan.Entry) map[string]string {
 		kept := 0
 		for _, name := range found {
 			if !passedOver(name, g) && !excepted(name, e.Except) {
-				files[name] = members
+				files[name] = append(files[name], members)
 				kept++
 			}
 		}
@@ -243,15 +244,43 @@ func (f *finder) lookInto(e *plan.Entry, name string) []table.Table {
 	return nil
 }
 
+// stopMembers stops for globs for members that take none, while others take some of the same archive: it would be missed silently.
+func (f *finder) stopMembers(e *plan.Entry, files map[string][]string) {
+	met := map[string]bool{}
+	for name, globs := range files {
+		for _, g := range globs {
+			met[g] = met[g] || slices.ContainsFunc(f.Tables[name], func(t table.Table) bool { return fitsMember(g, t) })
+		}
+	}
+	for _, name := range slices.Sorted(maps.Keys(files)) {
+		for _, g := range files[name] {
+			if len(files[name]) > 1 && f.Tables[name] != nil && !met[g] {
+				p := place.At(place.Place{File: name}, "no file", "%q matches no member of the archive", g).ByRule()
+				p.Plan, p.Advice = e.Pos, "is it called otherwise there? umbau survey lists them"
+				f.Problems.Add(p)
+			}
+		}
+	}
+}
+
+// fitsMember reports whether a glob takes a table of a file: any, where it has none for members.
+func fitsMember(glob string, t table.Table) bool {
+	if glob == "" {
+		return true
+	}
+	ok, _ := doublestar.Match(glob, t.Member)
+	return ok
+}
+
 // addTables takes the tables of a file that an entry wants.
-func (f *finder) addTables(e *plan.Entry, name, members string, tables []table.Table) {
+func (f *finder) addTables(e *plan.Entry, name string, globs []string, tables []table.Table) {
 	var before string // the file or member whose path was looked at last
 	var fields map[string]string
 	used, sheets, first := 0, []string{}, len(f.Inputs)
 	for _, t := range tables {
 		in := &Input{Entry: e, Path: name, File: place.UTF8(path.Join(name, t.Member)), Sheet: t.Sheet, Table: t}
 		if t.Member != "" {
-			if ok, _ := doublestar.Match(members, t.Member); members != "" && !ok || excepted(in.File, e.Except) {
+			if !slices.ContainsFunc(globs, func(g string) bool { return fitsMember(g, t) }) || excepted(in.File, e.Except) {
 				continue
 			}
 		}
