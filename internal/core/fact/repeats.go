@@ -246,7 +246,7 @@ func (b *build) sumRepeats(again []keep.Repeat, m *marked) bool {
 // fewWithin is how many rows are added to others, at least, for each that is added to one of its own extract, where that is odd.
 const fewWithin = 2
 
-// warnWithin warns of few rows that were added to others of their own extract, while nearly all were to those of other extracts, as
+// warnWithin warns of few rows that were added to others of their own extract, while most were to those of other extracts, as
 // quantities and amounts of different files are: they may have been exported twice.
 func (b *build) warnWithin() {
 	if b.within.Count == 0 || b.plan.Rows.Repeats != plan.Sum {

@@ -16,14 +16,15 @@ const headerRow = -2
 // Headers are the rows whose cells are headers of their table, in other columns or beside other texts, that a rule took for a row of data.
 func (k *Sections) Headers() []SectionRow { return k.in(headerRow) }
 
-// lookForHeaders looks for headers among the rows of a block of which words stand in the place of numbers, or that are held or dropped.
+// lookForHeaders looks for headers among the rows of a block of which words or times stand in the place of numbers, or that are held or
+// dropped.
 func (p *sectionsPart) lookForHeaders(b *pass.Block) {
 	if b.Program.Lineup.Widen != nil { // its rows are made of several
 		return
 	}
 	last := -1
 	for i := range b.Changes {
-		if c := &b.Changes[i]; c.Kind == value.Text && int(c.Row) != last {
+		if c := &b.Changes[i]; (c.Kind == value.Text || c.Kind == value.Unclear) && int(c.Row) != last {
 			last = int(c.Row)
 			p.lookAtHeaders(b, last)
 		}
