@@ -172,16 +172,6 @@ func mixBelow(header string, texts []string, belowZero bool) string {
 	return ""
 }
 
-// figures is how many columns of figures a table has.
-func (s *sheet) figures() (n int) {
-	for i := range s.Fields {
-		if s.numeric(i) && !s.yearLike(i) {
-			n++
-		}
-	}
-	return n
-}
-
 // saysMeasure reports whether a field says which measure the figures of a row are, and they stand across.
 func (s *sheet) saysMeasure(i int) bool {
 	return slices.ContainsFunc(s.mixes, func(m *mix) bool { return m.of == ofMeasures && m.Field == &s.Fields[i] })

@@ -100,6 +100,7 @@ type drafter struct {
 	telling   []string          // headers left aside that may tell rows of one grain apart
 	sameTried bool              // whether they are the same in every cell
 	full      full              // what they are by all labels
+	copied    int               // how many rows of one grain are copies, by these
 	again     int               // rows that repeat
 	signs     map[string]string // by the column: its header, where that is only signs
 	rules     []string          // notes for the head of the plan

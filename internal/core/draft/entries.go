@@ -102,7 +102,13 @@ func (d *drafter) findEntries() {
 }
 
 // shape is what tables of one entry share: the layout, and how numbers are written.
-func (s *sheet) shape() string { return s.layout() + "\x00" + s.Numbers }
+func (s *sheet) shape() string {
+	k := s.layout() + "\x00" + s.Numbers
+	if s.side != nil {
+		k += "\x00" + s.side.area
+	}
+	return k
+}
 
 // headings is what the headers name, those of figures apart, but for what is wide, in order.
 func (s *sheet) headings() string {

@@ -76,6 +76,7 @@ func (d *drafter) byAllLabels(ctx context.Context) full {
 	for i := range s.Problems {
 		if p := &s.Problems[i]; p.What == "repeated grain" {
 			if p.Add == "repeats: first" {
+				d.copied = p.Count
 				return copies
 			}
 			return differ

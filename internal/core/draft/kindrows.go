@@ -123,20 +123,26 @@ func (d *drafter) assignKinds(e *entry) {
 	}
 	e.askOnce()
 	for _, s := range e.sheets {
+		figures := s.figures()
 		for i := range s.Fields {
 			f := &s.Fields[i]
+			header := strings.TrimSpace(f.Header)
 			switch {
 			case i == s.kind:
-				e.widen[0] = strings.TrimSpace(f.Header)
+				e.widen[0] = header
 				for _, v := range f.Values {
 					d.claimKind(e, v, f.Values)
 				}
-			case s.numeric(i) && !s.yearLike(i) && len(s.wide) == 0:
-				e.widen[1] = strings.TrimSpace(f.Header)
+			case !s.numeric(i) || s.yearLike(i) || len(s.wide) > 0:
+				continue
+			case figures == 1 && s.derived(i) && d.named(key.Of(header)) == nil: // rows of one thing differ in it
+				if !slices.Contains(e.others, header) {
+					e.others = append(e.others, header)
+				}
+			default:
+				e.widen[1] = header
 			}
-			if i == s.kind || s.numeric(i) && !s.yearLike(i) && len(s.wide) == 0 {
-				e.measures[key.Of(f.Header)] = " taken"
-			}
+			e.measures[key.Of(f.Header)] = " taken"
 		}
 	}
 }

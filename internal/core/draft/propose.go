@@ -175,6 +175,17 @@ func monthsAlone(texts []string) bool {
 	return 2*n > len(texts)
 }
 
+// firstDays reports whether dates are the first days of several months, as sheets store months.
+func firstDays(texts []string) bool {
+	for i, t := range texts {
+		d, ok := value.ReadDate(t)
+		if before, _ := value.ReadDate(texts[max(0, i-1)]); !ok || d.Day != 1 || i > 0 && d == before {
+			return false
+		}
+	}
+	return len(texts) > 1
+}
+
 // addWide adds what wide headers and their cells are.
 func (d *drafter) addWide(p *proposal, s *sheet) {
 	if len(s.wide) == 0 {
@@ -202,7 +213,9 @@ func (d *drafter) addWide(p *proposal, s *sheet) {
 	}
 	if parts := s.parts(); len(parts) > 2 || len(parts) > 1 && (!named || s.yearsAcross()) {
 		d.addParts(p, s, parts)
-	} else if t := s.wideTime(); t != terms.None {
+	} else if t := s.wideTime(); t == terms.Day && firstDays(s.headersAcross()) {
+		p.add(terms.Month, string(terms.Month))
+	} else if t != terms.None {
 		p.add(t, string(t))
 	} else if t, _ := terms.TimesOf(things); t != terms.None && len(things) == len(s.wide) {
 		p.add(t, string(t))

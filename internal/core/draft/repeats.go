@@ -33,7 +33,7 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 	case !alike && (d.askKinds(p) || d.askWhole(p) || d.askCalledVersions()):
 		return false
 	case d.full == unique && d.repeats == "":
-		if d.repeats, d.again, d.telling = "keep", p.Count, telling; d.apartByMeasure(d.entries) {
+		if d.repeats, d.again, d.telling = "keep", p.Count, telling; d.apartByMeasure(d.entries) || d.keptApart(p, s) {
 			d.repeats = "sum"
 		}
 		return true
@@ -45,8 +45,11 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 		return true
 	case !alike && d.holdAbove():
 		return true
-	case (!alike || d.differ) && d.askVersions(), d.repeats != "":
+	case (!alike || d.differ) && d.askVersions(s), d.repeats != "":
 		return false
+	case !alike && d.keptApart(p, s):
+		d.repeats, d.again = "sum", p.Count
+		return true
 	case !alike && d.halves(p, s):
 		d.askAll("rows that widen puts together by what stands in them remain apart, each with a part of the figures, for names in them " +
 			"are spelt in two ways, and a build stops: rows: { repeats: sum } puts them together, keep leaves them apart")
@@ -58,7 +61,7 @@ func (d *drafter) mendRepeats(p *place.Problem, s *fact.Summary) (changed bool) 
 	switch {
 	case len(dropped) > 0 && !d.sameTried:
 		d.dropSame()
-	case len(telling) == 0:
+	case len(telling) == 0, d.full == copies && d.copied == p.Count: // written in other ways, in cells that say the same
 		d.repeats, d.again = "first", p.Count
 	case 2*p.Count < leastRows(entries), slices.ContainsFunc(entries, d.acrossFiner):
 		d.repeats, d.again, d.telling = "keep", p.Count, telling
@@ -143,11 +146,12 @@ func (d *drafter) measuresOf(e *entry) (n int) {
 	return n
 }
 
-// halves reports whether the rows of one grain are of entries that are widened, and each measure is blank as often as rows repeat:
-// then none of them has all figures.
+// halves reports whether the rows of one grain are of entries that are widened, or have a name for each measure, and each measure is blank
+// as often as rows repeat: then none of them has all figures.
 func (d *drafter) halves(p *place.Problem, s *fact.Summary) bool {
 	entries := d.entriesAt(p)
-	if len(entries) == 0 || slices.ContainsFunc(entries, func(e *entry) bool { return e.widen[0] == "" }) {
+	whole := func(e *entry) bool { return e.widen[0] == "" && e.numbered() == nil }
+	if len(entries) == 0 || slices.ContainsFunc(entries, whole) {
 		return false
 	}
 	for _, c := range d.columns {
@@ -170,6 +174,11 @@ func (d *drafter) halves(p *place.Problem, s *fact.Summary) bool {
 		}
 	}
 	return true
+}
+
+// keptApart reports whether rows of one grain have the measures of one thing, and are apart for what is left aside.
+func (d *drafter) keptApart(p *place.Problem, s *fact.Summary) bool {
+	return d.halves(p, s) && !slices.ContainsFunc(d.entriesAt(p), func(e *entry) bool { return !e.keepsApart() })
 }
 
 // measures reports whether an entry has a measure, if one is wanted.
@@ -210,7 +219,7 @@ func (d *drafter) doubledIn(s *fact.Summary) *record.Extract {
 		}
 		for _, e := range d.entriesAt(&place.Problem{Places: []place.Place{{File: x.File, Sheet: x.Sheet}}}) {
 			before := d.entries[:slices.Index(d.entries, e)]
-			if !slices.ContainsFunc(before, func(o *entry) bool { return d.unlikeMeasures(e, o) }) {
+			if !e.keepsApart() && !slices.ContainsFunc(before, func(o *entry) bool { return d.unlikeMeasures(e, o) }) {
 				return x
 			}
 		}

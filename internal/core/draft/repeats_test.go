@@ -21,6 +21,7 @@ func TestRowsOfOneGrain(t *testing.T) {
 	}{
 		{"another customer", map[string]string{"a.csv": header + rows + "Lakes,2024-01,Oar,Ben,x,10.00\n"}, 6, "Customer may tell them apart"},
 		{"the same in every cell", map[string]string{"a.csv": header + rows + "Lakes,2024-01,Oar,Ann,x,10.00\n"}, 5, "same_rows: drop"},
+		{"the same, written otherwise", map[string]string{"a.csv": header + rows + "Lakes,2024-01,Oar,Ann,x,10.0\n"}, 5, "repeats: first"},
 		{"both", map[string]string{"a.csv": header + rows + "Lakes,2024-01,Oar,Ann,x,10.00\nLakes,2024-01,Oar,Ben,x,10.00\n"}, 6,
 			"same_rows: drop"},
 		{"another amount", map[string]string{"a.csv": header + rows + "Lakes,2024-01,Oar,Ben,x,11.00\n"}, 6, "Customer may tell them apart"},

@@ -171,6 +171,9 @@ func (s *sheet) nameTimes() []string {
 func (s *sheet) findTimes() []string {
 	out := []string{}
 	for _, name := range s.allNames() {
+		if name == s.Place.Sheet && terms.BareSheet(name) {
+			continue
+		}
 		for _, w := range strings.Fields(key.Of(parted(numbered().ReplaceAllString(name, " ")))) {
 			if t, _ := terms.TimeOf(w); t != terms.None || len(w) == 1 && w != "." || strings.ContainsAny(w, "0123456789") {
 				out = append(out, w)

@@ -44,6 +44,7 @@ type sheet struct {
 	actuals  bool     // across stand figures that were sold beside others, in one header row
 	spelt    *spelt   // how headers across stand for months; nil where they say them
 	units    *units   // nil where headers across have none, or are told with them
+	side     *side    // a small table to the right of it; nil for none
 
 	figureless bool        // it has no column of figures
 	figuresAre terms.Class // quantity, amount or neither, as names and titles say; "" where headers do
@@ -61,6 +62,7 @@ func (d *drafter) takeTables() {
 		if t.From.Member != "" {
 			s.file, s.member = d.relative(strings.TrimSuffix(s.path, "/"+t.From.Member)), t.From.Member
 		}
+		s.leaveSide()
 		d.sheets = append(d.sheets, s)
 	}
 	d.nameWithoutUnits()
@@ -329,18 +331,6 @@ func (s *sheet) monthsAcross() bool {
 		}
 	}
 	return len(words) > 1
-}
-
-// leaveBalances takes figures that are not added up out of those across, where others stand there: Sales YTD, Closing balance.
-func (s *sheet) leaveBalances() {
-	notAdded := func(i int) bool {
-		header := s.Fields[i].Header
-		return terms.NotAdded(header) && terms.SaysFiguresOnly(header)
-	}
-	rest := slices.DeleteFunc(slices.Clone(s.wide), notAdded)
-	if len(rest) > 1 {
-		s.wide = rest
-	}
 }
 
 // bareColumn is a header that says no more than that it is one.

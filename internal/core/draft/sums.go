@@ -303,3 +303,21 @@ func (d *drafter) askTwins() {
 			"except leaves one of them aside", e.sheets[i].Place.Source(), first))
 	}
 }
+
+// holdNameless holds rows with figures and no label at all, which may be totals of some measures, where a column has no other blanks. It
+// reports whether there are such.
+func (d *drafter) holdNameless(s *fact.Summary) bool {
+	for _, w := range s.Warnings {
+		if w.What != "rows without labels" {
+			continue
+		}
+		for _, c := range s.Changes {
+			if own := d.named(c.Column); c.Kind == "blank" && c.Count == w.Count && own != nil && own.rules["blanks"] == "Unassigned" {
+				own.rules["blanks"] = "hold"
+				own.open = own.name + ": " + counted(w.Count, "row") + " with figures and no label at all may be a total: held"
+				return true
+			}
+		}
+	}
+	return false
+}

@@ -26,6 +26,7 @@ const mostTries = 12
 func (d *drafter) try(ctx context.Context) (*fact.Summary, error) {
 	d.setGrain()
 	d.useBooks()
+	d.readNumbered()
 	d.foresee()
 	s, err := d.settle(ctx)
 	if err != nil {
@@ -167,23 +168,38 @@ func (d *drafter) setGrain() {
 	}
 }
 
+// gapInGrain reports whether a problem is a gap in a column of the grain.
+func (d *drafter) gapInGrain(p place.Problem) bool {
+	return strings.HasSuffix(p.What, " gap") && slices.Contains(d.grain, p.Column)
+}
+
 // mend changes the plan by what stands in the way, and reports whether it did.
 func (d *drafter) mend(s *fact.Summary) (changed bool) {
 	if d.askDoubled(s) {
 		return true
 	}
+	var last *place.Problem // to be mended when no row stops that may repeat others, too
 	for i := range s.Problems {
-		if p := &s.Problems[i]; p.What == "repeated grain" {
+		p := &s.Problems[i]
+		if p.What == "repeated grain" {
 			d.between = s.Between
 			timed := slices.ContainsFunc(d.columns, func(c *column) bool { return c.class.OfTime() && slices.Contains(d.grain, c.name) })
 			if d.across = timed && 2*s.Across > len(p.Places); 2*s.Twice > len(p.Places) {
 				d.twice = p
 			}
+			if slices.ContainsFunc(s.Problems, d.gapInGrain) {
+				last = p
+				continue
+			}
 		}
-		if s.Problems[i].What != "control total" && d.mendOne(&s.Problems[i], s) {
+		if p.What != "control total" && d.mendOne(p, s) {
 			changed = true
 		}
 	}
+	if last != nil && !changed {
+		changed = d.mendOne(last, s)
+	}
+	changed = d.holdNameless(s) || changed
 	for _, c := range s.Changes {
 		if own := d.named(c.Column); c.Kind == "rounding" && own != nil && own.decimals < 6 && own.finest <= own.decimals {
 			own.decimals++
@@ -194,7 +210,7 @@ func (d *drafter) mend(s *fact.Summary) (changed bool) {
 		if d.repeats = "keep"; d.apartByMeasure(d.entries) { // some were exported twice, others have measures of their own
 			d.repeats = "sum"
 			d.dropSame()
-		} else if d.askVersions() {
+		} else if d.askVersions(s) {
 			d.repeats = ""
 		}
 		changed = true
@@ -251,7 +267,7 @@ func (d *drafter) mendOne(p *place.Problem, s *fact.Summary) bool {
 		return d.mendRepeats(p, s)
 	case "repeats differ":
 		if d.repeats == "first" {
-			if d.repeats, d.differ = "keep", true; d.askVersions() {
+			if d.repeats, d.differ = "keep", true; d.askVersions(s) {
 				d.repeats = ""
 			}
 			return true

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"umbau/internal/core/expression"
+	"umbau/internal/core/fact"
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
 	"umbau/internal/core/terms"
@@ -24,7 +25,7 @@ var exported = expression.Of(`[ _-]*(19|20)\d\d[-_. ]?[01]\d([-_. ]?[0-3]\d)?`)
 
 // askVersions asks which of two files counts where one is another version of the other, by their names, or as most rows of one
 // grain are the same in both, though not all. It reports whether there are such files.
-func (d *drafter) askVersions() bool {
+func (d *drafter) askVersions(built *fact.Summary) bool {
 	known := map[string]*sheet{}
 	for _, s := range d.extracts() {
 		name := withoutVersion(s.nameOf())
@@ -46,10 +47,14 @@ func (d *drafter) askVersions() bool {
 			"come in the place of that one (except: leaves one aside), or do they add up (repeats: keep)?", d.twice.Places[0].File))
 		return true
 	}
-	first, again := d.sameByRows()
+	first, again := d.sameByRows(built)
 	if first != nil {
-		d.askAll(fmt.Sprintf("%s and %s may be two versions of one table: most of their rows are of one grain, and a build stops; except: "+
-			"leaves one aside, repeats: keep adds them up", first.Place.Source(), again.Place.Source()))
+		leaves := "except"
+		if first.file == again.file {
+			leaves = "except_sheets"
+		}
+		d.askAll(fmt.Sprintf("%s and %s may be two versions of one table: most of their rows are of one grain, and a build stops; %s: "+
+			"leaves one aside, repeats: keep adds them up", first.Place.Source(), again.Place.Source(), leaves))
 	}
 	return first != nil
 }
@@ -109,8 +114,12 @@ func (s *sheet) versionOf(called map[string]*sheet) *sheet {
 
 // sameByRows finds two tables of which half the rows are of one grain, at least, though neither has rows of one grain itself, and nothing
 // tells them apart: no word of their names, no number, and no label that is left aside; nil for none.
-func (d *drafter) sameByRows() (first, again *sheet) {
-	own := map[place.Place]int{}
+func (d *drafter) sameByRows(built *fact.Summary) (first, again *sheet) {
+	own, made := map[place.Place]int{}, map[string]int{}
+	for i := range built.Extracts {
+		x := &built.Extracts[i]
+		made[x.File+"\x00"+x.Sheet] = x.Rows.Made
+	}
 	for _, b := range d.between {
 		if b.First == b.Again {
 			own[b.First] += b.Rows
@@ -118,7 +127,7 @@ func (d *drafter) sameByRows() (first, again *sheet) {
 	}
 	for _, b := range d.sharing() {
 		x, y := b.first, b.again
-		rows := min(x.Rows*max(1, len(x.wide)), y.Rows*max(1, len(y.wide)))
+		rows := min(made[x.source()], made[y.source()])
 		if 2*b.rows >= rows && 10*(own[b.places[0]]+own[b.places[1]]) < rows && !x.apartFrom(y) {
 			return x, y
 		}

@@ -235,6 +235,9 @@ func (d *drafter) entryText(e *entry) string {
 	if e.header != "" {
 		keyed(&b, in, "header", e.header, "")
 	}
+	if side := e.sheets[0].side; side != nil {
+		keyed(&b, in, "area", side.area, side.why)
+	}
 	e.writeWiden(&b, in)
 	if e.sections != "" {
 		keyed(&b, in, "sections", e.sections, map[bool]string{true: "lines of dashes", false: "rows with a label alone"}[d.lines != nil &&

@@ -190,6 +190,16 @@ func (b *build) warnNoSales() {
 	}
 }
 
+// warnNameless warns of rows with figures that have none of several labels.
+func (b *build) warnNameless() {
+	for _, r := range b.kept.sections.Nameless() {
+		w := place.At(r.Place, "rows without labels", "rows with figures and no label at all are added up like all others: are they totals?")
+		w.Count = r.Count
+		w.Advice = "if so, blanks: drop in the column of a label leaves them out, hold sets them aside"
+		b.summary.Warnings.Add(w)
+	}
+}
+
 // warnSections warns of section rows that are what stands between the pages of a table, and of those that have a label of the rows below
 // them: such a row may be one whose figures are blank. What stands below both is of another section. It warns of rows of headers, too.
 func (b *build) warnSections() {

@@ -423,3 +423,36 @@ func TestSummedTwice(t *testing.T) {
 		}
 	}
 }
+
+// Rows with figures and none of several labels are told, as of a total that leaves a measure blank; not where a label stands, where one
+// label is all there is, or where the one above is taken.
+func TestRowsWithoutLabels(t *testing.T) {
+	const plan = "umbau: 1\nextracts: [{ files: \"*.csv\", others: drop }]\n" +
+		"fact: { branch: { blanks: %s }, product: { blanks: Unassigned }, quantity: { is: whole, blanks: 0 }, " +
+		"amount: { is: number, blanks: 0 } }\ndeliver: [{ to: out/s.csv }]\n"
+	rows := "Holm,Oar,1,10.5,\nPier,Net,2,20.25,\nPier,Oar,3,30.5,\n"
+	for _, c := range []struct{ rows, blanks, want string }{
+		{rows + ",,,61.25,\n", "None", "a.csv 5 1"},
+		{",,6,,\n" + rows + " ,,,61.25,\n", "leave", "a.csv 2 2"},
+		{rows + ",,,61.25,\n", "above", ""},
+		{rows + ",,,61.25,\n", "drop", ""},
+		{rows + ",Oar,,61.25,\n", "None", ""},
+		{rows + ",,,61.25,all\n", "None", ""},
+		{rows + ",,,,all\n", "None", ""},
+	} {
+		for _, workers := range []int{1, 2, 5} {
+			for _, cut := range []int{0, 1} {
+				files := map[string]string{"a.csv": "branch,product,quantity,amount,Remark\n" + c.rows}
+				s, _ := silent{plan: fmt.Sprintf(plan, c.blanks), files: files}.folder(t).build(t, workers, cut)
+				require.Zero(t, s.ExitCode(), "%v", s.Problems)
+				have := ""
+				for _, w := range s.Warnings {
+					if w.What == "rows without labels" {
+						have += fmt.Sprint(w.Places[0].File, " ", w.Places[0].Row, " ", w.Count)
+					}
+				}
+				require.Equal(t, c.want, have, "%+v, %d workers", c, workers)
+			}
+		}
+	}
+}

@@ -226,6 +226,7 @@ func (b *build) conclude() {
 		b.warnSums()
 		b.warnNoSales()
 		b.warnSections()
+		b.warnNameless()
 		b.warnVersions()
 		b.warnWithin()
 		for _, in := range b.inputs {

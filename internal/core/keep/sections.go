@@ -11,7 +11,8 @@ import (
 )
 
 // Sections keeps the section rows of a build, and the labels of the rows below them: a section row whose label is also that of
-// such a row may be one whose figures are blank. It keeps rows that have headers, too: another table may begin there.
+// such a row may be one whose figures are blank. It keeps rows that have headers, too: another table may begin there;
+// and rows that have no label at all.
 type Sections struct {
 	Rows   []SectionRow
 	Labels []SectionLabel // in the order in which they came, each once
@@ -125,6 +126,7 @@ func (p *sectionsPart) See(b *pass.Block) {
 	p.rows, p.labels = p.rows[:0], p.labels[:0]
 	l := b.Program.Lineup
 	p.lookForHeaders(b)
+	p.lookForNameless(b)
 	if l.Entry.Sections == "" {
 		return
 	}

@@ -76,6 +76,9 @@ func (l *Lineup) Measures() bool { return slices.Contains(l.measure, true) }
 // Measure reports whether column i of the extract holds a measure.
 func (l *Lineup) Measure(i int) bool { return i < len(l.measure) && l.measure[i] }
 
+// Numeric reports whether column i of the extract holds numbers.
+func (l *Lineup) Numeric(i int) bool { return i < len(l.numeric) && l.numeric[i] }
+
 // LineUp matches the headers of an extract with the columns of the plan.
 // fields are the constants of the extract, from its path and from set; wordy tells
 // below which headers words stand and not one number. What does not match is returned

@@ -32,7 +32,7 @@ func TestKindsOfCode(t *testing.T) {
 	known := map[string]bool{"plan": true, // told in the order of lines
 		"number readings": true, "sum of others": true, "hidden rows": true, "hidden columns": true,
 		"no sales": true, "percents": true, "header left aside": true, "section rows": true,
-		"summed twice": true, "headers within": true} // warnings
+		"summed twice": true, "headers within": true, "rows without labels": true} // warnings
 	for _, k := range kinds {
 		known[k.what] = true
 	}

@@ -57,6 +57,12 @@ var kept = List(`new old older archive archives archived archiv previous current
 	inbox download downloads original originals source sources history backup received temp tmp alt alte neu
 	neue ancien anciens`)
 
+// sheets are what programs call sheets that nobody gave a name, but for a number.
+var sheets = List(`sheet tabelle tabellenblatt feuil feuille hoja foglio blad folha planilha ark`)
+
+// BareSheet reports whether a sheet has the name that a program gave it: Sheet1, but not Till 1.
+func BareSheet(name string) bool { return sheets[strings.TrimRight(key.Of(name), "0123456789 ")] }
+
 // listings are words for what was asked of a system, and of which; beside others they belong to a name, such as Alarm System.
 var listings = List(`system sap erp crm pos db database dump query result results output transaction transactions
 	bericht berichte kassenbericht umsatzbericht auswertung absatz kasse kassen rechnungen verkäufe liste umsatzliste verkaufsliste

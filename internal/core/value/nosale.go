@@ -11,7 +11,7 @@ import (
 // besideWords are labels of figures that stand beside others, by the key, but for those of the year before.
 var besideWords = wordSet(keysOf(`average avg mean median maximum minimum count durchschnitt mittelwert moyenne promedio gemiddelde
 	difference variance deviation abweichung differenz veränderung écart diferencia differenza scostamento verschil diferença growth
-	wachstum`)...)
+	wachstum rank rang ranking`)...)
 
 // yearsBefore are labels of figures of the year before, by the key.
 var yearsBefore = wordSet("ly", "py", "last year", "prior year", "previous year", "year ago", "vorjahr", "vj", "annee precedente",

@@ -123,6 +123,9 @@ func (s *style) cents(cell string) (n int, ok bool) {
 			n = 10*n + int(c-'0')
 		}
 	}
+	if strings.Contains(cell, "-") {
+		n = -n
+	}
 	return n, true
 }
 

@@ -11,6 +11,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 )
 
 // Delivery is a delivery with its truth.
@@ -42,10 +43,11 @@ type maker struct {
 	files    int
 	styles   *rand.Rand // what styles are drawn from; nil for what all is
 	changed  func(*style)
-	other    func(*fact) // what all facts become; nil for what they are
-	damage   *damage     // what becomes of text files; nil for nothing
-	hurt     *rand.Rand  // what that is drawn from
-	unwanted *unwanted   // what stands in the columns that nobody wants; nil for who entered the row
+	other    func(*fact)                            // what all facts become; nil for what they are
+	damage   *damage                                // what becomes of text files; nil for nothing
+	hurt     *rand.Rand                             // what that is drawn from
+	bind     func(s *style, rows [][]string) []byte // makes a workbook of what would be a text file; nil for none
+	unwanted *unwanted                              // what stands in the columns that nobody wants; nil for who entered the row
 }
 
 // Make makes a delivery in a folder: the harder, the more layouts and the more mess.
@@ -171,12 +173,20 @@ func (m *maker) of(keep func(*fact) bool) (out []*fact) {
 
 // write writes a file.
 func (m *maker) write(name string, text []byte) error {
-	file := filepath.Join(m.dir, filepath.FromSlash(name))
+	file := filepath.Join(m.dir, filepath.FromSlash(called(name, text)))
 	if err := os.MkdirAll(filepath.Dir(file), 0o777); err != nil {
 		return err
 	}
 	m.files++
 	return os.WriteFile(file, text, 0o666)
+}
+
+// called is the name of a text file, or of a workbook that stands in its place.
+func called(name string, text []byte) string {
+	if stem, ok := strings.CutSuffix(name, ".csv"); ok && bytes.HasPrefix(text, []byte("PK")) {
+		return stem + ".xlsx"
+	}
+	return name
 }
 
 // beside writes what is no extract: notes, control totals, a book.

@@ -140,3 +140,21 @@ func TestDamages(t *testing.T) {
 	}
 	require.Greater(t, exact, seeds)
 }
+
+// Workbooks in the place of text files, with sheets beside, other forms of cells, and columns and tables to the right, are built exactly
+// all the same, stop the build, or are told: before the plan is drafted, and behind it.
+func TestSheets(t *testing.T) {
+	const seeds = 20
+	exact := 0
+	for hard := range 3 {
+		for seed := range uint64(seeds) {
+			later := seed%2 == 0
+			r := TryBound(context.Background(), t.TempDir(), 4500+seed, hard, All, later)
+			require.NotEqual(t, Wrong, r.Outcome, "hard %d seed %d later %t: %s %v", hard, 4500+seed, later, r.Why, r.About)
+			if r.Outcome == Exact {
+				exact++
+			}
+		}
+	}
+	require.Greater(t, exact, 3*seeds/2)
+}

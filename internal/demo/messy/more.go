@@ -60,11 +60,12 @@ func archive(m *maker, folder string, own []string) error {
 		for _, f := range m.of(func(f *fact) bool { return f.region == r }) {
 			rows = append(rows, m.longRow(&s, f, false, true))
 		}
-		w, err := z.Create(r + ".csv")
+		text := s.text(m.around(&s, rows, nil, nil))
+		w, err := z.Create(called(r+".csv", text))
 		if err != nil {
 			return err
 		}
-		if _, err := w.Write(s.text(m.around(&s, rows, nil, nil))); err != nil {
+		if _, err := w.Write(text); err != nil {
 			return err
 		}
 	}

@@ -27,6 +27,7 @@ type style struct {
 	unwanted bool
 	first    bool // values only in the first row of a group
 	hurt     func(rows [][]string) [][]string
+	bind     func(rows [][]string) []byte // as a workbook
 }
 
 // newStyle draws a style, and changes it where the office has come to write otherwise.
@@ -37,6 +38,9 @@ func (m *maker) newStyle() style {
 	}
 	if m.damage != nil {
 		s.hurt = func(rows [][]string) [][]string { return m.damage.do(m.hurt, &s, rows) }
+	}
+	if m.bind != nil {
+		s.bind = func(rows [][]string) []byte { return m.bind(&s, rows) }
 	}
 	return s
 }
@@ -65,6 +69,9 @@ func (m *maker) drawStyle() style {
 
 // number writes an amount in cents, or a whole number.
 func (s *style) number(n int, cents bool) string {
+	if n < 0 {
+		return "-" + s.number(-n, cents)
+	}
 	whole, places := n, ""
 	if cents {
 		whole, places = n/100, fmt.Sprintf("%02d", n%100)
@@ -161,6 +168,9 @@ func (s *style) text(rows [][]string) []byte {
 	}
 	if s.hurt != nil {
 		rows = s.hurt(rows)
+	}
+	if s.bind != nil {
+		return s.bind(rows)
 	}
 	for _, r := range rows {
 		_ = w.Write(r)

@@ -109,7 +109,7 @@ func (d *Delivery) build(ctx context.Context, p *plan.Plan, asked Asked) Tried {
 		return Tried{Stops, "holds " + why, d.About}
 	case held > d.Held:
 		return Tried{Stops, "holds more: " + why, d.About}
-	case slices.ContainsFunc(s.Warnings, func(w place.Problem) bool { return w.What == "section rows" || d.Damaged }):
+	case slices.ContainsFunc(s.Warnings, func(w place.Problem) bool { return w.What == "section rows" || w.What == "no sales" || d.Damaged }):
 		return Tried{Stops, "tells: " + s.Warnings[0].Message + ": " + why, d.About}
 	case d.Stray != "" && slices.ContainsFunc(s.Warnings, func(w place.Problem) bool { return strings.Contains(w.Error(), d.Stray) }):
 		return Tried{Stops, "tells of " + d.Stray + ": " + why, d.About}

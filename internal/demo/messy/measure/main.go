@@ -24,6 +24,7 @@ func main() {
 	next := flag.Bool("next", false, "build the next month with the same plan, where the first one is exact")
 	stray := flag.String("stray", "", "put a file or a sheet beside it that is none of it: before the draft, or behind it")
 	damage := flag.String("damage", "", "damage its text files: before the draft, or behind it")
+	sheets := flag.String("sheets", "", "make workbooks of its text files, and do something to these: before the draft, or behind it")
 	flag.Parse()
 	try := func(dir string, seed uint64, hard int) messy.Tried {
 		if *next {
@@ -35,6 +36,9 @@ func main() {
 		}
 		if *damage != "" {
 			return messy.TryDamaged(context.Background(), dir, seed, hard, messy.Asked(*asked), *damage == "behind")
+		}
+		if *sheets != "" {
+			return messy.TryBound(context.Background(), dir, seed, hard, messy.Asked(*asked), *sheets == "behind")
 		}
 		if *stray != "" {
 			return messy.TryStray(context.Background(), dir, seed, hard, messy.Asked(*asked), *stray == "behind")

@@ -1,0 +1,78 @@
+package draft
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"umbau/internal/core/layout"
+	"umbau/internal/core/survey"
+	"umbau/internal/core/terms"
+)
+
+// A small table to the right of the one that is read, behind columns without anything: a summary of it, mostly.
+
+// side is such a table.
+type side struct {
+	area string // of the sheet that is read without it
+	why  string // what stands there
+}
+
+// leaveSide leaves a table aside that begins in the first row of another one, to the right of it, and ends before half of its rows.
+// Where things or times stand across, an area would leave those aside that come next.
+func (s *sheet) leaveSide() {
+	cells := func(f *survey.Field) int { return f.Filled + f.Null + f.Text + f.Unclear + f.Error }
+	nothing := func(f survey.Field) bool { return f.Unnamed && cells(&f) == 0 }
+	end := slices.IndexFunc(s.Fields, nothing)
+	if end < 2 || s.database() || s.HeaderRows > 1 {
+		return
+	}
+	for i, f := range s.Fields[:end] { // of things and times across more may come next month
+		if f.Wide || terms.SaysTime(f.Header) || s.numeric(i) && !s.yearLike(i) && terms.Of(f.Header) == terms.None && !s.derived(i) {
+			return
+		}
+	}
+	first := end
+	for first < len(s.Fields) && nothing(s.Fields[first]) {
+		first++
+	}
+	rows, figures := 0, 0
+	for i := first; i < len(s.Fields); i++ {
+		if f := &s.Fields[i]; f.Unnamed || cells(f) == 0 || rows > 0 && cells(f) != rows {
+			return
+		}
+		if rows = cells(&s.Fields[i]); s.numeric(i) {
+			figures++
+		}
+	}
+	if len(s.Fields)-first < 2 || figures == 0 || 2*rows > s.Rows || !s.endsAfter(s.Left+first, rows) {
+		return
+	}
+	var headers []string
+	for _, f := range s.Fields[first:] {
+		headers = append(headers, strings.TrimSpace(f.Header))
+	}
+	s.side = &side{fmt.Sprintf("%s1:%s", layout.Letter(s.Left), layout.Letter(s.Left+end-1)),
+		fmt.Sprintf("another table stands beside it, over %s: %s", counted(rows, "row"), strings.Join(headers, ", "))}
+	s.Fields = slices.Clone(s.Fields[:end])
+	for _, list := range []*[]string{&s.SumColumns, &s.TotalColumns, &s.AcrossSums} {
+		*list = slices.DeleteFunc(slices.Clone(*list), func(h string) bool {
+			return !slices.ContainsFunc(s.Fields, func(f survey.Field) bool { return f.Header == h })
+		})
+	}
+}
+
+// endsAfter reports whether a column is filled in so many rows below the header, and in none behind these, as far as the first rows show.
+func (s *sheet) endsAfter(column, rows int) bool {
+	below := 0
+	for i, row := range s.Head {
+		if s.HeadLines[i] <= s.HeaderRow {
+			continue
+		}
+		below++
+		if filled := column < len(row) && row[column] != ""; filled != (below <= rows) {
+			return false
+		}
+	}
+	return below > rows
+}

@@ -1,0 +1,122 @@
+package draft
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// A summary to the right of a long table is left aside, whatever its columns are called; sparse columns behind a blank one, and tables
+// in which next month may bring more columns, are read whole.
+func TestTablesToTheRight(t *testing.T) {
+	table := func(header string, right ...string) string { // the cells to the right, row by row, the last ones to the end
+		text := "Region,Monat,Artikel,Umsatz" + header + "\n"
+		for i := range 12 {
+			text += fmt.Sprintf("Lakes,2024-%02d,%s,%d.50%s\n", 1+i/2, []string{"Oar", "Net"}[i%2], 10+i, right[min(i, len(right)-1)])
+		}
+		return text
+	}
+	for _, c := range []struct{ name, text, area string }{
+		{"a summary", table(",,Product,Sum", ",,Oar,90.00", ",,Net,96.00", ",,,"), "over 2 rows: Product, Sum"},
+		{"sparse figures", table(",,Grund,Pfand", ",,,", ",,late,1.00", ",,,", ",,late,1.00", ",,,"), ""},
+		{"remarks", table(",,Remark", ",,ok", ",,"), ""},
+	} {
+		r, err := drafted(t, "region,month,product,amount", map[string]string{"a.csv": c.text})
+		require.NoError(t, err)
+		require.Equal(t, c.area != "", strings.Contains(r.Text, "area: A1:D"), c.name)
+		require.Contains(t, r.Text, c.area, c.name)
+		require.Equal(t, []int{12, 0}, []int{r.Rows, r.Exit}, "%s: %s", c.name, r.Text)
+		require.Contains(t, r.Text, "[Artikel]", c.name)
+	}
+}
+
+// Where things stand across, an area would leave those aside that come next: it is not drafted, and amounts are asked about.
+func TestTablesToTheRightOfWideOnes(t *testing.T) {
+	r, err := drafted(t, "region,month,product,amount", map[string]string{"a.csv": "Region,Month,Oar,Net,Buoy,,Product,Sum\n" +
+		"Lakes,2024-01,1.50,2.50,9.25,,Oar,3.75\nLakes,2024-02,2.25,1.25,8.50,,,\nLakes,2024-03,2.75,1.50,8.75,,,\n" +
+		"Lakes,2024-04,2.50,1.75,8.25,,,\n"})
+	require.NoError(t, err)
+	require.NotContains(t, r.Text, "area: ")
+	require.NotEmpty(t, r.Missing, r.Text)
+}
+
+// Ranks and numbers of rows keep no measures apart that rows name, and are none themselves, nor things.
+func TestRanksBesideMeasures(t *testing.T) {
+	long, wide := "Region,Month,Product,Figure,Value,Rank\n", ",,Qty,,Sales,,\nRegion,Month,Oar,Net,Oar,Net,Rank\n"
+	for i := range 8 {
+		month, thing := fmt.Sprintf("2024-0%d", 1+i/2), []string{"Oar", "Net"}[i%2]
+		long += fmt.Sprintf("Lakes,%s,%s,Quantity,%d,%d\nLakes,%s,%s,Sales,%d.25,%d\n", month, thing, 3+i, 1+i%5, month, thing, 40+3*i, 2+i%4)
+		wide += fmt.Sprintf("Lakes,2024-0%d,%d,%d,%d.50,%d.75,%d\n", 1+i, 1+i, 3+i, 30+i, 20+i, 1+i%3)
+	}
+	for _, columns := range []string{"region,month,product,quantity,amount", ""} {
+		r, err := drafted(t, columns, map[string]string{"a.csv": long})
+		require.NoError(t, err)
+		require.Contains(t, r.Text, "widen: { header: Figure, cell: Value }")
+		require.Contains(t, r.Text, "repeats: sum")
+		require.Equal(t, []int{8, 0}, []int{r.Rows, r.Exit}, r.Text)
+		r, err = drafted(t, columns, map[string]string{"a.csv": wide})
+		require.NoError(t, err)
+		require.Contains(t, r.Text, `others: ["Sales | Rank"]`)
+		require.Equal(t, []int{16, 0}, []int{r.Rows, r.Exit}, r.Text)
+	}
+}
+
+// Where a program let each header stand once, the two measures of a thing are put together; a thing that ends with such a number is asked
+// about.
+func TestHeadersMadeUnlike(t *testing.T) {
+	table := func(things ...string) string {
+		text := ",,Qty,,Sales,\nRegion,Month," + strings.Join(things, ",") + "\n"
+		for i := range 5 {
+			text += fmt.Sprintf("Lakes,2024-0%d,%d,%d,%d.50,%d.75\n", 1+i, 1+i, 3+i, 30+i, 20+i)
+		}
+		return text
+	}
+	r, err := drafted(t, "region,month,product,quantity,amount", map[string]string{"a.csv": table("Oar", "Net", "Oar2", "Net2")})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, `read: "{}[2]"`)
+	require.Equal(t, []int{10, 0}, []int{r.Rows, r.Exit}, r.Text)
+
+	r, err = drafted(t, "region,month,product,quantity,amount", map[string]string{"a.csv": table("Oar", "Hook 2", "Oar2", "Hook 22")})
+	require.NoError(t, err)
+	require.NotContains(t, r.Text, `read:`)
+	require.Contains(t, r.Text, "below two names")
+	require.NotZero(t, r.Exit)
+
+	r, err = drafted(t, "region,month,product,quantity,amount", map[string]string{"a.csv": table("Oar", "Hook 2", "Oar", "Hook 2")})
+	require.NoError(t, err)
+	require.NotContains(t, r.Text, "read:")
+	require.Equal(t, []int{10, 0}, []int{r.Rows, r.Exit}, r.Text)
+}
+
+// Months that sheets store as their first days are months across, too; other days are days.
+func TestFirstDaysAcross(t *testing.T) {
+	for headers, want := range map[string]string{
+		"2024-01-01,2024-02-01,2024-03-01": "{month}", "2024-01-01,2024-01-02,2024-01-03": "{day}",
+		"2024-01-08,2024-02-08,2024-03-08": "{day}"} {
+		text := "Region,Product," + headers + "\nLakes,Oar,1.50,2.50,3.25\nLakes,Net,4.50,1.50,3.75\n"
+		r, err := drafted(t, "", map[string]string{"a.csv": text})
+		require.NoError(t, err)
+		require.Contains(t, r.Text, `unpivot: { header: "`+want+`"`, headers)
+	}
+}
+
+// A row with figures and no label at all, which may be a total of one measure, is held, where no other row lacks the label.
+func TestRowsWithoutLabels(t *testing.T) {
+	rows := "Region,Branch,Product,Qty,Amount\nLakes,Holm,Oar,1,10.50\nLakes,Holm,Net,2,20.25\nLakes,Pier,Oar,3,30.50\n" +
+		"Lakes,Pier,Net,4,5.50\nLakes,Quay,Oar,5,6.50\nLakes,Quay,Net,6,7.50\n"
+	for _, c := range []struct {
+		more, want string
+		rows       int
+	}{
+		{",,,,80.75\n", "may be a total: held", 6},
+		{",,,,80.75\nLakes,,Net,5,3.25\n", "region:   { blanks: hold }", 7},
+		{"Lakes,,,,80.75\n", "branch:   { blanks: Unassigned }", 7},
+	} {
+		r, err := drafted(t, "region,branch,product,quantity,amount", map[string]string{"a.csv": rows + c.more})
+		require.NoError(t, err)
+		require.Contains(t, r.Text, c.want, c.more)
+		require.Equal(t, []int{c.rows, 0}, []int{r.Rows, r.Exit}, r.Text)
+	}
+}
