@@ -8,6 +8,7 @@ import (
 	"unicode"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/layout"
 	"umbau/internal/core/pattern"
 	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
@@ -206,6 +207,12 @@ func (e *entry) leaveFigures() {
 		return
 	}
 	for _, s := range e.sheets {
+		for i := range s.Fields {
+			if header := strings.TrimSpace(s.Fields[i].Header); s.isRemark(i) && !slices.Contains(e.others, header) {
+				e.open = append(e.open, fmt.Sprintf("%s: nothing stands below %s: is it one of those across, or a remark (others: [%s])?",
+					e.globs[0], header, layout.FlowHeader(header)))
+			}
+		}
 		for _, i := range s.labels() {
 			header := strings.TrimSpace(s.Fields[i].Header)
 			_, taken := e.measures[key.Of(header)]

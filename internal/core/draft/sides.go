@@ -18,11 +18,18 @@ type side struct {
 	why  string // what stands there
 }
 
+// cells is how many cells a field has that are not blank, and nothing reports whether it has none, nor a header.
+func cells(f *survey.Field) int   { return f.Filled + f.Null + f.Text + f.Unclear + f.Error }
+func nothing(f survey.Field) bool { return f.Unnamed && cells(&f) == 0 }
+
+// isRemark reports whether a header may be a remark beside the table: it stands behind a column without anything, and nothing below it.
+func (s *sheet) isRemark(i int) bool {
+	return i > 0 && !s.Fields[i].Unnamed && cells(&s.Fields[i]) == 0 && nothing(s.Fields[i-1])
+}
+
 // leaveSide leaves a table aside that begins in the first row of another one, to the right of it, and ends before half of its rows.
 // Where things or times stand across, an area would leave those aside that come next.
 func (s *sheet) leaveSide() {
-	cells := func(f *survey.Field) int { return f.Filled + f.Null + f.Text + f.Unclear + f.Error }
-	nothing := func(f survey.Field) bool { return f.Unnamed && cells(&f) == 0 }
 	end := slices.IndexFunc(s.Fields, nothing)
 	if end < 2 || s.database() || s.HeaderRows > 1 {
 		return

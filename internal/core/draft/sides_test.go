@@ -42,6 +42,18 @@ func TestTablesToTheRightOfWideOnes(t *testing.T) {
 	require.NotEmpty(t, r.Missing, r.Text)
 }
 
+// A header behind a blank column with nothing below it may be a remark: it is asked about, for a thing that is left aside would not be seen
+// once it is sold. Without a column between, nobody is asked.
+func TestRemarksBesideHeaders(t *testing.T) {
+	for header, asks := range map[string]bool{"Oar,Buoy,,ask Ines": true, "Oar,Buoy,Fender,": false} {
+		r, err := drafted(t, "region,month,product,amount", map[string]string{
+			"Lakes.csv": "Month," + header + "\n2024-01,1.50,2.50,,\n2024-02,2.25,1.25,,\n"})
+		require.NoError(t, err)
+		require.Equal(t, asks, strings.Contains(r.Text, "# ? *.csv: nothing stands below ask Ines"), r.Text)
+		require.Equal(t, []int{6, 0}, []int{r.Rows, r.Exit}, r.Text)
+	}
+}
+
 // Ranks and numbers of rows keep no measures apart that rows name, and are none themselves, nor things.
 func TestRanksBesideMeasures(t *testing.T) {
 	long, wide := "Region,Month,Product,Figure,Value,Rank\n", ",,Qty,,Sales,,\nRegion,Month,Oar,Net,Oar,Net,Rank\n"

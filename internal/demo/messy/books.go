@@ -251,7 +251,8 @@ var bounds = []bound{
 	}},
 	{"a note far away", func(b *binding) {
 		b.after = append(b.after, func(book *excelize.File, sheet string) {
-			_ = book.SetCellValue(sheet, b.at(b.head+b.IntN(len(b.rows)+8), len(b.rows[b.head])+1+b.IntN(3)), "ask Ines")
+			row := b.head + 1 + b.IntN(len(b.rows)+8) // in the row of the headers it would be one
+			_ = book.SetCellValue(sheet, b.at(row, len(b.rows[b.head])+1+b.IntN(3)), "ask Ines")
 		})
 	}},
 	{"hidden rows", func(b *binding) {
