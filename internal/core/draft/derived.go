@@ -31,11 +31,8 @@ func derived(header string) bool {
 	return terms.Of(header) != terms.Price && (terms.Counts(header) || terms.NotAdded(header))
 }
 
-// keepsApart reports whether such a column is left aside in which rows differ that widen would put together without it, or whether the
-// measures of a thing stand below two names.
-func (e *entry) keepsApart() bool {
-	return e.widen[0] != "" && slices.ContainsFunc(e.others, derived) || e.numbered() != nil
-}
+// keepsApart reports whether such a column is left aside in which rows differ that widen would put together without it.
+func (e *entry) keepsApart() bool { return e.widen[0] != "" && slices.ContainsFunc(e.others, derived) }
 
 // leaveBalances takes figures that are not added up out of those across, where others stand there: Sales YTD, Closing balance, and a rank
 // below what is carried to it from the left.

@@ -146,12 +146,11 @@ func (d *drafter) measuresOf(e *entry) (n int) {
 	return n
 }
 
-// halves reports whether the rows of one grain are of entries that are widened, or have a name for each measure, and each measure is blank
-// as often as rows repeat: then none of them has all figures.
+// halves reports whether the rows of one grain are of entries that are widened, and each measure is blank as often as rows repeat:
+// then none of them has all figures.
 func (d *drafter) halves(p *place.Problem, s *fact.Summary) bool {
 	entries := d.entriesAt(p)
-	whole := func(e *entry) bool { return e.widen[0] == "" && e.numbered() == nil }
-	if len(entries) == 0 || slices.ContainsFunc(entries, whole) {
+	if len(entries) == 0 || slices.ContainsFunc(entries, func(e *entry) bool { return e.widen[0] == "" }) {
 		return false
 	}
 	for _, c := range d.columns {

@@ -26,7 +26,7 @@ const mostTries = 12
 func (d *drafter) try(ctx context.Context) (*fact.Summary, error) {
 	d.setGrain()
 	d.useBooks()
-	d.readNumbered()
+	d.passNumbers()
 	d.foresee()
 	s, err := d.settle(ctx)
 	if err != nil {
