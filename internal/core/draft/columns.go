@@ -28,6 +28,7 @@ type column struct {
 	above    bool                // takes the quarters above months
 	besides  []string            // labels of rows that stand beside others
 	always   string              // what it says everywhere, if a row that says something else is to stop the build
+	within   string              // the formula that it lies in a month, if another one is to stop the build
 	further  bool                // nobody asked for it: empty where an entry lacks it
 	tossUps  map[*entry][]string // headers of which each may be it
 	some     string              // what some tables say of its figures, and none otherwise

@@ -114,7 +114,9 @@ func (e *entry) monthsAcross() bool {
 // timeOfNames is how fine a time the names of files and sheets and the titles say.
 func (e *entry) timeOfNames() (finest int) {
 	for i := range e.pieces {
-		finest = max(finest, fineness[e.pieces[i].Time])
+		if p := &e.pieces[i]; !p.Span || p.Time == terms.Month { // when the month begins says no more
+			finest = max(finest, fineness[p.Time])
+		}
 	}
 	if e.barePiece(&column{class: terms.Month}) != nil && e.saysYear() {
 		finest = max(finest, fineness[terms.Month])

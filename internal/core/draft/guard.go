@@ -65,8 +65,35 @@ func (d *drafter) helperOf(header string) *column {
 	return c
 }
 
-// must is the formula of a column that says the same everywhere, "" of others. A row may say nothing, if a rule lets it.
+// guardSpans has a helper take when the span of a title begins of which the month takes when it ends: in another month a build stops.
+func (d *drafter) guardSpans() {
+	var since *column
+	for _, e := range d.entries {
+		for i := range e.pieces {
+			p := &e.pieces[i]
+			if !p.Span || p.column == nil || i == 0 || !e.pieces[i-1].Span || e.pieces[i-1].from != p.from || e.pieces[i-1].title != p.title {
+				continue
+			}
+			if since == nil {
+				since = d.helper("since", terms.Month)
+				since.is, since.within = "month", "="+since.name+" = "+p.column.name
+			}
+			e.pieces[i-1].give(e, since)
+		}
+	}
+	for _, e := range d.entries {
+		if since != nil && !since.used[e] {
+			e.absent[since.name], since.within = true, fmt.Sprintf("=coalesce(%s, %s) = %[2]s", since.name, d.of(terms.Month).name)
+		}
+	}
+}
+
+// must is the formula of a column that says the same everywhere, or the month that another one says, "" of others. A row may say nothing,
+// if a rule lets it.
 func (c *column) must() string {
+	if c.within != "" {
+		return c.within
+	}
 	if c.always == "" {
 		return ""
 	}

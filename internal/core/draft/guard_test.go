@@ -1,6 +1,9 @@
 package draft
 
 import (
+	"fmt"
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -118,4 +121,36 @@ func TestRowsSayWhatTheyAre(t *testing.T) {
 	require.NoError(t, err)
 	require.NotZero(t, r.Exit)
 	require.Contains(t, r.Text, "# ? *.csv: Void says")
+}
+
+// The month is when the span of a title or a name ends, and one that begins in another month stops the build; a period of one day is of
+// its month. Other spans are no month.
+func TestSpansOfMonths(t *testing.T) {
+	table := func(line string, n int) string {
+		return fmt.Sprintf("%sBranch,Product,Amount\nHolm,Oar,%d.50\nHolm,Net,%d.25\n", line, n, n+1)
+	}
+	const titles = `titles: "Period: {since} - {month}"`
+	for _, c := range []struct {
+		name         string
+		files        map[string]string
+		pattern      string
+		guarded, all bool
+	}{
+		{"titles", map[string]string{"a.csv": table("Period: 01.01.2024 - 31.01.2024\n\n", 1),
+			"b.csv": table("Period: 01.02.2024 - 29.02.2024\n\n", 2)}, titles, true, true},
+		{"a day", map[string]string{"a.csv": table("Period: 31.01.2024\n\n", 1), "b.csv": table("Period: 29.02.2024\n\n", 2)},
+			`titles: "Period: {month}"`, false, true},
+		{"names", map[string]string{"Lakes_20240101-20240131.csv": table("", 1), "Holm_20240101-20240131.csv": table("", 2)},
+			`path: "{region}_{since:digits}-{month}"`, true, true},
+		{"some names", map[string]string{"x/Lakes_20240101-20240131.csv": table("", 1),
+			"y/Holm.csv": "Month,Branch,Item,Amount\n2024-01,Holm,Oar,3.50\n"}, `must: ["=coalesce(since, month) = month"]`, true, true},
+		{"quarters", map[string]string{"Lakes_20240101-20240331.csv": table("", 1), "Holm_20240101-20240331.csv": table("", 2)},
+			`path: "{region}_20*-20*"`, false, false},
+	} {
+		r, err := drafted(t, "region,branch,month,product,amount", c.files)
+		require.NoError(t, err)
+		require.Contains(t, r.Text, c.pattern, c.name)
+		require.Equal(t, c.guarded, strings.Contains(r.Text, "since = month") || strings.Contains(r.Text, "coalesce(since"), c.name)
+		require.Equal(t, c.all, !slices.Contains(r.Missing, "month"), c.name)
+	}
 }

@@ -36,7 +36,7 @@ func (d *drafter) assignPieces(e *entry) {
 // texts.
 func (p *piece) couldBe(c *column) bool {
 	if p.Time != terms.None {
-		return c.class == p.Time || p.Time == terms.Month && c.class == terms.Day
+		return c.class == p.Time && (!p.Span || p.Time == terms.Month) || p.Time == terms.Month && c.class == terms.Day && !p.Span
 	}
 	return !c.class.OfTime() && !c.class.OfMeasure()
 }

@@ -44,6 +44,11 @@ func (e *entry) readTitles() {
 			continue
 		}
 		pieces := filenames.OfTitles(before, texts)
+		if own := filenames.OfSpans(texts); e.fitTitles(own) && strings.HasPrefix(own[0].Before, before) {
+			pieces = own
+		} else if len(pieces) == 1 && pieces[0].Time == terms.Day && (terms.SaysPeriod(before) || terms.Of(before) == terms.Month) {
+			pieces[0].Time, pieces[0].Span = terms.Month, true
+		}
 		month := func(p filenames.Piece) bool { return p.Time == terms.Month || p.Letters || p.Digits }
 		if other := e.headline(texts); len(other) > 0 && strings.HasPrefix(other[0].Before, before) &&
 			(slices.ContainsFunc(other, month) && !slices.ContainsFunc(pieces, month) || !e.fitTitles(pieces)) {
@@ -59,6 +64,9 @@ func (e *entry) readTitles() {
 
 // headline are the pieces of a title of each table that a pattern finds there alone; nil for none.
 func (e *entry) headline(texts []string) []filenames.Piece {
+	if pieces := filenames.OfSpans(texts); e.fitTitles(pieces) {
+		return pieces
+	}
 	for _, apart := range []bool{false, true} {
 		if pieces := filenames.OfHeadlines(texts, apart); e.fitTitles(pieces) {
 			return pieces

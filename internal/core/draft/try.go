@@ -24,6 +24,7 @@ const mostTries = 12
 // try builds with the plan, without writing anything, and mends the plan by what the build
 // says, until nothing is left to mend.
 func (d *drafter) try(ctx context.Context) (*fact.Summary, error) {
+	d.guardSpans()
 	d.setGrain()
 	d.useBooks()
 	d.passNumbers()

@@ -172,12 +172,12 @@ func (s *sheet) toldFrom(o *sheet) bool {
 	return !terms.SaysNothing(path.Base(path.Dir(s.file))) && !terms.SaysNothing(path.Base(path.Dir(o.file))) || s.Place.Sheet != o.Place.Sheet
 }
 
-// titledApart reports whether the titles of two tables say different places or things.
+// titledApart reports whether the titles of two tables say different places or things, or months.
 func (s *sheet) titledApart(o *sheet) bool {
 	said := func(s *sheet) (out []string) {
 		n := slices.Index(s.entry.sheets, s)
 		for _, p := range s.entry.pieces {
-			if p.from == "titles" && n < len(p.Values) && slices.Contains(things, terms.Of(p.Before)) {
+			if p.from == "titles" && n < len(p.Values) && (slices.Contains(things, terms.Of(p.Before)) || p.Time == terms.Month) {
 				out = append(out, key.Of(p.Values[n]))
 			}
 		}

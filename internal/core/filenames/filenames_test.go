@@ -279,3 +279,37 @@ func TestAnyEnds(t *testing.T) {
 		require.True(t, strings.HasPrefix(name, before) && strings.HasSuffix(name[len(before):], after), "%q: %q %q", name, before, after)
 	}
 }
+
+// From when to when a month is, in names of files; a label that may end there is none, and other spans are of no time.
+func TestSpansInNames(t *testing.T) {
+	for _, test := range []struct{ names, want string }{
+		{"Lakes_20240101-20240131,Holm_20240201-20240229", "<Lakes>_<day>-<month>"},
+		{"Lakes 01.01.2024-31.01.2024,Holm 01.02.2024-29.02.2024", "<Lakes> <day>-<month>"},
+		{"Old Slip 01.01.2024-31.01.2024,Holm 01.02.2024-29.02.2024", "<Old Slip> 01.<day>-<month>"},
+		{"Old Slip (2024-01-01 to 2024-01-31)", "<Old Slip> (<day> to <month>)"},
+		{"Old Slip 2024-01-01 to 2024-01-31", ""},
+		{"20240101-20240131 Old Slip,20240201-20240229 Holm", "<day>-<month> <Old Slip>"},
+		{"Lakes_20240101-20240331,Lakes_20240401-20240630", "<Lakes>_<day>-<day>"},
+		{"sales_2024-01_20240205,sales_2024-02_20240304", "sales_2024-<01>_<day>"},
+	} {
+		require.Equal(t, test.want, shown(Pieces(strings.Split(test.names, ","))), test.names)
+	}
+}
+
+// What lines above tables say of a month from when to when; others, and what can be read in two ways, are none.
+func TestOfSpans(t *testing.T) {
+	for _, test := range []struct{ texts, want string }{
+		{"Period: 01.01.2024 - 31.01.2024|Period: 01.02.2024 - 29.02.2024", "Period: <day> - <month>"},
+		{"Sales from 1 Jan 2024 to 31 Jan 2024 (net)", "Sales from <day> to <month> (net)"},
+		{"01/02/2024 bis 10/02/2024", "<day> bis <month>"},
+		{"02/01/2024 - 02/10/2024", ""}, // February, or none
+		{"01/01/2024 - 01/01/2024", "<day> - <month>"},
+		{"Period: 01.01.2024 - 31.03.2024", ""},
+		{"Period: 31.01.2024 - 01.01.2024", ""},
+		{"Period: 01.01.2024 - 31.01.2024|Zeitraum: 01.02.2024 - 29.02.2024", ""},
+		{"Tables 12 - 14", ""},
+		{"Period: January", ""},
+	} {
+		require.Equal(t, test.want, shown(OfSpans(strings.Split(test.texts, "|"))), test.texts)
+	}
+}

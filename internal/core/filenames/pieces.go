@@ -21,6 +21,7 @@ type Piece struct {
 	Absent  bool // what stands before it does not in all of them
 	Folder  bool // it is of the name of a folder around the file
 	Aside   bool // it is a label that says nothing more
+	Span    bool // it is when a span of time begins or, of the class of a month, ends; then it stands for that month
 }
 
 // IsLabel reports whether it is no time.
@@ -106,6 +107,9 @@ func Unvaried(pieces []Piece) []Piece {
 // Pieces are the labels and the times in names that are made alike: a label with a time behind it or before it,
 // or a label alone, and words around them that say nothing.
 func Pieces(names []string) []Piece {
+	if pieces, all := spansOfNames(names); all {
+		return pieces
+	}
 	rest, heads, tails := withoutNoise(names, make([]string, len(names)))
 	if rest != nil && (!slices.ContainsFunc(rest, timed) || allTimed(rest)) {
 		if pieces := amid(heads, Pieces(rest), tails); pieces != nil {
