@@ -88,6 +88,9 @@ func (d *drafter) findContrary(c *column, of *contrary) {
 	if len(said) == 1 && unsaid > 0 && of.told {
 		c.some = fmt.Sprintf("%q in %s; of %s nothing says so", words[0], where, counted(unsaid, "table"))
 	}
+	if which := sortedKeys(said); len(said) == 1 && of.silent != "" && which[0] != of.silent && of.Of(c.name) == of.silent {
+		c.some = fmt.Sprintf("in %s (%q), and delivered as they stand", which[0], words[0])
+	}
 	if len(said) < 2 {
 		return
 	}

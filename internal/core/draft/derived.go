@@ -2,13 +2,16 @@ package draft
 
 import (
 	"cmp"
+	"fmt"
 	"slices"
 	"strings"
 
+	"umbau/internal/core/key"
+	"umbau/internal/core/survey"
 	"umbau/internal/core/terms"
 )
 
-// Figures that are worked out of others, or count rows: ranks, shares, balances.
+// Figures that are worked out of others, count rows, or stand against others: ranks, shares, balances, returns.
 
 // figures is how many columns of figures a table has, those of ranks and shares aside, beside others.
 func (s *sheet) figures() (n int) {
@@ -52,5 +55,19 @@ func (s *sheet) leaveBalances() {
 	rest := slices.DeleteFunc(slices.Clone(s.wide), notAdded)
 	if len(rest) > 1 {
 		s.wide = rest
+	}
+}
+
+// askReturns asks about figures of what came back that are left aside beside those of what was sold.
+func (d *drafter) askReturns() {
+	for _, e := range d.entries {
+		for _, header := range e.others {
+			s := e.sheets[0]
+			i := slices.IndexFunc(s.Fields, func(f survey.Field) bool { return key.Same(f.Header, header) })
+			if i >= 0 && s.numeric(i) && terms.Returns(header) && d.measures(e) {
+				e.open = append(e.open, fmt.Sprintf("%s: the figures below %s are left aside: are they taken off those of %s already?", e.globs[0],
+					strings.TrimSpace(header), joined(d.measuresIn(e))))
+			}
+		}
 	}
 }

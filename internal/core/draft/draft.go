@@ -101,6 +101,7 @@ type drafter struct {
 	sameTried bool              // whether they are the same in every cell
 	full      full              // what they are by all labels
 	copied    int               // how many rows of one grain are copies, by these
+	sumsHeld  bool              // rows that have the sums of others are held, or asked about
 	again     int               // rows that repeat
 	signs     map[string]string // by the column: its header, where that is only signs
 	rules     []string          // notes for the head of the plan

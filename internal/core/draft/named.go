@@ -144,7 +144,38 @@ func (d *drafter) columnOf(s *sheet, header string) *column {
 	if q := d.of(terms.Quantity); s.figuresAre == terms.Quantity && q != nil && saysFigure(header) {
 		return q
 	}
+	if s.total != "" && header == s.total && c == nil {
+		return d.of(terms.Amount)
+	}
 	return c
+}
+
+// findTotal takes a column called total for the amounts of a table that has no others, nor any across: beside quantities and prices, or
+// alone. Beside figures that may be amounts, too, it is one of them.
+func (s *sheet) findTotal() {
+	if len(s.wide) > 0 || len(s.TotalColumns) != 1 || s.field(s.TotalColumns[0]) == nil {
+		return
+	}
+	for i := range s.Fields {
+		header := s.Fields[i].Header
+		c := terms.Of(header)
+		number := s.Fields[i].Is == "whole" && otherThings.In(header)
+		other := c == terms.Quantity || c == terms.Price || c == terms.Aside || number || s.saysCodes(i) || s.numbersRows(i) || notSold(header)
+		if !s.numeric(i) || s.yearLike(i) || header == s.TotalColumns[0] || other {
+			continue
+		}
+		s.TotalColumns = nil
+		return
+	}
+	s.total, s.TotalColumns = s.TotalColumns[0], nil
+}
+
+// classOf is the class of a field by its header.
+func (s *sheet) classOf(header string) terms.Class {
+	if s.total != "" && header == s.total {
+		return terms.Amount
+	}
+	return terms.Of(header)
 }
 
 // saysFigure reports whether a header is of figures, and does not say which.

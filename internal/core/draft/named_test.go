@@ -151,3 +151,24 @@ func TestDoubledBesideMeasures(t *testing.T) {
 		require.Contains(t, strings.Join(r.Open, "\n"), "they would count twice", name)
 	}
 }
+
+// A column called total has the amounts of a long table that has no others; beside figures that may be some it is a question, and beside
+// amounts no question. Numbers of orders are no amounts.
+func TestTotalsOfLongTables(t *testing.T) {
+	for header, want := range map[string]string{
+		"Qty,Price,Total": "headers: [Total]", "Menge,Preis,Gesamt": "headers: [Gesamt]", "Qty,Tax,Total": "headers: [Total]",
+		"Order,Price,Total": "headers: [Total]", "Qty,Price,Amount": "amount:  { is: number, decimals: 2 }",
+		"Qty,Cash,Total": "amount may be Cash or Total", "Qty,Net,Total": "amount may be Net or Total",
+	} {
+		text := "Month,Branch,Item," + header + "\n2024-01,Holm,Oar,2,10.00,20.00\n2024-01,Holm,Buoy,3,5.50,16.50\n" +
+			"2024-02,Holm,Oar,1,10.00,10.00\n2024-02,Pier,Buoy,4,5.50,22.00\n"
+		r, err := drafted(t, "branch,month,product,amount", map[string]string{"a.csv": text})
+		require.NoError(t, err)
+		require.Contains(t, r.Text, want, header)
+		require.Equal(t, strings.Contains(want, "may be"), len(r.Missing) > 0, header)
+	}
+	text := "Month,Item,Qty,Unit price,Total\n2024-01,Oar,2,10.00,20.00\n2024-01,Buoy,3,5.50,16.50\n"
+	r, err := drafted(t, "", map[string]string{"a.csv": text})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "  total:      { is: number, decimals: 2 }")
+}

@@ -106,7 +106,7 @@ func (p *proposal) addFields(s *sheet) {
 	}
 	for _, i := range s.labels() {
 		f := &s.Fields[i]
-		c := terms.Of(f.Header)
+		c := s.classOf(f.Header)
 		if len(s.wide) > 0 && slices.Contains(s.SumColumns, f.Header) { // is left aside
 			continue
 		}

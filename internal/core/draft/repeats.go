@@ -127,7 +127,7 @@ func (d *drafter) askWhole(p *place.Problem) (asked bool) {
 			}
 			whole, rows = append(whole, s), rows+s.Rows*max(1, len(s.wide))
 		}
-		if len(whole) > 0 && len(others) > 0 && 10*p.Count >= 9*rows && d.measuresOf(e) == 1 {
+		if len(whole) > 0 && len(others) > 0 && 10*p.Count >= 9*rows && len(d.measuresIn(e)) == 1 {
 			d.askAll(fmt.Sprintf("%s has no decimals, %s has some, and their rows are of the same grain: are these quantities? A build "+
 				"stops; except leaves them aside, repeats: keep adds them up", whole[0].Place.Source(), others[0].Place.Source()))
 			asked = true
@@ -136,14 +136,14 @@ func (d *drafter) askWhole(p *place.Problem) (asked bool) {
 	return asked
 }
 
-// measuresOf is how many measures an entry has.
-func (d *drafter) measuresOf(e *entry) (n int) {
+// measuresIn are the names of the measures that an entry has.
+func (d *drafter) measuresIn(e *entry) (names []string) {
 	for _, c := range d.columns {
 		if c.class.OfMeasure() && c.used[e] {
-			n++
+			names = append(names, c.name)
 		}
 	}
-	return n
+	return names
 }
 
 // halves reports whether the rows of one grain are of entries that are widened, and each measure is blank as often as rows repeat:

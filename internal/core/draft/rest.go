@@ -281,7 +281,8 @@ func (c *column) likely(s *sheet, i int) bool {
 	f := &s.Fields[i]
 	if c.class.OfMeasure() {
 		timed := s.addsTimes(i) || terms.BareTimes([]string{f.Header}) != terms.None
-		return s.numeric(i) && !timed && !s.yearLike(i) && terms.Of(f.Header) == terms.None && !terms.Counts(f.Header) &&
+		number := f.Is == "whole" && otherThings.In(f.Header) // of an order, of an account
+		return s.numeric(i) && !timed && !number && !s.yearLike(i) && terms.Of(f.Header) == terms.None && !terms.Counts(f.Header) &&
 			(!notSold(f.Header) || s.hasOtherSide(i))
 	}
 	if c.class.OfTime() {

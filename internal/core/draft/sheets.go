@@ -45,6 +45,7 @@ type sheet struct {
 	spelt    *spelt   // how headers across stand for months; nil where they say them
 	units    *units   // nil where headers across have none, or are told with them
 	side     *side    // a small table to the right of it; nil for none
+	total    string   // the header of its amounts, which is a word for totals; "" for none
 
 	figureless bool        // it has no column of figures
 	figuresAre terms.Class // quantity, amount or neither, as names and titles say; "" where headers do
@@ -77,6 +78,7 @@ func (d *drafter) takeTables() {
 	for _, s := range d.sheets {
 		s.lookAtRows()
 		s.findWide(d.Columns)
+		s.findTotal()
 		s.findBlocks()
 		s.findKind()
 	}

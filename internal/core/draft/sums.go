@@ -9,6 +9,7 @@ import (
 
 	"umbau/internal/core/fact"
 	"umbau/internal/core/key"
+	"umbau/internal/core/place"
 	"umbau/internal/core/record"
 	"umbau/internal/core/survey"
 	"umbau/internal/core/terms"
@@ -304,19 +305,47 @@ func (d *drafter) askTwins() {
 	}
 }
 
-// holdNameless holds rows with figures and no label at all, which may be totals of some measures, where a column has no other blanks. It
-// reports whether there are such.
-func (d *drafter) holdNameless(s *fact.Summary) bool {
+// holdTotals holds rows that may be totals nobody calls so: those with figures and no label at all, and those that have the sums of others,
+// by a label which they alone lack. Where no label does, sums of others are a question, and the build waits. It reports whether there are
+// such rows that are not held yet.
+func (d *drafter) holdTotals(s *fact.Summary) (changed bool) {
+	sums := 0
 	for _, w := range s.Warnings {
-		if w.What != "rows without labels" {
-			continue
+		switch {
+		case w.What == "rows without labels":
+			changed = d.holdBlanks(s, w.Count, "with figures and no label at all may be a total") || changed
+		case sumOfRows(w):
+			sums += w.Count
 		}
-		for _, c := range s.Changes {
-			if own := d.named(c.Column); c.Kind == "blank" && c.Count == w.Count && own != nil && own.rules["blanks"] == "Unassigned" {
-				own.rules["blanks"] = "hold"
-				own.open = own.name + ": " + counted(w.Count, "row") + " with figures and no label at all may be a total: held"
-				return true
+	}
+	if sums == 0 || d.sumsHeld || slices.ContainsFunc(s.Problems, d.gapInGrain) { // which may be theirs
+		return changed
+	}
+	if d.sumsHeld = true; d.holdBlanks(s, sums, "with the sums of others may be a total") {
+		return true
+	}
+	for _, w := range s.Warnings {
+		if sumOfRows(w) {
+			for _, e := range d.entriesAt(&w) {
+				e.await(fmt.Sprintf("%s: %s, and a build stops; %s", w.Places[0].File, w.Message, w.Advice))
 			}
+		}
+	}
+	return true
+}
+
+// sumOfRows reports whether a build warns of a row that has the sums of others, rather than of a column.
+func sumOfRows(w place.Problem) bool {
+	return w.What == "sum of others" && strings.Contains(w.Message, "has the sums of the rows")
+}
+
+// holdBlanks holds rows that lack a label, of a column in which as many do, and no other.
+func (d *drafter) holdBlanks(s *fact.Summary, rows int, why string) bool {
+	for _, c := range s.Changes {
+		if own := d.named(c.Column); c.Kind == "blank" && c.Count == rows && own != nil && own.rules["blanks"] == "Unassigned" {
+			own.rules["blanks"] = "hold"
+			own.open = own.name + ": " + counted(rows, "row") + " " + why + ": held"
+			return true
 		}
 	}
 	return false

@@ -40,6 +40,7 @@ func (d *drafter) try(ctx context.Context) (*fact.Summary, error) {
 		}
 	}
 	d.endSameRows(s)
+	d.askReturns()
 	d.nameNames(s)
 	d.note(s)
 	d.noteHeld(s)
@@ -176,7 +177,7 @@ func (d *drafter) gapInGrain(p place.Problem) bool {
 
 // mend changes the plan by what stands in the way, and reports whether it did.
 func (d *drafter) mend(s *fact.Summary) (changed bool) {
-	if d.askDoubled(s) {
+	if d.askDoubled(s) || d.holdTotals(s) {
 		return true
 	}
 	var last *place.Problem // to be mended when no row stops that may repeat others, too
@@ -200,7 +201,6 @@ func (d *drafter) mend(s *fact.Summary) (changed bool) {
 	if last != nil && !changed {
 		changed = d.mendOne(last, s)
 	}
-	changed = d.holdNameless(s) || changed
 	for _, c := range s.Changes {
 		if own := d.named(c.Column); c.Kind == "rounding" && own != nil && own.decimals < 6 && own.finest <= own.decimals {
 			own.decimals++

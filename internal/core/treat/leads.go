@@ -99,5 +99,8 @@ func (w *Worker) doubtLeads(l *tie.Lead, side string, labels []string) {
 	list := "[" + strings.Join(labels, ", ") + "]"
 	p.Count, p.Plan = l.Count, entry.Pos
 	p.Advice = "if so, say in its entry of extracts: total_words: " + list + ", and totals: drop; if it is none: no_totals: " + list
+	if l.Heads[0].Shared { // these would take the rows below, too
+		p.Advice = "if so" + moreOfShared + "; if it is none: no_totals: " + list
+	}
 	w.doubts.Add(p)
 }

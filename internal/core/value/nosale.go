@@ -26,6 +26,11 @@ var noSaleWords = wordSet(keysOf(`budget plan forecast prognose soll presupuesto
 	btw moms tax share anteil percentage percent opening closing anfangsbestand endbestand saldo balance solde übertrag check checksum
 	kontrolle kontrollsumme prüfsumme`)...)
 
+// carried are labels of balances that were carried from one time to the next, by the key.
+var carried = wordSet("balance brought forward", "balance carried forward", "balance b f", "balance c f", "balance bf", "balance cf",
+	"brought forward", "carried forward", "b f", "c f", "saldovortrag", "vortrag", "vortrag vorjahr", "ubertrag vorjahr", "report a nouveau",
+	"a nouveau", "solde reporte", "saldo anterior", "saldo inicial", "saldo iniziale", "riporto", "saldo transitado", "beginsaldo")
+
 func keysOf(words string) (out []string) {
 	for _, w := range strings.Fields(words) {
 		out = append(out, key.Of(w))
@@ -51,9 +56,10 @@ func StandsBeside(label string) bool {
 // MayBeNoSale reports whether a label is of figures that may be no sales: one of a few words alone, or with a rate, or the
 // beginning of a balance or a share.
 func MayBeNoSale(label string) bool {
-	list := strings.Fields(key.Of(label))
-	if len(list) == 0 || !noSaleWords[list[0]] {
-		return false
+	k := key.Of(label)
+	list := strings.Fields(k)
+	if carried[k] || len(list) == 0 || !noSaleWords[list[0]] {
+		return carried[k]
 	}
 	switch list[0] {
 	case "opening", "closing":
@@ -70,7 +76,7 @@ const mostNoSale = 40
 // firstNoSale are the first words of those labels.
 var firstNoSale = func() map[string]bool {
 	out := map[string]bool{}
-	for _, set := range []map[string]bool{besideWords, yearsBefore, noSaleWords, wordSet(partsOf...), pageWords, pageAlone} {
+	for _, set := range []map[string]bool{besideWords, yearsBefore, noSaleWords, carried, wordSet(partsOf...), pageWords, pageAlone} {
 		for k := range set {
 			out[strings.Fields(k)[0]] = true
 		}

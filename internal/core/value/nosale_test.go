@@ -16,6 +16,8 @@ func TestNoSale(t *testing.T) {
 		"Vorjahr": true, "Année précédente": true, "of which oars": true, "davon Ruder": true, "Budget": true, "Budget 2024": true,
 		"VAT 20 %": true, "Opening balance": true, "Share of total": true, "Übertrag": true, "LY": false, "plan": true,
 		"Budget Marine": false, "Share": true, "Sharewood Quay": false, "Opening Street": false, "Averell": false, "Meantime": false,
+		"Balance brought forward": true, "balance b/f": true, "Carried forward": true, "Saldovortrag": true, "Vortrag": true, "Riporto": true,
+		"Report à nouveau": true, "B/F": true, "Rank": true, "Brought Wharf": false, "Rankin": false, "BF": false,
 		"Planters Wharf": false, "Ly": false, "": false, "a": false, "Ø": false, "Holm": false, "Öland": false,
 		"budget of the office on the quay at Long Sound": false, "Größe 12": false, "B'udget": true, "Bu­dget": true, "Buðget": false,
 	} {
