@@ -1,12 +1,14 @@
 package draft
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
 
 	"umbau/internal/core/key"
+	"umbau/internal/core/place"
 	"umbau/internal/core/terms"
 	"umbau/internal/core/value"
 )
@@ -166,4 +168,33 @@ func (s *sheet) sectionLabels() (out []string) {
 		}
 	})
 	return out
+}
+
+// headless reports whether rows stand above the first section row of a column, below a title that may be the label they lack,
+// and asks about it.
+func (d *drafter) headless(p *place.Problem, c *column) bool {
+	for _, e := range d.entriesAt(p) {
+		if e.sections != c.name {
+			continue
+		}
+		for _, s := range e.sheets {
+			if lines := s.titleLines(); len(lines) > 0 && !s.beginsWithLabel() {
+				c.open = fmt.Sprintf("%s: rows stand above the first section row of %s: are they of %q, which stands above the header?", c.name, s.file,
+					lines[len(lines)-1])
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// beginsWithLabel reports whether the first row of data has a label alone.
+func (s *sheet) beginsWithLabel() bool {
+	first := 0
+	s.eachHead(func(filled int, _ string) {
+		if first == 0 {
+			first = filled
+		}
+	})
+	return first == 1
 }

@@ -39,6 +39,13 @@ func (d *drafter) try(ctx context.Context) (*fact.Summary, error) {
 			return nil, err
 		}
 	}
+	asked, err := d.askSumsOfLabels(ctx, s)
+	if err == nil && asked {
+		s, err = d.build(ctx)
+	}
+	if err != nil {
+		return nil, err
+	}
 	d.endSameRows(s)
 	d.askReturns()
 	d.nameNames(s)
@@ -141,19 +148,24 @@ func (d *drafter) forget(s *fact.Summary) (some bool) {
 
 // build is a build with the plan as it is.
 func (d *drafter) build(ctx context.Context) (*fact.Summary, error) {
-	file := filepath.Join(d.Dir, "umbau.yaml")
-	p, err := plan.Read(file, []byte(d.write()), d.Formats)
+	p, err := d.planned()
 	if err != nil {
-		var list place.List
-		if errors.As(err, &list) {
-			for i := range list {
-				list[i].Message = "the drafted plan has a mistake: " + list[i].Message
-			}
-			return nil, list
-		}
 		return nil, err
 	}
 	return fact.Build(ctx, p, fact.Options{Workers: d.Workers, DryRun: true})
+}
+
+// planned is the plan as it is.
+func (d *drafter) planned() (*plan.Plan, error) {
+	p, err := plan.Read(filepath.Join(d.Dir, "umbau.yaml"), []byte(d.write()), d.Formats)
+	var list place.List
+	if errors.As(err, &list) {
+		for i := range list {
+			list[i].Message = "the drafted plan has a mistake: " + list[i].Message
+		}
+		return nil, list
+	}
+	return p, err
 }
 
 // setGrain takes all labels as the grain.
@@ -362,35 +374,6 @@ func (c *column) carriesMark() bool {
 			"the extracts", c.name, c.besides[i])
 	}
 	return i >= 0
-}
-
-// headless reports whether rows stand above the first section row of a column, below a title that may be the label they lack,
-// and asks about it.
-func (d *drafter) headless(p *place.Problem, c *column) bool {
-	for _, e := range d.entriesAt(p) {
-		if e.sections != c.name {
-			continue
-		}
-		for _, s := range e.sheets {
-			if lines := s.titleLines(); len(lines) > 0 && !s.beginsWithLabel() {
-				c.open = fmt.Sprintf("%s: rows stand above the first section row of %s: are they of %q, which stands above the header?", c.name, s.file,
-					lines[len(lines)-1])
-				return true
-			}
-		}
-	}
-	return false
-}
-
-// beginsWithLabel reports whether the first row of data has a label alone.
-func (s *sheet) beginsWithLabel() bool {
-	first := 0
-	s.eachHead(func(filled int, _ string) {
-		if first == 0 {
-			first = filled
-		}
-	})
-	return first == 1
 }
 
 // firstOnly reports whether values of a column stand only in the first row of a group.
