@@ -14,10 +14,11 @@ import (
 	"umbau/internal/core/value"
 )
 
-// One label that has the sums of all others beside the same labels: Company among branches, in rows of its own for each product.
+// One label that has the sums of all others beside the same labels: Company among branches, in rows of its own for each product. Rows that
+// stand below two labels.
 
 // mostLooked is how many fact rows are looked at for such a label.
-const mostLooked = 500_000
+const mostLooked = 100_000
 
 // certainDigits are how many digits of figures that agree are hardly a chance, and certainRows of how many rows.
 const (
@@ -159,7 +160,8 @@ func sumOfOthers(g *keep.Groups, column int) string {
 			}
 		}
 	}
-	for own, l := range labels {
+	for _, own := range sortedKeys(labels) {
+		l := labels[own]
 		if certain[l] >= certainRows && certain[l] == several && agree[l] == there[l] && digits[l] >= certainDigits {
 			return labelOf(g, column, own)
 		}

@@ -284,7 +284,8 @@ func TestAnyEnds(t *testing.T) {
 func TestSpansInNames(t *testing.T) {
 	for _, test := range []struct{ names, want string }{
 		{"Lakes_20240101-20240131,Holm_20240201-20240229", "<Lakes>_<day>-<month>"},
-		{"Lakes 01.01.2024-31.01.2024,Holm 01.02.2024-29.02.2024", "<Lakes> <day>-<month>"},
+		{"Lakes 01.01.2024-31.01.2024,Holm 01.02.2024-29.02.2024", "<Lakes> 01.<day>-<month>"},
+		{"Lakes 02.01.2024-31.01.2024,Holm 01.02.2024-29.02.2024", "<Lakes> <day>-<month>"},
 		{"Old Slip 01.01.2024-31.01.2024,Holm 01.02.2024-29.02.2024", "<Old Slip> 01.<day>-<month>"},
 		{"Old Slip (2024-01-01 to 2024-01-31)", "<Old Slip> (<day> to <month>)"},
 		{"Old Slip 2024-01-01 to 2024-01-31", ""},

@@ -116,13 +116,15 @@ func spansBehind(names []string) (pieces []Piece, all bool) {
 	begins := slices.ContainsFunc(labels, func(l string) bool { // in a label, too: it would end there
 		return tail+sign == "" || strings.Contains(l, tail+sign)
 	})
-	if begins && spans[1].Time == terms.Month && !spans[0].Digits {
-		if slices.ContainsFunc(first, func(f string) bool { return !strings.HasPrefix(f, "01.") }) {
+	if spans[1].Time == terms.Month && !spans[0].Digits {
+		switch {
+		case !slices.ContainsFunc(first, func(f string) bool { return !strings.HasPrefix(f, "01.") }): // where no label ends
+			spans[0].Before += "01."
+			for i, f := range first {
+				first[i] = f[len("01."):]
+			}
+		case begins:
 			return nil, true
-		}
-		spans[0].Before += "01."
-		for i, f := range first {
-			first[i] = f[len("01."):]
 		}
 	}
 	return closed(append(pieces, spans...), after), true
