@@ -37,3 +37,16 @@ func TestDerivedFigures(t *testing.T) {
 		}
 	}
 }
+
+// Rows with a label alone that no column takes are no rows of data: where nobody says what the table has, they are a column of it.
+func TestSectionsOfNoColumn(t *testing.T) {
+	text := "Branch,Product,2024-01,2024-02\nSafety,,,\nHolm,Buoy,1.50,2.50\nPier,Buoy,3.50,4.50\nDeck,,,\n" +
+		"Holm,Oar,5.50,6.50\nPier,Oar,7.25,8.25\n"
+	for columns, delivered := range map[string]bool{"region,branch,month,product,amount": false, "": true} {
+		r, err := drafted(t, columns, map[string]string{"raw/Lakes.csv": text, "raw/Tarn.csv": strings.ReplaceAll(text, "Pier", "Mill")})
+		require.NoError(t, err)
+		require.Contains(t, r.Text, "sections: section")
+		require.Equal(t, delivered, !strings.Contains(r.Text, "keep: no"), r.Text)
+		require.Equal(t, []int{16, 0}, []int{r.Rows, r.Exit}, r.Text)
+	}
+}

@@ -100,7 +100,7 @@ func (d *drafter) assignRest(e *entry) {
 func (d *drafter) assignSections(e *entry) {
 	c := d.sectionColumn(e)
 	if c == nil {
-		if len(d.Columns) > 0 && !e.sheets[0].blocked {
+		if !e.sheets[0].blocked {
 			d.leaveSections(e)
 		}
 		return

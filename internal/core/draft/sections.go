@@ -135,11 +135,11 @@ func (d *drafter) sectionColumn(e *entry) *column {
 	return list[min(len(list)-1, around)]
 }
 
-// leaveSections takes section rows for a column that nobody asked for: they are no rows of data.
+// leaveSections takes section rows for a column that nobody asked for: they are no rows of data. It is delivered where nobody says what is.
 func (d *drafter) leaveSections(e *entry) {
 	if d.section == nil {
 		d.section = d.helper("section", terms.Aside)
-		d.section.is, d.section.further = "text", true
+		d.section.is, d.section.further, d.section.helper = "text", true, len(d.Columns) > 0
 	}
 	e.sections = d.section.name
 	d.section.claim(e, "", "rows with a label alone")
