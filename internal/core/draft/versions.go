@@ -17,7 +17,7 @@ import (
 
 // version is what a name says of which of several versions of a file it is.
 var version = expression.Of(`(?i)^(copy of|kopie von|copie de|copia de) ` +
-	`|[ _-]+(v\d+|version ?\d*|final|prelim\w*|corrected|korrigiert|korr|copy|kopie|copie|copia|rev ?\d*)\b` +
+	`|[ _-]+(v\d+|version ?\d*|final\d*|prelim\w*|corrected\d*|korrigiert\d*|korr\d*|copy\d*|kopie\d*|copie|copia|rev ?\d*)\b` +
 	`|[ _-]+(vorläufig|endgültig)| ?\(\d+\)$`)
 
 // exported is a month or day in a name.
@@ -73,11 +73,16 @@ func (d *drafter) askCalledVersions() bool {
 	return false
 }
 
-// calledTables are tables by what they are called.
+// calledTables are tables by what they are called; where none is called as versions are without what they say of that, the first of these.
 func calledTables(all []*sheet) map[string]*sheet {
 	out := map[string]*sheet{}
 	for _, s := range all {
 		out[calledIn(s.folderWords(), s.nameOf(), s.Place.Sheet)] = s
+	}
+	for _, s := range all {
+		if k := calledIn(s.folderWords(), withoutVersion(s.nameOf()), withoutVersion(s.Place.Sheet)); out[k] == nil {
+			out[k] = s
+		}
 	}
 	return out
 }

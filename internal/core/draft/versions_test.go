@@ -26,6 +26,7 @@ func TestVersionsByTheirRows(t *testing.T) {
 			"two versions of one"},
 		{map[string]string{"raw/Lakes 2024.csv": rows, "raw/2024 Lakes.csv": other}, "its name but for words that say nothing"},
 		{map[string]string{"raw/Lakes 2024.csv": rows, "raw/Copy of Lakes 2024.csv": other}, "may be a version of it, by its name"},
+		{map[string]string{"raw/Lakes_final.csv": rows, "raw/Lakes_final2.csv": other}, "may be a version of it, by its name"},
 		{map[string]string{"raw/till 1.csv": rows, "raw/till 2.csv": other}, ""},
 		{map[string]string{"raw/a.csv": desk(rows, "east desk"), "raw/b.csv": desk(other, "west desk")}, ""},
 		{map[string]string{"raw/Lakes A.csv": rows, "raw/Lakes B.csv": other}, ""},
