@@ -28,6 +28,11 @@ var otherThings = terms.List(`customer customers client clients kunde kunden cli
 	empresa entity mandant mandate flag code id key reference ref time hour uhrzeit weekday wochentag why warum how when wann quand
 	cuándo quando wanneer variant scenario plan budget actual ist tax steuer vat discount rabatt terms`)
 
+// numbersThings reports whether a field has whole numbers of something, by its header: of an order, of an account.
+func (s *sheet) numbersThings(i int) bool {
+	return s.Fields[i].Is == "whole" && otherThings.In(s.Fields[i].Header)
+}
+
 // placesOnly are words for places, of which nobody knows whether they are regions or branches.
 var placesOnly = terms.List(`where whereabouts wo où dónde donde dove waar city town place ort stadt ville ciudad lugar città plaats stad
 	cidade lieu luogo port harbour harbor hafen quay kai market markt marché mercado mercato`)

@@ -98,6 +98,7 @@ func (d *drafter) findEntries() {
 		e.readTitles()
 		e.partQuarters()
 		e.findStyles()
+		e.askSide()
 	}
 }
 

@@ -159,8 +159,8 @@ func (s *sheet) findTotal() {
 	for i := range s.Fields {
 		header := s.Fields[i].Header
 		c := terms.Of(header)
-		number := s.Fields[i].Is == "whole" && otherThings.In(header)
-		other := c == terms.Quantity || c == terms.Price || c == terms.Aside || number || s.saysCodes(i) || s.numbersRows(i) || notSold(header)
+		other := c == terms.Quantity || c == terms.Price || c == terms.Aside || s.numbersThings(i) || s.saysCodes(i) || s.numbersRows(i) ||
+			notSold(header)
 		if !s.numeric(i) || s.yearLike(i) || header == s.TotalColumns[0] || other {
 			continue
 		}

@@ -281,8 +281,7 @@ func (c *column) likely(s *sheet, i int) bool {
 	f := &s.Fields[i]
 	if c.class.OfMeasure() {
 		timed := s.addsTimes(i) || terms.BareTimes([]string{f.Header}) != terms.None
-		number := f.Is == "whole" && otherThings.In(f.Header) // of an order, of an account
-		return s.numeric(i) && !timed && !number && !s.yearLike(i) && terms.Of(f.Header) == terms.None && !terms.Counts(f.Header) &&
+		return s.numeric(i) && !timed && !s.numbersThings(i) && !s.yearLike(i) && terms.Of(f.Header) == terms.None && !terms.Counts(f.Header) &&
 			(!notSold(f.Header) || s.hasOtherSide(i))
 	}
 	if c.class.OfTime() {

@@ -14,8 +14,9 @@ import (
 
 // side is such a table.
 type side struct {
-	area string // of the sheet that is read without it
-	why  string // what stands there
+	area   string // of the sheet that is read without it
+	why    string // what stands there
+	across bool   // things or times may stand across beside it: an area would leave those aside that come next
 }
 
 // cells is how many cells a field has that are not blank, and nothing reports whether it has none, nor a header.
@@ -28,16 +29,10 @@ func (s *sheet) isRemark(i int) bool {
 }
 
 // leaveSide leaves a table aside that begins in the first row of another one, to the right of it, and ends before half of its rows.
-// Where things or times stand across, an area would leave those aside that come next.
 func (s *sheet) leaveSide() {
 	end := slices.IndexFunc(s.Fields, nothing)
 	if end < 2 || s.database() || s.HeaderRows > 1 {
 		return
-	}
-	for i, f := range s.Fields[:end] { // of things and times across more may come next month
-		if f.Wide || terms.SaysTime(f.Header) || s.numeric(i) && !s.yearLike(i) && terms.Of(f.Header) == terms.None && !s.derived(i) {
-			return
-		}
 	}
 	first := end
 	for first < len(s.Fields) && nothing(s.Fields[first]) {
@@ -59,13 +54,29 @@ func (s *sheet) leaveSide() {
 	for _, f := range s.Fields[first:] {
 		headers = append(headers, strings.TrimSpace(f.Header))
 	}
-	s.side = &side{fmt.Sprintf("%s1:%s", layout.Letter(s.Left), layout.Letter(s.Left+end-1)),
-		fmt.Sprintf("another table stands beside it, over %s: %s", counted(rows, "row"), strings.Join(headers, ", "))}
+	across := func(i int) bool {
+		f := &s.Fields[i]
+		figures := s.numeric(i) && !s.yearLike(i) && !slices.Contains(s.TotalColumns, f.Header) && !s.numbersThings(i) && !s.derived(i)
+		return f.Wide || terms.SaysTime(f.Header) || figures && terms.Of(f.Header) == terms.None
+	}
+	s.side = &side{area: fmt.Sprintf("%s1:%s", layout.Letter(s.Left), layout.Letter(s.Left+end-1)),
+		why: fmt.Sprintf("another table stands beside it, over %s: %s", counted(rows, "row"), strings.Join(headers, ", "))}
+	for i := range end {
+		s.side.across = s.side.across || across(i)
+	}
 	s.Fields = slices.Clone(s.Fields[:end])
 	for _, list := range []*[]string{&s.SumColumns, &s.TotalColumns, &s.AcrossSums} {
 		*list = slices.DeleteFunc(slices.Clone(*list), func(h string) bool {
 			return !slices.ContainsFunc(s.Fields, func(f survey.Field) bool { return f.Header == h })
 		})
+	}
+}
+
+// askSide asks about a table beside one in which more may come to stand across.
+func (e *entry) askSide() {
+	if side := e.sheets[0].side; side != nil && side.across {
+		e.await(fmt.Sprintf("%s: %s; area leaves it aside, and what would come next in the row of headers, too, and a build stops: have it in a "+
+			"sheet of its own", e.globs[0], side.why))
 	}
 }
 

@@ -32,14 +32,24 @@ func TestTablesToTheRight(t *testing.T) {
 	}
 }
 
-// Where things stand across, an area would leave those aside that come next: it is not drafted, and amounts are asked about.
+// Where things may stand across, an area would leave those aside that come next: it is asked about, and the build stops. Numbers of orders
+// and totals are none.
 func TestTablesToTheRightOfWideOnes(t *testing.T) {
-	r, err := drafted(t, "region,month,product,amount", map[string]string{"a.csv": "Region,Month,Oar,Net,Buoy,,Product,Sum\n" +
-		"Lakes,2024-01,1.50,2.50,9.25,,Oar,3.75\nLakes,2024-02,2.25,1.25,8.50,,,\nLakes,2024-03,2.75,1.50,8.75,,,\n" +
-		"Lakes,2024-04,2.50,1.75,8.25,,,\n"})
+	wide := "Region,Month,Oar,Net,Buoy,,Product,Sum\nLakes,2024-01,1.50,2.50,9.25,,Oar,3.75\nLakes,2024-02,2.25,1.25,8.50,,,\n" +
+		"Lakes,2024-03,2.75,1.50,8.75,,,\nLakes,2024-04,2.50,1.75,8.25,,,\n"
+	long := "Order,Month,Item,Qty,Price,Total,,Product,Sum\n1,2024-01,Oar,1,2.50,2.50,,Oar,9.75\n2,2024-01,Buoy,2,1.25,2.50,,,\n" +
+		"3,2024-02,Oar,1,2.75,2.75,,,\n4,2024-02,Buoy,2,1.50,3.00,,,\n"
+	r, err := drafted(t, "region,month,product,amount", map[string]string{"a.csv": wide})
 	require.NoError(t, err)
-	require.NotContains(t, r.Text, "area: ")
-	require.NotEmpty(t, r.Missing, r.Text)
+	require.Contains(t, r.Text, "another table stands beside it, over 1 row: Product, Sum; area leaves it aside")
+	require.NotZero(t, r.Exit+len(r.Missing), r.Text)
+	require.NotContains(t, r.Text, "blanks: above")
+
+	r, err = drafted(t, "month,product,quantity,amount", map[string]string{"a.csv": long})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "area: A1:F")
+	require.Contains(t, r.Text, "headers: [Item]")
+	require.Equal(t, []int{4, 0}, []int{r.Rows, r.Exit}, r.Text)
 }
 
 // A header behind a blank column with nothing below it may be a remark: it is asked about, for a thing that is left aside would not be seen

@@ -346,33 +346,17 @@ func (b *binding) another(name string, part int, hidden bool) {
 func TryBound(ctx context.Context, dir string, seed uint64, hard int, asked Asked, later bool) Tried {
 	r := rand.New(rand.NewPCG(seed, 35))
 	how := bounds[r.IntN(len(bounds))]
-	make := func(how *bound) (*Delivery, error) {
+	return tryTwice(ctx, dir, asked, later, func(hurt bool) (*Delivery, error) {
 		m := newMaker(dir, seed, hard, nil)
-		own := rand.New(rand.NewPCG(seed, 36))
-		m.bind = func(s *style, rows [][]string) []byte { return bind(own, s, rows, how) }
+		own, done := rand.New(rand.NewPCG(seed, 36)), &how
+		if !hurt {
+			done = nil
+		}
+		m.bind = func(s *style, rows [][]string) []byte { return bind(own, s, rows, done) }
 		d, err := m.make(&change{seed: seed, style: -1})
-		if err == nil && how != nil {
+		if err == nil && hurt {
 			d.About = append(d.About, "sheets: "+how.name)
 		}
 		return d, err
-	}
-	var first *bound
-	if !later {
-		first = &how
-	}
-	d, err := make(first)
-	if err != nil {
-		return Tried{Stops, "not made: " + err.Error(), nil}
-	}
-	p, tried := d.draft(ctx, dir, asked)
-	if p == nil {
-		return tried
-	}
-	if tried = d.build(ctx, p, asked); !later || tried.Outcome != Exact {
-		return tried
-	}
-	if d, err = make(&how); err != nil {
-		return Tried{Stops, "not made: " + err.Error(), nil}
-	}
-	return d.build(ctx, p, asked)
+	})
 }

@@ -290,19 +290,5 @@ func TryDamaged(ctx context.Context, dir string, seed uint64, hard int, asked As
 		}
 		return d, err
 	}
-	d, err := make(!later)
-	if err != nil {
-		return Tried{Stops, "not made: " + err.Error(), nil}
-	}
-	p, tried := d.draft(ctx, dir, asked)
-	if p == nil {
-		return tried
-	}
-	if tried = d.build(ctx, p, asked); !later || tried.Outcome != Exact {
-		return tried
-	}
-	if d, err = make(true); err != nil {
-		return Tried{Stops, "not made: " + err.Error(), nil}
-	}
-	return d.build(ctx, p, asked)
+	return tryTwice(ctx, dir, asked, later, make)
 }

@@ -127,34 +127,28 @@ func TestStrays(t *testing.T) {
 // stop the build, or are told: before the plan is drafted, and behind it.
 func TestDamages(t *testing.T) {
 	const seeds = 24
-	exact := 0
-	for hard := range 3 {
-		for seed := range uint64(seeds) {
-			later := seed%2 == 0
-			r := TryDamaged(context.Background(), t.TempDir(), 3400+seed, hard, All, later)
-			require.NotEqual(t, Wrong, r.Outcome, "hard %d seed %d later %t: %s %v", hard, 3400+seed, later, r.Why, r.About)
-			if r.Outcome == Exact {
-				exact++
-			}
-		}
-	}
-	require.Greater(t, exact, seeds)
+	require.Greater(t, exactOf(t, TryDamaged, 3400, seeds), seeds)
 }
 
 // Workbooks in the place of text files, with sheets beside, other forms of cells, and columns and tables to the right, are built exactly
 // all the same, stop the build, or are told: before the plan is drafted, and behind it.
 func TestSheets(t *testing.T) {
 	const seeds = 20
-	exact := 0
+	require.Greater(t, exactOf(t, TryBound, 4500, seeds), 3*seeds/2)
+}
+
+// exactOf is how many deliveries are built exactly to which something was done, every second one behind its draft; none is wrong.
+func exactOf(t *testing.T, try func(ctx context.Context, dir string, seed uint64, hard int, asked Asked, later bool) Tried, first uint64,
+	seeds int) (exact int) {
 	for hard := range 3 {
-		for seed := range uint64(seeds) {
+		for seed := first; seed < first+uint64(seeds); seed++ {
 			later := seed%2 == 0
-			r := TryBound(context.Background(), t.TempDir(), 4500+seed, hard, All, later)
-			require.NotEqual(t, Wrong, r.Outcome, "hard %d seed %d later %t: %s %v", hard, 4500+seed, later, r.Why, r.About)
+			r := try(context.Background(), t.TempDir(), seed, hard, All, later)
+			require.NotEqual(t, Wrong, r.Outcome, "hard %d seed %d later %t: %s %v", hard, seed, later, r.Why, r.About)
 			if r.Outcome == Exact {
 				exact++
 			}
 		}
 	}
-	require.Greater(t, exact, 3*seeds/2)
+	return exact
 }

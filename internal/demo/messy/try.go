@@ -66,6 +66,26 @@ func Try(ctx context.Context, dir string, seed uint64, hard int, asked Asked) Tr
 	return tried
 }
 
+// tryTwice drafts a plan for a delivery to which something was done, and builds with it; with later that is done when the plan is drafted,
+// if it builds exactly what it should.
+func tryTwice(ctx context.Context, dir string, asked Asked, later bool, make func(done bool) (*Delivery, error)) Tried {
+	d, err := make(!later)
+	if err != nil {
+		return Tried{Stops, "not made: " + err.Error(), nil}
+	}
+	p, tried := d.draft(ctx, dir, asked)
+	if p == nil {
+		return tried
+	}
+	if tried = d.build(ctx, p, asked); !later || tried.Outcome != Exact {
+		return tried
+	}
+	if d, err = make(true); err != nil {
+		return Tried{Stops, "not made: " + err.Error(), nil}
+	}
+	return d.build(ctx, p, asked)
+}
+
 // draft drafts a plan for a delivery in a folder; nil where there is none that can be built with.
 func (d *Delivery) draft(ctx context.Context, dir string, asked Asked) (*plan.Plan, Tried) {
 	o := draft.Options{Paths: []string{dir}, Dir: dir, Formats: format.All(), Workers: 2}
