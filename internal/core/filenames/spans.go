@@ -19,16 +19,11 @@ const day = `(?:(?:19|20)\d{6}|\d{1,4}[./-]\d{1,2}[./-]\d{2,4}|\d{1,2}\.?[ -]\pL
 // OfSpans are the pieces of texts that all say from when to when, behind the same words, if each span is of one month: when it begins, and
 // when it ends. It is nil for others, and where the days can be read in two ways.
 func OfSpans(texts []string) []Piece {
-	var first, last []string
-	before, between, after := "", "", ""
-	for i, text := range texts {
-		m := span().FindStringSubmatch(text)
-		if m == nil || strings.TrimSpace(m[3]) == "" || i > 0 && (m[1] != before || m[3] != between || m[5] != after) {
-			return nil
-		}
-		before, between, after = m[1], m[3], m[5]
-		first, last = append(first, m[2]), append(last, m[4])
+	m := groupsOf(span().FindStringSubmatch, texts, 1, 3, 5)
+	if m == nil || strings.TrimSpace(m[3][0]) == "" {
+		return nil
 	}
+	first, last := m[2], m[4]
 	c, example := terms.TimesOf(last)
 	if c != terms.Day && c != terms.Month || !inMonths(first, last, example) {
 		return nil
@@ -38,7 +33,7 @@ func OfSpans(texts []string) []Piece {
 			return nil
 		}
 	}
-	return closed(spanPieces(before, first, between, last), after)
+	return closed(spanPieces(m[1][0], first, m[3][0], last), m[5][0])
 }
 
 // spanPieces are the pieces of spans of one month each.
@@ -65,27 +60,40 @@ func spansOfNames(names []string) (pieces []Piece, all bool) {
 	if pieces, all = spansBehind(names); all {
 		return pieces, true
 	}
-	n := len(names)
-	labels, first, last := make([]string, n), make([]string, n), make([]string, n)
-	lead, between := "", ""
-	for i, name := range names {
-		m := spanFirst().FindStringSubmatch(name)
-		if m == nil || i > 0 && (m[1] != lead || m[4] != between) || !writtenAlike(m[3], m[5]) {
-			return nil, false
-		}
-		lead, first[i], between, last[i], labels[i] = m[1], m[3], m[4], m[5], m[6]
+	m := groupsOf(spanFirst().FindStringSubmatch, names, 1, 4)
+	if m == nil || !writtenAlike(m[3], m[5]) {
+		return nil, false
 	}
-	pieces, after := labelPieces(labels, true)
-	return closed(append(ofMonths(lead, first, between, last), pieces...), after), true
+	pieces, after := labelPieces(m[6], true)
+	return closed(append(ofMonths(m[1][0], m[3], m[4][0], m[5]), pieces...), after), true
+}
+
+// groupsOf are what the groups of an expression find in some texts, by group; nil where it does not fit one of them, or some groups that are
+// to be the same in all are not.
+func groupsOf(find func(text string) []string, texts []string, alike ...int) (out [][]string) {
+	for i, text := range texts {
+		m := find(text)
+		if out == nil {
+			out = make([][]string, len(m))
+		}
+		if m == nil || slices.ContainsFunc(alike, func(k int) bool { return i > 0 && m[k] != out[k][0] }) {
+			return nil
+		}
+		for k, own := range m {
+			out[k] = append(out[k], own)
+		}
+	}
+	return out
 }
 
 // figures are those of a time.
 var figures = expression.Of(`\d+`)
 
-// writtenAlike reports whether two times have the same signs between their figures: 2024-01 and 20240205 are a month, and when it was
+// writtenAlike reports whether times have the same signs between their figures as others: 2024-01 and 20240205 are a month, and when it was
 // exported.
-func writtenAlike(one, other string) bool {
-	return figures().ReplaceAllString(one, "0") == figures().ReplaceAllString(other, "0")
+func writtenAlike(ones, others []string) bool {
+	signs := func(text string) string { return figures().ReplaceAllString(text, "0") }
+	return slices.EqualFunc(ones, others, func(a, b string) bool { return signs(a) == signs(b) })
 }
 
 // ofMonths are the pieces of spans, which are of no time where they are not of one month each.
@@ -101,16 +109,11 @@ func ofMonths(before string, first []string, between string, last []string) []Pi
 
 // spansBehind are the pieces of names that end in a span.
 func spansBehind(names []string) (pieces []Piece, all bool) {
-	n := len(names)
-	labels, first, last := make([]string, n), make([]string, n), make([]string, n)
-	sign, between, after := "", "", ""
-	for i, name := range names {
-		m := spanInName().FindStringSubmatch(name)
-		if m == nil || i > 0 && (m[2] != sign || m[4] != between || m[6] != after) || !writtenAlike(m[3], m[5]) {
-			return nil, false
-		}
-		labels[i], sign, first[i], between, last[i], after = m[1], m[2], m[3], m[4], m[5], m[6]
+	m := groupsOf(spanInName().FindStringSubmatch, names, 2, 4, 6)
+	if m == nil || !writtenAlike(m[3], m[5]) {
+		return nil, false
 	}
+	labels, sign, first, between, last, after := m[1], m[2][0], m[3], m[4][0], m[5], m[6][0]
 	pieces, tail := labelPieces(labels, true)
 	spans := ofMonths(tail+sign, first, between, last)
 	begins := slices.ContainsFunc(labels, func(l string) bool { // in a label, too: it would end there
