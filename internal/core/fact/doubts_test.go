@@ -424,6 +424,30 @@ func TestSummedTwice(t *testing.T) {
 	}
 }
 
+// So are they where measures stand in rows of their own, and 0 in the place of what a row has not.
+func TestSummedTwiceAmongMeasures(t *testing.T) {
+	const plan = "umbau: 1\nextracts: [{ files: \"*.csv\", widen: { header: Figure, cell: Value }, others: [Rank] }]\n" +
+		"fact: { branch: text, quantity: { is: whole, blanks: 0 }, amount: { is: number, blanks: 0 } }\n" +
+		"rows: { grain: [branch], repeats: sum }\ndeliver: [{ to: out/s.csv }]\n"
+	rows := "branch,Figure,Value,Rank\n"
+	for i, b := range []string{"Holm", "Pier", "Quay", "Mill"} {
+		rows += fmt.Sprintf("%s,quantity,%d,%d\n%s,amount,%d.5,%d\n", b, i+1, i, b, i+10, 9-i)
+	}
+	for again, want := range map[string]string{"": "", "Pier,amount,11.5,5\n": "a.csv 10 1", "Lowe,amount,1.5,4\nLowe,quantity,1,5\n": ""} {
+		for _, workers := range []int{1, 2, 5} {
+			s, _ := silent{plan: plan, files: map[string]string{"a.csv": rows + again}}.folder(t).build(t, workers, 1)
+			require.Zero(t, s.ExitCode(), "%v", s.Problems)
+			have := ""
+			for _, w := range s.Warnings {
+				if w.What == "summed twice" {
+					have += fmt.Sprint(w.Places[0].File, " ", w.Places[0].Row, " ", w.Count)
+				}
+			}
+			require.Equal(t, want, have, "%q, %d workers", again, workers)
+		}
+	}
+}
+
 // Rows with figures and none of several labels are told, as of a total that leaves a measure blank; not where a label stands, where one
 // label is all there is, or where the one above is taken.
 func TestRowsWithoutLabels(t *testing.T) {

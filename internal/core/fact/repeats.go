@@ -172,10 +172,10 @@ type summation struct {
 	others []string // of the first row: what must be the same in all
 	sums   []treat.Summed
 	last   int    // the extract of the last row
-	filled []bool // by measure: in a row of that
+	filled []bool // by measure: in a row of that, and not 0
 }
 
-// add adds a row, and reports whether one of its extract has a measure that it has, too.
+// add adds a row, and reports whether one of its extract has a measure that it has, too; 0 may stand for none.
 func (g *summation) add(row keep.Row) (within bool) {
 	g.rows++
 	if own := row.Position.Extract(); own != g.last || g.filled == nil {
@@ -186,7 +186,9 @@ func (g *summation) add(row keep.Row) (within bool) {
 		if row.Filled[s.Column] {
 			s.Sum.Add(row.Numbers[s.Column])
 			s.Filled = true
-			within, g.filled[i] = within || g.filled[i], true
+			if row.Numbers[s.Column].Sign() != 0 {
+				within, g.filled[i] = within || g.filled[i], true
+			}
 		}
 	}
 	return within
@@ -246,17 +248,17 @@ func (b *build) sumRepeats(again []keep.Repeat, m *marked) bool {
 // fewWithin is how many rows are added to others, at least, for each that is added to one of its own extract, where that is odd.
 const fewWithin = 2
 
-// warnWithin warns of few rows that were added to others of their own extract, while most were to those of other extracts, as
-// quantities and amounts of different files are: they may have been exported twice.
+// warnWithin warns of few rows that were added to others of their own extract with the same measure, while most were to those of other
+// extracts or with other measures, as quantities and amounts are: they may have been exported twice.
 func (b *build) warnWithin() {
 	if b.within.Count == 0 || b.plan.Rows.Repeats != plan.Sum {
 		return
 	}
 	w := b.within
 	w.What, w.Plan = "summed twice", b.plan.Rows.Pos
-	w.Message = "rows are added to others of the same grain and extract, while most that are summed are of different extracts: " +
-		"were they exported twice?"
-	w.Advice = "same_rows: drop in the entry of extracts leaves out rows that are the same in every cell"
+	w.Message = "rows are added to others of the same grain, extract and measure, while most that are summed are of different extracts, " +
+		"or have different measures: were they exported twice?"
+	w.Advice = "same_rows: drop in the entry of extracts leaves out rows that are the same in every cell; take others out there"
 	b.summary.Warnings.Add(w)
 }
 

@@ -68,8 +68,8 @@ func spansOfNames(names []string) (pieces []Piece, all bool) {
 	return closed(append(ofMonths(m[1][0], m[3], m[4][0], m[5]), pieces...), after), true
 }
 
-// groupsOf are what the groups of an expression find in some texts, by group; nil where it does not fit one of them, or some groups that are
-// to be the same in all are not.
+// groupsOf are what the groups of an expression find in some texts, by group; nil where it does not fit one of them, or some groups that
+// are to be the same in all are not.
 func groupsOf(find func(text string) []string, texts []string, alike ...int) (out [][]string) {
 	for i, text := range texts {
 		m := find(text)
