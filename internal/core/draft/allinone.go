@@ -50,9 +50,9 @@ func (d *drafter) askSumsOfLabels(ctx context.Context, s *fact.Summary) (bool, e
 		if kind := p.Columns[ci].Kind; kind != plan.Text && kind != plan.Name {
 			continue
 		}
-		if label := sumOfOthers(g, k); label != "" {
-			d.await(fmt.Sprintf("%s in %s has the sums of all others, row by row: it would count twice, and a build stops; rows: { only: … } "+
-				"leaves it out", label, d.grain[k]))
+		if label, rows, of := sumOfOthers(g, k); label != "" {
+			d.await(fmt.Sprintf("%s in %s has the sums of all others, in %d of %d rows: it would count twice, and a build stops; "+
+				"rows: { only: … } leaves it out", label, d.grain[k], rows, of))
 			asked = true
 		}
 		if c := d.named(d.grain[k]); c.class == terms.Region && d.outside(c) {
@@ -119,9 +119,9 @@ func underTwo(g *keep.Groups, column int) (one, other, of string) {
 	return a[column], b[column], strings.Join(slices.Delete(slices.Clone(a), column, column+1), ", ")
 }
 
-// sumOfOthers is the label of one of the columns of some groups whose figures are the sums of those of all other labels, wherever there are
-// several of these; "" for none.
-func sumOfOthers(g *keep.Groups, column int) string {
+// sumOfOthers is the label of one of the columns of some groups whose figures are the sums of those of all other labels, beside several of
+// which it stands, or beside one here and another there, and in how many rows of how many, nearly all; "" for none. Some rows may be held.
+func sumOfOthers(g *keep.Groups, column int) (label string, rows, of int) {
 	type row struct{ label, of int } // of the list
 	rests, labels, there := map[string][]row{}, map[string]int{}, []int{}
 	for i, group := range g.List {
@@ -135,7 +135,7 @@ func sumOfOthers(g *keep.Groups, column int) string {
 		rests[rest] = append(rests[rest], row{labels[own], i})
 		there[labels[own]]++
 	}
-	agree, certain, several, digits := make([]int, len(there)), make([]int, len(there)), 0, make([]int, len(there))
+	agree, digits, beside := make([]int, len(there)), make([]int, len(there)), make([]map[int]bool, len(there))
 	for _, rows := range rests {
 		if len(rows) < 2 {
 			continue
@@ -146,27 +146,27 @@ func sumOfOthers(g *keep.Groups, column int) string {
 				total[m].Merge(&g.List[r.of].Have[m])
 			}
 		}
-		if len(rows) > 2 {
-			several++
-		}
 		for _, r := range rows {
 			n, ok := half(g.List[r.of].Have, total)
-			if ok {
-				agree[r.label]++
+			if !ok {
+				continue
 			}
-			if ok && len(rows) > 2 {
-				certain[r.label]++
-				digits[r.label] += n
+			if beside[r.label] == nil {
+				beside[r.label] = map[int]bool{}
+			}
+			agree[r.label], digits[r.label] = agree[r.label]+1, digits[r.label]+n
+			for _, o := range rows {
+				beside[r.label][o.label] = true
 			}
 		}
 	}
 	for _, own := range sortedKeys(labels) {
 		l := labels[own]
-		if certain[l] >= certainRows && certain[l] == several && agree[l] == there[l] && digits[l] >= certainDigits {
-			return labelOf(g, column, own)
+		if 4*agree[l] >= 3*there[l] && agree[l] >= certainRows && len(beside[l]) > 2 && digits[l] >= certainDigits {
+			return labelOf(g, column, own), agree[l], there[l]
 		}
 	}
-	return ""
+	return "", 0, 0
 }
 
 // half reports whether figures are half of others each, so that the rest of these is as much, and how many digits they have.

@@ -11,7 +11,8 @@ import (
 func TestRowsBesideOthers(t *testing.T) {
 	const header, parts, columns = "Branch,Month,Amount\n", "Holm,2024-01,30.75\nSaltby,2024-02,12.85\n", "region,branch,month,amount"
 	for _, more := range []string{"Average,,21.80\n", "Total,,43.60\nVorjahr,,41.00\nAbweichung,,2.60\n", "of which online,2024-02,2.50\n",
-		"davon Pier,2024-02,2.50\n", "Max,,30.75\nMin,,12.85\n"} {
+		"davon Pier,2024-02,2.50\n", "Max,,30.75\nMin,,12.85\n",
+		"Highest,,30.75\nLowest,,12.85\n", "Ø,,21.80\n", "Number of rows,,2\n"} {
 		r, err := drafted(t, columns, map[string]string{"raw/Lakes.csv": header + parts + more})
 		require.NoError(t, err)
 		require.Zero(t, r.Exit, "%s%v\n%s", more, r.Problems, r.Text)

@@ -30,6 +30,10 @@ func (d *drafter) askOddities() {
 				e.askAbout(d, fmt.Sprintf("%s: row %d, below the header, has words and no label or figure: is it one more header row? "+
 					"header: N rows says so", s.Place.Source(), line))
 			}
+			if text := s.titleAbove(); text != "" {
+				e.askAbout(d, fmt.Sprintf("%s: %q stands alone in the first column above the headers, some of which stand twice, and is read as "+
+					"part of all of them: is it a title? header: %d says so", s.Place.Source(), text, s.HeaderRow))
+			}
 			if s.Growing {
 				e.askAbout(d, fmt.Sprintf("%s: the figures across grow from left to right in every row: are they sums so far, of all months "+
 					"before? They would count several times", s.Place.Source()))
@@ -70,6 +74,25 @@ func (s *sheet) timeAlone() (line int, text string) {
 		}
 	}
 	return 0, ""
+}
+
+// titleAbove is what the upper one of two header rows says, if it is one text in the first column, which tells no columns apart; "" if it
+// is not.
+func (s *sheet) titleAbove() (text string) {
+	k := slices.Index(s.HeadLines, s.HeaderTop)
+	if s.HeaderRows != 2 || k < 0 {
+		return ""
+	}
+	for j, cell := range s.Head[k] {
+		switch {
+		case cell == "":
+		case j != s.Left:
+			return ""
+		default:
+			text = cell
+		}
+	}
+	return text
 }
 
 // markedTimes are the headers of times across that have a mark of a footnote behind them, if others have none.

@@ -30,6 +30,18 @@ func TestOddities(t *testing.T) {
 	}
 }
 
+// A title right above headers of which some stand twice is read as their upper row: that is a question, in the first column alone.
+func TestTitleAbove(t *testing.T) {
+	const rows = "Holm,10.50,20.25,30.75,1.50,32.25\nPier,11.50,21.25,32.75,2.50,35.25\nQuay,12.50,22.25,34.75,3.25,38.00\n"
+	for above, asks := range map[string]bool{"Coast of Lakes,,,,,\n": true, ",Lakes,,,,\n": false, "": false} {
+		r, err := drafted(t, "region,branch,month,amount", map[string]string{
+			"Lakes.csv": above + "Branch,2024-01,2024-02,YTD,2024-03,YTD\n" + rows})
+		require.NoError(t, err)
+		require.Equal(t, asks, strings.Contains(strings.Join(r.Open, "\n"), "is it a title? header: 2 says so"), "%q: %s", above, r.Text)
+		require.True(t, !asks || r.Exit != 0 || len(r.Missing) > 0, r.Text)
+	}
+}
+
 // Numbers of rows without a header are left aside, other figures there are not.
 func TestNumbersOfRows(t *testing.T) {
 	const rows = "Branch,Month,Amount\n0,Holm,2024-01,30.75\n1,Saltby,2024-02,12.85\n2,Pier,2024-02,1.15\n"

@@ -134,9 +134,10 @@ func TestRowsWithoutLabels(t *testing.T) {
 		more, want string
 		rows       int
 	}{
-		{",,,,80.75\n", "may be a total: held", 6},
-		{",,,,80.75\nLakes,,Net,5,3.25\n", "region:   { blanks: hold }", 7},
-		{"Lakes,,,,80.75\n", "branch:   { blanks: Unassigned }", 7},
+		{",,,,80.75\n", "region:   { blanks: hold }", 6},
+		{",,,,80.75\nLakes,,Net,5,3.25\nLakes,Quay,Rope,1,1.25\n", "may be a total: held", 8},
+		{"Lakes,,,,80.75\n", "branch: 1 row without one at the ends of tables, where sums and averages stand: held", 6},
+		{"Lakes,,,,80.75\nLakes,Quay,Rope,1,1.25\n", "branch:   { blanks: Unassigned }", 8},
 	} {
 		r, err := drafted(t, "region,branch,product,quantity,amount", map[string]string{"a.csv": rows + c.more})
 		require.NoError(t, err)

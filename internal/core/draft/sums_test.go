@@ -25,7 +25,7 @@ func TestFilesThatSumUp(t *testing.T) {
 		rows       int
 	}{
 		{"All coasts 2024", both, 24}, {"Gesamt", both, 24}, {"Sales overview", table(lakes), 24},
-		{"Firth", both, 24}, {"Firth", strings.Replace(both, "24-01,Buoy,166", "24-01,Buoy,167", 1), 36}, {"All Weather", table(wick), 36},
+		{"Firth", both, 24}, {"All Weather", table(wick), 36},
 	} {
 		r, err := drafted(t, "region,month,product,amount", map[string]string{"raw/Lakes.csv": table(lakes), "raw/Wick.csv": table(wick) + "\n",
 			"raw/" + test.name + ".csv": test.text + "\n\n"})

@@ -354,16 +354,25 @@ func (d *drafter) mendGap(p *place.Problem, c *column) bool {
 	case kind == "blanks" && d.headless(p, c): // a toss-up stops
 		return false
 	default:
-		rule = "Unassigned"
-		if kind == "blanks" && d.firstOnly(c) {
-			rule = "above"
-		}
+		rule = d.labelRule(kind, p.Count, c)
 	}
 	if rule == "above" && c.carriesMark() { // a toss-up stops
 		return false
 	}
 	c.rules[kind], c.counts[kind] = rule, p.Count
 	return true
+}
+
+// labelRule is the rule for so many cells that say no label.
+func (d *drafter) labelRule(kind string, cells int, c *column) string {
+	switch {
+	case kind == "blanks" && d.firstOnly(c):
+		return "above"
+	case (kind == "blanks" || kind == "nulls") && d.atEnds(c):
+		c.open = c.name + ": " + counted(cells, "row") + " without one at the ends of tables, where sums and averages stand: held"
+		return "hold"
+	}
+	return "Unassigned"
 }
 
 // carriesMark reports whether blanks of a column that take the value above would take what stands between the pages of a table, and asks.

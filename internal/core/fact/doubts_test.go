@@ -251,6 +251,7 @@ func TestOtherFiguresOfAName(t *testing.T) {
 func TestFiguresAmongProducts(t *testing.T) {
 	for header, want := range map[string]string{
 		"Rope,Oar,Buoy,YTD":           "YTD in YTD",
+		"Rope,Oar,Buoy,Oar to date":   "Oar to date in Oar to date",
 		"Rope,Quantity,Oar,2023,Flag": "Quantity in Quantity, 2023 in 2023",
 		"Sales,Cost,Rope":             "",
 		"2023,2024":                   "",

@@ -148,10 +148,15 @@ func (k *dictCodes) dict(number uint64) *foundCodes {
 	return f
 }
 
-// withFigures adds the codes of wide headers that say no more than which figures stand below them (YTD, Quantity, 2023), where
-// most headers beside them say something else: products.
+// figuresAcross reports whether a wide header says no more than which figures stand below it, or that they are sums so far.
+func figuresAcross(header string) bool {
+	return terms.SaysFiguresOnly(header) || terms.SaysSoFar(header)
+}
+
+// withFigures adds the codes of wide headers that say no more than which figures stand below them (YTD, Quantity, 2023, Oars to date),
+// where most headers beside them say something else: products.
 func (p *noSalesPart) withFigures(c *table.Column, codes []uint32) []uint32 {
-	figures, n := p.to.slots.find(c.Texts, terms.SaysFiguresOnly), 0
+	figures, n := p.to.slots.find(c.Texts, figuresAcross), 0
 	for _, code := range c.Codes {
 		if _, ok := slices.BinarySearch(figures, code); ok {
 			n++

@@ -59,6 +59,7 @@ type Table struct {
 	same    sameRows
 	alone   labelAlone
 	sample  sample
+	ends    ends
 	lineup  *layout.Lineup
 	sorter  layout.Sorter
 	sorted  layout.Sorted
@@ -267,6 +268,7 @@ func (t *Table) data(rows *table.Rows, filled []int) {
 		}
 		return
 	}
+	t.ends.add(rows, filled)
 	for k, i := range filled {
 		t.same.add(rows, i)
 		t.alone.add(rows, i)

@@ -98,7 +98,12 @@ func SaysFiguresOnly(text string) bool {
 		return true
 	}
 	list := strings.Fields(k)
-	return len(list) > 0 && !slices.ContainsFunc(list, func(w string) bool {
+	for _, words := range sumsSoFar {
+		if rest, found := strings.CutSuffix(" "+k+" ", words); found {
+			list = strings.Fields(rest)
+		}
+	}
+	return k != "" && !slices.ContainsFunc(list, func(w string) bool {
 		return w != "%" && !OfWord(w).OfMeasure() && !Against[w] && !Planned[w] && !NoSales[w] && !soFar[w] && !averages[w] && !net[w] &&
 			!gross[w] && !taxes[w] && !value.IsCurrency(w)
 	})

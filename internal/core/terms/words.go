@@ -151,7 +151,7 @@ var (
 func NotAdded(header string) bool {
 	k := key.Of(header)
 	price := func(w string) bool { return OfWord(w) == Price }
-	return slices.ContainsFunc(strings.Fields(k), price) || averages.In(header) || soFar.In(header) || parts.In(header) ||
+	return slices.ContainsFunc(strings.Fields(k), price) || averages.In(header) || SaysSoFar(header) || parts.In(header) ||
 		strings.HasSuffix(k, "%") || strings.HasPrefix(k, "% ")
 }
 
@@ -178,14 +178,18 @@ var besides = List(`staff fte headcount employees hours visitors footfall custom
 
 // soFar are words for sums of all months before, and halves those for sums of six; averages are words for what is no sum.
 var (
-	soFar    = List(`ytd mtd qtd ltm cumulative cum kumuliert cumul cumulé acumulado`)
+	soFar    = List(`ytd mtd qtd ltm cumulative cumulated cum kumuliert kum cumul cumulé acumulado`)
 	halves   = List(`h1 h2 hj1 hj2 halbjahr`)
 	averages = List(`average averages avg durchschnitt durchschnittlich moyenne moyennes promedio gemiddelde`)
 )
 
+// sumsSoFar say the same in several words, by the key.
+var sumsSoFar = []string{" to date ", " running total ", " running sum ", " laufende summe "}
+
 // SaysSoFar reports whether a name or a title says that figures are sums of all months before, too.
 func SaysSoFar(text string) bool {
-	return soFar.In(text) || strings.Contains(" "+key.Of(text)+" ", " to date ")
+	k := " " + key.Of(text) + " "
+	return soFar.In(text) || slices.ContainsFunc(sumsSoFar, func(words string) bool { return strings.Contains(k, words) })
 }
 
 // SaysAverage reports whether a name or a title says that figures are averages.

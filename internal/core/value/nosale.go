@@ -9,9 +9,9 @@ import (
 )
 
 // besideWords are labels of figures that stand beside others, by the key, but for those of the year before.
-var besideWords = wordSet(keysOf(`average avg mean median maximum minimum count durchschnitt mittelwert moyenne promedio gemiddelde
+var besideWords = wordSet(append(keysOf(`average avg ø mean median maximum minimum count durchschnitt mittelwert moyenne promedio gemiddelde
 	difference variance deviation abweichung differenz veränderung écart diferencia differenza scostamento verschil diferença growth
-	wachstum rank rang ranking`)...)
+	wachstum rank rang ranking δ δ%`), "number of rows", "no of rows", "row count", "anzahl zeilen", "nombre de lignes")...)
 
 // yearsBefore are labels of figures of the year before, by the key.
 var yearsBefore = wordSet("ly", "py", "last year", "prior year", "previous year", "year ago", "vorjahr", "vj", "annee precedente",
@@ -24,11 +24,12 @@ var partsOf = []string{"of which ", "thereof ", "davon ", "darunter ", "di cui "
 // key.
 var noSaleWords = wordSet(keysOf(`budget plan forecast prognose soll presupuesto begroting vat mwst ust umsatzsteuer mehrwertsteuer tva iva
 	btw moms tax share anteil percentage percent opening closing anfangsbestand endbestand saldo balance solde übertrag check checksum
-	kontrolle kontrollsumme prüfsumme`)...)
+	kontrolle kontrollsumme prüfsumme highest lowest largest smallest change delta rows anzahl`)...)
 
 // carried are labels of balances that were carried from one time to the next, by the key.
 var carried = wordSet("balance brought forward", "balance carried forward", "balance b f", "balance c f", "balance bf", "balance cf",
 	"brought forward", "carried forward", "b f", "c f", "saldovortrag", "vortrag", "vortrag vorjahr", "ubertrag vorjahr", "report a nouveau",
+	"carried over", "carry over", "previous page", "last page",
 	"a nouveau", "solde reporte", "saldo anterior", "saldo inicial", "saldo iniziale", "riporto", "saldo transitado", "beginsaldo")
 
 func keysOf(words string) (out []string) {

@@ -18,7 +18,8 @@ func TestNoSale(t *testing.T) {
 		"Budget Marine": false, "Share": true, "Sharewood Quay": false, "Opening Street": false, "Averell": false, "Meantime": false,
 		"Balance brought forward": true, "balance b/f": true, "Carried forward": true, "Saldovortrag": true, "Vortrag": true, "Riporto": true,
 		"Report à nouveau": true, "B/F": true, "Rank": true, "Brought Wharf": false, "Rankin": false, "BF": false,
-		"Planters Wharf": false, "Ly": false, "": false, "a": false, "Ø": false, "Holm": false, "Öland": false,
+		"Planters Wharf": false, "Ly": false, "": false, "a": false, "Ø": true, "Δ": true, "Number of rows": true, "Highest": true,
+		"Previous page": true, "Highest Point": false, "Max": false, "Holm": false, "Öland": false,
 		"budget of the office on the quay at Long Sound": false, "Größe 12": false, "B'udget": true, "Bu­dget": true, "Buðget": false,
 	} {
 		require.Equal(t, want, value.NoSale(label), label)

@@ -21,6 +21,7 @@ type Delivery struct {
 	About   []string   // what was made hard
 	Held    int        // rows of which a cell is to be held
 	Damaged bool       // its text files are
+	Later   bool       // sums came into its tables behind the draft
 	Stray   string     // what a file or a sheet that is none of it is called
 }
 

@@ -137,6 +137,13 @@ func TestSheets(t *testing.T) {
 	require.Greater(t, exactOf(t, TryBound, 4500, seeds), 3*seeds/2)
 }
 
+// Sums, averages, counts and other figures that stand in tables beside sales, as rows and as columns, are left out, stop the build, or are
+// told: before the plan is drafted, and behind it.
+func TestSums(t *testing.T) {
+	const seeds = 24
+	require.Greater(t, exactOf(t, TrySummed, 5600, seeds), seeds)
+}
+
 // exactOf is how many deliveries are built exactly to which something was done, every second one behind its draft; none is wrong.
 func exactOf(t *testing.T, try func(ctx context.Context, dir string, seed uint64, hard int, asked Asked, later bool) Tried, first uint64,
 	seeds int) (exact int) {

@@ -15,6 +15,7 @@ import (
 	"umbau/internal/core/key"
 	"umbau/internal/core/place"
 	"umbau/internal/core/plan"
+	"umbau/internal/core/since"
 	"umbau/internal/format"
 )
 
@@ -133,6 +134,8 @@ func (d *Delivery) build(ctx context.Context, p *plan.Plan, asked Asked) Tried {
 		return Tried{Stops, "tells: " + s.Warnings[0].Message + ": " + why, d.About}
 	case d.Stray != "" && slices.ContainsFunc(s.Warnings, func(w place.Problem) bool { return strings.Contains(w.Error(), d.Stray) }):
 		return Tried{Stops, "tells of " + d.Stray + ": " + why, d.About}
+	case d.Later && slices.ContainsFunc(s.Since.Changes, func(c since.Change) bool { return c.What == since.Value }):
+		return Tried{Stops, "tells of new values: " + why, d.About}
 	case len(s.Since.Alike) > 0:
 		return Tried{Stops, "tells of new texts like others: " + why, d.About}
 	default:

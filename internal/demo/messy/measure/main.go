@@ -25,6 +25,7 @@ func main() {
 	stray := flag.String("stray", "", "put a file or a sheet beside it that is none of it: before the draft, or behind it")
 	damage := flag.String("damage", "", "damage its text files: before the draft, or behind it")
 	sheets := flag.String("sheets", "", "make workbooks of its text files, and do something to these: before the draft, or behind it")
+	sums := flag.String("sums", "", "put sums into the tables of its text files: before the draft, or behind it")
 	flag.Parse()
 	try := func(dir string, seed uint64, hard int) messy.Tried {
 		if *next {
@@ -39,6 +40,9 @@ func main() {
 		}
 		if *sheets != "" {
 			return messy.TryBound(context.Background(), dir, seed, hard, messy.Asked(*asked), *sheets == "behind")
+		}
+		if *sums != "" {
+			return messy.TrySummed(context.Background(), dir, seed, hard, messy.Asked(*asked), *sums == "behind")
 		}
 		if *stray != "" {
 			return messy.TryStray(context.Background(), dir, seed, hard, messy.Asked(*asked), *stray == "behind")
