@@ -6,7 +6,8 @@ import (
 	"umbau/internal/core/survey"
 )
 
-// Rows at the ends of tables that lack a label all others have: sums, averages, balances, or what was sold nobody knows where.
+// Rows that lack labels: at the ends of tables, where sums, averages and balances stand, below a label that is said once for a group, or
+// behind others that have theirs.
 
 // atEnds reports whether the rows that lack a label of a column are, in each table, a few of the first or the last ones.
 func (d *drafter) atEnds(c *column) (found bool) {
@@ -44,6 +45,25 @@ func (d *drafter) unlabelled(e *entry, s *sheet, c *column) (own, all []int) {
 		}
 	}
 	return own, all
+}
+
+// inEachRow reports whether three rows of data in a row have the same text in a field, among the first ones: a table that says it once for
+// all rows of a group has no such rows.
+func (s *sheet) inEachRow(i int) bool {
+	last, rows := "", 0
+	for k, row := range s.Head {
+		column := s.Left + i
+		if s.HeadLines[k] <= s.HeaderRow || column >= len(row) {
+			continue
+		}
+		if rows++; row[column] != last {
+			last, rows = row[column], 1
+		}
+		if rows == 3 && last != "" {
+			return true
+		}
+	}
+	return false
 }
 
 // linesWithout are the numbers of rows in which nothing stands below a header, or what stands for nothing, as far as they are known.

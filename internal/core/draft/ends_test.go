@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -28,4 +29,21 @@ func TestRowsAtEnds(t *testing.T) {
 		require.Contains(t, r.Text, c.want, c.name)
 		require.Equal(t, []int{c.rows, 0}, []int{r.Rows, r.Exit}, "%s: %s%v", c.name, r.Text, r.Problems)
 	}
+}
+
+// Rows that lack a label behind such as have it in each row do not take the last one: where they have the sums of the others, that is a
+// question.
+func TestBlanksBehindLabelsInEachRow(t *testing.T) {
+	text, sums := "Coast,Branch,Product,Amount\n", ""
+	for i, b := range []string{"Holm", "Pier", "Quay"} {
+		for k, p := range []string{"Oar", "Net", "Buoy"} {
+			row := fmt.Sprintf(",%s,%s,%d.75\n", b, p, 1000+371*i+53*k)
+			text, sums = text+[]string{"Lakes", "Lakes", "Wick"}[i]+row, sums+row
+		}
+	}
+	r, err := drafted(t, "region,branch,product,amount", map[string]string{"a.csv": text + sums})
+	require.NoError(t, err)
+	require.Contains(t, r.Text, "blanks: Unassigned")
+	require.Contains(t, strings.Join(r.Open, "\n"), "Unassigned in region has the sums of all others, in 9 of 9 rows")
+	require.NotZero(t, r.Exit)
 }

@@ -392,7 +392,7 @@ func (d *drafter) firstOnly(c *column) bool {
 			for i := range s.Fields {
 				f := &s.Fields[i]
 				again := c.class == terms.None && !f.EachOnce(f.Filled) // a group of rows has a label that others have not
-				if e.measures[key.Of(f.Header)] == c.name && 3*f.Blank > s.Rows && !again && s.firstFilled(i) {
+				if e.measures[key.Of(f.Header)] == c.name && 3*f.Blank > s.Rows && !again && s.firstFilled(i) && !s.inEachRow(i) {
 					return true
 				}
 			}

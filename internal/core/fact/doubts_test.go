@@ -147,6 +147,21 @@ func TestSumsBeside(t *testing.T) {
 	}
 }
 
+// So are those of one of several measures, which stand beside each other below it though the others come first.
+func TestSumsBesideOfOneMeasure(t *testing.T) {
+	plan := strings.Replace(fmt.Sprintf(wide, ", header: 2 rows", ", blanks: 0"), `header: "{product}", cell: amount`,
+		`header: "{measure} | {product}", cell: "{measure}"`, 1)
+	plan = strings.Replace(plan, "amount:", "quantity: { is: whole, blanks: 0 }, amount:", 1)
+	const text = ",quantity,,,amount,,,\nbranch,Rope,Cord,Oar,Rope,Cord,Ropes,Oar\nHolm,1,2,3,100.50,200.25,300.75,10\n" +
+		"Lowe,4,5,6,70.10,90.00,160.10,5.25\nMere,7,8,9,11.10,22.00,33.10,1.25\n"
+	for _, workers := range []int{1, 3} {
+		s, _ := silent{plan: plan, files: csvOf(text)}.folder(t).build(t, workers, 0)
+		require.Equal(t, 0, s.ExitCode(), "%v", s.Problems)
+		require.Len(t, s.Warnings, 1)
+		require.Equal(t, "amount | Ropes", s.Warnings[0].Places[0].Header, "%v", s.Warnings)
+	}
+}
+
 // Delivered rows that are called averages, plans and the like are named; those that are filtered, in a book, or sales as the
 // plan says, are not. A build in pieces says the same.
 func TestNoSales(t *testing.T) {

@@ -19,7 +19,8 @@ const mostSummed = 20_000
 type adder struct {
 	table   *Table
 	numbers []int           // the columns of numbers
-	wide    []int           // which of those are wide
+	wide    []int           // which of those are wide, …
+	sides   []int           // … or stand side by side
 	figures []value.Decimal // of the row at hand, by number
 	sums    []value.Sum
 	rows    int
@@ -37,10 +38,10 @@ type adder struct {
 	months  growths
 	shifted bool // some row with a cell below no header has gone out of its columns
 
-	isNumber    []bool          // by column
-	unnamed     bool            // some column has no header
-	wideFigures []value.Decimal // of the row at hand
-	texts       [][]byte        // and its labels
+	isNumber []bool          // by column
+	unnamed  bool            // some column has no header
+	some     []value.Decimal // figures of the row at hand
+	texts    [][]byte        // and its labels
 }
 
 func newAdder(t *Table) *adder {
@@ -49,6 +50,9 @@ func newAdder(t *Table) *adder {
 		a.unnamed = a.unnamed || f.Unnamed
 		if f.Is != "number" && f.Is != "whole" || slices.Contains(t.TotalColumns, f.Header) {
 			continue
+		}
+		if slices.Contains(t.sides, i) {
+			a.sides = append(a.sides, len(a.numbers))
 		}
 		if f.Wide {
 			a.wide = append(a.wide, len(a.numbers))
@@ -99,13 +103,11 @@ func (a *adder) row(rows *table.Rows, i int) {
 	for k, d := range a.figures {
 		a.sums[k].Add(d)
 	}
-	a.wideFigures = a.wideFigures[:0]
 	for _, k := range a.wide {
 		all.Add(a.figures[k])
-		a.wideFigures = append(a.wideFigures, a.figures[k])
 	}
-	a.across.Row(a.wideFigures)
-	a.growing.Row(a.wideFigures)
+	a.across.Row(a.of(a.sides))
+	a.growing.Row(a.of(a.wide))
 	a.beside.row(a.figures)
 	a.months.row(a.figures)
 	total := all.Total()
@@ -118,6 +120,15 @@ func (a *adder) row(rows *table.Rows, i int) {
 			a.left[i].rows++
 		}
 	}
+}
+
+// of are the figures of the row at hand, of some numbers.
+func (a *adder) of(numbers []int) []value.Decimal {
+	a.some = a.some[:0]
+	for _, k := range numbers {
+		a.some = append(a.some, a.figures[k])
+	}
+	return a.some
 }
 
 // lead takes the row at hand for one that may have the sums of rows below it.
@@ -177,14 +188,14 @@ func (a *adder) tell() {
 	a.table.Growing = a.growing.All() || a.months.some()
 }
 
-// sumColumns are the headers of the wide columns that are the sums of some beside them.
+// sumColumns are the headers of the columns side by side that are the sums of some beside them.
 func (a *adder) sumColumns() (out []string) {
 	called := func(n int) bool { // with a total word, few rows settle it
-		_, total := new(value.Totals).Says(a.table.Fields[a.numbers[a.wide[n]]].Header)
+		_, total := new(value.Totals).Says(a.table.Fields[a.numbers[a.sides[n]]].Header)
 		return total
 	}
 	for _, n := range a.across.Sums(called) {
-		out = append(out, a.table.Fields[a.numbers[a.wide[n]]].Header)
+		out = append(out, a.table.Fields[a.numbers[a.sides[n]]].Header)
 	}
 	return out
 }

@@ -300,7 +300,9 @@ func TestTrapsOfTables(t *testing.T) {
 		"total without values": {"Branch,Buoy,Oar,Sail,Total\nHolm,1,2,4,\nLowe,3,5,9,\n", "total without values 1 Total 2"},
 		"measures across": {"Branch,Figure,Jan 2024,Feb 2024,Mar 2024\nHolm,Quantity,1,2,3\nHolm,Amount,20.5,3,4\n",
 			"measures in rows 1 Figure 2"},
-		"measures in rows":       {"Branch,Figure,Value\nHolm,Quantity,1\nHolm,Amount,20.5\nLowe,Quantity,2\n", "measures in rows 1 Figure 3"},
+		"measures in rows": {"Branch,Figure,Value\nHolm,Quantity,1\nHolm,Amount,20.5\nLowe,Quantity,2\n", "measures in rows 1 Figure 3"},
+		"below a measure": {",Qty,,Amount,,,\nBranch,Rope,Oar,Rope,Oar,Gear,Net\nHolm,1,2,1000.50,200.25,1200.75,5\nLowe,3,4,70,90,160,6\n" +
+			"Mere,5,6,11.5,22,33.5,7\n", "sum of others 2 Amount | Gear 3"},
 		"a row that is a sum":    {"Branch,Qty,Amount\nHolm,1,1000.50\nLowe,2,500\nAll,3,1500.50\n", "sum of others 4  1"},
 		"rows above their parts": {"Of,Jan,Feb\nHolm,100.5,20\nRope,60,15\nOar,40.5,5\nMere,70,9\nRope,30,5\nOar,40,4\n", "sum of others 2  2"},
 		"rows below their parts": {"Of,Jan,Feb\nRope,60,15\nHolm,60,15\nOar,40.5,5\nSail,30,5\nMere,70.5,10\nBuoy,40,4\nOar,100,3\nAll,140,7\n",

@@ -60,6 +60,7 @@ type Table struct {
 	alone   labelAlone
 	sample  sample
 	ends    ends
+	sides   []int // the wide fields, or those of several measures
 	lineup  *layout.Lineup
 	sorter  layout.Sorter
 	sorted  layout.Sorted
@@ -325,6 +326,9 @@ func (t *Table) finish() {
 	t.columns, t.same, t.sample = nil, sameRows{}, sample{}
 	for len(t.Fields) > 1 && t.Fields[0].unused { // the table begins further right
 		t.Fields = t.Fields[1:]
+		for k := range t.sides {
+			t.sides[k]--
+		}
 		for i, row := range t.Sample {
 			t.Sample[i] = row[min(1, len(row)):]
 		}
@@ -359,7 +363,8 @@ func measureName(header string) (some, all bool) {
 }
 
 // findWide marks the wide columns: three or more of numbers whose headers are no
-// measure's name; beside them those that have a measure's word among others.
+// measure's name; beside them those that have a measure's word among others. Where there are none, three of the latter stand side by
+// side.
 func (t *Table) findWide() {
 	var wide, maybe []int
 	for i, f := range t.Fields {
@@ -373,10 +378,11 @@ func (t *Table) findWide() {
 			maybe = append(maybe, i)
 		}
 	}
+	t.sides = append(wide, maybe...)
 	if len(wide) < 3 {
 		return
 	}
-	for _, i := range append(wide, maybe...) {
+	for _, i := range t.sides {
 		t.Fields[i].Wide = true
 	}
 }

@@ -1,6 +1,7 @@
 package treat
 
 import (
+	"slices"
 	"strings"
 
 	"umbau/internal/core/layout"
@@ -37,6 +38,7 @@ func (p *Program) sumsOf(ci int, rows *table.Rows, doubts *place.List) {
 			slots = append(slots, slot)
 		}
 	}
+	slices.SortFunc(slots, func(a, b int) int { return p.cellOf(c, a) - p.cellOf(c, b) }) // what stands beside what
 	var families tie.Families
 	var growing tie.Growing
 	figures := make([]value.Decimal, len(slots))

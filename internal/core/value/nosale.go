@@ -17,8 +17,9 @@ var besideWords = wordSet(append(keysOf(`average avg ø mean median maximum mini
 var yearsBefore = wordSet("ly", "py", "last year", "prior year", "previous year", "year ago", "vorjahr", "vj", "annee precedente",
 	"ano anterior", "anno precedente", "vorig jaar")
 
-// partsOf begin labels of figures that are parts of others, by the key.
-var partsOf = []string{"of which ", "thereof ", "davon ", "darunter ", "di cui ", "waarvan ", "de los cuales ", "dos quais "}
+// partsOf begin labels of figures that are parts or sums of others, by the key.
+var partsOf = []string{"of which ", "thereof ", "davon ", "darunter ", "di cui ", "waarvan ", "de los cuales ", "dos quais ",
+	"σ "}
 
 // noSaleWords begin labels of figures that may be no sales: what was planned, taxes, shares, balances, and sums to check others by; by the
 // key.
