@@ -84,6 +84,18 @@ func TestMeasuresLeftAsideAcross(t *testing.T) {
 	}
 }
 
+// Sales beside net or gross ones are a question, unless the column is called so.
+func TestNetBesideSales(t *testing.T) {
+	for header, of := range map[string]string{"Sales,Net sales": "Sales or Net sales", "Sales,Sales excl. VAT": "Sales or Sales excl. VAT",
+		"Revenue,Discount": "", "Amount,Net amount": ""} {
+		r, err := drafted(t, "region,branch,month,amount", map[string]string{
+			"Lakes.csv": "Branch,Month," + header + "\nHolm,2024-01,105.50,100.25\nPier,2024-01,99.75,95.10\n"})
+		require.NoError(t, err)
+		require.Equal(t, of != "", strings.Contains(strings.Join(r.Open, "\n"), "amount may be "+of), "%s: %v\n%s", header, r.Open, r.Text)
+		require.Equal(t, of != "", len(r.Missing) > 0 || r.Exit != 0, r.Text)
+	}
+}
+
 // Sums so far are a question, whatever stands beside the months; a budget may grow as it likes.
 func TestSumsSoFarBesideMeasures(t *testing.T) {
 	months := strings.Fields("Jan Feb Mar Apr May Jun")

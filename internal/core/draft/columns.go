@@ -382,7 +382,8 @@ func (d *drafter) findTossUps(e *entry) {
 			}
 		}
 		for c, list := range of {
-			net := c.class == terms.Amount && best[c] < 3 && len(list) == 1 && ofNet[key.Of(list[0])]
+			net := c.class == terms.Amount && best[c] < 3 && len(list) == 1 &&
+				(ofNet[key.Of(list[0])] || slices.ContainsFunc(below[c], terms.SaysNetOrGross))
 			if net || best[c] == 0 && slices.Contains(things, c.class) {
 				list = append(append(list, below[c]...), c.others(s)...)
 			}

@@ -17,12 +17,12 @@ func (d *drafter) findBareDays() {
 	if c == nil || len(d.entries) == 0 {
 		return
 	}
-	across := d.entries[0].daysAcross()
+	across := d.entries[0].daysAcross(false)
 	parts := map[*entry]dateParts{}
 	for _, e := range d.entries {
 		p, apart := e.dateParts()
 		date := func(i int) bool { return e.sheets[0].Fields[i].Is == "date" }
-		if across != e.daysAcross() || across == apart || slices.ContainsFunc(e.sheets[0].labels(), date) {
+		if across != e.daysAcross(false) || across == apart || slices.ContainsFunc(e.sheets[0].labels(), date) {
 			return
 		}
 		parts[e] = p
@@ -76,8 +76,8 @@ func daysOnly(texts []string) bool {
 }
 
 // daysAcross reports whether the wide headers of all tables are days of the month that the name of the table says, in their order, and
-// in some table to its end.
-func (e *entry) daysAcross() bool {
+// in some table to its end; with blank, there may be days of no month, if nothing stands below them.
+func (e *entry) daysAcross(blank bool) bool {
 	at := slices.IndexFunc(e.pieces, func(p piece) bool { return p.Time == terms.Month })
 	if at < 0 || len(e.pieces[at].Values) != len(e.sheets) {
 		return false
@@ -91,7 +91,9 @@ func (e *entry) daysAcross() bool {
 		last := 0
 		for _, i := range s.wide {
 			d, err := strconv.Atoi(strings.TrimSpace(s.Fields[i].Header))
-			if day.Day = d; err != nil || d <= last || !day.Valid() {
+			day.Day = d
+			beyond := !day.Valid() && (!blank || s.Fields[i].Filled > 0 || d > 31)
+			if err != nil || d <= last || beyond {
 				return false
 			}
 			last = d
@@ -100,6 +102,15 @@ func (e *entry) daysAcross() bool {
 		whole = whole || !day.Valid() && len(s.wide) >= 20
 	}
 	return whole
+}
+
+// unaskedDay is the column of days that stand across, of which nobody asked more than the month that the name of each table says; nil where
+// none do.
+func (d *drafter) unaskedDay(e *entry) *column {
+	if d.bareDay == nil && d.of(terms.Month) != nil && d.of(terms.Day) == nil && e.daysAcross(true) {
+		d.bareDay = d.helper("day", terms.BareTime)
+	}
+	return d.bareDay
 }
 
 // writeDateParts makes a date of three fields.

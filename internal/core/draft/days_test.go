@@ -51,6 +51,13 @@ func TestDaysAcross(t *testing.T) {
 	require.Equal(t, "Skerries,Pier,Rope,2024-02-12,15.5", rows[len(rows)-1])
 	rows, r = rowsOf(t, "region,branch,product,month,date,amount", files)
 	require.Equal(t, "Lakes,Quay,Oar,2024-01,2024-01-01,1.5", rows[0], r.Text)
+	rows, r = rowsOf(t, "region,branch,product,month,amount", files) // of which nobody wants more than the month
+	require.Len(t, rows, 2*(31+29+31+12), r.Text)
+	require.Equal(t, "Lakes,Quay,Oar,2024-01,1.5", rows[0], r.Text)
+	blank := strings.ReplaceAll(strings.Replace(across(1, days(29)...), ",29\n", ",29,30,31\n", 1), ".5\n", ".5,,\n")
+	rows, r = rowsOf(t, "region,branch,product,month,amount", map[string]string{
+		"raw/Lakes_2024-01.csv": across(0, days(31)...), "raw/Lakes_2024-02.csv": blank})
+	require.Len(t, rows, 4*31, "%s%v", r.Text, r.Open)
 	// Thirty days are none of February, and shops beside a month none of its days.
 	rows, r = rowsOf(t, "region,branch,product,date,amount", map[string]string{
 		"raw/Lakes_2024-02.csv": across(0, days(30)...), "raw/Skerries_2024-02.csv": across(1, days(29)...)})

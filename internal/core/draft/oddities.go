@@ -138,16 +138,52 @@ func (s *sheet) wordsBelow() int {
 	return 0
 }
 
+// saysSum reports whether a label says that its row is a total.
+func saysSum(label string) bool {
+	_, total := new(value.Totals).Says(label)
+	return total || terms.SaysAll(label) || terms.Results[terms.LastWord(label)]
+}
+
+// sumsCalled is the label that all rows of a table have which sum up those above them, two at least, and none of the others, as far
+// as these are known; "" for none.
+func (s *sheet) sumsCalled() string {
+	if len(s.SumRows) < 2 {
+		return ""
+	}
+	sums := map[int]bool{}
+	for _, r := range s.SumRows {
+		sums[r.Row] = true
+	}
+	for _, label := range s.SumRows[0].Labels {
+		lacks := func(texts []string) bool {
+			return !slices.ContainsFunc(texts, func(t string) bool { return key.Same(t, label) })
+		}
+		alone := !slices.ContainsFunc(s.SumRows, func(r survey.SumRow) bool { return lacks(r.Labels) })
+		for k, row := range s.Head {
+			alone = alone && (s.HeadLines[k] <= s.HeaderRow || sums[s.HeadLines[k]] || lacks(row))
+		}
+		if alone {
+			return label
+		}
+	}
+	return ""
+}
+
 // askSums asks about rows that have the sums of those above them, and do not say that they are totals.
 func (e *entry) askSums(d *drafter, s *sheet) {
+	if label := s.sumsCalled(); label != "" && !saysSum(label) {
+		if !slices.Contains(e.totalWords, label) { // a build sees whether they agree
+			e.totalWords = append(e.totalWords, label)
+		}
+		return
+	}
 	for _, r := range s.SumRows {
-		_, total := new(value.Totals).Says(r.Label)
-		if total || r.Label != "" && (terms.SaysAll(r.Label) || terms.Results[terms.LastWord(r.Label)]) {
+		if slices.ContainsFunc(r.Labels, saysSum) {
 			continue
 		}
-		called := "no label that says so"
-		if r.Label != "" {
-			called = "the label " + r.Label
+		called := "has no label that says so"
+		if len(r.Labels) > 0 {
+			called = "says " + strings.Join(r.Labels, ", ")
 		}
 		e.askAbout(d, fmt.Sprintf("%s: row %d has the sums of the rows above it, and %s: is it a total? rows: { only: … } leaves it out, "+
 			"total_words: [label] one with a label of its own", s.Place.Source(), r.Row, called))

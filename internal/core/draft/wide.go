@@ -391,7 +391,10 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 	}
 	timed := slices.ContainsFunc(texts, terms.SaysTime)
 	if best == nil && t == terms.None && !timed && !sure {
-		return d.placeAcross(e)
+		best = d.placeAcross(e)
+	}
+	if best == nil {
+		return d.unaskedDay(e)
 	}
 	return best
 }

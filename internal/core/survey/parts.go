@@ -8,10 +8,10 @@ import (
 	"umbau/internal/core/value"
 )
 
-// SumRow is a row that has the sums of those above it, and what it is called.
+// SumRow is a row that has the sums of those above it, and what its cells of no figures say.
 type SumRow struct {
-	Row   int
-	Label string
+	Row    int
+	Labels []string
 }
 
 // groups finds the rows that end groups of others with their sums, where all rows of a table stand in such groups, and the last row is
@@ -64,8 +64,15 @@ func (g *groups) row(figures []value.Decimal, sums []value.Sum, texts [][]byte, 
 			g.digits += d.Digits()
 		}
 	}
-	g.found, g.rows, g.most = append(g.found, SumRow{Row: line}), 0, max(g.most, labels)
+	g.found, g.rows, g.most = append(g.found, SumRow{line, said(texts)}), 0, max(g.most, labels)
 	return true
+}
+
+func said(texts [][]byte) (out []string) {
+	for _, text := range texts {
+		out = append(out, string(text))
+	}
+	return out
 }
 
 // take takes the labels of a row.
@@ -100,9 +107,12 @@ type runs struct {
 // mostOfRuns is up to how many columns of numbers are looked at.
 const mostOfRuns = 8
 
-// row takes a row, as that of groups does, and its first label.
-func (r *runs) row(figures []value.Decimal, sums []value.Sum, label []byte, labels, line int) {
-	digits := 0
+// row takes a row, as that of groups does.
+func (r *runs) row(figures []value.Decimal, sums []value.Sum, texts [][]byte, line int) {
+	label, labels, digits := []byte(nil), len(texts), 0
+	if labels > 0 {
+		label = texts[0]
+	}
 	for _, d := range figures {
 		if d.Sign() != 0 {
 			digits += d.Digits()
@@ -113,7 +123,7 @@ func (r *runs) row(figures []value.Decimal, sums []value.Sum, label []byte, labe
 	}
 	same := r.base != nil && bytes.Equal(label, r.label)
 	if same && r.rows > 1 && labels < r.labels && digits > 1 && r.sums(figures, sums) {
-		r.found, same = append(r.found, SumRow{line, string(label)}), false
+		r.found, same = append(r.found, SumRow{line, said(texts)}), false
 		labels, r.rows = r.labels, -1 // the row itself is none of those below
 	} else if !same {
 		r.rows = 0

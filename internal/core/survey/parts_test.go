@@ -19,12 +19,6 @@ func cents(list ...int64) (out []value.Decimal) {
 
 // Rows that end groups with their sums are found where all rows stand in such groups.
 func TestGroupsThatEndWithSums(t *testing.T) {
-	texts := func(list ...string) (out [][]byte) {
-		for _, t := range list {
-			out = append(out, []byte(t))
-		}
-		return out
-	}
 	for _, test := range []struct {
 		figures    []int64
 		bare, want []int // rows with fewer labels, and those found
@@ -90,7 +84,7 @@ func TestRunsOfOneLabel(t *testing.T) {
 		var r runs
 		sums := make([]value.Sum, 1)
 		for i, row := range test.rows {
-			r.row(cents(row.cents), sums, []byte(row.label), row.labels, i+1)
+			r.row(cents(row.cents), sums, texts([]string{row.label, "Oar"}[:row.labels]...), i+1)
 			sums[0].Add(cents(row.cents)[0])
 		}
 		var have []int
@@ -99,4 +93,12 @@ func TestRunsOfOneLabel(t *testing.T) {
 		}
 		require.Equal(t, test.want, have, "%v", test.rows)
 	}
+}
+
+// texts are the cells of a row.
+func texts(list ...string) (out [][]byte) {
+	for _, t := range list {
+		out = append(out, []byte(t))
+	}
+	return out
 }

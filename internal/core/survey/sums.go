@@ -152,14 +152,9 @@ func (a *adder) lead(line int) {
 // look looks at the row at hand for what a draft asks about.
 func (a *adder) look(rows *table.Rows, i int) {
 	a.shifted = a.shifted || a.outOfColumns(rows, i)
-	labels, first := a.labels(rows, i), []byte(nil)
-	if len(labels) > 0 {
-		first = labels[0]
-	}
-	if a.groups.row(a.figures, a.sums, labels, rows.Lines[i]) {
-		a.groups.found[len(a.groups.found)-1].Label = string(first)
-	}
-	a.runs.row(a.figures, a.sums, first, len(labels), rows.Lines[i])
+	labels := a.labels(rows, i)
+	a.groups.row(a.figures, a.sums, labels, rows.Lines[i])
+	a.runs.row(a.figures, a.sums, labels, rows.Lines[i])
 }
 
 // labels are the texts that a row has in columns of no numbers, until the next row.

@@ -361,12 +361,20 @@ type damageOf[T any] struct {
 	do   func(t T) [][]string
 }
 
-// TrySummed makes a delivery in a folder, drafts its plan and builds with it; sums stand in the tables of its text files before the draft
-// or, with later, behind it.
+// TrySummed makes a delivery in a folder, drafts its plan and builds with it; sums stand in the tables of its text files, in some of
+// which something else is done, too, or of the workbooks in their place, before the draft or, with later, behind it.
 func TrySummed(ctx context.Context, dir string, seed uint64, hard int, asked Asked, later bool) Tried {
-	how := summings[rand.New(rand.NewPCG(seed, 37)).IntN(len(summings))]
+	r := rand.New(rand.NewPCG(seed, 37))
+	how, more, also := summings[r.IntN(len(summings))], r.IntN(4), damages[r.IntN(len(damages))]
+	about := "sums: " + how.name
+	if more == 1 {
+		about += ", damage: " + also.name
+	}
 	return tryTwice(ctx, dir, asked, later, func(done bool) (*Delivery, error) {
-		m := newMaker(dir, seed, hard, nil)
+		m, own := newMaker(dir, seed, hard, nil), rand.New(rand.NewPCG(seed, 36))
+		if more == 0 {
+			m.bind = func(s *style, rows [][]string) []byte { return bind(own, s, rows, nil) }
+		}
 		if done {
 			offices := map[*style]uint64{} // each has a way of its own
 			m.damage = &damage{how.name, func(_ *rand.Rand, s *style, rows [][]string) [][]string {
@@ -375,15 +383,19 @@ func TrySummed(ctx context.Context, dir string, seed uint64, hard int, asked Ask
 					own = uint64(len(offices))
 					offices[s] = own
 				}
-				if t := summedOf(rand.New(rand.NewPCG(seed, 38+own)), s, rows); t != nil {
-					return how.do(t)
+				r := rand.New(rand.NewPCG(seed, 38+own))
+				if t := summedOf(r, s, rows); t != nil {
+					rows = how.do(t)
+				}
+				if more == 1 {
+					rows = also.do(r, s, rows)
 				}
 				return rows
 			}}
 		}
 		d, err := m.make(&change{seed: seed, style: -1})
 		if err == nil && done {
-			d.Later, d.About = later, append(d.About, "sums: "+how.name)
+			d.Later, d.Damaged, d.About = later, more == 1, append(d.About, about)
 		}
 		return d, err
 	})
