@@ -24,6 +24,7 @@ func TestHostileFiles(t *testing.T) {
 			if c.Large && testing.Short() {
 				t.Skip("takes long to make")
 			}
+			t.Parallel()
 			dir := writeHostile(t, &c)
 			took, mostMB, said, code := endless(t, dir, 10*c.Time, "build")
 			t.Logf("%.2f s, %d MB, exit %d: %s", took.Seconds(), mostMB, code, firstOf(said))
