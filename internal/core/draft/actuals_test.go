@@ -96,6 +96,25 @@ func TestNetBesideSales(t *testing.T) {
 	}
 }
 
+// A ledger that writes its sales below zero beside others that do not, and numbers of versions, are questions.
+func TestSignsAndVersions(t *testing.T) {
+	const rows = "Holm,2024-01,Oar,105.50,V\nHolm,2024-02,Oar,99.75,V\nPier,2024-01,Net,95.10,V\nPier,2024-02,Net,80.25,V\n"
+	lakes := "Branch,Month,Product,Amount,Version\n" + strings.ReplaceAll(rows, "V", "1")
+	below := strings.NewReplacer("Oar,", "Oar,-", "Net,", "Net,-").Replace(lakes)
+	for name, c := range map[string]struct{ lakes, wick, asks string }{
+		"signs":        {lakes, below, "nearly all its figures are below zero"},
+		"both":         {below, strings.Replace(below, "105", "106", 1), ""},
+		"some returns": {lakes, strings.Replace(below, "-105", "106", 1), ""},
+		"versions":     {lakes + strings.ReplaceAll(rows, "V", "2"), lakes, "Version says what the figures of a row are (1, 2)"},
+		"one version":  {lakes, strings.Replace(lakes, "105", "106", 1), ""},
+	} {
+		r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"Lakes.csv": c.lakes, "Wick.csv": c.wick})
+		require.NoError(t, err)
+		require.Equal(t, c.asks != "", r.Exit != 0, "%s: %s", name, r.Text)
+		require.Contains(t, strings.Join(r.Open, "\n"), c.asks, name)
+	}
+}
+
 // Sums so far are a question, whatever stands beside the months; a budget may grow as it likes.
 func TestSumsSoFarBesideMeasures(t *testing.T) {
 	months := strings.Fields("Jan Feb Mar Apr May Jun")

@@ -93,7 +93,8 @@ func (d *drafter) findMixes() {
 			f := &s.Fields[i]
 			k := key.Of(f.Header)
 			s.takeMarks(f)
-			if f.Is != "text" || len(f.Values) == 0 || len(f.Values) > 8 || terms.Of(f.Header) == terms.Aside { // a remark says this and that
+			says := f.Is == "text" && terms.Of(f.Header) != terms.Aside || numbersVersions(f) // a remark says this and that
+			if !says || len(f.Values) == 0 || len(f.Values) > 8 {
 				continue
 			}
 			if d.countsThings() && s.twoUnits(i) {
@@ -125,6 +126,11 @@ func (d *drafter) findMixes() {
 			w.sheet.mixes = append(w.sheet.mixes, &mix{w.field, of, said[k]})
 		}
 	}
+}
+
+// numbersVersions reports whether a field has numbers of versions, by its header.
+func numbersVersions(f *survey.Field) bool {
+	return f.Is == "whole" && terms.SaysVersion(f.Header) && all(f.Values, func(v string) bool { return len(v) < 3 })
 }
 
 // countsThings reports whether a quantity is asked for.

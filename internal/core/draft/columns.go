@@ -111,6 +111,7 @@ func (d *drafter) findColumns() {
 		d.settlePatterns(e)
 	}
 	d.askRivals()
+	d.askSigns()
 	d.askFiscal()
 	d.settleKinds()
 	d.askEntries()

@@ -58,6 +58,47 @@ func (s *sheet) leaveBalances() {
 	}
 }
 
+// askSigns asks about tables whose figures are nearly all below zero, though no name says that they are of what came back, beside others
+// whose are not.
+func (d *drafter) askSigns() {
+	below, above := map[*sheet]bool{}, 0
+	for _, e := range d.entries {
+		for _, s := range e.sheets {
+			if n, of := d.belowZero(e, s); of > 3 && 10*n >= 9*of {
+				below[s] = true
+			} else if of > 0 {
+				above++
+			}
+		}
+	}
+	if above == 0 {
+		return
+	}
+	for _, e := range d.entries {
+		if i := slices.IndexFunc(e.sheets, func(s *sheet) bool { return below[s] && !s.against() }); i >= 0 {
+			e.await(e.sheets[i].Place.Source() + ": nearly all its figures are below zero, those of others are not: were they sold, and its " +
+				"ledger writes so? Added up they count against each other, and a build stops")
+		}
+	}
+}
+
+// belowZero is how many figures of measures of a table are below zero, and how many there are, as far as the values that are kept tell.
+func (d *drafter) belowZero(e *entry, s *sheet) (n, of int) {
+	for i := range s.Fields {
+		f := &s.Fields[i]
+		c := d.claimant(e, s, f.Header)
+		if !s.isWide(i) && (c == nil || !c.class.OfMeasure()) || !s.numeric(i) {
+			continue
+		}
+		for _, v := range f.Values {
+			if of++; minus(v) {
+				n++
+			}
+		}
+	}
+	return n, of
+}
+
 // askReturns asks about figures of what came back that are left aside beside those of what was sold.
 func (d *drafter) askReturns() {
 	for _, e := range d.entries {
