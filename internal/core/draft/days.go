@@ -107,8 +107,15 @@ func (e *entry) daysAcross(blank bool) bool {
 // unaskedDay is the column of days that stand across, of which nobody asked more than the month that the name of each table says; nil where
 // none do.
 func (d *drafter) unaskedDay(e *entry) *column {
-	if d.bareDay == nil && d.of(terms.Month) != nil && d.of(terms.Day) == nil && e.daysAcross(true) {
+	if d.of(terms.Month) == nil || d.of(terms.Day) != nil || !e.daysAcross(true) {
+		return nil
+	}
+	if d.bareDay == nil {
 		d.bareDay = d.helper("day", terms.BareTime)
+		d.bareDay.further = true // others have none
+	}
+	if d.bareDay.used[e] {
+		return nil
 	}
 	return d.bareDay
 }

@@ -54,6 +54,11 @@ func TestDaysAcross(t *testing.T) {
 	rows, r = rowsOf(t, "region,branch,product,month,amount", files) // of which nobody wants more than the month
 	require.Len(t, rows, 2*(31+29+31+12), r.Text)
 	require.Equal(t, "Lakes,Quay,Oar,2024-01,1.5", rows[0], r.Text)
+	goods := "Branch,Oar,Rope,Buoy\nMole,1.25,2.25,3.25\nDock,4.25,5.25,6.25\n" // beside products, which are none
+	rows, r = rowsOf(t, "region,branch,product,month,amount", map[string]string{"a/Lakes_2024-01.csv": across(0, days(31)...),
+		"b/Wick_2024-01.csv": goods, "c/Firth_2024-02.csv": across(1, days(29)...)})
+	require.Len(t, rows, 2*(31+29)+6, "%s%v", r.Text, r.Open)
+	require.Contains(t, rows, "Wick,Mole,Buoy,2024-01,3.25")
 	blank := strings.ReplaceAll(strings.Replace(across(1, days(29)...), ",29\n", ",29,30,31\n", 1), ".5\n", ".5,,\n")
 	rows, r = rowsOf(t, "region,branch,product,month,amount", map[string]string{
 		"raw/Lakes_2024-01.csv": across(0, days(31)...), "raw/Lakes_2024-02.csv": blank})

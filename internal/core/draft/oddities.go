@@ -171,8 +171,9 @@ func (s *sheet) sumsCalled() string {
 
 // askSums asks about rows that have the sums of those above them, and do not say that they are totals.
 func (e *entry) askSums(d *drafter, s *sheet) {
-	if label := s.sumsCalled(); label != "" && !saysSum(label) {
-		if !slices.Contains(e.totalWords, label) { // a build sees whether they agree
+	if label := s.sumsCalled(); label != "" {
+		_, known := new(value.Totals).Says(label)
+		if !known && !slices.Contains(e.totalWords, label) { // a build sees whether they agree
 			e.totalWords = append(e.totalWords, label)
 		}
 		return

@@ -355,7 +355,7 @@ func (d *drafter) wideColumn(e *entry, texts []string) *column {
 	if c := d.bare; c != nil && !c.used[e] && terms.BareTimes(texts) != terms.None {
 		return c
 	}
-	if c := d.bareDay; c != nil && !c.used[e] {
+	if c := d.bareDay; c != nil && !c.used[e] && e.daysAcross(true) {
 		return c
 	}
 	t, _ := terms.TimesOf(texts)

@@ -25,7 +25,7 @@ var partsOf = []string{"of which ", "thereof ", "davon ", "darunter ", "di cui "
 // key.
 var noSaleWords = wordSet(keysOf(`budget plan forecast prognose soll presupuesto begroting vat mwst ust umsatzsteuer mehrwertsteuer tva iva
 	btw moms tax share anteil percentage percent opening closing anfangsbestand endbestand saldo balance solde übertrag check checksum
-	kontrolle kontrollsumme prüfsumme highest lowest largest smallest change delta rows anzahl`)...)
+	kontrolle kontrollsumme prüfsumme highest lowest largest smallest change rows anzahl`)...)
 
 // carried are labels of balances that were carried from one time to the next, by the key.
 var carried = wordSet("balance brought forward", "balance carried forward", "balance b f", "balance c f", "balance bf", "balance cf",
