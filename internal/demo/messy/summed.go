@@ -109,11 +109,13 @@ func (t *summed) under(k int) map[int]string {
 	return out
 }
 
-// groups are the runs of rows that say the same in the first column.
-func (t *summed) groups() (out []struct {
+// run is some rows, from one to another, that say the same in the first column.
+type run struct {
 	label    string
 	from, to int
-}) {
+}
+
+func (t *summed) groups() (out []run) {
 	under := t.under(t.labels[0])
 	for i := t.head + 1; i < t.end; i++ {
 		label, ok := under[i]
@@ -123,10 +125,7 @@ func (t *summed) groups() (out []struct {
 		if n := len(out); n > 0 && out[n-1].label == label {
 			out[n-1].to = i
 		} else {
-			out = append(out, struct {
-				label    string
-				from, to int
-			}{label, i, i})
+			out = append(out, run{label, i, i})
 		}
 	}
 	return out
@@ -257,7 +256,11 @@ func (t *summed) columns(at int, name string, of func(row int) []int, write func
 	})
 }
 
-var summings = []damageOf[*summed]{
+// summings are kinds of sums, and of other figures beside sales, and what a table becomes with them.
+var summings = []struct {
+	name string
+	do   func(t *summed) [][]string
+}{
 	{"sums of groups", func(t *summed) [][]string { return t.groupSums(false) }},
 	{"sums above groups", func(t *summed) [][]string { return t.groupSums(true) }},
 	{"sums of groups and of all", func(t *summed) [][]string {
@@ -353,12 +356,6 @@ var summings = []damageOf[*summed]{
 		return t.columns(len(t.rows[t.head]), some(t.Rand, "Average", "Mean", "Ø", "Schnitt", "Avg."), func(int) []int { return own },
 			func(sum, n int) int { return sum / n })
 	}},
-}
-
-// damageOf is something that is done to a table.
-type damageOf[T any] struct {
-	name string
-	do   func(t T) [][]string
 }
 
 // TrySummed makes a delivery in a folder, drafts its plan and builds with it; sums stand in the tables of its text files, in some of
