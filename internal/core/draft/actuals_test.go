@@ -101,14 +101,26 @@ func TestSignsAndVersions(t *testing.T) {
 	const rows = "Holm,2024-01,Oar,105.50,V\nHolm,2024-02,Oar,99.75,V\nPier,2024-01,Net,95.10,V\nPier,2024-02,Net,80.25,V\n"
 	lakes := "Branch,Month,Product,Amount,Version\n" + strings.ReplaceAll(rows, "V", "1")
 	below := strings.NewReplacer("Oar,", "Oar,-", "Net,", "Net,-").Replace(lakes)
+	beside := func(text string) string {
+		return strings.NewReplacer("Amount", "Qty,Amount", "Oar,", "Oar,3,", "Net,", "Net,2,").Replace(text)
+	}
+	across := func(sign string) string {
+		return strings.ReplaceAll("Branch,Product,2024-01,2024-02\nHolm,Oar,V1.50,V2.25\nPier,Oar,V3.75,V4.50\nPier,Net,V5.25,V6.75\n", "V", sign)
+	}
 	for name, c := range map[string]struct{ lakes, wick, asks string }{
-		"signs":        {lakes, below, "nearly all its figures are below zero"},
+		"signs":        {lakes, below, "nearly all figures of amount are below zero"},
+		"beside units": {beside(lakes), beside(below), "nearly all figures of amount are below zero"},
+		"across":       {across(""), across("-"), "nearly all figures of amount are below zero"},
 		"both":         {below, strings.Replace(below, "105", "106", 1), ""},
 		"some returns": {lakes, strings.Replace(below, "-105", "106", 1), ""},
 		"versions":     {lakes + strings.ReplaceAll(rows, "V", "2"), lakes, "Version says what the figures of a row are (1, 2)"},
 		"one version":  {lakes, strings.Replace(lakes, "105", "106", 1), ""},
 	} {
-		r, err := drafted(t, "region,branch,month,product,amount", map[string]string{"Lakes.csv": c.lakes, "Wick.csv": c.wick})
+		columns := "region,branch,month,product,amount"
+		if strings.Contains(c.lakes, "Qty") {
+			columns += ",quantity"
+		}
+		r, err := drafted(t, columns, map[string]string{"Lakes.csv": c.lakes, "Wick.csv": c.wick})
 		require.NoError(t, err)
 		require.Equal(t, c.asks != "", r.Exit != 0, "%s: %s", name, r.Text)
 		require.Contains(t, strings.Join(r.Open, "\n"), c.asks, name)

@@ -58,36 +58,42 @@ func (s *sheet) leaveBalances() {
 	}
 }
 
-// askSigns asks about tables whose figures are nearly all below zero, though no name says that they are of what came back, beside others
-// whose are not.
+// askSigns asks about tables in which the figures of a measure are nearly all below zero, though no name says that they are of what came
+// back, beside others in which they are not.
 func (d *drafter) askSigns() {
-	below, above := map[*sheet]bool{}, 0
-	for _, e := range d.entries {
-		for _, s := range e.sheets {
-			if n, of := d.belowZero(e, s); of > 3 && 10*n >= 9*of {
-				below[s] = true
-			} else if of > 0 {
-				above++
+	for _, c := range d.columns {
+		if c.missing || !c.class.OfMeasure() {
+			continue
+		}
+		below, above := map[*sheet]bool{}, 0
+		for _, e := range d.entries {
+			for _, s := range e.sheets {
+				if n, of := d.belowZero(e, s, c); of > 3 && 10*n >= 9*of {
+					below[s] = true
+				} else if of > 0 {
+					above++
+				}
 			}
 		}
-	}
-	if above == 0 {
-		return
-	}
-	for _, e := range d.entries {
-		if i := slices.IndexFunc(e.sheets, func(s *sheet) bool { return below[s] && !s.against() }); i >= 0 {
-			e.await(e.sheets[i].Place.Source() + ": nearly all its figures are below zero, those of others are not: were they sold, and its " +
-				"ledger writes so? Added up they count against each other, and a build stops")
+		for _, e := range d.entries {
+			i := slices.IndexFunc(e.sheets, func(s *sheet) bool { return below[s] && !s.against() })
+			if above > 0 && i >= 0 {
+				e.await(fmt.Sprintf("%s: nearly all figures of %s are below zero, those of others are not: were they sold, and its ledger "+
+					"writes so? Added up they count against each other, and a build stops", e.sheets[i].Place.Source(), c.name))
+			}
 		}
 	}
 }
 
-// belowZero is how many figures of measures of a table are below zero, and how many there are, as far as the values that are kept tell.
-func (d *drafter) belowZero(e *entry, s *sheet) (n, of int) {
+// belowZero is how many figures of a measure are below zero in a table, and how many there are, as far as the values that are kept tell.
+func (d *drafter) belowZero(e *entry, s *sheet, c *column) (n, of int) {
 	for i := range s.Fields {
 		f := &s.Fields[i]
-		c := d.claimant(e, s, f.Header)
-		if !s.isWide(i) && (c == nil || !c.class.OfMeasure()) || !s.numeric(i) {
+		own := d.claimant(e, s, f.Header)
+		if s.isWide(i) {
+			own = d.cellOf(e, f.Header)
+		}
+		if own != c || !s.numeric(i) {
 			continue
 		}
 		for _, v := range f.Values {

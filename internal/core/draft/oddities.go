@@ -145,14 +145,15 @@ func saysSum(label string) bool {
 }
 
 // sumsCalled is the label that all rows of a table have which sum up those above them, two at least, and none of the others, as far
-// as these are known; "" for none.
+// as these are known, in figures that are no chance; "" for none.
 func (s *sheet) sumsCalled() string {
-	if len(s.SumRows) < 2 {
-		return ""
-	}
-	sums := map[int]bool{}
+	sums, digits := map[int]bool{}, 0
 	for _, r := range s.SumRows {
 		sums[r.Row] = true
+		digits += r.Digits
+	}
+	if len(sums) < 2 || digits < certainDigits {
+		return ""
 	}
 	for _, label := range s.SumRows[0].Labels {
 		lacks := func(texts []string) bool {

@@ -95,8 +95,9 @@ func TestSumsOfOneName(t *testing.T) {
 	const header = "Branch,Product,Amount\n"
 	const rows = "Holm,Oar,1210.50\nHolm,Buoy,23.45\nHolm,Endstand,1233.95\nPier,Oar,1350.25\nPier,Buoy,2.25\nPier,Endstand,1352.50\n"
 	for text, asked := range map[string]bool{rows: false, strings.Replace(rows, "Holm,Buoy", "Holm,Endstand", 1): true,
-		strings.Replace(rows, "Endstand", "Beide", 1):    true,
-		strings.ReplaceAll(rows, "Endstand", "Ergebnis"): false} {
+		strings.Replace(rows, "Endstand", "Beide", 1):                                    true,
+		strings.ReplaceAll(rows, "Endstand", "Ergebnis"):                                 false,
+		"Holm,Oar,25\nHolm,Buoy,5\nHolm,Net,30\nPier,Oar,30\nPier,Buoy,2\nPier,Net,32\n": true} {
 		r, err := drafted(t, "region,branch,product,amount", map[string]string{"Lakes.csv": header + text})
 		require.NoError(t, err)
 		require.Equal(t, !asked, strings.Contains(r.Text, "total_words: [E"), r.Text)

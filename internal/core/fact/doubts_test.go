@@ -410,6 +410,16 @@ func TestFiguresLeftAside(t *testing.T) {
 	}
 }
 
+// summedTwice is where a build tells of rows that are added to others of their own extract, and of how many.
+func summedTwice(s *fact.Summary) (told string) {
+	for _, w := range s.Warnings {
+		if w.What == "summed twice" {
+			told += fmt.Sprint(w.Places[0].File, " ", w.Places[0].Row, " ", w.Count)
+		}
+	}
+	return told
+}
+
 // Rows that are added to others of their own extract are told where most are added to those of others, and have a measure in common.
 func TestSummedTwice(t *testing.T) {
 	const plan = "umbau: 1\nextracts: [{ files: \"*.csv\", absent: { quantity: leave, amount: leave } }]\n" +
@@ -428,13 +438,7 @@ func TestSummedTwice(t *testing.T) {
 				files := map[string]string{"a.csv": quantities, "b.csv": amounts + again}
 				s, _ := silent{plan: plan, files: files}.folder(t).build(t, workers, cut)
 				require.Zero(t, s.ExitCode(), "%v", s.Problems)
-				have := ""
-				for _, w := range s.Warnings {
-					if w.What == "summed twice" {
-						have += fmt.Sprint(w.Places[0].File, " ", w.Places[0].Row, " ", w.Count)
-					}
-				}
-				require.Equal(t, want, have, "%q, %d workers", again, workers)
+				require.Equal(t, want, summedTwice(s), "%q, %d workers", again, workers)
 			}
 		}
 	}
@@ -453,13 +457,7 @@ func TestSummedTwiceAmongMeasures(t *testing.T) {
 		for _, workers := range []int{1, 2, 5} {
 			s, _ := silent{plan: plan, files: map[string]string{"a.csv": rows + again}}.folder(t).build(t, workers, 1)
 			require.Zero(t, s.ExitCode(), "%v", s.Problems)
-			have := ""
-			for _, w := range s.Warnings {
-				if w.What == "summed twice" {
-					have += fmt.Sprint(w.Places[0].File, " ", w.Places[0].Row, " ", w.Count)
-				}
-			}
-			require.Equal(t, want, have, "%q, %d workers", again, workers)
+			require.Equal(t, want, summedTwice(s), "%q, %d workers", again, workers)
 		}
 	}
 }

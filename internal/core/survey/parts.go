@@ -12,6 +12,7 @@ import (
 type SumRow struct {
 	Row    int
 	Labels []string
+	Digits int // of its figures
 }
 
 // groups finds the rows that end groups of others with their sums, where all rows of a table stand in such groups, and the last row is
@@ -60,12 +61,22 @@ func (g *groups) row(figures []value.Decimal, sums []value.Sum, texts [][]byte, 
 		return false
 	}
 	for k, d := range figures {
-		if g.base[k] = sums[k].Total().Add(d); d.Sign() != 0 {
-			g.digits += d.Digits()
+		g.base[k] = sums[k].Total().Add(d)
+	}
+	digits := digitsOf(figures)
+	g.digits += digits
+	g.found, g.rows, g.most = append(g.found, SumRow{line, said(texts), digits}), 0, max(g.most, labels)
+	return true
+}
+
+// digitsOf is how many digits some figures have, but for 0.
+func digitsOf(figures []value.Decimal) (n int) {
+	for _, d := range figures {
+		if d.Sign() != 0 {
+			n += d.Digits()
 		}
 	}
-	g.found, g.rows, g.most = append(g.found, SumRow{line, said(texts)}), 0, max(g.most, labels)
-	return true
+	return n
 }
 
 func said(texts [][]byte) (out []string) {
@@ -109,21 +120,16 @@ const mostOfRuns = 8
 
 // row takes a row, as that of groups does.
 func (r *runs) row(figures []value.Decimal, sums []value.Sum, texts [][]byte, line int) {
-	label, labels, digits := []byte(nil), len(texts), 0
+	label, labels, digits := []byte(nil), len(texts), digitsOf(figures)
 	if labels > 0 {
 		label = texts[0]
-	}
-	for _, d := range figures {
-		if d.Sign() != 0 {
-			digits += d.Digits()
-		}
 	}
 	if digits == 0 || len(figures) > mostOfRuns {
 		return
 	}
 	same := r.base != nil && bytes.Equal(label, r.label)
 	if same && r.rows > 1 && labels < r.labels && digits > 1 && r.sums(figures, sums) {
-		r.found, same = append(r.found, SumRow{line, said(texts)}), false
+		r.found, same = append(r.found, SumRow{line, said(texts), digits}), false
 		labels, r.rows = r.labels, -1 // the row itself is none of those below
 	} else if !same {
 		r.rows = 0

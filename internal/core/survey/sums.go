@@ -138,13 +138,7 @@ func (a *adder) lead(line int) {
 		own += (table.Mix(uint64(k)+1) | 1) * d.Modulo(value.MaxPlaces)
 	}
 	a.leads.Follow([]uint64{own}, a.hash, func(int, bool) tie.Head {
-		h := tie.Head{Line: line}
-		for _, d := range a.figures {
-			if d.Sign() != 0 {
-				h.Digits += d.Digits()
-			}
-		}
-		return h
+		return tie.Head{Line: line, Digits: digitsOf(a.figures)}
 	})
 	a.hash += own
 }
