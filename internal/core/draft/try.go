@@ -369,7 +369,8 @@ func (d *drafter) labelRule(kind string, cells int, c *column) string {
 	case kind == "blanks" && d.firstOnly(c):
 		return "above"
 	case (kind == "blanks" || kind == "nulls") && d.atEnds(c):
-		c.open = c.name + ": " + counted(cells, "row") + " without one at the ends of tables, where sums and averages stand: held"
+		c.open = c.name + ": " + counted(cells, "row") + " without one at the ends of tables, where sums and averages stand: held; " + kind +
+			": Unassigned takes in what was sold"
 		return "hold"
 	}
 	return "Unassigned"
