@@ -19,18 +19,12 @@ func mayBeNoSales(label string) bool {
 	return len(list) > 1 && terms.Costs[list[len(list)-1]] || value.MayBeNoSale(label)
 }
 
-// largest and smallest are labels of the row of the largest figures, and of that of the smallest.
-var (
-	largest  = terms.List("max maximum highest largest höchster höchstwert")
-	smallest = terms.List("min minimum lowest smallest niedrigster tiefstwert")
-)
-
 // standing are the labels of a field whose rows stand beside others; the largest and the smallest, where both are there.
 func standing(f *survey.Field) (out []string) {
 	in := func(words terms.Words) func(v string) bool { return func(v string) bool { return words[key.Of(v)] } }
-	both := slices.ContainsFunc(f.Values, in(largest)) && slices.ContainsFunc(f.Values, in(smallest))
+	both := slices.ContainsFunc(f.Values, in(terms.Largest)) && slices.ContainsFunc(f.Values, in(terms.Smallest))
 	for _, v := range f.Values {
-		if value.StandsBeside(v) || both && (in(largest)(v) || in(smallest)(v)) {
+		if value.StandsBeside(v) || both && (in(terms.Largest)(v) || in(terms.Smallest)(v)) {
 			out = append(out, v)
 		}
 	}

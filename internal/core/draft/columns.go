@@ -384,7 +384,7 @@ func (d *drafter) findTossUps(e *entry) {
 		}
 		for c, list := range of {
 			net := c.class == terms.Amount && best[c] < 3 && len(list) == 1 &&
-				(ofNet[key.Of(list[0])] || slices.ContainsFunc(below[c], terms.SaysNetOrGross))
+				(ofNet[key.Of(list[0])] || slices.ContainsFunc(below[c], func(h string) bool { return terms.Tax(h) != "" }))
 			if net || best[c] == 0 && slices.Contains(things, c.class) {
 				list = append(append(list, below[c]...), c.others(s)...)
 			}

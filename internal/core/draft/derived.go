@@ -68,7 +68,7 @@ func (d *drafter) askSigns() {
 		below, above := map[*sheet]bool{}, 0
 		for _, e := range d.entries {
 			for _, s := range e.sheets {
-				if n, of := d.belowZero(e, s, c); of > 3 && 10*n >= 9*of {
+				if n, of := d.countBelowZero(e, s, c); of > 3 && 10*n >= 9*of {
 					below[s] = true
 				} else if of > 0 {
 					above++
@@ -85,8 +85,8 @@ func (d *drafter) askSigns() {
 	}
 }
 
-// belowZero is how many figures of a measure are below zero in a table, and how many there are, as far as the values that are kept tell.
-func (d *drafter) belowZero(e *entry, s *sheet, c *column) (n, of int) {
+// countBelowZero is how many figures of a measure are below zero in a table, and how many there are, as far as they are kept.
+func (d *drafter) countBelowZero(e *entry, s *sheet, c *column) (n, of int) {
 	for i := range s.Fields {
 		f := &s.Fields[i]
 		own := d.claimant(e, s, f.Header)

@@ -68,9 +68,6 @@ func SaysNet(name string) bool { return Tax(name) != "" && (taxes.In(name) || ne
 
 var netOrGross = List("net netto gross brutto brut bruto lordo")
 
-// SaysNetOrGross reports whether a header says that amounts are net or gross, of whatever it be: Net sales.
-func SaysNetOrGross(header string) bool { return netOrGross.In(header) || Tax(header) != "" }
-
 // Taxes reports whether some texts say net, and others gross.
 func Taxes(texts []string) bool {
 	said := map[string]bool{}

@@ -183,6 +183,12 @@ var (
 	averages = List(`average averages avg durchschnitt durchschnittlich moyenne moyennes promedio gemiddelde`)
 )
 
+// Largest and Smallest are labels of the row of the largest figures, and of that of the smallest.
+var (
+	Largest  = List(`max maximum highest largest höchster höchstwert`)
+	Smallest = List(`min minimum lowest smallest niedrigster tiefstwert`)
+)
+
 // sumsSoFar say the same in several words, by the key.
 var sumsSoFar = []string{" to date ", " running total ", " running sum ", " laufende summe "}
 

@@ -61,7 +61,7 @@ func (t *summed) sale(i int) bool {
 		!slices.ContainsFunc(t.labels, func(k int) bool { return strings.HasPrefix(row[k], t.s.total) })
 }
 
-// add makes a row of the sums of some rows, and other rows can be made of it by a way to write each sum.
+// add makes a row of the sums of some rows, or of what is written in the place of each of these, with its labels.
 func (t *summed) add(label func(k int) string, own func(i int) bool, write func(sum, n int) int) []string {
 	out := make([]string, len(t.rows[t.head]))
 	for _, k := range t.labels {
